@@ -1,0 +1,44 @@
+/** One direction: routes → ui, workers, server → core (docs/architecture.md). */
+module.exports = {
+  forbidden: [
+    {
+      name: 'core-is-pure',
+      comment: 'The core runs in a browser, a worker and a server alike: no Svelte, Node, DOM or database in it.',
+      severity: 'error',
+      from: { path: '^src/lib/core', pathNot: '\\.test\\.ts$' },
+      to: { pathNot: ['^src/lib/core', '^node_modules/crc-32'] },
+    },
+    {
+      name: 'ui-knows-only-core',
+      severity: 'error',
+      from: { path: '^src/lib/ui' },
+      to: { path: '^src/(lib/server|routes|lib/workers)' },
+    },
+    {
+      name: 'workers-know-only-core',
+      severity: 'error',
+      from: { path: '^src/lib/workers' },
+      to: { path: '^src/(lib/server|routes|lib/ui)' },
+    },
+    {
+      name: 'server-knows-only-core',
+      severity: 'error',
+      from: { path: '^src/lib/server' },
+      to: { path: '^src/(lib/ui|routes|lib/workers)' },
+    },
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
+    {
+      name: 'no-orphans',
+      severity: 'error',
+      from: { orphan: true, path: '^src/lib', pathNot: ['\\.test\\.ts$', '\\.d\\.ts$'] },
+      to: {},
+    },
+    { name: 'resolvable', severity: 'error', from: {}, to: { couldNotResolve: true, pathNot: '^\\$(app|env|types)' } },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.json' },
+    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['svelte', 'import', 'types', 'default'] },
+  },
+};

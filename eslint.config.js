@@ -1,0 +1,26 @@
+import js from '@eslint/js';
+import svelte from 'eslint-plugin-svelte';
+import globals from 'globals';
+import ts from 'typescript-eslint';
+import svelteConfig from './svelte.config.js';
+
+export default ts.config(
+  { ignores: ['node_modules/', '.svelte-kit/', 'build/', '.local/', 'test-results/', 'playwright-report/'] },
+  js.configs.recommended,
+  ...ts.configs.strict,
+  ...svelte.configs.recommended,
+  { languageOptions: { globals: { ...globals.browser, ...globals.node } } },
+  {
+    files: ['**/*.svelte', '**/*.svelte.ts'],
+    languageOptions: { parserOptions: { parser: ts.parser, extraFileExtensions: ['.svelte'], svelteConfig } },
+  },
+  {
+    rules: {
+      'no-undef': 'off', // TypeScript knows better
+      eqeqeq: ['error', 'always', { null: 'ignore' }],
+      '@typescript-eslint/no-non-null-assertion': 'off', // noUncheckedIndexedAccess makes them statements of fact
+      '@typescript-eslint/consistent-type-imports': 'error',
+      'svelte/no-navigation-without-resolve': 'off', // the application is always served from the root
+    },
+  },
+);

@@ -1,0 +1,10 @@
+declare global {
+  namespace App {
+    interface Error {
+      message: string;
+      /** What the reader can do about it. */
+      hint?: string;
+    }
+  }
+}
+export {};

@@ -1,0 +1,75 @@
+import type { Disk } from '../disk';
+import { layoutsAlong, type Step } from '../planning';
+import { stripOf, type Basin, type StripOptions } from './strip';
+
+/** A strip of the tide chart: the disk at one moment. Pixels from the chart's upper left corner. */
+export interface Strip {
+  /** 0 as found, n after step n. */
+  index: number;
+  y: number;
+  basins: Basin[];
+}
+
+/** Where a partition goes from one strip to the next: a closed SVG path. */
+export interface Band {
+  key: string;
+  /** The strip above. */
+  strip: number;
+  path: string;
+  /** It does not run straight down. */
+  bends: boolean;
+}
+
+export interface TideChart {
+  width: number;
+  height: number;
+  stripHeight: number;
+  strips: Strip[];
+  bands: Band[];
+}
+
+export interface TideOptions extends StripOptions {
+  stripHeight: number;
+  /** Pixels between two strips, in which the bands flow. */
+  flow: number;
+}
+
+/** The geometry of a tide chart: the disk as found, after each step, and the bands between. */
+export function tideChart(disk: Disk, steps: readonly Step[], options: TideOptions): TideChart {
+  const strips = layoutsAlong(disk, steps).map(
+    (layout, index): Strip => ({
+      index,
+      y: index * (options.stripHeight + options.flow),
+      basins: stripOf(disk, layout, options),
+    }),
+  );
+  const bands = strips.slice(1).flatMap((below, i) => bandsBetween(strips[i]!, below, options.stripHeight));
+  return {
+    width: options.width,
+    height: (strips.at(-1)?.y ?? 0) + options.stripHeight,
+    stripHeight: options.stripHeight,
+    strips,
+    bands,
+  };
+}
+
+function bandsBetween(above: Strip, below: Strip, stripHeight: number): Band[] {
+  const top = above.y + stripHeight;
+  const bottom = below.y;
+  const middle = (top + bottom) / 2;
+  return above.basins.flatMap((from): Band[] => {
+    const to = from.partition && below.basins.find((basin) => basin.key === from.key);
+    if (!to) return [];
+    const [fromEnd, toEnd] = [from.x + from.width, to.x + to.width];
+    const path = [
+      `M${px(from.x)},${px(top)}`,
+      `C${px(from.x)},${px(middle)} ${px(to.x)},${px(middle)} ${px(to.x)},${px(bottom)}`,
+      `L${px(toEnd)},${px(bottom)}`,
+      `C${px(toEnd)},${px(middle)} ${px(fromEnd)},${px(middle)} ${px(fromEnd)},${px(top)}`,
+      'Z',
+    ].join(' ');
+    return [{ key: from.key, strip: above.index, path, bends: px(from.x) !== px(to.x) || px(fromEnd) !== px(toEnd) }];
+  });
+}
+
+const px = (value: number): number => Math.round(value * 10) / 10;

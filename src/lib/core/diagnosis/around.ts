@@ -1,0 +1,59 @@
+import { bytesOf, sameExtent, sentenceName, unallocated } from '../disk';
+import type { Finding } from '../finding';
+import { formatSize } from '../units';
+import type { Situation } from './situation';
+
+/** Findings on room elsewhere: to the left, behind a misplaced backup table, on another disk. */
+export function aroundFindings(situation: Situation): Finding[] {
+  return [...tableNotAtEnd(situation), ...roomOnTheLeft(situation), ...otherDisks(situation)];
+}
+
+function tableNotAtEnd({ disk }: Situation): Finding[] {
+  if (sameExtent(disk.usable, disk.usableRelocated)) return [];
+  const hidden = bytesOf(disk, disk.usableRelocated) - bytesOf(disk, disk.usable);
+  return [
+    {
+      code: 'table-not-at-end',
+      severity: 'costs',
+      partitions: [],
+      title: 'The partition table ends before the disk does',
+      detail: `The disk was enlarged after its table was written. ${formatSize(hidden)} at its end counts only once the backup table has moved there. That copies nothing.`,
+      remedies: [{ title: 'Move the backup table to the end', tools: ['windows', 'live-mover', 'offline-mover'] }],
+    },
+  ];
+}
+
+function roomOnTheLeft({ gaps, target, disk }: Situation): Finding[] {
+  const left = gaps.filter((gap) => gap.first < target.first);
+  if (left.length === 0) return [];
+  const size = left.reduce((total, gap) => total + bytesOf(disk, gap), 0);
+  const name = sentenceName(target);
+  return [
+    {
+      code: 'room-left',
+      severity: 'costs',
+      partitions: [target.number],
+      title: `${formatSize(size)} lies to the left of ${name}`,
+      detail: `A volume takes room at its right end only. To use this, ${name} itself would have to move to the left, whole.`,
+      remedies: [{ title: `Move ${name} to the left, then extend`, tools: ['live-mover', 'offline-mover'] }],
+    },
+  ];
+}
+
+function otherDisks({ machine, disk, target }: Situation): Finding[] {
+  return machine.disks.flatMap((other): Finding[] => {
+    if (other.number === disk.number) return [];
+    const free = unallocated(other.usable, other.partitions).reduce((sum, gap) => sum + bytesOf(other, gap), 0);
+    if (free < bytesOf(disk, target) / 20) return [];
+    return [
+      {
+        code: 'room-other-disk',
+        severity: 'note',
+        partitions: [],
+        title: `${formatSize(free)} is unallocated on disk ${other.number}`,
+        detail: `A volume cannot reach over to another disk. What lies there can take data that now fills disk ${disk.number}, or the whole system moved over.`,
+        remedies: [],
+      },
+    ];
+  });
+}

@@ -1,0 +1,126 @@
+import { bytesOf, endOf, sentenceName, type Extent, type Partition, type Role } from '../disk';
+import type { Finding } from '../finding';
+import { isEncrypted } from '../planning';
+import { formatMib, formatSize } from '../units';
+import type { Situation } from './situation';
+import { spareAsDonor } from './spare';
+
+const MOVERS = ['live-mover', 'offline-mover'];
+
+/** Findings on what lies behind the target, in order from it outwards, as far as there is room to be had. */
+export function behindFindings(situation: Situation): Finding[] {
+  const { behind, gaps, target, disk } = situation;
+  const findings: Finding[] = [];
+  const gapAt = (at: number) => gaps.find((gap) => gap.first === at);
+  const adjacent = gapAt(endOf(target));
+  if (adjacent) findings.push(inReach(situation, adjacent));
+
+  const last = lastWithRoom(situation);
+  for (const [i, partition] of behind.entries()) {
+    if (i > last && i > 0) break;
+    const spare = spareAsDonor(disk, partition);
+    findings.push(spare > 0 ? roomInside(partition, spare) : obstacle(partition));
+    const gap = gapAt(endOf(partition));
+    if (gap) findings.push(roomBehind(situation, partition, gap));
+  }
+  if (!adjacent && last < 0) findings.push(noRoom(situation));
+  return findings;
+}
+
+/** Index of the farthest partition that has spare, or room behind it; -1 where there is none. */
+function lastWithRoom({ behind, gaps, disk }: Situation): number {
+  return behind.findLastIndex(
+    (partition) => spareAsDonor(disk, partition) > 0 || gaps.some((gap) => gap.first === endOf(partition)),
+  );
+}
+
+function inReach({ target, disk }: Situation, gap: Extent): Finding {
+  const size = bytesOf(disk, gap);
+  return {
+    code: 'in-reach',
+    severity: 'note',
+    partitions: [target.number],
+    title: `${formatSize(size)} lies directly behind ${sentenceName(target)}`,
+    detail: `It is unallocated and in reach: ${sentenceName(target)} can take all of it (${formatMib(size)}) without anything being moved.`,
+    remedies: [{ title: 'Extend into it', tools: ['windows', ...MOVERS] }],
+  };
+}
+
+const OBSTACLE: Record<Role, { why: string; aside?: boolean }> = {
+  recovery: {
+    why: 'It must survive: without it Windows cannot repair itself. It can be moved whole, or set aside and put back.',
+    aside: true,
+  },
+  efi: { why: 'The machine boots from it. It can be moved whole; its contents and its GUID stay the same.' },
+  reserved: { why: 'It holds no files, so moving it copies nothing. Windows hides it from people.' },
+  system: { why: 'The machine boots from it. It can be moved whole.' },
+  vendor: { why: 'It belongs to the machine’s maker. It may be moved; it is shrunk or deleted only with the owner’s word.' },
+  windows: { why: 'A Windows volume stands here. It can be moved whole, at a restart or from outside.' },
+  data: { why: 'It holds data and has nothing to spare. It can be moved whole.' },
+  unknown: { why: 'What it holds is not known here, so it can only be moved whole, sector by sector.' },
+};
+
+function obstacle(partition: Partition): Finding {
+  const name = sentenceName(partition);
+  const base = { severity: 'costs' as const, partitions: [partition.number] };
+  if (partition.kind === 'extended') {
+    return {
+      ...base,
+      code: 'obstacle-extended',
+      title: `${name} partition is an obstacle`,
+      detail: 'It holds logical drives. Room inside it stays out of reach until the extended partition itself is made smaller on that side.',
+      remedies: [{ title: 'Resize the extended partition', tools: MOVERS }],
+    };
+  }
+  if (isEncrypted(partition)) {
+    return {
+      ...base,
+      code: 'obstacle-encrypted',
+      title: `${name} is an obstacle, and encrypted`,
+      detail: 'Movers leave encrypted volumes alone until they are fully decrypted. That takes hours, and no restart shortens it.',
+      remedies: [{ title: 'Decrypt it fully, then move it', tools: ['windows', ...MOVERS] }],
+    };
+  }
+  const { why, aside } = OBSTACLE[partition.role];
+  const remedies = [{ title: 'Move it to the right', tools: MOVERS }];
+  if (aside) remedies.push({ title: 'Set aside, extend, put back', tools: ['windows'] });
+  return { ...base, code: `obstacle-${partition.role}`, title: `${name} is an obstacle`, detail: why, remedies };
+}
+
+function roomInside(partition: Partition, spare: number): Finding {
+  const name = sentenceName(partition);
+  return {
+    code: 'room-inside',
+    severity: 'costs',
+    partitions: [partition.number],
+    title: `${formatSize(spare)} to spare inside ${name}`,
+    detail: `It has to come out at the left end of ${name}, the end that faces the target. Room freed at its right end stays out of reach.`,
+    remedies: [
+      { title: 'Shrink, then move right', tools: MOVERS },
+      { title: 'Copy out, rebuild smaller', tools: ['windows'] },
+    ],
+  };
+}
+
+function roomBehind({ disk, target }: Situation, partition: Partition, gap: Extent): Finding {
+  const name = sentenceName(partition);
+  return {
+    code: 'room-behind',
+    severity: 'costs',
+    partitions: [partition.number],
+    title: `${formatSize(bytesOf(disk, gap))} lies behind ${name}`,
+    detail: `It is unallocated but out of reach: ${sentenceName(target)} can take it only when nothing stands between.`,
+    remedies: [{ title: `Move ${name} to the right`, tools: MOVERS }],
+  };
+}
+
+function noRoom({ target, disk }: Situation): Finding {
+  return {
+    code: 'no-room-behind',
+    severity: 'blocks',
+    partitions: [target.number],
+    title: 'There is no room behind it',
+    detail: `Nothing behind ${sentenceName(target)} is unallocated, and no volume there has room to spare, up to the end of disk ${disk.number}.`,
+    remedies: [],
+  };
+}

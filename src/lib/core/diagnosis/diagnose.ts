@@ -1,0 +1,108 @@
+import { alignment, bytesOf, endOf, sentenceName, unallocated, type Disk, type Partition } from '../disk';
+import type { Finding } from '../finding';
+import { failure, success, type Outcome } from '../problem';
+import { blocksFor, canExtend, largestSize, taskOf, WINDOWS } from '../planning';
+import { machineOf, type Machine, type SurveyDocument } from '../survey';
+import { formatSize } from '../units';
+import { aroundFindings } from './around';
+import { behindFindings } from './behind';
+import { machineFindings } from './machineState';
+import type { Situation } from './situation';
+import { spareAsDonor } from './spare';
+
+export interface DiagnosisRequest {
+  survey: SurveyDocument;
+  disk: number;
+  partition: number;
+}
+
+export interface Diagnosis {
+  target: { disk: number; partition: number; name: string; size: number; used: number | null };
+  canExtendNow: boolean;
+  /** Bytes directly behind the target, unallocated as the table stands. */
+  inReach: number;
+  /** Bytes that the target can have in all, by kit; kits that are not planned yet are absent. */
+  largest: Record<string, number>;
+  /** The plain answer in one sentence, and one on where the room is. */
+  headline: string;
+  summary: string;
+  /** From the target outwards, then the machine. */
+  findings: Finding[];
+}
+
+/** Why the target can't simply grow, and what could be done. Problem codes: no-disk, no-partition. */
+export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
+  const machine = machineOf(request.survey);
+  // The same checks as for a route that asks for all there is.
+  const task = taskOf(machine, {
+    survey: request.survey,
+    disk: request.disk,
+    goal: { partition: request.partition, max: true },
+  });
+  if (!task.ok) {
+    return failure(
+      ...task.problems.map((problem) => ({ ...problem, path: problem.path.replace('/goal/partition', '/partition') })),
+    );
+  }
+  const { disk, target } = task.value;
+  const blocks = blocksFor(machine, disk, target);
+  const situation = situationOf(machine, disk, target);
+  const { inReach } = situation;
+  const canExtendNow = inReach > 0 && blocks.length === 0 && canExtend(WINDOWS, target);
+  return success({
+    target: {
+      disk: disk.number,
+      partition: target.number,
+      name: sentenceName(target),
+      size: bytesOf(disk, target),
+      used: target.volume?.used ?? null,
+    },
+    canExtendNow,
+    inReach,
+    largest: { 'offline-mover': blocks.length > 0 ? bytesOf(disk, target) : largestSize(task.value).largest },
+    headline: headlineOf(situation, blocks, canExtendNow),
+    summary: summaryOf(situation),
+    findings: [...blocks, ...behindFindings(situation), ...aroundFindings(situation), ...machineFindings(situation)],
+  });
+}
+
+function situationOf(machine: Machine, disk: Disk, target: Partition): Situation {
+  const gaps = unallocated(disk.usable, disk.partitions).filter((gap) => gap.sectors >= alignment(disk));
+  const adjacent = gaps.find((gap) => gap.first === endOf(target));
+  return {
+    machine,
+    disk,
+    target,
+    behind: disk.partitions.filter((partition) => partition.first >= endOf(target) && partition.kind !== 'logical'),
+    gaps,
+    inReach: adjacent ? bytesOf(disk, adjacent) : 0,
+  };
+}
+
+function headlineOf(situation: Situation, blocks: readonly Finding[], canExtendNow: boolean): string {
+  const name = sentenceName(situation.target);
+  if (canExtendNow) return `Windows can extend ${name} now by ${formatSize(situation.inReach)}.`;
+  return `Windows cannot extend ${name} now, because ${reasonOf(situation, blocks)}.`;
+}
+
+function reasonOf({ target, behind, disk, inReach }: Situation, blocks: readonly Finding[]): string {
+  const lowerFirst = (text: string) => (/^[A-Z][a-z]/.test(text) && !text.startsWith('Windows') ? text[0]!.toLowerCase() + text.slice(1) : text);
+  if (blocks[0]) return lowerFirst(blocks[0].title);
+  if (inReach > 0) return 'it does not extend this file system';
+  const [next] = behind;
+  if (next) return `${sentenceName(next)} stands directly behind it`;
+  return `${sentenceName(target)} reaches the end of disk ${disk.number}`;
+}
+
+function summaryOf({ disk, target, behind, gaps }: Situation): string {
+  const sum = gaps.reduce((total, gap) => total + bytesOf(disk, gap), 0);
+  const free = sum === 0 ? 'Nothing is unallocated on this disk.' : `${formatSize(sum)} of this disk is unallocated.`;
+  const donors = behind
+    .map((partition, i) => ({ partition, away: i + 1, spare: spareAsDonor(disk, partition) }))
+    .filter(({ spare }) => spare > 0)
+    .sort((a, b) => b.spare - a.spare);
+  const [best] = donors;
+  if (!best) return free;
+  const away = best.away === 1 ? 'inside it' : `${best.away} partitions away from ${sentenceName(target)}`;
+  return `${free} ${sentenceName(best.partition)} could spare up to ${formatSize(best.spare)}, but that room lies ${away}.`;
+}

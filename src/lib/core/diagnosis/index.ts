@@ -1,0 +1,1 @@
+export { diagnose, type Diagnosis, type DiagnosisRequest } from './diagnose';

@@ -1,0 +1,51 @@
+import { sentenceName } from '../disk';
+import type { Finding } from '../finding';
+import { isEncrypted } from '../planning';
+import type { Situation } from './situation';
+
+/** Findings on the state of the machine and its volumes: what must be dealt with before any tool runs. */
+export function machineFindings({ machine, disk, target }: Situation): Finding[] {
+  const findings: Finding[] = [];
+  if (isEncrypted(target) && target.volume?.fileSystem !== 'encrypted') {
+    findings.push({
+      code: 'encrypted-target',
+      severity: 'note',
+      partitions: [target.number],
+      title: `${sentenceName(target)} is encrypted`,
+      detail: 'Windows extends it as it is, unlocked. Movers leave it alone; they can still shift what stands behind it.',
+      remedies: [{ title: 'Let Windows do the last step', tools: ['windows'] }],
+    });
+  }
+  for (const partition of disk.partitions) {
+    if (!partition.volume?.dirty) continue;
+    findings.push({
+      code: 'dirty-volume',
+      severity: 'costs',
+      partitions: [partition.number],
+      title: `${sentenceName(partition)} asks for a check`,
+      detail: 'Its dirty flag is set: the last change was not finished. It must be checked and clean before anything moves or shrinks it.',
+      remedies: [{ title: 'Check and mend the file system', tools: ['windows'] }],
+    });
+  }
+  if (machine.hibernation && !machine.hibernated) {
+    findings.push({
+      code: 'hibernation-set',
+      severity: 'note',
+      partitions: [],
+      title: 'Fast start is on',
+      detail: 'An ordinary shutdown then leaves Windows half asleep. Before anything works on this disk from outside, it must be shut down fully.',
+      remedies: [{ title: 'Shut down fully', tools: [] }],
+    });
+  }
+  if (machine.onBattery) {
+    findings.push({
+      code: 'on-battery',
+      severity: 'costs',
+      partitions: [],
+      title: 'The machine runs on its battery',
+      detail: 'A battery that runs empty in the middle of a move leaves a partition that only a resume can mend.',
+      remedies: [{ title: 'Connect mains power', tools: [] }],
+    });
+  }
+  return findings;
+}

@@ -1,0 +1,8 @@
+import type { Disk, Partition } from '../disk';
+import { canShrink, KEEP_NOTHING, OFFLINE_MOVER, spareOf } from '../planning';
+
+/** Bytes that a data volume could give up to the offline mover; 0 for everything that is no donor. */
+export function spareAsDonor(disk: Disk, partition: Partition): number {
+  const donor = partition.role === 'data' && canShrink(OFFLINE_MOVER, partition);
+  return donor ? spareOf(disk, partition, KEEP_NOTHING) : 0;
+}

@@ -1,0 +1,5 @@
+export type * from './types';
+export * from './extent';
+export * from './roles';
+export * from './name';
+export * from './usable';

@@ -1,0 +1,63 @@
+import type { FileSystem, Partition, Role } from './types';
+
+/** Partition type GUIDs (UEFI 2.10 table 5.7 and the operating systems' own). */
+export const TYPE = {
+  efi: 'C12A7328-F81F-11D2-BA4B-00A0C93EC93B',
+  reserved: 'E3C9E316-0B5C-4DB8-817D-F92DF00215AE',
+  basicData: 'EBD0A0A2-B9E5-4433-87C0-68B6B72699C7',
+  recovery: 'DE94BBA4-06D1-4D40-A16A-BFD50179D6AC',
+  dynamicMetadata: '5808C8AA-7E8F-42E0-85D2-E1E90434CFB3',
+  dynamicData: 'AF9B60A0-1431-4F62-BC68-3311714A69AD',
+  storagePool: 'E75CAF8F-F680-4CEE-AFA3-B001E56EFC2D',
+} as const;
+
+const BY_TYPE: Record<string, Role> = {
+  [TYPE.efi]: 'efi',
+  [TYPE.reserved]: 'reserved',
+  [TYPE.recovery]: 'recovery',
+  '0X27': 'recovery',
+  '0XEF': 'efi',
+};
+
+const DATA_TYPES = new Set([TYPE.basicData, '0X07', '0X0B', '0X0C', '0X06', '0X0E', '0X04', '0X01'].map(String));
+
+/** Types that say the disk is managed as a whole by something else; nothing here touches them. */
+export const isPooledType = (type: string): boolean =>
+  [TYPE.dynamicMetadata, TYPE.dynamicData, TYPE.storagePool, '0X42'].map(String).includes(type.toUpperCase());
+
+type Known = Pick<Partition, 'type' | 'letter' | 'active' | 'kind'> & {
+  volume: { fileSystem: FileSystem } | null;
+};
+
+/**
+ * The role of each partition of a disk where the survey does not give it. Windows is where C: is; on a
+ * machine without any letters (a survey taken from outside) it is guessed to be the first NTFS data
+ * partition, and the survey's reader says so in a note.
+ */
+export function deriveRoles(partitions: readonly Known[], lettersKnown: boolean): Role[] {
+  const roles = partitions.map((partition): Role => {
+    const byType = BY_TYPE[partition.type.toUpperCase()];
+    if (byType) return byType;
+    if (partition.kind === 'extended' || !DATA_TYPES.has(partition.type.toUpperCase())) return 'unknown';
+    if (partition.letter === 'C') return 'windows';
+    if (partition.active && partition.letter === null) return 'system';
+    return 'data';
+  });
+  if (!lettersKnown) {
+    const guess = partitions.findIndex((p, i) => roles[i] === 'data' && p.volume?.fileSystem === 'ntfs');
+    if (guess >= 0) roles[guess] = 'windows';
+  }
+  return roles;
+}
+
+/** The word for a role in running text. */
+export const ROLE_WORD: Record<Role, string> = {
+  windows: 'Windows',
+  data: 'data',
+  recovery: 'recovery',
+  efi: 'firmware boot (EFI)',
+  reserved: 'Microsoft reserved',
+  system: 'system boot',
+  vendor: "maker's recovery",
+  unknown: 'unknown',
+};

@@ -1,0 +1,75 @@
+/**
+ * The disk as the computation sees it. Positions and extents are in logical sectors (LBA), sizes of volumes
+ * in bytes; a name that holds neither `first` nor `sectors` nor `end` is bytes.
+ */
+
+/** A run of sectors: `first` is its LBA, `sectors` its length (0 or more). */
+export interface Extent {
+  first: number;
+  sectors: number;
+}
+
+export type Media = 'hdd' | 'sata-ssd' | 'nvme' | 'virtual';
+export type TableKind = 'gpt' | 'mbr';
+export type PartitionKind = 'primary' | 'extended' | 'logical';
+export type Role = 'windows' | 'data' | 'recovery' | 'efi' | 'reserved' | 'system' | 'vendor' | 'unknown';
+export type FileSystem = 'ntfs' | 'refs' | 'fat32' | 'fat16' | 'exfat' | 'encrypted' | 'unknown';
+export type EncryptionState = 'off' | 'on' | 'suspended' | 'encrypting' | 'decrypting';
+
+export interface Volume {
+  fileSystem: FileSystem;
+  label: string;
+  /** Bytes a cluster; 0 where the file system does not say. */
+  clusterSize: number;
+  /** Bytes of the file system, never more than the partition's. */
+  size: number;
+  /** Bytes in use, or null where they could not be read. */
+  used: number | null;
+  /** The smallest size that Windows itself offers, in bytes, where it was asked. */
+  smallestRunning: number | null;
+  /** The smallest size from a cluster map, in bytes. */
+  smallestOffline: number | null;
+  /** Bytes from the volume's start to the end of its last used cluster. */
+  lastUsed: number | null;
+  dirty: boolean;
+  encryption: { state: EncryptionState; percent: number; usedOnly: boolean };
+}
+
+export interface Partition extends Extent {
+  number: number;
+  /** Type GUID in upper case; on MBR "0x07". */
+  type: string;
+  /** Unique GUID in upper case, or null (MBR). */
+  id: string | null;
+  /** The 64 attribute bits as "0x" and 16 hex digits. */
+  attributes: string;
+  name: string;
+  kind: PartitionKind;
+  active: boolean;
+  /** Drive letter without colon, or null. */
+  letter: string | null;
+  role: Role;
+  volume: Volume | null;
+}
+
+export interface Disk {
+  number: number;
+  model: string;
+  serial: string;
+  media: Media;
+  sectorSize: number;
+  /** Length of the whole disk in sectors. */
+  sectors: number;
+  table: TableKind;
+  id: string;
+  dynamic: boolean;
+  /** Where partitions may lie as the table stands now. */
+  usable: Extent;
+  /**
+   * Where they may lie once the backup table is at the true end; equal to `usable` unless the disk was
+   * enlarged after its table was written.
+   */
+  usableRelocated: Extent;
+  /** In the order of their position. */
+  partitions: Partition[];
+}

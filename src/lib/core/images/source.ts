@@ -1,0 +1,49 @@
+/**
+ * A disk image or volume as a readable run of bytes. Readers of tables and volumes see nothing else, so the
+ * same code reads a file in a browser, a file on a server and bytes in a test.
+ */
+export interface ByteSource {
+  /** Bytes in all. */
+  readonly size: number;
+  /**
+   * Exactly `length` bytes from `offset`.
+   * @throws ReadBeyondEnd where the range does not lie within the source
+   */
+  read(offset: number, length: number): Promise<Uint8Array>;
+}
+
+/** A structure points outside the image: it is truncated, or the structure lies. */
+export class ReadBeyondEnd extends Error {
+  constructor(
+    readonly offset: number,
+    readonly length: number,
+    readonly size: number,
+  ) {
+    super(`bytes ${offset} to ${offset + length - 1} lie outside the ${size} bytes there are`);
+    this.name = 'ReadBeyondEnd';
+  }
+}
+
+/** `reader` with its ranges checked: it is called with ranges inside 0..size only. */
+export function checkedSource(
+  size: number,
+  reader: (offset: number, length: number) => Promise<Uint8Array>,
+): ByteSource {
+  return {
+    size,
+    async read(offset, length) {
+      const whole = Number.isSafeInteger(offset) && Number.isSafeInteger(length);
+      if (!whole || offset < 0 || length < 0 || offset + length > size) {
+        throw new ReadBeyondEnd(offset, length, size);
+      }
+      return reader(offset, length);
+    },
+  };
+}
+
+export const bytesSource = (bytes: Uint8Array): ByteSource =>
+  checkedSource(bytes.length, async (offset, length) => bytes.subarray(offset, offset + length));
+
+/** The part of `source` from `offset`, as a source of its own. */
+export const slice = (source: ByteSource, offset: number, size: number): ByteSource =>
+  checkedSource(size, (at, length) => source.read(offset + at, length));

@@ -1,0 +1,74 @@
+import { bytesOf, endOf, type Disk, type Extent, type Partition, type Volume } from '../disk';
+import { usedBeyond, moveBytes } from './costs';
+import { donorBound } from './floors';
+import type { Task } from './request';
+import { canMove, canShrink, isEncrypted, OFFLINE_MOVER } from './tools';
+
+/** A partition behind the target that can be pushed to the right. */
+export interface Link {
+  partition: Partition;
+  /** Sectors it has before any choice: as found, less what the technician holds it to give. */
+  sectors: number;
+  /** The least it may have, in sectors; equal to `sectors` where it gives nothing by choice. */
+  least: number;
+  moveBytes: number;
+  /** Bytes copied by shrinking it to `bytes`. */
+  shrinkBytes: (bytes: number) => number;
+}
+
+/** What ends the chain: the end of the usable area, or a partition that can't be pushed, and why. */
+export type Stop = { kind: 'end' } | { kind: 'wall'; partition: Partition; reason: WallReason };
+export type WallReason = 'fixed' | 'encrypted' | 'extended' | 'boot-on-mbr';
+
+/** The partitions behind the target, up to the first that can't be moved, and the sector where that begins. */
+export interface Chain {
+  links: Link[];
+  /** First sector that can't be had. */
+  limit: number;
+  stop: Stop;
+}
+
+export function chainBehind(task: Task, usable: Extent): Chain {
+  const { disk, target } = task;
+  const behind = disk.partitions.filter((p) => p.first >= endOf(target) && p.kind !== 'logical');
+  const links: Link[] = [];
+  for (const partition of behind) {
+    const reason = wallReason(task, partition);
+    if (reason) return { links, limit: partition.first, stop: { kind: 'wall', partition, reason } };
+    links.push(linkOf(task, partition));
+  }
+  return { links, limit: endOf(usable), stop: { kind: 'end' } };
+}
+
+function wallReason(task: Task, partition: Partition): WallReason | null {
+  if (task.fixed.has(partition.number)) return 'fixed';
+  if (partition.kind === 'extended') return 'extended';
+  if (isEncrypted(partition)) return 'encrypted';
+  // On MBR boot data is bound to the byte offset (domain facts 3): such a move needs a repair afterwards.
+  const boots = partition.active || partition.role === 'windows' || partition.role === 'system';
+  if (task.disk.table === 'mbr' && boots) return 'boot-on-mbr';
+  return canMove(OFFLINE_MOVER, partition) ? null : 'fixed';
+}
+
+function linkOf(task: Task, partition: Partition): Link {
+  const { disk } = task;
+  const held = task.gives.get(partition.number);
+  const found = partition.sectors;
+  const sectors = found - (held ?? 0) / disk.sectorSize;
+  const least = held === undefined ? leastSectors(task, partition) : sectors;
+  const { volume } = partition;
+  return {
+    partition,
+    sectors,
+    least,
+    moveBytes: moveBytes(disk, partition),
+    shrinkBytes: (bytes) => (volume && bytes < bytesOf(disk, partition) ? usedBeyond(volume as Volume, bytes) : 0),
+  };
+}
+
+function leastSectors(task: Task, partition: Partition): number {
+  const { disk } = task;
+  if (!task.donors.has(partition.number) || !canShrink(OFFLINE_MOVER, partition)) return partition.sectors;
+  const bound = donorBound(disk as Disk, partition, task.keepFree);
+  return bound === null ? partition.sectors : bound / disk.sectorSize;
+}

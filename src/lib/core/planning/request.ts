@@ -1,0 +1,161 @@
+import { bytesOf, type Disk, type Partition } from '../disk';
+import type { Machine } from '../survey';
+import { failure, success, type Outcome, type Problem } from '../problem';
+import type { SurveyDocument } from '../survey';
+import { formatSize } from '../units';
+import { spareOf, type KeepFree } from './floors';
+import { KITS, type Kit } from './tools';
+
+/** What is asked of the planner, as it travels (contract, `POST /api/v1/routes`). Sizes in bytes. */
+export interface RoutesRequest {
+  survey: SurveyDocument;
+  disk: number;
+  goal: { partition: number; size?: number; grow?: number; max?: boolean };
+  kits?: Kit[];
+  keepFree?: { percent?: number; bytes?: number };
+  fixed?: number[];
+  mayDelete?: number[];
+  donors?: number[];
+  gives?: Record<string, number>;
+  outside?: { name: string; bytes: number }[];
+  mayEnlargeDisk?: boolean;
+  prefer?: 'safe' | 'quick' | 'few-steps';
+}
+
+/** The same with every default filled in and every number resolved on the disk. */
+export interface Task {
+  machine: Machine;
+  disk: Disk;
+  target: Partition;
+  /** Bytes; 'max' asks for as much as there is. */
+  size: number | 'max';
+  kits: Kit[];
+  keepFree: KeepFree;
+  fixed: Set<number>;
+  /** Partitions that may give, whether or not they have anything to spare. */
+  donors: Set<number>;
+  /** Exact amounts in bytes, held by the technician. */
+  gives: Map<number, number>;
+  /** Permissions that were given but that no route uses yet. */
+  unused: ('mayDelete' | 'outside' | 'mayEnlargeDisk')[];
+}
+
+const NEVER_GIVE: readonly Partition['role'][] = ['windows', 'efi', 'reserved', 'system', 'unknown'];
+
+/** Holds a request against its machine. Every problem carries the path of its field. */
+export function taskOf(machine: Machine, request: RoutesRequest): Outcome<Task> {
+  const { goal } = request;
+  const disk = machine.disks.find((candidate) => candidate.number === request.disk);
+  if (!disk) {
+    return failure({
+      code: 'no-disk',
+      path: '/disk',
+      message: `The survey has no disk ${request.disk}. It has ${list(machine.disks.map((d) => d.number))}, counted from 0.`,
+    });
+  }
+  const target = disk.partitions.find((candidate) => candidate.number === goal.partition);
+  if (!target) {
+    return failure({
+      code: 'no-partition',
+      path: '/goal/partition',
+      message: `Disk ${disk.number} has no partition ${goal.partition}. It has ${list(disk.partitions.map((p) => p.number))}.`,
+    });
+  }
+  const keepFree = { percent: request.keepFree?.percent ?? 0, bytes: request.keepFree?.bytes ?? 0 };
+  const { size, problems } = goalSize(disk, target, goal);
+  problems.push(
+    ...unknownNumbers(disk, request.fixed, '/fixed'),
+    ...unknownNumbers(disk, request.mayDelete, '/mayDelete'),
+    ...unknownNumbers(disk, request.donors, '/donors'),
+    ...checkDonors(disk, target, request),
+  );
+  if (problems.length > 0) return failure(...problems);
+
+  const gives = new Map(Object.entries(request.gives ?? {}).map(([number, bytes]) => [Number(number), bytes]));
+  const donors = new Set(
+    request.donors ?? disk.partitions.filter((p) => p.role === 'data' && p !== target).map((p) => p.number),
+  );
+  const giveProblems = checkGives(disk, donors, gives, keepFree);
+  if (giveProblems.length > 0) return failure(...giveProblems);
+  const unused: Task['unused'] = [];
+  if (request.mayDelete?.length) unused.push('mayDelete');
+  if (request.outside?.length) unused.push('outside');
+  if (request.mayEnlargeDisk) unused.push('mayEnlargeDisk');
+  const kits = [...new Set(request.kits ?? KITS)];
+  return success({ machine, disk, target, size, kits, keepFree, fixed: new Set(request.fixed), donors, gives, unused });
+}
+
+function goalSize(
+  disk: Disk,
+  target: Partition,
+  goal: RoutesRequest['goal'],
+): { size: number | 'max'; problems: Problem[] } {
+  const now = bytesOf(disk, target);
+  const ways = [goal.size !== undefined, goal.grow !== undefined, goal.max === true].filter(Boolean).length;
+  if (ways !== 1) {
+    const message = 'Say exactly one of: size (the new total), grow (the amount added) or max.';
+    return { size: now, problems: [{ code: 'goal-unclear', path: '/goal', message }] };
+  }
+  if (goal.max) return { size: 'max', problems: [] };
+  const field = goal.size !== undefined ? 'size' : 'grow';
+  const path = `/goal/${field}`;
+  const asked = goal[field]!;
+  if (asked % disk.sectorSize !== 0) {
+    const message = `${asked} bytes is no whole number of ${disk.sectorSize}-byte sectors.`;
+    return { size: now, problems: [{ code: 'not-sectors', path, message }] };
+  }
+  const size = field === 'size' ? asked : now + asked;
+  if (size <= now) {
+    const message = `The target is ${formatSize(now)} already (${now} bytes), and ${formatSize(size)} is no more than that. Ask for a larger size; a target is never shrunk.`;
+    return { size, problems: [{ code: 'goal-too-small', path, message }] };
+  }
+  return { size, problems: [] };
+}
+
+function checkDonors(disk: Disk, target: Partition, request: RoutesRequest): Problem[] {
+  return (request.donors ?? []).flatMap((number, i) => {
+    const partition = disk.partitions.find((candidate) => candidate.number === number);
+    if (!partition) return [];
+    const path = `/donors/${i}`;
+    if (partition === target) {
+      return { code: 'target-gives', path, message: `Partition ${number} is the target; it takes room and can't give it.` };
+    }
+    if (NEVER_GIVE.includes(partition.role)) {
+      return { code: 'never-gives', path, message: `Partition ${number} (${partition.role}) never gives room.` };
+    }
+    return [];
+  });
+}
+
+function checkGives(disk: Disk, donors: Set<number>, gives: Map<number, number>, keepFree: KeepFree): Problem[] {
+  return [...gives].flatMap(([number, bytes]) => {
+    const path = `/gives/${number}`;
+    const partition = disk.partitions.find((candidate) => candidate.number === number);
+    if (!partition) return { code: 'no-partition', path, message: `Disk ${disk.number} has no partition ${number}.` };
+    if (!donors.has(number)) {
+      return { code: 'not-a-donor', path, message: `Partition ${number} is not among those that may give.` };
+    }
+    if (bytes % disk.sectorSize !== 0) {
+      return { code: 'not-sectors', path, message: `${bytes} bytes is no whole number of ${disk.sectorSize}-byte sectors.` };
+    }
+    const spare = spareOf(disk, partition, keepFree);
+    if (bytes > spare) {
+      return {
+        code: 'gives-too-much',
+        path,
+        message: `Partition ${number} can give at most ${formatSize(spare)} (${spare} bytes), not ${formatSize(bytes)}.`,
+      };
+    }
+    return [];
+  });
+}
+
+function unknownNumbers(disk: Disk, numbers: number[] | undefined, path: string): Problem[] {
+  return (numbers ?? []).flatMap((number, i) =>
+    disk.partitions.some((partition) => partition.number === number)
+      ? []
+      : { code: 'no-partition', path: `${path}/${i}`, message: `Disk ${disk.number} has no partition ${number}.` },
+  );
+}
+
+const list = (numbers: number[]): string => (numbers.length === 0 ? 'none' : numbers.join(', '));

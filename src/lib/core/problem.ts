@@ -1,0 +1,18 @@
+/**
+ * Bad input as a value: what is wrong, where, and in words. Errors travel as values so that nothing
+ * is half-done when one turns up; only defects throw.
+ */
+export interface Problem {
+  /** A stable word for programs, e.g. "overlap". */
+  code: string;
+  /** JSON pointer into the document, or "" for the whole. */
+  path: string;
+  /** A sentence for people: what is the case, and what to do. */
+  message: string;
+}
+
+export type Outcome<T> = { ok: true; value: T } | { ok: false; problems: Problem[] };
+
+export const success = <T>(value: T): Outcome<T> => ({ ok: true, value });
+
+export const failure = (...problems: Problem[]): { ok: false; problems: Problem[] } => ({ ok: false, problems });

@@ -1,0 +1,4 @@
+export type { GptEntry, GptTable } from './gpt';
+export { readGpt, type GptReading } from './readGpt';
+export { writeGpt, type Write } from './writeGpt';
+export { guidToBytes, guidToText } from './guid';

@@ -1,0 +1,47 @@
+import { GIB, KIB, MIB } from './bytes';
+
+const grouped = (value: number, digits: number): string =>
+  value.toLocaleString('en-GB', { minimumFractionDigits: digits, maximumFractionDigits: digits });
+
+/**
+ * A size for reading: GiB with one decimal from 0.1 GiB up, below that MiB, KiB or bytes. The value shown is
+ * rounded; where somebody has to type a figure into a tool, use {@link formatMib}.
+ */
+export function formatSize(bytes: number): string {
+  const magnitude = Math.abs(bytes);
+  if (magnitude === 0) return '0';
+  if (magnitude >= 0.1 * GIB) return `${grouped(bytes / GIB, 1)} GiB`;
+  if (magnitude >= MIB) return `${grouped(bytes / MIB, Number.isInteger(bytes / MIB) ? 0 : 1)} MiB`;
+  if (magnitude >= KIB) return `${grouped(bytes / KIB, Number.isInteger(bytes / KIB) ? 0 : 1)} KiB`;
+  return `${grouped(bytes, 0)} B`;
+}
+
+/**
+ * A size to be typed into a tool: exact MiB. A size that is no whole number of MiB is written with as many
+ * decimals as it needs (a 512-byte sector is 2^-11 MiB, so eleven always suffice).
+ */
+export function formatMib(bytes: number): string {
+  return `${(bytes / MIB).toLocaleString('en-GB', { maximumFractionDigits: 11 })} MiB`;
+}
+
+/** A share of a whole as a percentage without decimals; 0 of 0 is 0 %. Never 100 % unless it is all. */
+export function formatShare(part: number, whole: number): string {
+  if (whole <= 0) return '0 %';
+  const share = (part / whole) * 100;
+  const shown = part < whole ? Math.min(99, Math.round(share)) : 100;
+  return `${shown} %`;
+}
+
+/** A range of seconds for reading: "5–30 s", "11–16 min", "2–3.5 h"; one figure where both ends round alike. */
+export function formatDuration(seconds: { low: number; high: number }): string {
+  const { low, high } = seconds;
+  if (high === 0) return '0';
+  const [divisor, unit] = high < 100 ? [1, 's'] : high < 100 * 60 ? [60, 'min'] : [3600, 'h'];
+  const show = (value: number): string => {
+    const inUnit = value / divisor;
+    if (unit === 'h') return inUnit < 10 ? String(Math.round(inUnit * 10) / 10) : String(Math.round(inUnit));
+    return String(value > 0 ? Math.max(1, Math.round(inUnit)) : 0);
+  };
+  const [from, to] = [show(low), show(high)];
+  return from === to ? `${to} ${unit}` : `${from}–${to} ${unit}`;
+}

@@ -1,0 +1,3 @@
+export { KIB, MIB, GIB, TIB, roundUp, roundDown, mulDivCeil } from './bytes';
+export { formatSize, formatMib, formatShare, formatDuration } from './format';
+export { parseSize, type SizeEntry, type SizeReading } from './parse';

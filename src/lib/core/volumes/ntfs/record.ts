@@ -1,0 +1,61 @@
+import { undoFixup } from './fixup';
+
+/** Attribute types that are read here. */
+export const ATTRIBUTE = { list: 0x20, volumeName: 0x60, volumeInformation: 0x70, data: 0x80, end: 0xffffffff } as const;
+
+export interface Attribute {
+  type: number;
+  name: string;
+  lowestVcn: number;
+  /** The value, where it is resident. */
+  value: Uint8Array | null;
+  /** The mapping pairs, where it is not. */
+  runs: Uint8Array | null;
+  /** Bytes of the stream; counts only where `lowestVcn` is 0. */
+  dataSize: number;
+}
+
+/** The attributes of a file record (`FILE`), or null where the record is damaged or not in use. */
+export function parseRecord(raw: Uint8Array): Attribute[] | null {
+  if (String.fromCharCode(...raw.subarray(0, 4)) !== 'FILE') return null;
+  const record = undoFixup(raw);
+  if (!record) return null;
+  const view = new DataView(record.buffer);
+  const inUse = (view.getUint16(0x16, true) & 1) === 1;
+  const used = view.getUint32(0x18, true);
+  if (!inUse || used > record.length) return null;
+
+  const attributes: Attribute[] = [];
+  for (let at = view.getUint16(0x14, true); at + 4 <= used; ) {
+    const type = view.getUint32(at, true);
+    if (type === ATTRIBUTE.end) return attributes;
+    if (at + 0x18 > used) return null;
+    const length = view.getUint32(at + 4, true);
+    if (length < 0x18 || at + length > used) return null;
+    const attribute = parseAttribute(record.subarray(at, at + length), type);
+    if (!attribute) return null;
+    attributes.push(attribute);
+    at += length;
+  }
+  return null; // no end mark: cut short
+}
+
+function parseAttribute(bytes: Uint8Array, type: number): Attribute | null {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const nameLength = view.getUint8(9);
+  const nameAt = view.getUint16(10, true);
+  if (nameAt + 2 * nameLength > bytes.length) return null;
+  const name = new TextDecoder('utf-16le').decode(bytes.subarray(nameAt, nameAt + 2 * nameLength));
+  if (view.getUint8(8) === 0) {
+    const size = view.getUint32(0x10, true);
+    const at = view.getUint16(0x14, true);
+    if (at + size > bytes.length) return null;
+    return { type, name, lowestVcn: 0, value: bytes.subarray(at, at + size), runs: null, dataSize: size };
+  }
+  if (bytes.length < 0x40) return null;
+  const runsAt = view.getUint16(0x20, true);
+  if (runsAt > bytes.length) return null;
+  const lowestVcn = Number(view.getBigUint64(0x10, true));
+  const dataSize = Number(view.getBigUint64(0x30, true));
+  return { type, name, lowestVcn, value: null, runs: bytes.subarray(runsAt), dataSize };
+}

@@ -1,0 +1,23 @@
+import adapter from '@sveltejs/adapter-node';
+import { vitePreprocess } from '@sveltejs/vite-plugin-svelte';
+
+/** @type {import('@sveltejs/kit').Config} */
+export default {
+  preprocess: vitePreprocess(),
+  compilerOptions: { runes: ({ filename }) => (filename.includes('node_modules') ? undefined : true) },
+  kit: {
+    adapter: adapter(),
+    alias: { $core: 'src/lib/core', $ui: 'src/lib/ui' },
+    // The page may load nothing from anywhere else: the product has no network beyond loopback.
+    csp: {
+      mode: 'auto',
+      directives: {
+        'default-src': ['self'],
+        'img-src': ['self', 'data:'],
+        'style-src': ['self', 'unsafe-inline'],
+        'worker-src': ['self', 'blob:'],
+        'frame-ancestors': ['none'],
+      },
+    },
+  },
+};

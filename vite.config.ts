@@ -1,0 +1,29 @@
+import { sveltekit } from '@sveltejs/kit/vite';
+import tailwindcss from '@tailwindcss/vite';
+import { defineConfig } from 'vitest/config';
+
+export default defineConfig({
+  plugins: [tailwindcss(), sveltekit()],
+  worker: { format: 'es' },
+  test: {
+    include: ['src/**/*.test.ts', 'scripts/**/*.test.ts'],
+    environment: 'node',
+    // Integration tests share one real database, so files run one after the other in their project.
+    projects: [
+      {
+        extends: true,
+        test: { name: 'unit', include: ['src/lib/core/**/*.test.ts'], exclude: ['**/*.integration.test.ts'], testTimeout: 60_000 },
+      },
+      {
+        extends: true,
+        test: {
+          name: 'integration',
+          include: ['src/**/*.integration.test.ts', 'src/lib/server/**/*.test.ts'],
+          fileParallelism: false,
+          testTimeout: 60_000,
+          hookTimeout: 60_000,
+        },
+      },
+    ],
+  },
+});
