@@ -3,7 +3,8 @@ module.exports = {
   forbidden: [
     {
       name: 'core-is-pure',
-      comment: 'The core runs in a browser, a worker and a server alike: no Svelte, Node, DOM or database in it.',
+      comment:
+        'The core runs in a browser, a worker and a server alike: no Svelte, Node, DOM or database in it.',
       severity: 'error',
       from: { path: '^src/lib/core', pathNot: '\\.test\\.ts$' },
       to: { pathNot: ['^src/lib/core', '^node_modules/crc-32'] },
@@ -33,12 +34,20 @@ module.exports = {
       from: { orphan: true, path: '^src/lib', pathNot: ['\\.test\\.ts$', '\\.d\\.ts$'] },
       to: {},
     },
-    { name: 'resolvable', severity: 'error', from: {}, to: { couldNotResolve: true, pathNot: '^\\$(app|env|types)' } },
+    {
+      name: 'resolvable',
+      severity: 'error',
+      from: {},
+      to: { couldNotResolve: true, pathNot: '^\\$(app|env|types)' },
+    },
   ],
   options: {
     doNotFollow: { path: 'node_modules' },
     tsPreCompilationDeps: true,
     tsConfig: { fileName: 'tsconfig.json' },
-    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['svelte', 'import', 'types', 'default'] },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['svelte', 'import', 'types', 'default'],
+    },
   },
 };

@@ -12,7 +12,12 @@ export default defineConfig({
     projects: [
       {
         extends: true,
-        test: { name: 'unit', include: ['src/lib/core/**/*.test.ts'], exclude: ['**/*.integration.test.ts'], testTimeout: 60_000 },
+        test: {
+          name: 'unit',
+          include: ['src/lib/core/**/*.test.ts'],
+          exclude: ['**/*.integration.test.ts'],
+          testTimeout: 60_000,
+        },
       },
       {
         extends: true,

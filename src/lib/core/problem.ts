@@ -15,4 +15,7 @@ export type Outcome<T> = { ok: true; value: T } | { ok: false; problems: Problem
 
 export const success = <T>(value: T): Outcome<T> => ({ ok: true, value });
 
-export const failure = (...problems: Problem[]): { ok: false; problems: Problem[] } => ({ ok: false, problems });
+export const failure = (...problems: Problem[]): { ok: false; problems: Problem[] } => ({
+  ok: false,
+  problems,
+});

@@ -36,13 +36,11 @@ export interface TideOptions extends StripOptions {
 
 /** The geometry of a tide chart: the disk as found, after each step, and the bands between. */
 export function tideChart(disk: Disk, steps: readonly Step[], options: TideOptions): TideChart {
-  const strips = layoutsAlong(disk, steps).map(
-    (layout, index): Strip => ({
-      index,
-      y: index * (options.stripHeight + options.flow),
-      basins: stripOf(disk, layout, options),
-    }),
-  );
+  const strips = layoutsAlong(disk, steps).map((layout, index): Strip => ({
+    index,
+    y: index * (options.stripHeight + options.flow),
+    basins: stripOf(disk, layout, options),
+  }));
   const bands = strips.slice(1).flatMap((below, i) => bandsBetween(strips[i]!, below, options.stripHeight));
   return {
     width: options.width,
@@ -68,7 +66,14 @@ function bandsBetween(above: Strip, below: Strip, stripHeight: number): Band[] {
       `C${px(toEnd)},${px(middle)} ${px(fromEnd)},${px(middle)} ${px(fromEnd)},${px(top)}`,
       'Z',
     ].join(' ');
-    return [{ key: from.key, strip: above.index, path, bends: px(from.x) !== px(to.x) || px(fromEnd) !== px(toEnd) }];
+    return [
+      {
+        key: from.key,
+        strip: above.index,
+        path,
+        bends: px(from.x) !== px(to.x) || px(fromEnd) !== px(toEnd),
+      },
+    ];
   });
 }
 

@@ -18,7 +18,9 @@ function tableNotAtEnd({ disk }: Situation): Finding[] {
       partitions: [],
       title: 'The partition table ends before the disk does',
       detail: `The disk was enlarged after its table was written. ${formatSize(hidden)} at its end counts only once the backup table has moved there. That copies nothing.`,
-      remedies: [{ title: 'Move the backup table to the end', tools: ['windows', 'live-mover', 'offline-mover'] }],
+      remedies: [
+        { title: 'Move the backup table to the end', tools: ['windows', 'live-mover', 'offline-mover'] },
+      ],
     },
   ];
 }
@@ -43,7 +45,10 @@ function roomOnTheLeft({ gaps, target, disk }: Situation): Finding[] {
 function otherDisks({ machine, disk, target }: Situation): Finding[] {
   return machine.disks.flatMap((other): Finding[] => {
     if (other.number === disk.number) return [];
-    const free = unallocated(other.usable, other.partitions).reduce((sum, gap) => sum + bytesOf(other, gap), 0);
+    const free = unallocated(other.usable, other.partitions).reduce(
+      (sum, gap) => sum + bytesOf(other, gap),
+      0,
+    );
     if (free < bytesOf(disk, target) / 20) return [];
     return [
       {

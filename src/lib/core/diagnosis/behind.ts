@@ -54,7 +54,9 @@ const OBSTACLE: Record<Role, { why: string; aside?: boolean }> = {
   efi: { why: 'The machine boots from it. It can be moved whole; its contents and its GUID stay the same.' },
   reserved: { why: 'It holds no files, so moving it copies nothing. Windows hides it from people.' },
   system: { why: 'The machine boots from it. It can be moved whole.' },
-  vendor: { why: 'It belongs to the machine’s maker. It may be moved; it is shrunk or deleted only with the owner’s word.' },
+  vendor: {
+    why: 'It belongs to the machine’s maker. It may be moved; it is shrunk or deleted only with the owner’s word.',
+  },
   windows: { why: 'A Windows volume stands here. It can be moved whole, at a restart or from outside.' },
   data: { why: 'It holds data and has nothing to spare. It can be moved whole.' },
   unknown: { why: 'What it holds is not known here, so it can only be moved whole, sector by sector.' },
@@ -68,7 +70,8 @@ function obstacle(partition: Partition): Finding {
       ...base,
       code: 'obstacle-extended',
       title: `${name} partition is an obstacle`,
-      detail: 'It holds logical drives. Room inside it stays out of reach until the extended partition itself is made smaller on that side.',
+      detail:
+        'It holds logical drives. Room inside it stays out of reach until the extended partition itself is made smaller on that side.',
       remedies: [{ title: 'Resize the extended partition', tools: MOVERS }],
     };
   }
@@ -77,14 +80,21 @@ function obstacle(partition: Partition): Finding {
       ...base,
       code: 'obstacle-encrypted',
       title: `${name} is an obstacle, and encrypted`,
-      detail: 'Movers leave encrypted volumes alone until they are fully decrypted. That takes hours, and no restart shortens it.',
+      detail:
+        'Movers leave encrypted volumes alone until they are fully decrypted. That takes hours, and no restart shortens it.',
       remedies: [{ title: 'Decrypt it fully, then move it', tools: ['windows', ...MOVERS] }],
     };
   }
   const { why, aside } = OBSTACLE[partition.role];
   const remedies = [{ title: 'Move it to the right', tools: MOVERS }];
   if (aside) remedies.push({ title: 'Set aside, extend, put back', tools: ['windows'] });
-  return { ...base, code: `obstacle-${partition.role}`, title: `${name} is an obstacle`, detail: why, remedies };
+  return {
+    ...base,
+    code: `obstacle-${partition.role}`,
+    title: `${name} is an obstacle`,
+    detail: why,
+    remedies,
+  };
 }
 
 function roomInside(partition: Partition, spare: number): Finding {

@@ -41,7 +41,10 @@ export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
   });
   if (!task.ok) {
     return failure(
-      ...task.problems.map((problem) => ({ ...problem, path: problem.path.replace('/goal/partition', '/partition') })),
+      ...task.problems.map((problem) => ({
+        ...problem,
+        path: problem.path.replace('/goal/partition', '/partition'),
+      })),
     );
   }
   const { disk, target } = task.value;
@@ -62,7 +65,12 @@ export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
     largest: { 'offline-mover': blocks.length > 0 ? bytesOf(disk, target) : largestSize(task.value).largest },
     headline: headlineOf(situation, blocks, canExtendNow),
     summary: summaryOf(situation),
-    findings: [...blocks, ...behindFindings(situation), ...aroundFindings(situation), ...machineFindings(situation)],
+    findings: [
+      ...blocks,
+      ...behindFindings(situation),
+      ...aroundFindings(situation),
+      ...machineFindings(situation),
+    ],
   });
 }
 
@@ -73,7 +81,9 @@ function situationOf(machine: Machine, disk: Disk, target: Partition): Situation
     machine,
     disk,
     target,
-    behind: disk.partitions.filter((partition) => partition.first >= endOf(target) && partition.kind !== 'logical'),
+    behind: disk.partitions.filter(
+      (partition) => partition.first >= endOf(target) && partition.kind !== 'logical',
+    ),
     gaps,
     inReach: adjacent ? bytesOf(disk, adjacent) : 0,
   };
@@ -86,7 +96,8 @@ function headlineOf(situation: Situation, blocks: readonly Finding[], canExtendN
 }
 
 function reasonOf({ target, behind, disk, inReach }: Situation, blocks: readonly Finding[]): string {
-  const lowerFirst = (text: string) => (/^[A-Z][a-z]/.test(text) && !text.startsWith('Windows') ? text[0]!.toLowerCase() + text.slice(1) : text);
+  const lowerFirst = (text: string) =>
+    /^[A-Z][a-z]/.test(text) && !text.startsWith('Windows') ? text[0]!.toLowerCase() + text.slice(1) : text;
   if (blocks[0]) return lowerFirst(blocks[0].title);
   if (inReach > 0) return 'it does not extend this file system';
   const [next] = behind;
@@ -96,7 +107,8 @@ function reasonOf({ target, behind, disk, inReach }: Situation, blocks: readonly
 
 function summaryOf({ disk, target, behind, gaps }: Situation): string {
   const sum = gaps.reduce((total, gap) => total + bytesOf(disk, gap), 0);
-  const free = sum === 0 ? 'Nothing is unallocated on this disk.' : `${formatSize(sum)} of this disk is unallocated.`;
+  const free =
+    sum === 0 ? 'Nothing is unallocated on this disk.' : `${formatSize(sum)} of this disk is unallocated.`;
   const donors = behind
     .map((partition, i) => ({ partition, away: i + 1, spare: spareAsDonor(disk, partition) }))
     .filter(({ spare }) => spare > 0)

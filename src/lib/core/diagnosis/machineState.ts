@@ -12,7 +12,8 @@ export function machineFindings({ machine, disk, target }: Situation): Finding[]
       severity: 'note',
       partitions: [target.number],
       title: `${sentenceName(target)} is encrypted`,
-      detail: 'Windows extends it as it is, unlocked. Movers leave it alone; they can still shift what stands behind it.',
+      detail:
+        'Windows extends it as it is, unlocked. Movers leave it alone; they can still shift what stands behind it.',
       remedies: [{ title: 'Let Windows do the last step', tools: ['windows'] }],
     });
   }
@@ -23,7 +24,8 @@ export function machineFindings({ machine, disk, target }: Situation): Finding[]
       severity: 'costs',
       partitions: [partition.number],
       title: `${sentenceName(partition)} asks for a check`,
-      detail: 'Its dirty flag is set: the last change was not finished. It must be checked and clean before anything moves or shrinks it.',
+      detail:
+        'Its dirty flag is set: the last change was not finished. It must be checked and clean before anything moves or shrinks it.',
       remedies: [{ title: 'Check and mend the file system', tools: ['windows'] }],
     });
   }
@@ -33,7 +35,8 @@ export function machineFindings({ machine, disk, target }: Situation): Finding[]
       severity: 'note',
       partitions: [],
       title: 'Fast start is on',
-      detail: 'An ordinary shutdown then leaves Windows half asleep. Before anything works on this disk from outside, it must be shut down fully.',
+      detail:
+        'An ordinary shutdown then leaves Windows half asleep. Before anything works on this disk from outside, it must be shut down fully.',
       remedies: [{ title: 'Shut down fully', tools: [] }],
     });
   }
@@ -43,7 +46,8 @@ export function machineFindings({ machine, disk, target }: Situation): Finding[]
       severity: 'costs',
       partitions: [],
       title: 'The machine runs on its battery',
-      detail: 'A battery that runs empty in the middle of a move leaves a partition that only a resume can mend.',
+      detail:
+        'A battery that runs empty in the middle of a move leaves a partition that only a resume can mend.',
       remedies: [{ title: 'Connect mains power', tools: [] }],
     });
   }

@@ -15,13 +15,17 @@ export const sameExtent = (a: Extent, b: Extent): boolean => a.first === b.first
 export const alignment = (disk: Pick<Disk, 'sectorSize'>): number => MIB / disk.sectorSize;
 
 /** Bytes that an extent takes. */
-export const bytesOf = (disk: Pick<Disk, 'sectorSize'>, extent: Extent): number => extent.sectors * disk.sectorSize;
+export const bytesOf = (disk: Pick<Disk, 'sectorSize'>, extent: Extent): number =>
+  extent.sectors * disk.sectorSize;
 
 /**
  * The unallocated extents within `usable`, in order. Logical drives lie inside their extended partition and
  * so do not count of their own; `partitions` must be in the order of their position.
  */
-export function unallocated(usable: Extent, partitions: readonly (Extent & Pick<Partition, 'kind'>)[]): Extent[] {
+export function unallocated(
+  usable: Extent,
+  partitions: readonly (Extent & Pick<Partition, 'kind'>)[],
+): Extent[] {
   const gaps: Extent[] = [];
   let at = usable.first;
   for (const partition of partitions) {

@@ -13,7 +13,9 @@ export function plainName(partition: Partition): string {
   const byRole = BY_ROLE[partition.role];
   if (byRole) return byRole;
   if (partition.kind === 'extended') return 'Extended';
-  return partition.volume?.label || (partition.role === 'windows' ? 'Windows' : `Partition ${partition.number}`);
+  return (
+    partition.volume?.label || (partition.role === 'windows' ? 'Windows' : `Partition ${partition.number}`)
+  );
 }
 
 /** How a partition is called in a sentence: "C:", "Archive (D:)", "Recovery". */

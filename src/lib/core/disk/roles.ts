@@ -19,7 +19,9 @@ const BY_TYPE: Record<string, Role> = {
   '0XEF': 'efi',
 };
 
-const DATA_TYPES = new Set([TYPE.basicData, '0X07', '0X0B', '0X0C', '0X06', '0X0E', '0X04', '0X01'].map(String));
+const DATA_TYPES = new Set(
+  [TYPE.basicData, '0X07', '0X0B', '0X0C', '0X06', '0X0E', '0X04', '0X01'].map(String),
+);
 
 /** Types that say the disk is managed as a whole by something else; nothing here touches them. */
 export const isPooledType = (type: string): boolean =>

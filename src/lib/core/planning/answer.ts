@@ -33,7 +33,10 @@ export function planRoutes(request: RoutesRequest): Outcome<RoutesAnswer> {
   const resolved = taskOf(machine, request);
   if (!resolved.ok) return failure(...resolved.problems);
   const task = resolved.value;
-  const notOffered = [...task.kits.filter((kit) => !OFFERED_KITS.includes(kit)).map(kitNotOffered), ...unused(task)];
+  const notOffered = [
+    ...task.kits.filter((kit) => !OFFERED_KITS.includes(kit)).map(kitNotOffered),
+    ...unused(task),
+  ];
   const foundSize = bytesOf(task.disk, task.target);
   const nothing = (largest: number, findings: Finding[]): Outcome<RoutesAnswer> =>
     success({ reached: false, largest, findings: [...findings, ...notOffered], routes: [] });
@@ -60,7 +63,10 @@ export function largestSize(task: Task): { largest: number; stop: Finding } {
   const clusters = volume && MOST_CLUSTERS[volume.fileSystem];
   const byClusters = volume && clusters && volume.clusterSize ? clusters * volume.clusterSize : Infinity;
   const largest = Math.max(found, Math.min(byRoom, byClusters));
-  return { largest, stop: byClusters < byRoom ? clusterLimit(task, byClusters) : stopFinding(task, chain, largest) };
+  return {
+    largest,
+    stop: byClusters < byRoom ? clusterLimit(task, byClusters) : stopFinding(task, chain, largest),
+  };
 }
 
 function bestRoute(task: Task, size: number): Route | null {
@@ -89,7 +95,10 @@ function isBetter(a: Totals, b: Totals): boolean {
 
 const WALL_TEXT: Record<WallReason, { title: string; why: string }> = {
   fixed: { title: 'is held in place', why: 'It was asked that it be neither moved nor changed.' },
-  encrypted: { title: 'is encrypted', why: 'Movers leave encrypted volumes alone until they are fully decrypted.' },
+  encrypted: {
+    title: 'is encrypted',
+    why: 'Movers leave encrypted volumes alone until they are fully decrypted.',
+  },
   extended: {
     title: 'is an extended partition',
     why: 'Moving or shrinking an extended partition with its logical drives is not planned yet.',
@@ -104,7 +113,9 @@ function stopFinding(task: Task, chain: Chain, largest: number): Finding {
   const { disk, target } = task;
   const name = sentenceName(target);
   const most = `${name} can get at most ${formatSize(largest)} (${formatMib(largest)}).`;
-  const givers = chain.links.filter((link) => link.least < link.sectors).map((link) => sentenceName(link.partition));
+  const givers = chain.links
+    .filter((link) => link.least < link.sectors)
+    .map((link) => sentenceName(link.partition));
   const emptied = givers.length > 0 ? `, with ${givers.join(' and ')} shrunk as far as allowed` : '';
   if (chain.stop.kind === 'wall') {
     const { partition, reason } = chain.stop;
@@ -115,7 +126,10 @@ function stopFinding(task: Task, chain: Chain, largest: number): Finding {
       partitions: [partition.number],
       title: `${sentenceName(partition)} ${text.title}`,
       detail: `${text.why} Everything between ${name} and it is counted${emptied}. ${most}`,
-      remedies: reason === 'encrypted' ? [{ title: `Decrypt ${sentenceName(partition)} fully first`, tools: ['windows'] }] : [],
+      remedies:
+        reason === 'encrypted'
+          ? [{ title: `Decrypt ${sentenceName(partition)} fully first`, tools: ['windows'] }]
+          : [],
     };
   }
   const end = endOf(disk.usableRelocated);

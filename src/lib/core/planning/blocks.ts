@@ -58,7 +58,9 @@ function cannotGrow(target: Partition): Finding {
       title: `${name} is encrypted`,
       detail:
         'From outside nothing can be known of what it holds, and no tool of this kit can extend it as it is. On the running machine, unlocked, Windows can.',
-      remedies: [{ title: 'Take the survey on the running machine, with the volume unlocked', tools: ['windows'] }],
+      remedies: [
+        { title: 'Take the survey on the running machine, with the volume unlocked', tools: ['windows'] },
+      ],
     };
   }
   return {

@@ -62,7 +62,8 @@ function linkOf(task: Task, partition: Partition): Link {
     sectors,
     least,
     moveBytes: moveBytes(disk, partition),
-    shrinkBytes: (bytes) => (volume && bytes < bytesOf(disk, partition) ? usedBeyond(volume as Volume, bytes) : 0),
+    shrinkBytes: (bytes) =>
+      volume && bytes < bytesOf(disk, partition) ? usedBeyond(volume as Volume, bytes) : 0,
   };
 }
 

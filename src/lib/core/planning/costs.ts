@@ -1,4 +1,12 @@
-import { bytesOf, overlaps, type Disk, type Extent, type FileSystem, type Partition, type Volume } from '../disk';
+import {
+  bytesOf,
+  overlaps,
+  type Disk,
+  type Extent,
+  type FileSystem,
+  type Partition,
+  type Volume,
+} from '../disk';
 import { mulDivCeil, roundUp } from '../units';
 
 /** File systems of which a mover copies only what is in use (domain facts 8). */
@@ -24,4 +32,5 @@ export function moveBytes(disk: Disk, partition: Partition): number {
 }
 
 /** Bytes of a move that a power cut leaves to be resumed: all where old and new place intersect, else none. */
-export const exposedBytes = (from: Extent, to: Extent, copied: number): number => (overlaps(from, to) ? copied : 0);
+export const exposedBytes = (from: Extent, to: Extent, copied: number): number =>
+  overlaps(from, to) ? copied : 0;

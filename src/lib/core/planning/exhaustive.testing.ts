@@ -47,7 +47,7 @@ export function fewestBytes(disk: SmallDisk, goal: number): number | null {
         if ((best.get(key) ?? Infinity) <= cost + extra) return;
         best.set(key, cost + extra);
         let low = 0;
-        for (let high = queue.length; low < high; ) {
+        for (let high = queue.length; low < high;) {
           const middle = (low + high) >> 1;
           if (queue[middle]!.cost > cost + extra) low = middle + 1;
           else high = middle;
@@ -60,7 +60,8 @@ export function fewestBytes(disk: SmallDisk, goal: number): number | null {
       if (!partition.movable) continue;
       const from = i === 0 ? disk.target.first + disk.target.size : state[i - 1]![0] + state[i - 1]![1];
       const to = (state[i + 1]?.[0] ?? disk.end) - size;
-      for (let place = from; place <= to; place++) if (place !== first) offer([place, size], partition.moveBytes);
+      for (let place = from; place <= to; place++)
+        if (place !== first) offer([place, size], partition.moveBytes);
     }
   }
 }

@@ -20,12 +20,14 @@ export function applyStep(
 ): { ok: true; layout: Layout } | { ok: false; reason: string } {
   const refused = (reason: string) => ({ ok: false, reason }) as const;
   if (step.verb === 'relocate-table') {
-    if (sameExtent(layout.usable, disk.usableRelocated)) return refused('the backup table is at the end already');
+    if (sameExtent(layout.usable, disk.usableRelocated))
+      return refused('the backup table is at the end already');
     return { ok: true, layout: { ...layout, usable: disk.usableRelocated } };
   }
   const before = layout.partitions.find((partition) => partition.number === step.partition);
   if (!before) return refused(`there is no partition ${step.partition}`);
-  if (!sameExtent(before, step.from)) return refused(`partition ${step.partition} is not where the step expects it`);
+  if (!sameExtent(before, step.from))
+    return refused(`partition ${step.partition} is not where the step expects it`);
   const { from, to } = step;
   if (to.sectors <= 0) return refused('nothing would be left of it');
   const shape = {
@@ -35,7 +37,9 @@ export function applyStep(
   };
   if (!shape[step.verb]) return refused(`that is no ${step.verb}`);
   if (!contains(layout.usable, to)) return refused('it would leave the usable area');
-  const others = layout.partitions.filter((partition) => partition !== before && partition.kind !== 'logical');
+  const others = layout.partitions.filter(
+    (partition) => partition !== before && partition.kind !== 'logical',
+  );
   const hit = others.find((partition) => overlaps(partition, to));
   if (hit) return refused(`it would overlap partition ${hit.number}`);
   const partitions = layout.partitions

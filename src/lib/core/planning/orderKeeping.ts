@@ -51,7 +51,8 @@ export function furthestEnd(task: Task, chain: Chain): number {
 }
 
 /** First sector that a push of the first `pushed` links must not touch. */
-const limitBehind = (chain: Chain, pushed: number): number => chain.links[pushed]?.partition.first ?? chain.limit;
+const limitBehind = (chain: Chain, pushed: number): number =>
+  chain.links[pushed]?.partition.first ?? chain.limit;
 
 /** Sizes in sectors of all links when the first `pushed` may shrink, cheapest first; null: not enough room. */
 function cheapestSizes(chain: Chain, pushed: number, targetEnd: number, slot: number): number[] | null {
@@ -66,11 +67,21 @@ function cheapestSizes(chain: Chain, pushed: number, targetEnd: number, slot: nu
   const last = front.at(-1);
   const beforeLast = front.slice(0, -1);
   const ahead = start + beforeLast.reduce((sum, link) => sum + slotsOf(link), 0);
-  const needKept = last ? Math.ceil((ahead * slot + last.sectors - limit) / slot) : targetEnd > limit ? Infinity : 0;
+  const needKept = last
+    ? Math.ceil((ahead * slot + last.sectors - limit) / slot)
+    : targetEnd > limit
+      ? Infinity
+      : 0;
   if (!last) return needKept === 0 ? sizes : null;
-  const kept = cheapestShares(beforeLast.map((link) => giverOf(link, slot)), needKept);
+  const kept = cheapestShares(
+    beforeLast.map((link) => giverOf(link, slot)),
+    needKept,
+  );
   const needShrunk = ahead + slotsOf(last) - Math.floor(limit / slot);
-  const shrunk = cheapestShares(front.map((link) => giverOf(link, slot)), needShrunk);
+  const shrunk = cheapestShares(
+    front.map((link) => giverOf(link, slot)),
+    needShrunk,
+  );
 
   const chosen = !kept ? shrunk : !shrunk || kept.bytes <= shrunk.bytes ? kept : shrunk;
   if (!chosen) return null;

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { bytesOf, contains, endOf, overlaps } from '../disk';
-import { clinic, diskSpec, surveyWith, type PartitionSpec } from '../testing/build';
+import { diskSpec, surveyWith, type PartitionSpec } from '../survey/sketch';
+import { clinic } from '../testing/clinic';
 import { machineOf } from '../survey';
 import { GIB, MIB } from '../units';
 import { fewestBytes, type SmallPartition } from './exhaustive.testing';
@@ -24,10 +25,18 @@ const partitionSpec: fc.Arbitrary<PartitionSpec> = fc
     clusterSize: fc.constantFrom(4096, 65536, 262144),
   })
   .map(({ role, size, gap, fill, packed, clusterSize }): PartitionSpec => {
-    const used = Math.floor((size * MIB * fill) / clusterSize) * clusterSize / MIB;
+    const used = (Math.floor((size * MIB * fill) / clusterSize) * clusterSize) / MIB;
     const smallestOffline = Math.min(size, Math.ceil(used + (size - used) * packed));
     if (role === 'reserved' || role === 'unknown') return { role, size, gap };
-    return { role, size, gap, used, clusterSize, smallestOffline, fileSystem: role === 'efi' ? 'fat32' : 'ntfs' };
+    return {
+      role,
+      size,
+      gap,
+      used,
+      clusterSize,
+      smallestOffline,
+      fileSystem: role === 'efi' ? 'fat32' : 'ntfs',
+    };
   });
 
 const madeUpDisk = (most: number) =>
@@ -41,7 +50,11 @@ const madeUpDisk = (most: number) =>
       sectorSize: fc.constantFrom(512, 4096),
     })
     .map(({ before, target, behind, rest, grow, sectorSize }) => {
-      const partitions: PartitionSpec[] = [...before, { role: 'windows', size: target, used: target * 0.9 }, ...behind];
+      const partitions: PartitionSpec[] = [
+        ...before,
+        { role: 'windows', size: target, used: target * 0.9 },
+        ...behind,
+      ];
       const length = partitions.reduce((sum, spec) => sum + spec.size + (spec.gap ?? 0), 0) + rest + 2;
       const survey = surveyWith(diskSpec({ size: length, sectorSize }, partitions));
       return { survey, number: before.length + 1, size: (target + grow) * MIB };
@@ -72,7 +85,12 @@ describe('every route', () => {
         }
         const left = route!.asLeft.partitions;
         expect(left.map((p) => p.number)).toEqual(disk.partitions.map((p) => p.number));
-        expect(bytesOf(disk, left.find((p) => p.number === number)!)).toBe(size);
+        expect(
+          bytesOf(
+            disk,
+            left.find((p) => p.number === number)!,
+          ),
+        ).toBe(size);
         for (const step of route!.steps) {
           if (step.verb === 'move') expect(step.to.first % (MIB / disk.sectorSize)).toBe(0);
         }
@@ -123,13 +141,25 @@ describe('fewest bytes', () => {
     fc.assert(
       fc.property(small, ({ behind, rest, goal }) => {
         const target = 4;
-        const specs: PartitionSpec[] = behind.map(({ size, gap, role, fill, least, clusterSize }): PartitionSpec => {
-          if (role === 'reserved' || role === 'unknown') return { role, size, gap };
-          const used = (Math.floor((size * MIB * fill) / clusterSize) * clusterSize) / MIB;
-          return { role, size, gap, used, clusterSize, smallestOffline: Math.min(size, Math.max(least, Math.ceil(used))) };
-        });
-        const length = 1 + target + specs.reduce((sum, spec) => sum + spec.size + (spec.gap ?? 0), 0) + rest + 1;
-        const survey = surveyWith(diskSpec({ size: length }, [{ role: 'windows', size: target, used: 3 }, ...specs]));
+        const specs: PartitionSpec[] = behind.map(
+          ({ size, gap, role, fill, least, clusterSize }): PartitionSpec => {
+            if (role === 'reserved' || role === 'unknown') return { role, size, gap };
+            const used = (Math.floor((size * MIB * fill) / clusterSize) * clusterSize) / MIB;
+            return {
+              role,
+              size,
+              gap,
+              used,
+              clusterSize,
+              smallestOffline: Math.min(size, Math.max(least, Math.ceil(used))),
+            };
+          },
+        );
+        const length =
+          1 + target + specs.reduce((sum, spec) => sum + spec.size + (spec.gap ?? 0), 0) + rest + 1;
+        const survey = surveyWith(
+          diskSpec({ size: length }, [{ role: 'windows', size: target, used: 3 }, ...specs]),
+        );
         const fixed = behind.flatMap((spec, i) => (spec.fixed ? [i + 2] : []));
         const answer = plan({ survey, disk: 0, goal: { partition: 1, size: (target + goal) * MIB }, fixed });
 
@@ -141,11 +171,24 @@ describe('fewest bytes', () => {
           const used = Math.round((spec.used ?? 0) * MIB);
           const gives = spec.role === 'data' && !behind[i]!.fixed;
           const moveBytes = spec.role === 'reserved' ? 0 : spec.role === 'unknown' ? spec.size * MIB : used;
-          const least = gives ? Math.min(spec.size, Math.max(1, spec.smallestOffline!, Math.ceil(spec.used!))) : spec.size;
-          return { first, size: spec.size, used, moveBytes, least, cluster: spec.clusterSize ?? 4096, movable: !behind[i]!.fixed };
+          const least = gives
+            ? Math.min(spec.size, Math.max(1, spec.smallestOffline!, Math.ceil(spec.used!)))
+            : spec.size;
+          return {
+            first,
+            size: spec.size,
+            used,
+            moveBytes,
+            least,
+            cluster: spec.clusterSize ?? 4096,
+            movable: !behind[i]!.fixed,
+          };
         });
         // The backup table takes the last 33 sectors, so the last slot of the disk can't be filled.
-        const best = fewestBytes({ end: length - 1, target: { first: 1, size: target }, behind: parts }, target + goal);
+        const best = fewestBytes(
+          { end: length - 1, target: { first: 1, size: target }, behind: parts },
+          target + goal,
+        );
         expect(answer.reached ? answer.routes[0]!.totals.bytesCopied : null).toBe(best);
         compared++;
         if (answer.routes[0]?.steps.some((step) => step.verb === 'shrink')) withShrink++;
@@ -231,7 +274,9 @@ describe('special cases', () => {
   });
 
   it('moves the backup table first where the disk was enlarged, and only where that room is needed', () => {
-    const spec = diskSpec({ size: 300, backupHeader: 200 * 2048 - 1 }, [{ role: 'windows', size: 100, used: 95 }]);
+    const spec = diskSpec({ size: 300, backupHeader: 200 * 2048 - 1 }, [
+      { role: 'windows', size: 100, used: 95 },
+    ]);
     const grow = (mib: number) =>
       plan({ survey: surveyWith(spec), disk: 0, goal: { partition: 1, grow: mib * MIB } }).routes[0]!;
     expect(grow(50).steps.map((step) => step.verb)).toEqual(['extend']);
@@ -244,7 +289,11 @@ describe('special cases', () => {
       { role: 'windows', size: 20, used: 18 },
       { size: 10, used: 5, gap: 30.5 },
     ]);
-    const [route] = plan({ survey: surveyWith(disk), disk: 0, goal: { partition: 1, grow: 30.5 * MIB } }).routes;
+    const [route] = plan({
+      survey: surveyWith(disk),
+      disk: 0,
+      goal: { partition: 1, grow: 30.5 * MIB },
+    }).routes;
     expect(route!.steps).toHaveLength(1);
     expect(endOf(route!.asLeft.partitions[0]!)).toBe(disk.partitions[1]!.first);
   });
@@ -278,7 +327,12 @@ describe('special cases', () => {
   });
 
   it('says which kits and permissions are not used yet', () => {
-    const answer = planRoutes({ survey: clinic(), disk: 0, goal: { partition: 3, grow: GIB }, mayDelete: [4] });
+    const answer = planRoutes({
+      survey: clinic(),
+      disk: 0,
+      goal: { partition: 3, grow: GIB },
+      mayDelete: [4],
+    });
     expect(answer.ok && answer.value.findings.map((finding) => finding.code)).toEqual([
       'kit-not-offered',
       'kit-not-offered',

@@ -71,7 +71,9 @@ export function taskOf(machine: Machine, request: RoutesRequest): Outcome<Task> 
   );
   if (problems.length > 0) return failure(...problems);
 
-  const gives = new Map(Object.entries(request.gives ?? {}).map(([number, bytes]) => [Number(number), bytes]));
+  const gives = new Map(
+    Object.entries(request.gives ?? {}).map(([number, bytes]) => [Number(number), bytes]),
+  );
   const donors = new Set(
     request.donors ?? disk.partitions.filter((p) => p.role === 'data' && p !== target).map((p) => p.number),
   );
@@ -82,7 +84,18 @@ export function taskOf(machine: Machine, request: RoutesRequest): Outcome<Task> 
   if (request.outside?.length) unused.push('outside');
   if (request.mayEnlargeDisk) unused.push('mayEnlargeDisk');
   const kits = [...new Set(request.kits ?? KITS)];
-  return success({ machine, disk, target, size, kits, keepFree, fixed: new Set(request.fixed), donors, gives, unused });
+  return success({
+    machine,
+    disk,
+    target,
+    size,
+    kits,
+    keepFree,
+    fixed: new Set(request.fixed),
+    donors,
+    gives,
+    unused,
+  });
 }
 
 function goalSize(
@@ -118,25 +131,43 @@ function checkDonors(disk: Disk, target: Partition, request: RoutesRequest): Pro
     if (!partition) return [];
     const path = `/donors/${i}`;
     if (partition === target) {
-      return { code: 'target-gives', path, message: `Partition ${number} is the target; it takes room and can't give it.` };
+      return {
+        code: 'target-gives',
+        path,
+        message: `Partition ${number} is the target; it takes room and can't give it.`,
+      };
     }
     if (NEVER_GIVE.includes(partition.role)) {
-      return { code: 'never-gives', path, message: `Partition ${number} (${partition.role}) never gives room.` };
+      return {
+        code: 'never-gives',
+        path,
+        message: `Partition ${number} (${partition.role}) never gives room.`,
+      };
     }
     return [];
   });
 }
 
-function checkGives(disk: Disk, donors: Set<number>, gives: Map<number, number>, keepFree: KeepFree): Problem[] {
+function checkGives(
+  disk: Disk,
+  donors: Set<number>,
+  gives: Map<number, number>,
+  keepFree: KeepFree,
+): Problem[] {
   return [...gives].flatMap(([number, bytes]) => {
     const path = `/gives/${number}`;
     const partition = disk.partitions.find((candidate) => candidate.number === number);
-    if (!partition) return { code: 'no-partition', path, message: `Disk ${disk.number} has no partition ${number}.` };
+    if (!partition)
+      return { code: 'no-partition', path, message: `Disk ${disk.number} has no partition ${number}.` };
     if (!donors.has(number)) {
       return { code: 'not-a-donor', path, message: `Partition ${number} is not among those that may give.` };
     }
     if (bytes % disk.sectorSize !== 0) {
-      return { code: 'not-sectors', path, message: `${bytes} bytes is no whole number of ${disk.sectorSize}-byte sectors.` };
+      return {
+        code: 'not-sectors',
+        path,
+        message: `${bytes} bytes is no whole number of ${disk.sectorSize}-byte sectors.`,
+      };
     }
     const spare = spareOf(disk, partition, keepFree);
     if (bytes > spare) {
@@ -154,7 +185,11 @@ function unknownNumbers(disk: Disk, numbers: number[] | undefined, path: string)
   return (numbers ?? []).flatMap((number, i) =>
     disk.partitions.some((partition) => partition.number === number)
       ? []
-      : { code: 'no-partition', path: `${path}/${i}`, message: `Disk ${disk.number} has no partition ${number}.` },
+      : {
+          code: 'no-partition',
+          path: `${path}/${i}`,
+          message: `Disk ${disk.number} has no partition ${number}.`,
+        },
   );
 }
 

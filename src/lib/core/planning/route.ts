@@ -67,7 +67,17 @@ export function routeOf(task: Task, chain: Chain, push: Push, relocate: boolean)
       const freed = bytesOf(disk, from) - bytesOf(disk, to);
       const why = `${name} has room to spare: this frees ${formatSize(freed)} at its end.`;
       const smaller = { first: from.first, sectors: to.sectors };
-      steps.push(partitionStep(disk, 'shrink', link.partition, from, smaller, link.shrinkBytes(bytesOf(disk, to)), why));
+      steps.push(
+        partitionStep(
+          disk,
+          'shrink',
+          link.partition,
+          from,
+          smaller,
+          link.shrinkBytes(bytesOf(disk, to)),
+          why,
+        ),
+      );
     }
     if (to.first !== from.first) {
       const why = `${name} stands between ${sentenceName(target)} and the room, so it moves to the right, whole.`;
@@ -167,7 +177,8 @@ function titleOf(target: Partition, steps: readonly Step[], disk: Disk): string 
     const shifted = moved.length > 2 ? `${moved.length} partitions` : and(moved);
     return moved.length > 0 ? `Shrink ${and(shrunk)}, shift ${shifted}` : `Shrink ${and(shrunk)}`;
   }
-  if (moved.length > 0) return `Shift ${moved.length > 3 ? `${moved.length} partitions` : and(moved.reverse())}`;
+  if (moved.length > 0)
+    return `Shift ${moved.length > 3 ? `${moved.length} partitions` : and(moved.reverse())}`;
   return `Extend ${sentenceName(target)} at once`;
 }
 

@@ -46,13 +46,18 @@ export const isEncrypted = (partition: Partition): boolean =>
   partition.volume !== null &&
   (partition.volume.fileSystem === 'encrypted' || partition.volume.encryption.state !== 'off');
 
-const mayTouch = (tool: Tool, partition: Partition): boolean => tool.touchesEncrypted || !isEncrypted(partition);
+const mayTouch = (tool: Tool, partition: Partition): boolean =>
+  tool.touchesEncrypted || !isEncrypted(partition);
 
 export const canExtend = (tool: Tool, partition: Partition): boolean =>
-  partition.volume !== null && tool.extends.includes(partition.volume.fileSystem) && mayTouch(tool, partition);
+  partition.volume !== null &&
+  tool.extends.includes(partition.volume.fileSystem) &&
+  mayTouch(tool, partition);
 
 export const canShrink = (tool: Tool, partition: Partition): boolean =>
-  partition.volume !== null && tool.shrinks.includes(partition.volume.fileSystem) && mayTouch(tool, partition);
+  partition.volume !== null &&
+  tool.shrinks.includes(partition.volume.fileSystem) &&
+  mayTouch(tool, partition);
 
 export const canMove = (tool: Tool, partition: Partition): boolean =>
   partition.kind === 'primary' && tool.moves.includes(partition.role) && mayTouch(tool, partition);

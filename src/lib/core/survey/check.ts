@@ -108,7 +108,12 @@ function checkLogical(disk: SurveyDisk, path: string): Problem[] {
   return problems;
 }
 
-function checkVolume(disk: SurveyDisk, partition: SurveyPartition, volume: SurveyVolume, path: string): Problem[] {
+function checkVolume(
+  disk: SurveyDisk,
+  partition: SurveyPartition,
+  volume: SurveyVolume,
+  path: string,
+): Problem[] {
   const problems: Problem[] = [];
   const capacity = partition.sectors * disk.sectorSize;
   if (volume.size % disk.sectorSize !== 0) {
@@ -126,7 +131,12 @@ function checkVolume(disk: SurveyDisk, partition: SurveyPartition, volume: Surve
     });
   }
   // What the operating system calls the smallest size is a partition's, so it may pass the file system's by a little.
-  const limits = { used: volume.size, lastUsed: volume.size, smallestRunning: capacity, smallestOffline: capacity };
+  const limits = {
+    used: volume.size,
+    lastUsed: volume.size,
+    smallestRunning: capacity,
+    smallestOffline: capacity,
+  };
   for (const [field, limit] of Object.entries(limits) as [keyof typeof limits, number][]) {
     const value = volume[field];
     if (value == null || value <= limit) continue;

@@ -27,7 +27,10 @@ export interface ImageOptions {
  *
  * Problem codes: those of {@link readGpt}, `truncated`, and those of {@link checkSurvey}.
  */
-export async function surveyFromImage(source: ByteSource, options: ImageOptions): Promise<Outcome<SurveyDocument>> {
+export async function surveyFromImage(
+  source: ByteSource,
+  options: ImageOptions,
+): Promise<Outcome<SurveyDocument>> {
   try {
     const reading = await readGpt(source);
     if (!reading.ok) return reading;
@@ -54,7 +57,12 @@ export async function surveyFromImage(source: ByteSource, options: ImageOptions)
           partitions,
         },
       ],
-      notes: [...notes, ...gaps, ...guessNote(partitions), 'An image does not tell drive letters, battery, hibernation or recovery environment.'],
+      notes: [
+        ...notes,
+        ...gaps,
+        ...guessNote(partitions),
+        'An image does not tell drive letters, battery, hibernation or recovery environment.',
+      ],
     };
     const problems = checkSurvey(survey);
     return problems.length > 0 ? failure(...problems) : success(survey);
@@ -79,7 +87,8 @@ async function readPartitions(
   const total = entries.length;
   for (const [i, entry] of entries.entries()) {
     const number = entry.slot + 1;
-    const at = (share: number) => progress({ share: (i + share) / total, what: `partition ${number} of ${total}` });
+    const at = (share: number) =>
+      progress({ share: (i + share) / total, what: `partition ${number} of ${total}` });
     at(0);
     const partition = bare(entry, number);
     if (entry.type !== TYPE.reserved) {
@@ -116,5 +125,9 @@ function guessNote(partitions: readonly SurveyPartition[]): string[] {
     volume: partition.volume?.fileSystem === 'ntfs' ? { fileSystem: 'ntfs' as const } : null,
   }));
   const index = deriveRoles(known, false).indexOf('windows');
-  return index < 0 ? [] : [`Partition ${partitions[index]!.number} is taken for the Windows volume: the first with NTFS. Choose another target if it is not.`];
+  return index < 0
+    ? []
+    : [
+        `Partition ${partitions[index]!.number} is taken for the Windows volume: the first with NTFS. Choose another target if it is not.`,
+      ];
 }

@@ -30,7 +30,11 @@ export function machineOf(survey: SurveyDocument): Machine {
     name: machine.name,
     firmware: machine.firmware,
     recoveryEnvironment: environment
-      ? { enabled: environment.enabled, disk: environment.disk ?? null, partition: environment.partition ?? null }
+      ? {
+          enabled: environment.enabled,
+          disk: environment.disk ?? null,
+          partition: environment.partition ?? null,
+        }
       : null,
     onBattery: machine.onBattery ?? false,
     hibernation: machine.hibernation ?? false,
@@ -49,7 +53,9 @@ function diskOf(source: SurveyDisk, lettersKnown: boolean): Disk {
     firstUsable: source.firstUsable ?? undefined,
     lastUsable: source.lastUsable ?? undefined,
   });
-  const partitions = source.partitions.map(partitionOf).sort((a, b) => a.first - b.first || endOf(b) - endOf(a));
+  const partitions = source.partitions
+    .map(partitionOf)
+    .sort((a, b) => a.first - b.first || endOf(b) - endOf(a));
   const derived = deriveRoles(partitions, lettersKnown);
   const given = new Map(source.partitions.map((partition) => [partition.number, partition.role]));
   return {

@@ -1,5 +1,8 @@
 const hex = (bytes: Iterable<number>): string =>
-  [...bytes].map((byte) => byte.toString(16).padStart(2, '0')).join('').toUpperCase();
+  [...bytes]
+    .map((byte) => byte.toString(16).padStart(2, '0'))
+    .join('')
+    .toUpperCase();
 
 /** 16 bytes as stored on a GPT (first three groups little-endian, UEFI 2.10 appendix A) to text in upper case. */
 export function guidToText(bytes: Uint8Array): string {

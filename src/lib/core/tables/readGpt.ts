@@ -43,8 +43,10 @@ export async function readGpt(source: ByteSource): Promise<Outcome<GptReading>> 
     });
   }
   const notes: string[] = [];
-  if (!primary.ok) notes.push(`The primary partition table is damaged (${primary.reason}); the backup was used.`);
-  if (!backup.ok) notes.push(`The backup partition table is damaged (${backup.reason}); the primary was used.`);
+  if (!primary.ok)
+    notes.push(`The primary partition table is damaged (${primary.reason}); the backup was used.`);
+  if (!backup.ok)
+    notes.push(`The backup partition table is damaged (${backup.reason}); the primary was used.`);
   if (primary.ok && backup.ok && !sameTable(primary.table, backup.table)) {
     notes.push('The two copies of the partition table differ; the primary was used.');
   }
@@ -78,7 +80,8 @@ async function readCopy(source: ByteSource, sectorSize: number, sectors: number,
     const bytes = await source.read(at * sectorSize, sectorSize);
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     const u64 = (offset: number) => Number(view.getBigUint64(offset, true));
-    if (new TextDecoder('latin1').decode(bytes.subarray(0, 8)) !== SIGNATURE) return bad('its signature is missing');
+    if (new TextDecoder('latin1').decode(bytes.subarray(0, 8)) !== SIGNATURE)
+      return bad('its signature is missing');
     const headerSize = view.getUint32(HEADER.size, true);
     if (view.getUint32(HEADER.revision, true) !== REVISION) return bad('its revision is not 1.0');
     if (headerSize < HEADER_BYTES || headerSize > sectorSize) return bad('its header size is impossible');
@@ -94,13 +97,16 @@ async function readCopy(source: ByteSource, sectorSize: number, sectors: number,
     if (entryCount === 0 || entryCount > MAX_ENTRIES) return bad('its entry count is impossible');
     const arrayAt = u64(HEADER.arrayAt);
     const array = await source.read(arrayAt * sectorSize, entryCount * entrySize);
-    if (crc32(array) !== view.getUint32(HEADER.arrayCrc, true)) return bad('the checksum of its entries is wrong');
+    if (crc32(array) !== view.getUint32(HEADER.arrayCrc, true))
+      return bad('the checksum of its entries is wrong');
 
     const firstUsable = u64(HEADER.firstUsable);
     const lastUsable = u64(HEADER.lastUsable);
     const reach = Math.max(lastUsable, u64(HEADER.alternate));
     if (reach >= sectors) {
-      return bad(`it describes a disk that reaches to sector ${reach}, but the file ends at sector ${sectors - 1}: the file is cut short`);
+      return bad(
+        `it describes a disk that reaches to sector ${reach}, but the file ends at sector ${sectors - 1}: the file is cut short`,
+      );
     }
     if (firstUsable < tableSectors(sectorSize) + 1 || lastUsable < firstUsable) {
       return bad('its usable area is impossible');
@@ -151,9 +157,8 @@ function readEntries(array: Uint8Array, count: number, size: number): GptEntry[]
 
 function sameTable(a: GptTable, b: GptTable): boolean {
   const essence = (table: GptTable) =>
-    JSON.stringify(
-      [table.diskId, table.firstUsable, table.lastUsable, table.entries],
-      (_, value: unknown) => (typeof value === 'bigint' ? value.toString(16) : value),
+    JSON.stringify([table.diskId, table.firstUsable, table.lastUsable, table.entries], (_, value: unknown) =>
+      typeof value === 'bigint' ? value.toString(16) : value,
     );
   return essence(a) === essence(b);
 }

@@ -20,7 +20,8 @@ export function writeGpt(table: GptTable): Write[] {
   const arraySectors = tableSectors(sectorSize) - 1;
   const array = entryArray(table, arraySectors * sectorSize);
   const backupAt = sectors - 1;
-  const header = (own: number, alternate: number, arrayAt: number) => headerSector(table, { own, alternate, arrayAt }, array);
+  const header = (own: number, alternate: number, arrayAt: number) =>
+    headerSector(table, { own, alternate, arrayAt }, array);
   return [
     { offset: 0, bytes: protectiveMbr(sectorSize, sectors) },
     { offset: (backupAt - arraySectors) * sectorSize, bytes: array },
@@ -55,7 +56,8 @@ function entryArray(table: GptTable, length: number): Uint8Array {
     view.setBigUint64(at + 32, BigInt(entry.first), true);
     view.setBigUint64(at + 40, BigInt(entry.last), true);
     view.setBigUint64(at + 48, entry.attributes, true);
-    for (let i = 0; i < entry.name.length; i++) view.setUint16(at + 56 + 2 * i, entry.name.charCodeAt(i), true);
+    for (let i = 0; i < entry.name.length; i++)
+      view.setUint16(at + 56 + 2 * i, entry.name.charCodeAt(i), true);
   }
   return bytes;
 }

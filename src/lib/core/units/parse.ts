@@ -2,9 +2,7 @@ import { GIB, KIB, MIB, TIB } from './bytes';
 
 /** What a person meant by a typed size. `bytes` is the nearest whole byte; a share is 0..1 of something. */
 export type SizeEntry =
-  | { kind: 'total'; bytes: number }
-  | { kind: 'added'; bytes: number }
-  | { kind: 'share'; share: number };
+  { kind: 'total'; bytes: number } | { kind: 'added'; bytes: number } | { kind: 'share'; share: number };
 
 export type SizeReading = { ok: true; entry: SizeEntry } | { ok: false; message: string };
 
@@ -59,7 +57,8 @@ export function parseSize(text: string, bare: 'total' | 'added' = 'total'): Size
     return { ok: true, entry: { kind: 'share', share: value / 100 } };
   }
   const unit = suffix === '' ? GIB : UNITS[suffix.toLowerCase()];
-  if (unit === undefined) return refused(`“${suffix}” is not a unit here. Use MiB, GiB or TiB (or MB, GB, TB).`);
+  if (unit === undefined)
+    return refused(`“${suffix}” is not a unit here. Use MiB, GiB or TiB (or MB, GB, TB).`);
   const bytes = Math.round(value * unit);
   if (bytes > LARGEST) return refused('That is more than 8 PiB, larger than any disk here.');
   const kind = sign === '+' ? 'added' : sign === '=' ? 'total' : bare;

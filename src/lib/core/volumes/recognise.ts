@@ -64,9 +64,16 @@ export async function recogniseVolume(
   const fat = await readFat(source);
   if (fat) {
     const { used, ...rest } = fat;
-    return { volume: { ...rest, used, dirty: false }, gap: used === null ? 'its used space was not counted' : null };
+    return {
+      volume: { ...rest, used, dirty: false },
+      gap: used === null ? 'its used space was not counted' : null,
+    };
   }
   return { volume: bare('unknown', whole), gap: 'it holds no file system that is known here' };
 }
 
-const bare = (fileSystem: SurveyVolume['fileSystem'], size: number): SurveyVolume => ({ fileSystem, size, used: null });
+const bare = (fileSystem: SurveyVolume['fileSystem'], size: number): SurveyVolume => ({
+  fileSystem,
+  size,
+  used: null,
+});

@@ -27,7 +27,10 @@ export interface NtfsFacts {
  * @param progress called with the share of the bitmap that has been read, 0..1
  * @throws NtfsDamage with a sentence where the volume's own structures can't be used
  */
-export async function readNtfs(source: ByteSource, progress: (share: number) => void = () => {}): Promise<NtfsFacts> {
+export async function readNtfs(
+  source: ByteSource,
+  progress: (share: number) => void = () => {},
+): Promise<NtfsFacts> {
   const boot = parseNtfsBoot(await source.read(0, 512));
   if (!boot) throw new NtfsDamage('the boot sector holds impossible values');
   if (boot.totalSectors * boot.bytesPerSector > source.size) {
@@ -60,7 +63,8 @@ export async function readNtfs(source: ByteSource, progress: (share: number) => 
 
 async function readIdentity(volume: NtfsVolume): Promise<{ label: string; dirty: boolean }> {
   const information = await volume.stream(RECORD.volume, ATTRIBUTE.volumeInformation);
-  if (!('resident' in information.content) || information.size < 12) throw new NtfsDamage('$Volume is damaged');
+  if (!('resident' in information.content) || information.size < 12)
+    throw new NtfsDamage('$Volume is damaged');
   const flags = information.content.resident[10]! | (information.content.resident[11]! << 8);
   // A volume without a label may lack the attribute altogether.
   const name = await volume.stream(RECORD.volume, ATTRIBUTE.volumeName).catch((error: unknown) => {

@@ -1,7 +1,13 @@
 import { undoFixup } from './fixup';
 
 /** Attribute types that are read here. */
-export const ATTRIBUTE = { list: 0x20, volumeName: 0x60, volumeInformation: 0x70, data: 0x80, end: 0xffffffff } as const;
+export const ATTRIBUTE = {
+  list: 0x20,
+  volumeName: 0x60,
+  volumeInformation: 0x70,
+  data: 0x80,
+  end: 0xffffffff,
+} as const;
 
 export interface Attribute {
   type: number;
@@ -26,7 +32,7 @@ export function parseRecord(raw: Uint8Array): Attribute[] | null {
   if (!inUse || used > record.length) return null;
 
   const attributes: Attribute[] = [];
-  for (let at = view.getUint16(0x14, true); at + 4 <= used; ) {
+  for (let at = view.getUint16(0x14, true); at + 4 <= used;) {
     const type = view.getUint32(at, true);
     if (type === ATTRIBUTE.end) return attributes;
     if (at + 0x18 > used) return null;

@@ -17,7 +17,7 @@ export function decodeRuns(bytes: Uint8Array, firstVcn: number, volumeClusters: 
   const runs: Run[] = [];
   let vcn = firstVcn;
   let lcn = 0;
-  for (let at = 0; at < bytes.length && bytes[at] !== 0; ) {
+  for (let at = 0; at < bytes.length && bytes[at] !== 0;) {
     const lengthBytes = bytes[at]! & 0x0f;
     const offsetBytes = bytes[at]! >> 4;
     if (lengthBytes === 0 || lengthBytes > 8 || offsetBytes > 8) return null;

@@ -86,7 +86,9 @@ export class NtfsVolume {
     const { recordSize, clusterSize } = this.boot;
     const at = record * recordSize;
     const vcn = Math.floor(at / clusterSize);
-    const run = this.mft.find((candidate) => vcn >= candidate.vcn && vcn < candidate.vcn + candidate.clusters);
+    const run = this.mft.find(
+      (candidate) => vcn >= candidate.vcn && vcn < candidate.vcn + candidate.clusters,
+    );
     if (!run || run.lcn === null) throw new NtfsDamage(`file record ${record} lies outside the $MFT`);
     return (run.lcn + vcn - run.vcn) * clusterSize + (at % clusterSize);
   }
@@ -96,7 +98,7 @@ export class NtfsVolume {
     const bytes = list.value ?? (await this.wholeList(list));
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     const records = new Set<number>();
-    for (let at = 0; at + 0x1a <= bytes.length; ) {
+    for (let at = 0; at + 0x1a <= bytes.length;) {
       const length = view.getUint16(at + 4, true);
       if (length < 0x1a) throw new NtfsDamage('an attribute list is damaged');
       if (view.getUint32(at, true) === type && view.getUint8(at + 6) === 0) {

@@ -1,8 +1,11 @@
 import { TYPE, type Disk, type FileSystem, type Role } from '../disk';
-import { machineOf, type Machine, type SurveyDisk, type SurveyDocument, type SurveyPartition } from '../survey';
-import { GIB, MIB } from '../units';
+import { MIB } from '../units';
+import { machineOf } from './machine';
+import type { SurveyDisk, SurveyDocument, SurveyPartition } from './types';
 
-/** Builders of made-up surveys for tests: sizes in MiB, so that a test reads like a disk. */
+/**
+ * Builds survey documents from sizes in MiB, for demo data and tests: a layout that reads like a disk.
+ */
 export interface PartitionSpec {
   role?: Role;
   /** MiB. */
@@ -18,6 +21,7 @@ export interface PartitionSpec {
   /** MiB. */
   smallestOffline?: number;
   encrypted?: boolean;
+  active?: boolean;
   dirty?: boolean;
 }
 
@@ -26,7 +30,13 @@ export interface DiskSpec {
   size: number;
   sectorSize?: number;
   media?: SurveyDisk['media'];
+  /** LBA, where it is not the last sector. */
   backupHeader?: number;
+  table?: 'gpt' | 'mbr';
+  model?: string;
+  serial?: string;
+  /** Makes the GUIDs of this disk its own. */
+  seed?: number;
 }
 
 const TYPE_OF: Record<Role, string> = {
@@ -40,49 +50,60 @@ const TYPE_OF: Record<Role, string> = {
   unknown: '0FC63DAF-8483-4772-8E79-3D69D8477DE4',
 };
 
+const MBR_TYPE: Partial<Record<Role, string>> = { recovery: '0x27', unknown: '0x83' };
+
+/** What a recovery partition carries: needed by the platform, no drive letter (domain facts 2). */
+const ATTRIBUTES: Partial<Record<Role, string>> = { recovery: '0x8000000000000001' };
+
 export const guid = (number: number): string =>
   `47540000-0000-4000-8000-${number.toString(16).toUpperCase().padStart(12, '0')}`;
 
-/** A GPT disk with its partitions one after the other from 1 MiB on. */
+/** A disk with its partitions one after the other from 1 MiB on. */
 export function diskSpec(disk: DiskSpec, partitions: readonly PartitionSpec[]): SurveyDisk {
   const sectorSize = disk.sectorSize ?? 512;
   const perMib = MIB / sectorSize;
+  const table = disk.table ?? 'gpt';
+  const seed = (disk.seed ?? 0) * 0x10000;
   let at = perMib;
   return {
     number: 0,
-    model: 'made-up disk',
-    serial: 'GT-TEST-0001',
+    model: disk.model ?? 'made-up disk',
+    serial: disk.serial ?? 'GT-TEST-0001',
     media: disk.media ?? 'nvme',
     sectorSize,
     sectors: disk.size * perMib,
-    table: 'gpt',
-    id: guid(0xd15c),
+    table,
+    id: table === 'mbr' ? '6C1F00D5' : guid(seed + 0xd15c),
     ...(disk.backupHeader === undefined ? {} : { backupHeader: disk.backupHeader }),
     partitions: partitions.map((spec, i) => {
       at += Math.round((spec.gap ?? 0) * perMib);
       const sectors = Math.round(spec.size * perMib);
-      const partition = partitionOf(spec, i + 1, at, sectors, sectorSize);
+      const number = i + 1;
+      const facts = { number, first: at, sectors, sectorSize };
       at += sectors;
-      return partition;
+      const common = partitionOf(spec, facts);
+      return table === 'mbr'
+        ? { ...common, type: MBR_TYPE[spec.role ?? 'data'] ?? '0x07', active: spec.active ?? false }
+        : {
+            ...common,
+            type: TYPE_OF[spec.role ?? 'data'],
+            id: guid(seed + number),
+            attributes: ATTRIBUTES[spec.role ?? 'data'] ?? '0x0000000000000000',
+          };
     }),
   };
 }
 
 function partitionOf(
   spec: PartitionSpec,
-  number: number,
-  first: number,
-  sectors: number,
-  sectorSize: number,
-): SurveyPartition {
-  const role = spec.role ?? 'data';
+  facts: { number: number; first: number; sectors: number; sectorSize: number },
+): Omit<SurveyPartition, 'type'> {
+  const { number, first, sectors, sectorSize } = facts;
   return {
     number,
     first,
     sectors,
-    type: TYPE_OF[role],
-    id: guid(number),
-    role,
+    role: spec.role ?? 'data',
     letter: spec.letter ?? null,
     volume:
       spec.used === undefined
@@ -110,21 +131,5 @@ export function surveyWith(...disks: SurveyDisk[]): SurveyDocument {
   };
 }
 
-export const machineWith = (disk: SurveyDisk): Machine => machineOf(surveyWith(disk));
-
 export const diskWith = (disk: DiskSpec, partitions: readonly PartitionSpec[]): Disk =>
-  machineWith(diskSpec(disk, partitions)).disks[0]!;
-
-const gib = (value: number): number => (value * GIB) / MIB;
-
-/** The clinic's layout of the product's sketches: EFI, reserved, C: nearly full, Recovery, D: with room. */
-export const clinic = (): SurveyDocument =>
-  surveyWith(
-    diskSpec({ size: gib(476) + 956 }, [
-      { role: 'efi', size: 260, used: 33, fileSystem: 'fat32' },
-      { role: 'reserved', size: 16 },
-      { role: 'windows', size: gib(119), used: gib(112.6), letter: 'C', label: 'Windows' },
-      { role: 'recovery', size: 990, used: 720, label: 'Recovery' },
-      { role: 'data', size: gib(355), used: gib(141), letter: 'D', label: 'Archive' },
-    ]),
-  );
+  machineOf(surveyWith(diskSpec(disk, partitions))).disks[0]!;

@@ -1,0 +1,41 @@
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+const MARK = '.local/built';
+const SOURCES = ['src', 'static', 'package-lock.json', 'svelte.config.js', 'vite.config.ts', 'tsconfig.json'];
+
+/** Builds the application unless the last finished build was made of the very same sources. */
+export function buildIfChanged() {
+  const wanted = fingerprint();
+  const built = existsSync(MARK) ? readFileSync(MARK, 'utf8') : '';
+  if (built === wanted && existsSync('build/index.js')) return;
+  process.stderr.write('Building …\n');
+  rmSync(MARK, { force: true });
+  try {
+    execFileSync('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn'], {
+      stdio: ['ignore', 'pipe', 'pipe'],
+      encoding: 'utf8',
+    });
+  } catch (error) {
+    const { stdout, stderr } = /** @type {{ stdout?: string, stderr?: string }} */ (error);
+    throw new Error(`the build failed:\n${stdout ?? ''}${stderr ?? ''}`);
+  }
+  writeFileSync(MARK, wanted);
+}
+
+function fingerprint() {
+  const hash = createHash('sha256');
+  for (const source of SOURCES) if (existsSync(source)) add(hash, source);
+  return hash.digest('hex');
+}
+
+/** @param {import('node:crypto').Hash} hash @param {string} path */
+function add(hash, path) {
+  try {
+    for (const name of readdirSync(path).sort()) add(hash, join(path, name));
+  } catch {
+    if (!/\.test\.ts$/.test(path)) hash.update(path).update('\0').update(readFileSync(path)).update('\0');
+  }
+}

@@ -1,0 +1,93 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { buildIfChanged } from './build.mjs';
+import { tryPort } from './ports.mjs';
+import { startDatabase } from './privateDatabase.mjs';
+import { serve } from './server.mjs';
+
+const REPORTS = '.local/reports';
+let passed = 0;
+let failed = 0;
+
+/** Runs one tool, its output as it comes. @param {string} what @param {string[]} command @param {NodeJS.ProcessEnv} [env] */
+function run(what, command, env = {}) {
+  console.log(`\n== ${what}`);
+  const began = Date.now();
+  const { status } = spawnSync('npx', ['--no-install', ...command], {
+    stdio: ['ignore', 'inherit', 'inherit'],
+    env: { ...process.env, ...env },
+  });
+  console.log(
+    `== ${what}: ${status === 0 ? 'good' : 'FAILED'} (${((Date.now() - began) / 1000).toFixed(1)} s)`,
+  );
+  return status === 0;
+}
+
+/** A check without test cases counts as one. @param {string} what @param {string[]} command */
+function check(what, command) {
+  if (run(what, command)) passed++;
+  else failed++;
+}
+
+/** @param {string} file @param {(report: any) => [number, number]} count @param {boolean} good */
+function tally(file, count, good) {
+  const report = existsSync(file)
+    ? count(JSON.parse(readFileSync(file, 'utf8')))
+    : /** @type {[number, number]} */ ([0, 0]);
+  passed += report[0];
+  // A runner that broke without naming a failed case is a failure all the same.
+  failed += report[1] === 0 && !good ? 1 : report[1];
+}
+
+rmSync(REPORTS, { recursive: true, force: true });
+mkdirSync(REPORTS, { recursive: true });
+let database;
+let server;
+try {
+  run('types of routes', ['svelte-kit', 'sync']);
+  check('formatter', ['prettier', '--check', '--log-level', 'warn', '.']);
+  check('lint', ['eslint', '--max-warnings', '0', '.']);
+  check('boundaries', ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'err', 'src']);
+  check('types', [
+    'svelte-check',
+    '--tsconfig',
+    './tsconfig.json',
+    '--fail-on-warnings',
+    '--output',
+    'human',
+  ]);
+
+  // Every run begins with a database that nobody has used.
+  rmSync('.local/test-database', { recursive: true, force: true });
+  database = await startDatabase('.local/test-database');
+  const vitest = `${REPORTS}/vitest.json`;
+  const tested = run(
+    'unit and integration tests',
+    ['vitest', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${vitest}`],
+    { DATABASE_URL: database.url },
+  );
+  tally(vitest, (report) => [report.numPassedTests, report.numFailedTests], tested);
+
+  buildIfChanged();
+  const port = (await tryPort(0, '127.0.0.1')) ?? 0;
+  server = await serve({ port, host: '127.0.0.1', databaseUrl: database.url, demo: true });
+  const playwright = `${REPORTS}/playwright.json`;
+  const driven = run('browser tests', ['playwright', 'test', '--reporter=list,json'], {
+    BASE_URL: server.address,
+    DATABASE_URL: database.url,
+    PLAYWRIGHT_JSON_OUTPUT_NAME: playwright,
+  });
+  tally(
+    playwright,
+    (report) => [report.stats.expected + report.stats.flaky, report.stats.unexpected],
+    driven,
+  );
+} catch (error) {
+  console.error(error instanceof Error ? error.message : error);
+  failed++;
+} finally {
+  await server?.stop();
+  await database?.stop();
+}
+console.log(`tests: ${passed} passed, ${failed} failed`);
+process.exitCode = failed === 0 && passed > 0 ? 0 : 1;

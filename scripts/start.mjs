@@ -1,0 +1,80 @@
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { buildIfChanged } from './build.mjs';
+import { freePort } from './ports.mjs';
+import { startDatabase } from './privateDatabase.mjs';
+import { end, runs } from './processes.mjs';
+import { serve } from './server.mjs';
+
+const STATE = '.local/running.json';
+const host = process.env['HOST'] || '127.0.0.1';
+const wanted = Number(process.env['PORT'] || 8420);
+
+/** @type {(() => Promise<void>)[]} what was started, newest last */
+const started = [];
+let stopping = false;
+
+/** @param {number} code */
+async function stop(code) {
+  if (stopping) return;
+  stopping = true;
+  for (const one of started.reverse()) await one().catch((error) => console.error(error));
+  rmSync(STATE, { force: true });
+  process.exit(code);
+}
+
+for (const signal of /** @type {const} */ (['SIGINT', 'SIGTERM', 'SIGHUP'])) {
+  process.on(signal, () => {
+    process.stderr.write('\nStopping …\n');
+    void stop(0);
+  });
+}
+
+try {
+  if (!Number.isInteger(wanted) || wanted < 1 || wanted > 65535)
+    throw new Error(`PORT is “${process.env['PORT']}”, which is no port number`);
+  await clearLeftovers();
+  const database = process.env['DATABASE_URL'] ? null : await startDatabase('.local/database');
+  if (database) started.push(database.stop);
+  writeFileSync(STATE, JSON.stringify({ starter: process.pid }));
+  buildIfChanged();
+  const port = await freePort(wanted, host);
+  const server = await serve({
+    port,
+    host,
+    databaseUrl: process.env['DATABASE_URL'] ?? database?.url ?? '',
+    demo: true,
+  });
+  started.push(server.stop);
+  writeFileSync(STATE, JSON.stringify({ starter: process.pid, server: server.pid, address: server.address }));
+  if (port !== wanted) console.log(`Port ${wanted} is taken, so another was chosen.`);
+  console.log(`Gentle Tide is at ${server.address}   (Ctrl-C stops it)`);
+  await server.exited;
+  if (!stopping) {
+    console.error('The server ended by itself; see above.');
+    await stop(1);
+  }
+} catch (error) {
+  if (!stopping)
+    console.error(`Gentle Tide did not start: ${error instanceof Error ? error.message : error}`);
+  await stop(1);
+}
+
+/** One instance a folder: a living one is named, the remains of a killed one are cleared away. */
+async function clearLeftovers() {
+  if (!existsSync(STATE)) return;
+  let state;
+  try {
+    state = JSON.parse(readFileSync(STATE, 'utf8'));
+  } catch {
+    rmSync(STATE, { force: true }); // cut short while it was written
+    return;
+  }
+  if (runs(state.starter, 'scripts/start.mjs') && state.starter !== process.pid) {
+    console.error(
+      `Gentle Tide is running already${state.address ? ` at ${state.address}` : ''} (process ${state.starter}). Stop it there with Ctrl-C.`,
+    );
+    process.exit(1);
+  }
+  if (state.server) await end(state.server, 'build/index.js');
+  rmSync(STATE, { force: true });
+}

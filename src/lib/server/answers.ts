@@ -1,0 +1,41 @@
+import { json } from '@sveltejs/kit';
+import { findJob, NoSuchJob, NoSuchTarget, StaleCopy, type Job } from './jobs';
+import { problem } from './problem';
+
+/** The job number of an address, or null where the text is none. */
+export const jobNumber = (text: string | undefined): number | null =>
+  text !== undefined && /^\d{1,9}$/.test(text) ? Number(text) : null;
+
+export const noSuchJob = (text: string | undefined): Response =>
+  problem(404, `There is no job ${text}. The list of jobs shows which there are.`);
+
+/** Runs `work` on an existing job and turns what can go wrong with a save into problem documents. */
+export async function onJob(
+  text: string | undefined,
+  work: (job: Job) => Promise<number | Response>,
+): Promise<Response> {
+  const number = jobNumber(text);
+  const job = number === null ? null : await findJob(number);
+  if (!job) return noSuchJob(text);
+  try {
+    const result = await work(job);
+    return result instanceof Response ? result : json({ number: job.number, version: result });
+  } catch (error) {
+    if (error instanceof StaleCopy) {
+      return problem(
+        409,
+        'This job was saved by somebody else after it was opened here. Nothing was overwritten.',
+        {
+          current: error.current,
+        },
+      );
+    }
+    if (error instanceof NoSuchJob) return noSuchJob(text);
+    if (error instanceof NoSuchTarget) {
+      return problem(422, 'The survey has no such partition.', {
+        errors: [{ path: '/partition', message: 'The survey has no such partition.' }],
+      });
+    }
+    throw error;
+  }
+}

@@ -1,0 +1,42 @@
+import type { ValidateFunction } from 'ajv';
+import { problem, badInput } from './problem';
+import { fieldErrors } from './schemas';
+
+export const MOST_BYTES = 4 * 1024 * 1024;
+
+export type Body<T> = { ok: true; value: T } | { ok: false; response: Response };
+
+/** Reads and checks a JSON body. Everything that can be wrong with it becomes a problem document. */
+export async function readBody<T>(request: Request, validate: ValidateFunction<T>): Promise<Body<T>> {
+  const refused = (response: Response): Body<T> => ({ ok: false, response });
+  const type = request.headers.get('content-type')?.split(';')[0]?.trim().toLowerCase();
+  if (type !== 'application/json') {
+    return refused(problem(415, `Send JSON (application/json), not ${type ?? 'a body without a type'}.`));
+  }
+  const text = await readText(request);
+  if (text === null)
+    return refused(problem(413, 'The body is larger than 4 MiB. A survey document is far smaller.'));
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch (error) {
+    return refused(problem(400, `The body is not JSON: ${(error as Error).message}.`));
+  }
+  if (!validate(value)) return refused(badInput(fieldErrors(validate.errors ?? [])));
+  return { ok: true, value };
+}
+
+/** The body as text, or null once it passes the limit; the rest is then not read. */
+async function readText(request: Request): Promise<string | null> {
+  if (Number(request.headers.get('content-length') ?? 0) > MOST_BYTES) return null;
+  if (!request.body) return '';
+  const decoder = new TextDecoder();
+  let text = '';
+  let bytes = 0;
+  for await (const chunk of request.body as unknown as AsyncIterable<Uint8Array>) {
+    bytes += chunk.length;
+    if (bytes > MOST_BYTES) return null;
+    text += decoder.decode(chunk, { stream: true });
+  }
+  return text + decoder.decode();
+}

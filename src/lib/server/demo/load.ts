@@ -1,0 +1,32 @@
+import { planGoal } from '../goal';
+import { change, database, rows } from '../database';
+import { createJob, findJob, saveGoal, saveSurvey } from '../jobs';
+import { DEMO_JOBS } from './machines';
+
+const MARKER = 'demo-data';
+
+/**
+ * Loads the demo jobs once in a database's life. A load that was cut short is done over; a database that
+ * already holds jobs of its own is left alone.
+ */
+export async function loadDemoData(): Promise<boolean> {
+  const db = database();
+  if ((await rows(db, 'SELECT name FROM markers WHERE name = ?', [MARKER])).length > 0) return false;
+  const numbers = DEMO_JOBS.map((job) => job.number);
+  const places = numbers.map(() => '?').join(', ');
+  const others = await rows(db, `SELECT id FROM jobs WHERE number NOT IN (${places}) LIMIT 1`, numbers);
+  if (others.length === 0) {
+    await change(db, `DELETE FROM jobs WHERE number IN (${places})`, numbers);
+    for (const demo of DEMO_JOBS) {
+      await createJob(demo.customer, demo.machine, demo.number);
+      const version = await saveSurvey(demo.number, 1, demo.survey, 'document');
+      const job = await findJob(demo.number);
+      if (!job || demo.goal === undefined) continue;
+      const planned = planGoal(job, { size: demo.goal, keepFreePercent: 10 });
+      if (!planned.ok) throw new Error(`demo job ${demo.number}: ${planned.problems[0]?.message}`);
+      await saveGoal(demo.number, version, planned.value);
+    }
+  }
+  await change(db, 'INSERT INTO markers (name) VALUES (?)', [MARKER]);
+  return others.length === 0;
+}

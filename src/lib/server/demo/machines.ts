@@ -1,0 +1,134 @@
+import { GIB, MIB } from '$core/units';
+import type { SurveyDocument, SurveyMachine } from '$core/survey';
+import { diskSpec, surveyWith, type DiskSpec, type PartitionSpec } from '$core/survey/sketch';
+
+/** A made-up job of the Saltmarsh Bench. */
+export interface DemoJob {
+  number: number;
+  customer: string;
+  machine: string;
+  survey: SurveyDocument;
+  /** The new total asked for, in bytes; absent: nobody has asked yet. */
+  goal?: number;
+}
+
+const gib = (value: number): number => (value * GIB) / MIB;
+
+interface Spec {
+  number: number;
+  customer: string;
+  machine: string;
+  goal?: number;
+  facts?: Partial<SurveyMachine>;
+  disk: DiskSpec;
+  partitions: PartitionSpec[];
+}
+
+const efi = (size: number): PartitionSpec => ({ role: 'efi', size, used: 33, fileSystem: 'fat32' });
+const reserved: PartitionSpec = { role: 'reserved', size: 16 };
+const recovery = (size: number, used: number): PartitionSpec => ({
+  role: 'recovery',
+  size,
+  used,
+  label: 'Recovery',
+});
+const windows = (size: number, used: number, more: Partial<PartitionSpec> = {}): PartitionSpec => ({
+  role: 'windows',
+  size: gib(size),
+  used: gib(used),
+  letter: 'C',
+  label: 'Windows',
+  ...more,
+});
+const data = (letter: string, label: string, size: number, used: number): PartitionSpec => ({
+  role: 'data',
+  size: gib(size),
+  used: gib(used),
+  letter,
+  label,
+});
+
+const SPECS: Spec[] = [
+  {
+    number: 2614,
+    customer: 'Tern Street Clinic',
+    machine: 'X-ray viewer',
+    goal: gib(200),
+    facts: { hibernation: true },
+    disk: { size: 488_386, model: 'made-up NVMe', serial: 'GT-7Q2F-0081', media: 'nvme' },
+    partitions: [
+      efi(260),
+      reserved,
+      windows(119, 112.6),
+      recovery(990, 720),
+      data('D', 'Archive', 356.6875, 141),
+    ],
+  },
+  {
+    number: 2613,
+    customer: 'Harbour Ferry Office',
+    machine: 'booking desk, virtual machine',
+    disk: {
+      size: gib(160),
+      model: 'virtual disk',
+      serial: 'GT-VM-0009',
+      media: 'virtual',
+      backupHeader: (80 * GIB) / 512 - 1,
+    },
+    partitions: [efi(100), reserved, windows(79, 75.2), recovery(650, 480)],
+  },
+  {
+    number: 2612,
+    customer: 'Marlow & Finch Upholstery',
+    machine: 'office',
+    goal: gib(400),
+    facts: { recoveryEnvironment: { enabled: true, disk: 0, partition: 4 } },
+    disk: { size: 488_386, model: 'made-up SSD', serial: 'GT-33KD-4410', media: 'sata-ssd' },
+    partitions: [efi(100), reserved, windows(237, 221.4, { encrypted: true }), recovery(1024, 702)],
+  },
+  {
+    number: 2611,
+    customer: 'Driftwood Radio',
+    machine: 'studio workstation',
+    goal: gib(320),
+    disk: { size: 1_907_729, model: 'made-up hard disk', serial: 'GT-H5T2-7731', media: 'hdd' },
+    partitions: [
+      efi(260),
+      reserved,
+      windows(200, 188.3),
+      recovery(820, 590),
+      data('D', 'Sessions', 900, 612),
+      data('E', 'Samples', 460, 118),
+      { ...data('F', 'Jingles and station idents, 1998 to today', 160, 152), gap: gib(24) },
+    ],
+  },
+  {
+    number: 2610,
+    customer: 'Old Lighthouse Museum',
+    machine: 'kiosk',
+    goal: gib(90),
+    facts: { firmware: 'bios' },
+    disk: { size: 114_473, model: 'made-up SSD', serial: 'GT-20LH-0113', media: 'sata-ssd', table: 'mbr' },
+    partitions: [
+      { role: 'system', size: 500, used: 41, active: true, label: 'System' },
+      windows(60, 57.1),
+      data('D', 'Exhibits', 50.5, 31),
+    ],
+  },
+  {
+    number: 2609,
+    customer: 'Pinwheel Bakery',
+    machine: 'till',
+    disk: { size: 244_198, model: 'made-up SSD', serial: 'GT-91PB-2206', media: 'sata-ssd' },
+    partitions: [efi(100), reserved, windows(110, 103.4), recovery(700, 512)],
+  },
+];
+
+/** The six demo jobs, oldest first. */
+export const DEMO_JOBS: readonly DemoJob[] = SPECS.map(
+  ({ number, customer, machine, goal, facts, disk, partitions }) => {
+    const survey = surveyWith(diskSpec({ ...disk, seed: number }, partitions));
+    survey.machine = { ...survey.machine, name: `${customer}, ${machine}`, ...facts };
+    return { number, customer, machine, survey, ...(goal === undefined ? {} : { goal: goal * MIB }) };
+  },
+).reverse();

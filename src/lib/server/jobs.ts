@@ -1,0 +1,324 @@
+import { bytesOf, sentenceName } from '$core/disk';
+import type { RoutesAnswer } from '$core/planning';
+import { machineOf, type SurveyDocument } from '$core/survey';
+import { change, database, rows, transaction, type Db } from './database';
+
+export type Stage = 'survey' | 'diagnosis' | 'target' | 'route';
+
+/** A job in the list: what the Jobs screen shows of it. */
+export interface JobSummary {
+  number: number;
+  customer: string;
+  machine: string;
+  version: number;
+  updatedAt: Date;
+  /** The furthest stage with something to show that is not stale. */
+  stage: Stage;
+  stale: boolean;
+  target: { name: string; size: number; used: number | null; disk: number } | null;
+  /** The new total that was asked for, in bytes. */
+  goal: number | null;
+  routeTitle: string | null;
+}
+
+export interface Goal {
+  id: number;
+  disk: number;
+  partition: number;
+  /** Bytes, the new total. */
+  size: number;
+  keepFreePercent: number;
+  /** A newer survey came since. */
+  stale: boolean;
+}
+
+/** A job with everything current about it. */
+export interface Job {
+  number: number;
+  customer: string;
+  machine: string;
+  version: number;
+  survey: { id: number; source: 'document' | 'image'; document: SurveyDocument; createdAt: Date } | null;
+  target: { disk: number; partition: number } | null;
+  goal: Goal | null;
+  answer: RoutesAnswer | null;
+}
+
+interface SummaryRow {
+  number: number;
+  customer: string;
+  machine: string;
+  version: number;
+  updated_at: Date;
+  disk_number: number | null;
+  partition_number: number | null;
+  target_name: string | null;
+  target_size: number | null;
+  target_used: number | null;
+  survey_id: number | null;
+  goal_id: number | null;
+  goal_survey_id: number | null;
+  goal_disk: number | null;
+  goal_partition: number | null;
+  goal_size: number | null;
+  route_reached: number | null;
+  route_title: string | null;
+}
+
+interface JobRow extends SummaryRow {
+  survey_source: 'document' | 'image' | null;
+  survey_document: string | null;
+  survey_created_at: Date | null;
+  keep_free_percent: number | null;
+  route_document: string | null;
+}
+
+const SUMMARY_COLUMNS = `
+  j.number, j.customer, j.machine, j.version, j.updated_at, j.disk_number, j.partition_number,
+  j.target_name, j.target_size, j.target_used, s.id AS survey_id,
+  g.id AS goal_id, g.survey_id AS goal_survey_id, g.disk_number AS goal_disk,
+  g.partition_number AS goal_partition, g.size_bytes AS goal_size,
+  r.reached AS route_reached, r.title AS route_title`;
+
+const DOCUMENT_COLUMNS = `
+  s.source AS survey_source, s.document AS survey_document, s.created_at AS survey_created_at,
+  g.keep_free_percent, r.document AS route_document`;
+
+/** Each job with its newest survey, its newest goal, and that goal's newest route. */
+const NEWEST = `
+    FROM jobs j
+    LEFT JOIN surveys s ON s.id = (SELECT MAX(id) FROM surveys WHERE job_id = j.id)
+    LEFT JOIN goals g ON g.id = (SELECT MAX(id) FROM goals WHERE job_id = j.id)
+    LEFT JOIN routes r ON r.id = (SELECT MAX(id) FROM routes WHERE goal_id = g.id)`;
+
+export async function listJobs(): Promise<JobSummary[]> {
+  const found = await rows<SummaryRow>(
+    database(),
+    `SELECT ${SUMMARY_COLUMNS} ${NEWEST} ORDER BY j.number DESC`,
+  );
+  return found.map(summaryOf);
+}
+
+export async function findJob(number: number): Promise<Job | null> {
+  const sql = `SELECT ${SUMMARY_COLUMNS}, ${DOCUMENT_COLUMNS} ${NEWEST} WHERE j.number = ?`;
+  const [row] = await rows<JobRow>(database(), sql, [number]);
+  return row ? jobOf(row) : null;
+}
+
+/** Adds a job, under the next free number where none is given. */
+export async function createJob(customer: string, machine: string, wanted?: number): Promise<number> {
+  return transaction(async (db) => {
+    const [last] = await rows<{ last: number | null }>(db, 'SELECT MAX(number) AS last FROM jobs FOR UPDATE');
+    const number = wanted ?? (last?.last ?? 2600) + 1;
+    await change(db, 'INSERT INTO jobs (number, customer, machine) VALUES (?, ?, ?)', [
+      number,
+      customer,
+      machine,
+    ]);
+    return number;
+  });
+}
+
+/** A save came too late: somebody else saved this job since it was opened. */
+export class StaleCopy extends Error {
+  constructor(readonly current: number) {
+    super(`the job is at version ${current} by now`);
+  }
+}
+
+/** The survey has no such partition. */
+export class NoSuchTarget extends Error {}
+
+/** There is no job of that number. */
+export class NoSuchJob extends Error {}
+
+/** Keeps the survey and chooses its target: the one given, else the Windows volume, else none. */
+export async function saveSurvey(
+  number: number,
+  version: number,
+  survey: SurveyDocument,
+  source: 'document' | 'image',
+): Promise<number> {
+  return saved(number, version, async (db, id) => {
+    const partitions = survey.disks.reduce((sum, disk) => sum + disk.partitions.length, 0);
+    await change(
+      db,
+      `INSERT INTO surveys (job_id, source, taken_at, machine_name, disk_count, partition_count, document)
+       VALUES (?, ?, ?, ?, ?, ?, ?)`,
+      [
+        id,
+        source,
+        new Date(survey.takenAt),
+        survey.machine.name,
+        survey.disks.length,
+        partitions,
+        JSON.stringify(survey),
+      ],
+    );
+    await setTarget(db, id, survey, proposedTarget(survey));
+  });
+}
+
+export async function saveTarget(
+  number: number,
+  version: number,
+  target: { disk: number; partition: number },
+): Promise<number> {
+  return saved(number, version, async (db, id) => {
+    const sql = 'SELECT document FROM surveys WHERE job_id = ? ORDER BY id DESC LIMIT 1';
+    const [survey] = await rows<{ document: string }>(db, sql, [id]);
+    if (!survey) throw new NoSuchTarget();
+    await setTarget(db, id, JSON.parse(survey.document) as SurveyDocument, target);
+  });
+}
+
+export interface NewGoal {
+  surveyId: number;
+  disk: number;
+  partition: number;
+  size: number;
+  keepFreePercent: number;
+  answer: RoutesAnswer;
+}
+
+/** Keeps a goal together with what the planner answered to it. */
+export async function saveGoal(number: number, version: number, goal: NewGoal): Promise<number> {
+  return saved(number, version, async (db, id) => {
+    const { insertId } = await change(
+      db,
+      `INSERT INTO goals (job_id, survey_id, disk_number, partition_number, size_bytes, keep_free_percent)
+       VALUES (?, ?, ?, ?, ?, ?)`,
+      [id, goal.surveyId, goal.disk, goal.partition, goal.size, goal.keepFreePercent],
+    );
+    const route = goal.answer.routes[0];
+    await change(
+      db,
+      `INSERT INTO routes (goal_id, reached, kit, title, bytes_copied, exposed_bytes, steps, document)
+       VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
+      [
+        insertId,
+        goal.answer.reached,
+        route?.kit ?? null,
+        route?.title ?? null,
+        route?.totals.bytesCopied ?? null,
+        route?.totals.exposedBytes ?? null,
+        route?.steps.length ?? null,
+        JSON.stringify(goal.answer),
+      ],
+    );
+  });
+}
+
+/** Raises the job's version from the one that was read, or refuses; `work` and the raise are saved together. */
+async function saved(
+  number: number,
+  version: number,
+  work: (db: Db, jobId: number) => Promise<void>,
+): Promise<number> {
+  return transaction(async (db) => {
+    const [job] = await rows<{ id: number; version: number }>(
+      db,
+      'SELECT id, version FROM jobs WHERE number = ? FOR UPDATE',
+      [number],
+    );
+    if (!job) throw new NoSuchJob();
+    if (job.version !== version) throw new StaleCopy(job.version);
+    await work(db, job.id);
+    await change(db, 'UPDATE jobs SET version = version + 1, updated_at = UTC_TIMESTAMP(3) WHERE id = ?', [
+      job.id,
+    ]);
+    return version + 1;
+  });
+}
+
+async function setTarget(
+  db: Db,
+  jobId: number,
+  survey: SurveyDocument,
+  target: { disk: number; partition: number } | null,
+): Promise<void> {
+  const disk = machineOf(survey).disks.find((candidate) => candidate.number === target?.disk);
+  const partition = disk?.partitions.find((candidate) => candidate.number === target?.partition);
+  if (target && (!disk || !partition)) throw new NoSuchTarget();
+  await change(
+    db,
+    `UPDATE jobs SET disk_number = ?, partition_number = ?, target_name = ?, target_size = ?, target_used = ?
+      WHERE id = ?`,
+    [
+      disk?.number ?? null,
+      partition?.number ?? null,
+      partition ? sentenceName(partition) : null,
+      disk && partition ? bytesOf(disk, partition) : null,
+      partition?.volume?.used ?? null,
+      jobId,
+    ],
+  );
+}
+
+function proposedTarget(survey: SurveyDocument): { disk: number; partition: number } | null {
+  for (const disk of machineOf(survey).disks) {
+    const windows = disk.partitions.find((partition) => partition.role === 'windows');
+    if (windows) return { disk: disk.number, partition: windows.number };
+  }
+  return null;
+}
+
+function jobOf(row: JobRow): Job {
+  return {
+    number: row.number,
+    customer: row.customer,
+    machine: row.machine,
+    version: row.version,
+    survey:
+      row.survey_id === null
+        ? null
+        : {
+            id: row.survey_id,
+            source: row.survey_source!,
+            document: JSON.parse(row.survey_document!) as SurveyDocument,
+            createdAt: row.survey_created_at!,
+          },
+    target: row.disk_number === null ? null : { disk: row.disk_number, partition: row.partition_number! },
+    goal:
+      row.goal_id === null
+        ? null
+        : {
+            id: row.goal_id,
+            disk: row.goal_disk!,
+            partition: row.goal_partition!,
+            size: row.goal_size!,
+            keepFreePercent: row.keep_free_percent!,
+            stale: isStale(row),
+          },
+    answer: row.route_document === null ? null : (JSON.parse(row.route_document) as RoutesAnswer),
+  };
+}
+
+/** A goal counts for the survey and target that it was asked on. */
+const isStale = (row: SummaryRow): boolean =>
+  row.goal_id !== null &&
+  (row.goal_survey_id !== row.survey_id ||
+    row.goal_disk !== row.disk_number ||
+    row.goal_partition !== row.partition_number);
+
+function summaryOf(row: SummaryRow): JobSummary {
+  const stale = isStale(row);
+  const current = row.goal_id !== null && !stale;
+  const stage: Stage =
+    row.survey_id === null ? 'survey' : !current ? 'diagnosis' : row.route_reached === 1 ? 'route' : 'target';
+  return {
+    number: row.number,
+    customer: row.customer,
+    machine: row.machine,
+    version: row.version,
+    updatedAt: row.updated_at,
+    stage,
+    stale,
+    target:
+      row.target_name === null
+        ? null
+        : { name: row.target_name, size: row.target_size!, used: row.target_used, disk: row.disk_number! },
+    goal: current ? row.goal_size : null,
+    routeTitle: current ? row.route_title : null,
+  };
+}

@@ -1,0 +1,103 @@
+<script lang="ts">
+  import Check from '@lucide/svelte/icons/check';
+  import { STAGES, type StageId, type StageState } from './stages';
+
+  /** The path of a job: where it is, what is done, what a change made stale. */
+  let { number, states, here }: { number: number; states: Record<StageId, StageState>; here: string } =
+    $props();
+
+  const says: Record<StageState, string> = {
+    done: 'done',
+    open: 'open',
+    stale: 'stale',
+    closed: 'not yet possible',
+  };
+</script>
+
+<nav aria-label="Path of the job">
+  <ol>
+    {#each STAGES as stage (stage.id)}
+      {@const state = states[stage.id]}
+      <li>
+        <svelte:element
+          this={state === 'closed' ? 'span' : 'a'}
+          href={state === 'closed' ? undefined : `/jobs/${number}/${stage.id}`}
+          class="stage {state}"
+          class:here={here === stage.id}
+          aria-current={here === stage.id ? 'step' : undefined}
+        >
+          <span class="mark" aria-hidden="true"
+            >{#if state === 'done' && here !== stage.id}<Check size={12} strokeWidth={3} />{/if}</span
+          >
+          {stage.name}
+          {#if state === 'stale'}<span class="stale">stale</span>{:else}<span class="visually-hidden"
+              >({says[state]})</span
+            >{/if}
+        </svelte:element>
+      </li>
+    {/each}
+  </ol>
+</nav>
+
+<style>
+  nav {
+    background: var(--sheet);
+    border-bottom: 1px solid var(--line);
+    padding: 0.25rem 1.25rem;
+    overflow-x: auto;
+  }
+  ol {
+    display: flex;
+    align-items: center;
+  }
+  li {
+    display: flex;
+    align-items: center;
+  }
+  li + li::before {
+    content: '';
+    width: 2.25rem;
+    height: 2px;
+    margin: 0 0.75rem;
+    background: var(--line);
+  }
+  .stage {
+    display: flex;
+    align-items: center;
+    gap: 0.5rem;
+    padding: 0.5rem 0.25rem;
+    font-weight: 600;
+    white-space: nowrap;
+    border-radius: 0.375rem;
+  }
+  a.stage:hover {
+    color: var(--accent-ink);
+  }
+  .closed {
+    color: var(--ink-soft);
+  }
+  .mark {
+    display: grid;
+    place-items: center;
+    width: 1.125rem;
+    height: 1.125rem;
+    border-radius: 50%;
+    border: 2px solid var(--line-strong);
+    color: var(--sheet);
+  }
+  .done .mark {
+    background: var(--good);
+    border-color: var(--good);
+  }
+  .here .mark {
+    background: var(--sheet);
+    border: 5px solid var(--accent);
+  }
+  .stale {
+    padding: 0 0.375rem;
+    border-radius: 0.25rem;
+    font-size: 0.75rem;
+    background: var(--chip);
+    color: var(--chip-ink);
+  }
+</style>

@@ -1,0 +1,111 @@
+<script lang="ts">
+  import type { Snippet } from 'svelte';
+  import { stripOf, type Basin } from '$core/chart';
+  import type { Disk } from '$core/disk';
+  import { layoutOf } from '$core/planning';
+  import { formatShare, formatSize } from '$core/units';
+  import BasinShape from './BasinShape.svelte';
+  import Patterns from './Patterns.svelte';
+
+  interface Props {
+    disk: Disk;
+    /** Numbers of partitions drawn with a heavier line. */
+    heavy?: readonly number[];
+    /** Pixels that each column needs for what hangs below its basin. */
+    leastWidth?: number;
+    height?: number;
+    /** What hangs below each basin. */
+    figures: Snippet<[Basin]>;
+    /** What stands above each basin. */
+    above?: Snippet<[Basin]>;
+  }
+  let { disk, heavy = [], leastWidth = 104, height = 104, figures, above }: Props = $props();
+
+  const GAP = 6;
+  let room = $state(1232);
+  const count = $derived(
+    stripOf(disk, layoutOf(disk), { width: 1, scale: 'true', gap: 0, leastWidth: 1 }).length,
+  );
+  // Rather a strip that is wider than the screen than columns that can't be read.
+  const width = $derived(Math.max(room, count * (leastWidth + GAP)));
+  const basins = $derived(
+    stripOf(disk, layoutOf(disk), { width: width - 4, scale: 'legible', gap: GAP, leastWidth }),
+  );
+  const patterns = $props.id();
+
+  const says = (basin: Basin): string =>
+    `${basin.name}, ${formatSize(basin.size)}${basin.used === null ? '' : `, ${formatShare(basin.used, basin.size)} used`}`;
+</script>
+
+<!-- A scrollable region must be reachable by keyboard. -->
+<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+<div
+  class="scroll"
+  bind:clientWidth={room}
+  tabindex={width > room ? 0 : undefined}
+  role="region"
+  aria-label="Disk {disk.number} from start to end"
+>
+  <div class="strip" style:width="{width}px">
+    {#if above}
+      <div class="row above">
+        {#each basins as basin (basin.key)}
+          <div style:left="{basin.x + 2}px" style:width="{basin.width}px">{@render above(basin)}</div>
+        {/each}
+      </div>
+    {/if}
+    <svg {width} height={height + 4} aria-hidden="true">
+      <Patterns id={patterns} />
+      <g transform="translate(2 2)">
+        {#each basins as basin (basin.key)}
+          <BasinShape
+            {basin}
+            y={0}
+            {height}
+            {patterns}
+            heavy={basin.partition !== null && heavy.includes(basin.partition.number)}
+          />
+        {/each}
+      </g>
+    </svg>
+    <ul class="columns">
+      {#each basins as basin (basin.key)}
+        <li
+          style:margin-left="{basin === basins[0] ? 2 : GAP}px"
+          style:width="{basin.width}px"
+          class:dry={!basin.partition}
+          aria-label={says(basin)}
+        >
+          {@render figures(basin)}
+        </li>
+      {/each}
+    </ul>
+  </div>
+</div>
+
+<style>
+  .scroll {
+    overflow-x: auto;
+    padding-bottom: 0.25rem;
+  }
+  svg {
+    display: block;
+  }
+  .row {
+    position: relative;
+    height: 2.25rem;
+  }
+  .row > div {
+    position: absolute;
+    bottom: 0;
+  }
+  .columns {
+    display: flex;
+    align-items: stretch;
+  }
+  .columns li {
+    flex: none;
+    min-width: 0;
+    padding: 0.5rem 0 0.5rem 0.625rem;
+  }
+</style>

@@ -1,0 +1,32 @@
+import type { Partition, Role } from '$core/disk';
+
+/** The family of colours and marks that a role is drawn with. */
+export type Paint = 'windows' | 'data' | 'recovery' | 'boot' | 'reserved';
+
+const PAINT: Record<Role, Paint> = {
+  windows: 'windows',
+  data: 'data',
+  recovery: 'recovery',
+  vendor: 'recovery',
+  efi: 'boot',
+  system: 'boot',
+  reserved: 'reserved',
+  unknown: 'reserved',
+};
+
+export const paintOf = (partition: Partition): Paint => PAINT[partition.role];
+
+const SHORT: Record<Role, string> = {
+  windows: 'Win.',
+  data: 'Data',
+  recovery: 'Rec.',
+  vendor: 'Maker',
+  efi: 'EFI',
+  system: 'Sys.',
+  reserved: 'Res.',
+  unknown: '?',
+};
+
+/** What a narrow basin is labelled with. */
+export const shortLabel = (partition: Partition): string =>
+  partition.letter ? `${partition.letter}:` : SHORT[partition.role];

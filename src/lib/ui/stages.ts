@@ -1,0 +1,30 @@
+/** The path of a job as far as it has screens, in order. */
+export const STAGES = [
+  { id: 'survey', name: 'Survey' },
+  { id: 'diagnosis', name: 'Diagnosis' },
+  { id: 'target', name: 'Target' },
+  { id: 'route', name: 'Route' },
+] as const;
+
+export type StageId = (typeof STAGES)[number]['id'];
+export type StageState = 'done' | 'open' | 'stale' | 'closed';
+
+/** What each stage of a job is like, from what the job holds. */
+export function stageStates(job: {
+  survey: unknown;
+  target: unknown;
+  goal: { stale: boolean } | null;
+  answer: { reached: boolean } | null;
+}): Record<StageId, StageState> {
+  const surveyed = job.survey !== null;
+  const targeted = surveyed && job.target !== null;
+  const goal: StageState = !targeted ? 'closed' : !job.goal ? 'open' : job.goal.stale ? 'stale' : 'done';
+  const route: StageState =
+    goal === 'closed' || goal === 'open' ? 'closed' : goal === 'stale' ? 'stale' : 'done';
+  return {
+    survey: surveyed ? 'done' : 'open',
+    diagnosis: targeted ? 'done' : 'closed',
+    target: goal === 'done' && !job.answer?.reached ? 'open' : goal,
+    route: route === 'done' && !job.answer?.reached ? 'open' : route,
+  };
+}

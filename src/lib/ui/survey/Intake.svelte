@@ -1,0 +1,125 @@
+<script lang="ts">
+  import { FileUpload, Progress } from '@skeletonlabs/skeleton-svelte';
+  import type { Outcome } from '$core/problem';
+  import type { ImageProgress, SurveyDocument } from '$core/survey';
+  import { openFile } from './openFile';
+
+  export type ReadImage = (
+    file: File,
+    onprogress: (progress: ImageProgress) => void,
+    signal: AbortSignal,
+  ) => Promise<Outcome<SurveyDocument> | null>;
+
+  interface Props {
+    /** Reads a disk image without sending it anywhere. */
+    readImage: ReadImage;
+    /** Takes over what was read; its form is not yet checked where it came as a document. */
+    onsurvey: (survey: unknown, source: 'document' | 'image') => Promise<void>;
+    compact?: boolean;
+  }
+  let { readImage, onsurvey, compact = false }: Props = $props();
+
+  let progress = $state<ImageProgress | null>(null);
+  let message = $state('');
+  let reading = $state('');
+  let stop: AbortController | null = null;
+
+  async function take(file: File | undefined): Promise<void> {
+    if (!file) return;
+    message = '';
+    const opened = await openFile(file);
+    if (opened.kind === 'refused') {
+      message = opened.message;
+      return;
+    }
+    if (opened.kind === 'document') {
+      await onsurvey(opened.value, 'document');
+      return;
+    }
+    reading = file.name;
+    progress = { share: 0, what: 'the partition table' };
+    stop = new AbortController();
+    const outcome = await readImage(file, (now) => (progress = now), stop.signal);
+    progress = null;
+    if (outcome === null) message = 'Reading was stopped. Nothing was changed.';
+    else if (outcome.ok) await onsurvey(outcome.value, 'image');
+    else message = outcome.problems.map((problem) => problem.message).join(' ');
+  }
+</script>
+
+<section aria-label="Give a survey" class:compact>
+  {#if progress}
+    <div class="reading">
+      <Progress value={Math.round(progress.share * 100)} max={100}>
+        <Progress.Label>Reading {reading}: {progress.what}</Progress.Label>
+        <Progress.Track><Progress.Range /></Progress.Track>
+      </Progress>
+      <button type="button" class="btn btn-sm quiet" onclick={() => stop?.abort()}>Stop reading</button>
+    </div>
+  {:else}
+    <FileUpload maxFiles={1} onFileAccept={({ files }) => void take(files[0])}>
+      <FileUpload.Dropzone class="dropzone">
+        <p><b>{compact ? 'Take a newer survey' : 'Drop a survey document or a disk image here'}</b></p>
+        <p class="soft">
+          {compact
+            ? 'Drop a survey document or a raw disk image, or'
+            : 'A raw image is read right here in the browser, it is not uploaded. Or'}
+        </p>
+        <FileUpload.Trigger class="btn btn-sm quiet">Choose a file</FileUpload.Trigger>
+        <FileUpload.HiddenInput data-testid="survey-file" />
+      </FileUpload.Dropzone>
+    </FileUpload>
+  {/if}
+  {#if message}<p role="alert" class="message">{message}</p>{/if}
+</section>
+
+<style>
+  section :global(.dropzone) {
+    display: grid;
+    justify-items: center;
+    gap: 0.5rem;
+    padding: 3rem 1.5rem;
+    text-align: center;
+    border: 1.5px dashed var(--dry-line);
+    border-radius: 0.75rem;
+    background: none;
+    color: var(--ink);
+  }
+  section :global(.dropzone[data-dragging]) {
+    border-color: var(--accent);
+    background: var(--windows-bed);
+  }
+  .compact :global(.dropzone) {
+    display: flex;
+    flex-wrap: wrap;
+    justify-content: start;
+    align-items: center;
+    padding: 0.625rem 1rem;
+    gap: 0.75rem;
+  }
+  .soft {
+    color: var(--ink-soft);
+  }
+  .reading {
+    display: grid;
+    gap: 0.75rem;
+    justify-items: start;
+    padding: 1.5rem;
+    border: 1px solid var(--line);
+    border-radius: 0.75rem;
+    background: var(--card);
+  }
+  .reading :global([data-scope='progress'][data-part='root']) {
+    width: 100%;
+  }
+  .reading :global([data-part='range']) {
+    background: var(--accent);
+  }
+  .message {
+    margin-top: 0.75rem;
+    padding: 0.75rem 1rem;
+    border-left: 4px solid var(--error);
+    background: var(--error-ground);
+    border-radius: 0.375rem;
+  }
+</style>

@@ -1,0 +1,35 @@
+/** What a chosen file is, from its first bytes rather than its name. */
+export type Opened =
+  { kind: 'document'; value: unknown } | { kind: 'image' } | { kind: 'refused'; message: string };
+
+const MOST_DOCUMENT_BYTES = 4 * 1024 * 1024;
+/** Below this there is no room for a partition table and its backup. */
+const LEAST_IMAGE_BYTES = 68 * 512;
+
+export async function openFile(file: File): Promise<Opened> {
+  if (file.size === 0) return refused(`“${file.name}” is empty.`);
+  const head = new TextDecoder().decode(await file.slice(0, 64).arrayBuffer());
+  if (/^\uFEFF?\s*[[{]/.test(head)) {
+    if (file.size > MOST_DOCUMENT_BYTES) {
+      const mib = (file.size / 1024 / 1024).toFixed(1);
+      return refused(
+        `“${file.name}” is ${mib} MiB of text. A survey document has 4 MiB at most; is it another file?`,
+      );
+    }
+    try {
+      return { kind: 'document', value: JSON.parse((await file.text()).replace(/^\uFEFF/, '')) };
+    } catch (error) {
+      return refused(
+        `“${file.name}” begins like a survey document but is no whole JSON: ${(error as Error).message}.`,
+      );
+    }
+  }
+  if (file.size < LEAST_IMAGE_BYTES) {
+    return refused(
+      `“${file.name}” is neither a survey document (it is no JSON) nor a disk image (it has only ${file.size} bytes).`,
+    );
+  }
+  return { kind: 'image' };
+}
+
+const refused = (message: string): Opened => ({ kind: 'refused', message });

@@ -1,0 +1,35 @@
+import { bytesOf, type Disk, type EncryptionState, type Media } from '$core/disk';
+import { formatSize } from '$core/units';
+
+/** Words of the interface that more than one screen uses. */
+export const MEDIA_NAME: Record<Media, string> = {
+  hdd: 'Hard disk',
+  'sata-ssd': 'SATA SSD',
+  nvme: 'NVMe',
+  virtual: 'Virtual disk',
+};
+
+export const ENCRYPTION_NAME: Record<EncryptionState, string> = {
+  off: 'not encrypted',
+  on: 'encrypted',
+  suspended: 'encrypted, suspended',
+  encrypting: 'being encrypted',
+  decrypting: 'being decrypted',
+};
+
+export const TOOL_NAME: Record<string, string> = {
+  windows: 'Windows',
+  'live-mover': 'Live mover',
+  'offline-mover': 'Offline mover',
+};
+
+export const diskSize = (disk: Disk): number => bytesOf(disk, { first: 0, sectors: disk.sectors });
+
+/** "Disk 0 · NVMe 476.9 GiB · GPT · serial GT-7Q2F-0081": how a disk is named wherever it could be mistaken. */
+export const diskLine = (disk: Disk): string =>
+  [
+    `Disk ${disk.number}`,
+    `${MEDIA_NAME[disk.media]} ${formatSize(diskSize(disk))}`,
+    disk.table.toUpperCase(),
+    disk.serial ? `serial ${disk.serial}` : 'no serial known',
+  ].join(' · ');

@@ -1,0 +1,31 @@
+import { checkedSource } from '$core/images/source';
+import { surveyFromImage } from '$core/survey';
+import type { ImageMessage, ReadImage } from './protocol';
+
+/** Reads a disk image by slices: the file never leaves the machine, and only what tells something is read. */
+self.onmessage = async (event: MessageEvent<ReadImage>) => {
+  const { file, machineName, takenAt } = event.data;
+  const tell = (message: ImageMessage) => self.postMessage(message);
+  const source = checkedSource(
+    file.size,
+    async (offset, length) => new Uint8Array(await file.slice(offset, offset + length).arrayBuffer()),
+  );
+  let told = 0;
+  try {
+    const outcome = await surveyFromImage(source, {
+      machineName,
+      takenAt,
+      progress: (progress) => {
+        // A message per percent is enough; one per read would only slow the reading.
+        if (progress.share < 1 && progress.share - told < 0.01) return;
+        told = progress.share;
+        tell({ kind: 'progress', progress });
+      },
+    });
+    tell({ kind: 'done', outcome });
+  } catch (error) {
+    const reason = error instanceof Error ? error.message : String(error);
+    const message = `The file could not be read: ${reason}. Was it moved or changed while it was read?`;
+    tell({ kind: 'done', outcome: { ok: false, problems: [{ code: 'unreadable', path: '', message }] } });
+  }
+};

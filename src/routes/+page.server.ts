@@ -1,0 +1,4 @@
+import { listJobs } from '$lib/server/jobs';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async () => ({ jobs: await listJobs() });

@@ -1,0 +1,16 @@
+import type { RequestHandler } from '@sveltejs/kit';
+import { onJob } from '$lib/server/answers';
+import { readBody } from '$lib/server/body';
+import { planGoal } from '$lib/server/goal';
+import { saveGoal } from '$lib/server/jobs';
+import { badInput } from '$lib/server/problem';
+import { validate } from '$lib/server/schemas';
+
+export const PUT: RequestHandler = ({ request, params }) =>
+  onJob(params['number'], async (job) => {
+    const body = await readBody(request, validate.saveGoal);
+    if (!body.ok) return body.response;
+    const { version, size, keepFreePercent = 0 } = body.value;
+    const planned = planGoal(job, { size, keepFreePercent });
+    return planned.ok ? saveGoal(job.number, version, planned.value) : badInput(planned.problems);
+  });

@@ -1,0 +1,18 @@
+import type { RequestHandler } from '@sveltejs/kit';
+import { checkSurvey } from '$core/survey';
+import { onJob } from '$lib/server/answers';
+import { readBody } from '$lib/server/body';
+import { saveSurvey } from '$lib/server/jobs';
+import { under } from '$lib/server/paths';
+import { badInput } from '$lib/server/problem';
+import { validate } from '$lib/server/schemas';
+
+export const PUT: RequestHandler = ({ request, params }) =>
+  onJob(params['number'], async (job) => {
+    const body = await readBody(request, validate.saveSurvey);
+    if (!body.ok) return body.response;
+    const { version, survey, source } = body.value;
+    const problems = checkSurvey(survey);
+    if (problems.length > 0) return badInput(under('/survey', problems));
+    return saveSurvey(job.number, version, survey, source);
+  });

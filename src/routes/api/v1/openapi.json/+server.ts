@@ -1,0 +1,4 @@
+import { json, type RequestHandler } from '@sveltejs/kit';
+import { openapi } from '$lib/server/openapi';
+
+export const GET: RequestHandler = () => json(openapi);

@@ -1,0 +1,18 @@
+import { error } from '@sveltejs/kit';
+import { machineOf } from '$core/survey';
+import { jobNumber } from '$lib/server/answers';
+import { findJob } from '$lib/server/jobs';
+import { diskLine } from '$ui/words';
+import type { LayoutServerLoad } from './$types';
+
+export const load: LayoutServerLoad = async ({ params }) => {
+  const number = jobNumber(params.number);
+  const job = number === null ? null : await findJob(number);
+  if (!job)
+    error(404, {
+      message: `There is no job ${params.number}.`,
+      hint: 'The list of jobs shows which there are.',
+    });
+  const disk = job.survey && machineOf(job.survey.document).disks.find((d) => d.number === job.target?.disk);
+  return { job, diskText: disk ? diskLine(disk) : undefined };
+};

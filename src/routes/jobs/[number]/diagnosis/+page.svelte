@@ -1,0 +1,155 @@
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { diagnose } from '$core/diagnosis';
+  import type { Basin } from '$core/chart';
+  import { bytesOf, endOf, sentenceName } from '$core/disk';
+  import { formatSize } from '$core/units';
+  import DiskBasins from '$ui/chart/DiskBasins.svelte';
+  import PartitionFigures from '$ui/chart/PartitionFigures.svelte';
+  import FindingCard from '$ui/FindingCard.svelte';
+  import { jobDisk } from '$ui/jobDisk';
+  import type { PageProps } from './$types';
+
+  let { data }: PageProps = $props();
+  const job = $derived(data.job);
+  const here = $derived(jobDisk(job));
+  const diagnosis = $derived.by(() => {
+    const outcome = diagnose({ survey: job.survey!.document, ...job.target! });
+    if (!outcome.ok) throw new Error(outcome.problems[0]?.message);
+    return outcome.value;
+  });
+  /** Findings that point at a partition other than the target are numbered in the picture. */
+  const marked = $derived(
+    diagnosis.findings.filter((finding) =>
+      finding.partitions.some((number) => number !== here.target.number),
+    ),
+  );
+  const markOf = (finding: (typeof marked)[number]) => {
+    const at = marked.indexOf(finding);
+    return at < 0 ? undefined : at + 1;
+  };
+  let lit = $state<readonly number[]>([]);
+
+  const marksAbove = (basin: Basin): number[] =>
+    marked.flatMap((finding, i) =>
+      basin.partition && finding.partitions.includes(basin.partition.number) ? [i + 1] : [],
+    );
+  const isBehind = (basin: Basin): boolean => basin.extent.first === endOf(here.target);
+</script>
+
+<svelte:head><title>Diagnosis · {job.customer} · Gentle Tide</title></svelte:head>
+
+<main>
+  <div class="top">
+    <div>
+      <h1>{diagnosis.headline}</h1>
+      <p class="soft">{diagnosis.summary}</p>
+    </div>
+    <button class="btn action" onclick={() => goto(`/jobs/${job.number}/target`)}>Choose the size</button>
+  </div>
+
+  <DiskBasins disk={here.disk} heavy={[here.target.number, ...lit]}>
+    {#snippet above(basin)}
+      {#if basin.partition?.number === here.target.number}
+        <p class="way">
+          {sentenceName(here.target)} grows this way
+          <svg width="56" height="14" viewBox="0 0 56 14" aria-hidden="true"
+            ><path d="M0 7h48M42 1l7 6-7 6" fill="none" stroke="currentColor" stroke-width="2" /></svg
+          >
+        </p>
+      {:else}
+        <p class="marks">
+          {#each marksAbove(basin) as mark (mark)}<span class="mark">{mark}</span>{/each}
+          {#if !basin.partition}
+            <span class="soft">{isBehind(basin) ? 'in reach' : 'out of reach'}</span>
+          {/if}
+        </p>
+      {/if}
+    {/snippet}
+    {#snippet figures(basin)}<PartitionFigures {basin} disk={here.disk} />{/snippet}
+  </DiskBasins>
+
+  <section aria-label="Findings, from the target outwards">
+    <div class="cards">
+      {#each diagnosis.findings as finding (finding.code + finding.partitions.join())}
+        <FindingCard
+          {finding}
+          mark={markOf(finding)}
+          lit={finding.partitions.some((number) => lit.includes(number))}
+          onlight={(on) => (lit = on ? finding.partitions : [])}
+        />
+      {/each}
+    </div>
+  </section>
+  {#if diagnosis.largest['offline-mover'] !== undefined && diagnosis.largest['offline-mover'] > bytesOf(here.disk, here.target)}
+    <p class="most">
+      With an offline mover {sentenceName(here.target)} can get up to
+      <b class="figure">{formatSize(diagnosis.largest['offline-mover'])}</b>.
+    </p>
+  {/if}
+</main>
+
+<style>
+  main {
+    width: 100%;
+    max-width: 120rem;
+    margin: 0 auto;
+    padding: 1.25rem 1.5rem 2.5rem;
+    display: grid;
+    grid-template-columns: minmax(0, 1fr);
+    align-content: start;
+    gap: 1rem;
+  }
+  .top {
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+    gap: 1.5rem;
+  }
+  h1 {
+    font-size: 1.375rem;
+    font-weight: 700;
+    text-wrap: balance;
+  }
+  .soft {
+    color: var(--ink-soft);
+  }
+  .way {
+    display: flex;
+    align-items: center;
+    gap: 0.5rem;
+    color: var(--accent-ink);
+    font-weight: 650;
+    white-space: nowrap;
+    padding-bottom: 0.375rem;
+  }
+  .marks {
+    display: flex;
+    gap: 0.25rem;
+    padding-bottom: 0.375rem;
+    white-space: nowrap;
+  }
+  .mark {
+    display: grid;
+    place-items: center;
+    width: 1.5rem;
+    height: 1.5rem;
+    border-radius: 50%;
+    background: var(--ink);
+    color: var(--paper);
+    font-weight: 700;
+    font-size: 0.8125rem;
+  }
+  .cards {
+    display: grid;
+    grid-template-columns: repeat(auto-fit, minmax(20rem, 1fr));
+    gap: 1.25rem 1rem;
+    padding-top: 1rem;
+  }
+  .most {
+    color: var(--ink-soft);
+  }
+  .most b {
+    color: var(--ink);
+  }
+</style>

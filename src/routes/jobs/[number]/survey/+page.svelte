@@ -1,0 +1,158 @@
+<script lang="ts">
+  import { goto, invalidateAll } from '$app/navigation';
+  import { basinName, type Partition } from '$core/disk';
+  import { machineOf } from '$core/survey';
+  import { readImage } from '$lib/workers/readImage';
+  import { send, type Refusal, type Saved } from '$ui/api';
+  import DiskBasins from '$ui/chart/DiskBasins.svelte';
+  import PartitionFigures from '$ui/chart/PartitionFigures.svelte';
+  import Refused from '$ui/Refused.svelte';
+  import Intake, { type ReadImage } from '$ui/survey/Intake.svelte';
+  import { diskLine } from '$ui/words';
+  import type { PageProps } from './$types';
+
+  let { data }: PageProps = $props();
+  const job = $derived(data.job);
+  const machine = $derived(job.survey && machineOf(job.survey.document));
+
+  let refusal = $state<Refusal | null>(null);
+  let again = $state<((version: number) => void) | undefined>();
+
+  async function save(what: string, body: object, version = job.version): Promise<void> {
+    const reply = await send<Saved>('PUT', `/api/v1/jobs/${job.number}/${what}`, { version, ...body });
+    refusal = reply.ok ? null : reply.refusal;
+    again = (current) => void save(what, body, current);
+    if (reply.ok) await invalidateAll();
+  }
+
+  const takenAt = (text: string): string =>
+    new Date(text).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short', timeZone: 'UTC' });
+  const image: ReadImage = (file, onprogress, signal) =>
+    readImage(
+      { file, machineName: `${job.customer}, ${job.machine}`, takenAt: new Date().toISOString() },
+      onprogress,
+      signal,
+    );
+  const isTarget = (disk: number, partition: Partition): boolean =>
+    job.target?.disk === disk && job.target.partition === partition.number;
+  const canBeTarget = (partition: Partition): boolean =>
+    partition.kind === 'primary' && partition.volume !== null;
+</script>
+
+<svelte:head><title>Survey · {job.customer} · Gentle Tide</title></svelte:head>
+
+<main>
+  {#if job.survey && machine}
+    <div class="top">
+      <div>
+        <h1>What is on {machine.disks.length === 1 ? 'the disk' : `the ${machine.disks.length} disks`}</h1>
+        <p class="soft">
+          As found · surveyed {takenAt(job.survey.document.takenAt)} UTC
+          {job.survey.source === 'image' ? 'from a disk image' : 'as a survey document'} · {machine.name}
+        </p>
+      </div>
+      <button class="btn action" disabled={!job.target} onclick={() => goto(`/jobs/${job.number}/diagnosis`)}
+        >See the diagnosis</button
+      >
+    </div>
+    {#if refusal}<Refused {refusal} onoverwrite={again} />{/if}
+
+    {#each machine.disks as disk (disk.number)}
+      <section aria-label="Disk {disk.number}">
+        <h2>
+          {diskLine(disk)}{#if disk.model}<span class="soft"> · {disk.model}</span>{/if}
+        </h2>
+        {#if disk.partitions.length === 0}<p class="soft">This disk has no partitions.</p>{/if}
+        <DiskBasins {disk} heavy={job.target?.disk === disk.number ? [job.target.partition] : []}>
+          {#snippet figures(basin)}
+            <PartitionFigures {basin} {disk} full />
+            {#if basin.partition && canBeTarget(basin.partition)}
+              {@const partition = basin.partition}
+              <button
+                type="button"
+                class="choose"
+                aria-pressed={isTarget(disk.number, partition)}
+                aria-label="Grow {basinName(partition)}"
+                onclick={() => save('target', { disk: disk.number, partition: partition.number })}
+              >
+                {isTarget(disk.number, partition) ? 'Target' : 'Make target'}
+              </button>
+            {/if}
+          {/snippet}
+        </DiskBasins>
+      </section>
+    {/each}
+
+    {#if machine.notes.length > 0}
+      <section class="notes" aria-label="Notes of the survey">
+        <h2>What the survey could not tell</h2>
+        <ul>
+          {#each machine.notes as note (note)}<li>{note}</li>{/each}
+        </ul>
+      </section>
+    {/if}
+    <Intake compact readImage={image} onsurvey={(survey, source) => save('survey', { survey, source })} />
+  {:else}
+    <h1>This job needs a survey</h1>
+    <p class="soft">
+      A survey is the recorded state of the machine’s disks. Everything that follows is computed from it.
+    </p>
+    {#if refusal}<Refused {refusal} onoverwrite={again} />{/if}
+    <Intake readImage={image} onsurvey={(survey, source) => save('survey', { survey, source })} />
+  {/if}
+</main>
+
+<style>
+  main {
+    width: 100%;
+    max-width: 120rem;
+    margin: 0 auto;
+    padding: 1.25rem 1.5rem 2.5rem;
+    display: grid;
+    grid-template-columns: minmax(0, 1fr);
+    align-content: start;
+    gap: 1.25rem;
+  }
+  .top {
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+    gap: 1rem;
+  }
+  h1 {
+    font-size: 1.375rem;
+    font-weight: 700;
+  }
+  h2 {
+    font-weight: 650;
+    margin-bottom: 0.625rem;
+  }
+  .soft {
+    color: var(--ink-soft);
+    font-weight: 400;
+  }
+  .choose {
+    margin: 0.5rem 0 0 0.625rem;
+    padding: 0.125rem 0.625rem;
+    border: 1px solid var(--line-strong);
+    border-radius: 0.375rem;
+    font-size: 0.8125rem;
+    font-weight: 600;
+    white-space: nowrap;
+    color: var(--ink-soft);
+  }
+  .choose:hover {
+    border-color: var(--accent);
+    color: var(--ink);
+  }
+  .choose[aria-pressed='true'] {
+    background: var(--accent);
+    border-color: var(--accent);
+    color: var(--on-accent);
+  }
+  .notes ul {
+    list-style: disc;
+    padding-left: 1.25rem;
+    color: var(--ink-soft);
+  }
+</style>
