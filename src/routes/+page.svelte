@@ -51,8 +51,7 @@
                 {#if job.target.used !== null}{formatShare(job.target.used, job.target.size)} full{/if}</span
               >
               <span class="soft figure"
-                >{formatSize(job.target.size)}{#if job.goal}
-                  → {formatSize(job.goal)}{/if}</span
+                >{formatSize(job.target.size)}{job.goal ? ` → ${formatSize(job.goal)}` : ''}</span
               >
             {:else}
               <span class="soft">no target yet</span>
@@ -139,7 +138,11 @@
   .stage .path {
     display: flex;
   }
+  .path {
+    background: linear-gradient(var(--line-strong), var(--line-strong)) center / 100% 2px no-repeat;
+  }
   .dot {
+    background: var(--card);
     width: 0.75rem;
     height: 0.75rem;
     border-radius: 50%;
@@ -147,16 +150,6 @@
   }
   .dot + .dot {
     margin-left: 0.625rem;
-    position: relative;
-  }
-  .dot + .dot::before {
-    content: '';
-    position: absolute;
-    right: calc(100% + 2px);
-    top: 3px;
-    width: 0.625rem;
-    height: 2px;
-    background: var(--line-strong);
   }
   .dot.reached {
     background: var(--good);

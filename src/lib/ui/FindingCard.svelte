@@ -16,19 +16,13 @@
     const rest = tools.filter((tool) => !movers || tool === 'windows').map((tool) => TOOL_NAME[tool] ?? tool);
     return [...rest, ...(movers ? ['movers'] : [])].join(', ') || 'before';
   };
-  const severityText = { blocks: 'blocks', costs: '', note: '' };
 </script>
 
-<article
-  class={finding.severity}
-  class:lit
-  onpointerenter={() => onlight?.(true)}
-  onpointerleave={() => onlight?.(false)}
->
+<article class:lit onpointerenter={() => onlight?.(true)} onpointerleave={() => onlight?.(false)}>
   {#if mark !== undefined}<span class="mark" aria-hidden="true">{mark}</span>{/if}
   <h3>
     {finding.title}
-    {#if severityText[finding.severity]}<span class="tag">{severityText[finding.severity]}</span>{/if}
+    {#if finding.severity === 'blocks'}<span class="tag">blocks</span>{/if}
   </h3>
   <p>{finding.detail}</p>
   {#if finding.remedies.length > 0}
@@ -62,9 +56,6 @@
   .lit {
     border-color: var(--accent);
   }
-  .blocks {
-    border-left: 4px solid var(--error);
-  }
   h3 {
     font-weight: 700;
     font-size: 1rem;
@@ -88,9 +79,12 @@
     font-size: 0.8125rem;
   }
   .tag {
-    font-size: 0.75rem;
+    padding: 0.0625rem 0.5rem;
+    border-radius: 0.375rem;
+    font-size: 0.8125rem;
     font-weight: 600;
     color: var(--error);
+    background: var(--error-ground);
   }
   ul {
     margin-top: auto;

@@ -22,7 +22,7 @@
         <svelte:element
           this={state === 'closed' ? 'span' : 'a'}
           href={state === 'closed' ? undefined : `/jobs/${number}/${stage.id}`}
-          class="stage {state}"
+          class="stage is-{state}"
           class:here={here === stage.id}
           aria-current={here === stage.id ? 'step' : undefined}
         >
@@ -73,7 +73,7 @@
   a.stage:hover {
     color: var(--accent-ink);
   }
-  .closed {
+  .is-closed {
     color: var(--ink-soft);
   }
   .mark {
@@ -85,7 +85,7 @@
     border: 2px solid var(--line-strong);
     color: var(--sheet);
   }
-  .done .mark {
+  .is-done .mark {
     background: var(--good);
     border-color: var(--good);
   }

@@ -25,6 +25,6 @@ export function stageStates(job: {
     survey: surveyed ? 'done' : 'open',
     diagnosis: targeted ? 'done' : 'closed',
     target: goal === 'done' && !job.answer?.reached ? 'open' : goal,
-    route: route === 'done' && !job.answer?.reached ? 'open' : route,
+    route: route === 'done' && !job.answer?.reached ? 'closed' : route,
   };
 }

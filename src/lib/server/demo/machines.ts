@@ -61,7 +61,7 @@ const SPECS: Spec[] = [
       reserved,
       windows(119, 112.6),
       recovery(990, 720),
-      data('D', 'Archive', 356.6875, 141),
+      data('D', 'Archive', 365_262 / 1024, 141),
     ],
   },
   {
@@ -75,7 +75,7 @@ const SPECS: Spec[] = [
       media: 'virtual',
       backupHeader: (80 * GIB) / 512 - 1,
     },
-    partitions: [efi(100), reserved, windows(79, 75.2), recovery(650, 480)],
+    partitions: [efi(100), reserved, windows(79, 75.2), recovery(906, 640)],
   },
   {
     number: 2612,

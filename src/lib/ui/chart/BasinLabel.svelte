@@ -7,7 +7,7 @@
   let { basin, y, height }: { basin: Basin; y: number; height: number } = $props();
 
   const share = $derived(basin.used === null ? '' : ` · ${formatShare(basin.used, basin.size)}`);
-  const second = $derived(`${formatSize(basin.size)}${basin.width >= 128 ? share : ''}`);
+  const second = $derived(`${formatSize(basin.size)}${basin.width >= 150 ? share : ''}`);
   const boxWidth = $derived(
     Math.min(basin.width - 10, Math.max(basin.name.length * 7.4, second.length * 7.6) + 14),
   );

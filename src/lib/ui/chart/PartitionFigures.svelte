@@ -1,134 +1,128 @@
 <script lang="ts">
   import type { Basin } from '$core/chart';
-  import { endOf, ROLE_WORD, type Disk } from '$core/disk';
+  import { endOf, ROLE_WORD, type Disk, type Partition } from '$core/disk';
   import { FILE_SYSTEM_NAME, isEncrypted } from '$core/planning';
   import { formatMib, formatShare, formatSize } from '$core/units';
   import { ENCRYPTION_NAME } from '../words';
   import { paintOf } from './roles';
 
-  /** The figures that hang below a basin. `full` adds where it starts and ends, and what kind it is. */
-  let { basin, disk, full = false }: { basin: Basin; disk: Disk; full?: boolean } = $props();
+  interface Props {
+    basin: Basin;
+    disk: Disk;
+    /** Adds what kind it is, its number, and where it starts and ends. */
+    full?: boolean;
+  }
+  let { basin, disk, full = false }: Props = $props();
+
+  interface Row {
+    label: string;
+    text: string;
+    figure?: boolean;
+    soft?: boolean;
+    title?: string;
+  }
+
+  /** Below this width the share would be cut off; the water level shows it anyway. */
+  const SHARE_WIDTH = 156;
+  const NONE = '–';
 
   const partition = $derived(basin.partition);
-  const volume = $derived(partition?.volume ?? null);
-  const bytesAt = (lba: number) => formatMib(lba * disk.sectorSize);
+
+  // Every column has the same rows, so that figures of one kind stand on one line across the disk.
+  const rows = $derived.by((): Row[] => {
+    const size: Row = { label: 'Size', text: formatSize(basin.size), figure: true };
+    const place: Row[] = [
+      {
+        label: 'Starts at',
+        text: `at ${mibAt(basin.extent.first)}`,
+        figure: true,
+        soft: true,
+        title: `sector ${basin.extent.first}`,
+      },
+      {
+        label: 'Ends at',
+        text: `to ${mibAt(endOf(basin.extent))}`,
+        figure: true,
+        soft: true,
+        title: `sector ${endOf(basin.extent) - 1}`,
+      },
+    ];
+    if (!partition) return full ? [size, ...place] : [size];
+    const kind: Row[] = [
+      { label: 'Kind', text: ROLE_WORD[partition.role] },
+      { label: 'Number', text: `partition ${partition.number}`, soft: true },
+    ];
+    const rows = [size, ...useOf(partition), { label: 'File system', text: fileSystemOf(partition) }];
+    return full ? [...rows, ...kind, ...place] : rows;
+  });
+
+  function useOf({ volume }: Partition): Row[] {
+    if (!volume || basin.used === null) {
+      return [
+        { label: 'Used', text: volume ? 'use not known' : NONE, soft: true },
+        { label: 'Free', text: NONE, soft: true },
+      ];
+    }
+    const share = basin.width >= SHARE_WIDTH ? ` · ${formatShare(basin.used, basin.size)}` : '';
+    return [
+      { label: 'Used', text: `${formatSize(basin.used)}${share}`, figure: true },
+      { label: 'Free', text: `${formatSize(volume.size - basin.used)} free`, figure: true },
+    ];
+  }
+
+  function fileSystemOf(of: Partition): string {
+    if (!of.volume) return 'no volume';
+    const { fileSystem, dirty, encryption } = of.volume;
+    const parts = [FILE_SYSTEM_NAME[fileSystem]];
+    if (isEncrypted(of) && fileSystem !== 'encrypted') parts.push(ENCRYPTION_NAME[encryption.state]);
+    if (dirty) parts.push('not clean');
+    return parts.join(', ');
+  }
+
+  function mibAt(lba: number): string {
+    return formatMib(lba * disk.sectorSize);
+  }
 </script>
 
 <div
   class="hang"
-  style:border-color={partition ? `var(--${paintOf(partition)}-line)` : 'var(--dry-line)'}
   class:dry={!partition}
+  style:border-color={partition ? `var(--${paintOf(partition)}-line)` : 'var(--dry-line)'}
 >
-  {#if partition}
-    <b class="name" title={basin.name}>{basin.name}</b>
-    <dl>
+  <b class:soft={!partition} title={basin.name}>{basin.name}</b>
+  <dl>
+    {#each rows as row (row.label)}
       <div>
-        <dt>Size</dt>
-        <dd class="figure">{formatSize(basin.size)}</dd>
+        <dt class="visually-hidden">{row.label}</dt>
+        <dd class:figure={row.figure} class:soft={row.soft} title={row.title ?? row.text}>{row.text}</dd>
       </div>
-      {#if volume && basin.used !== null}
-        <div>
-          <dt>Used</dt>
-          <dd class="figure">{formatSize(basin.used)} · {formatShare(basin.used, basin.size)}</dd>
-        </div>
-        <div>
-          <dt>Free</dt>
-          <dd class="figure">{formatSize(volume.size - basin.used)} free</dd>
-        </div>
-      {:else}
-        <div>
-          <dt>Used</dt>
-          <dd class="soft">{volume ? 'use not known' : 'no volume'}</dd>
-        </div>
-      {/if}
-      <div>
-        <dt>File system</dt>
-        <dd>
-          {volume ? FILE_SYSTEM_NAME[volume.fileSystem] : 'none'}{#if volume?.dirty}, not clean{/if}
-        </dd>
-      </div>
-      {#if isEncrypted(partition) && volume}
-        <div>
-          <dt>Encryption</dt>
-          <dd>{ENCRYPTION_NAME[volume.encryption.state]}</dd>
-        </div>
-      {/if}
-      {#if full}
-        <div>
-          <dt>Kind</dt>
-          <dd>{ROLE_WORD[partition.role]}</dd>
-        </div>
-        <div class="gap">
-          <dt>Number</dt>
-          <dd class="soft">partition <span class="figure">{partition.number}</span></dd>
-        </div>
-        <div>
-          <dt>Starts at</dt>
-          <dd class="figure soft" title="sector {partition.first}">from {bytesAt(partition.first)}</dd>
-        </div>
-        <div>
-          <dt>Ends at</dt>
-          <dd class="figure soft" title="sector {endOf(partition) - 1}">to {bytesAt(endOf(partition))}</dd>
-        </div>
-      {/if}
-    </dl>
-  {:else}
-    <b class="name soft">Unallocated</b>
-    <dl>
-      <div>
-        <dt>Size</dt>
-        <dd class="figure">{formatSize(basin.size)}</dd>
-      </div>
-      {#if full}
-        <div>
-          <dt>Starts at</dt>
-          <dd class="figure soft" title="sector {basin.extent.first}">from {bytesAt(basin.extent.first)}</dd>
-        </div>
-        <div>
-          <dt>Ends at</dt>
-          <dd class="figure soft" title="sector {endOf(basin.extent) - 1}">
-            to {bytesAt(endOf(basin.extent))}
-          </dd>
-        </div>
-      {/if}
-    </dl>
-  {/if}
+    {/each}
+  </dl>
 </div>
 
 <style>
   .hang {
     border-left: 2px solid;
-    padding: 0 0 0.25rem 0.5rem;
     margin-top: -0.5rem;
-    padding-top: 0.5rem;
-    height: 100%;
+    padding: 0.5rem 0 0.25rem 0.5rem;
   }
   .dry {
     border-left-style: dashed;
   }
-  .name {
+  b,
+  dd {
     display: block;
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;
   }
-  dt {
-    position: absolute;
-    width: 1px;
-    height: 1px;
-    overflow: hidden;
-    clip-path: inset(50%);
-  }
   dd {
     font-size: 0.8438rem;
     line-height: 1.5rem;
-    white-space: nowrap;
-    overflow: hidden;
-    text-overflow: ellipsis;
     letter-spacing: -0.01em;
   }
-  .gap {
-    margin-top: 0.375rem;
+  dd.figure {
+    letter-spacing: -0.035em;
   }
   .soft {
     color: var(--ink-soft);

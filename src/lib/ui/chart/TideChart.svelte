@@ -198,7 +198,7 @@
   .chart {
     position: relative;
     display: grid;
-    grid-template-columns: 9.25rem minmax(0, 1fr) 6.25rem;
+    grid-template-columns: 10.5rem minmax(0, 1fr) 7rem;
   }
   .moments li,
   .costs li {
@@ -217,7 +217,7 @@
   }
   .step {
     left: 0;
-    width: 9rem;
+    width: 10.25rem;
     display: flex;
     align-items: center;
     gap: 0.5rem;
@@ -282,7 +282,7 @@
   }
   .costs li {
     right: 0;
-    width: 5.75rem;
+    width: 6.5rem;
     font-size: 0.8438rem;
     line-height: 1.2;
   }

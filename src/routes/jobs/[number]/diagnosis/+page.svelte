@@ -48,7 +48,7 @@
     <button class="btn action" onclick={() => goto(`/jobs/${job.number}/target`)}>Choose the size</button>
   </div>
 
-  <DiskBasins disk={here.disk} heavy={[here.target.number, ...lit]}>
+  <DiskBasins disk={here.disk} leastWidth={124} heavy={[here.target.number, ...lit]}>
     {#snippet above(basin)}
       {#if basin.partition?.number === here.target.number}
         <p class="way">
@@ -142,7 +142,7 @@
   }
   .cards {
     display: grid;
-    grid-template-columns: repeat(auto-fit, minmax(20rem, 1fr));
+    grid-template-columns: repeat(auto-fit, minmax(17.5rem, 1fr));
     gap: 1.25rem 1rem;
     padding-top: 1rem;
   }

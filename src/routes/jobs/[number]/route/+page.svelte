@@ -209,7 +209,7 @@
     justify-content: space-between;
     align-items: start;
     gap: 1rem;
-    padding-right: 6.25rem;
+    padding-right: 7rem;
     margin-bottom: 0.875rem;
   }
   h1 {

@@ -36,7 +36,9 @@
   const isTarget = (disk: number, partition: Partition): boolean =>
     job.target?.disk === disk && job.target.partition === partition.number;
   const canBeTarget = (partition: Partition): boolean =>
-    partition.kind === 'primary' && partition.volume !== null;
+    (partition.role === 'windows' || partition.role === 'data') &&
+    partition.kind === 'primary' &&
+    partition.volume !== null;
 </script>
 
 <svelte:head><title>Survey · {job.customer} · Gentle Tide</title></svelte:head>
@@ -63,7 +65,11 @@
           {diskLine(disk)}{#if disk.model}<span class="soft"> · {disk.model}</span>{/if}
         </h2>
         {#if disk.partitions.length === 0}<p class="soft">This disk has no partitions.</p>{/if}
-        <DiskBasins {disk} heavy={job.target?.disk === disk.number ? [job.target.partition] : []}>
+        <DiskBasins
+          {disk}
+          leastWidth={134}
+          heavy={job.target?.disk === disk.number ? [job.target.partition] : []}
+        >
           {#snippet figures(basin)}
             <PartitionFigures {basin} {disk} full />
             {#if basin.partition && canBeTarget(basin.partition)}

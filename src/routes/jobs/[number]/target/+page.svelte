@@ -1,9 +1,9 @@
 <script lang="ts">
   import { Slider } from '@skeletonlabs/skeleton-svelte';
   import { goto, invalidateAll } from '$app/navigation';
-  import { bytesOf, sentenceName } from '$core/disk';
+  import { bytesOf, endOf, sentenceName, unallocated, worthShowing } from '$core/disk';
   import { planRoutes, spareOf } from '$core/planning';
-  import { formatMib, formatSize, MIB, readGoal, roundUp } from '$core/units';
+  import { formatMib, formatSize, GIB, MIB, readGoal, roundDown, roundUp } from '$core/units';
   import { send, type Refusal, type Saved } from '$ui/api';
   import FindingCard from '$ui/FindingCard.svelte';
   import { jobDisk } from '$ui/jobDisk';
@@ -40,17 +40,25 @@
   const least = $derived(Math.min(most, roundUp(now + 1, MIB)));
   const frame = $derived({ now, used, least, most });
 
+  /** The shortest text that means exactly these bytes. */
+  const exact = (bytes: number): string => (bytes % GIB === 0 ? `${bytes / GIB} GiB` : `${bytes / MIB} MiB`);
+
   /** What is typed: the new total or the amount added; the other field follows. */
   // svelte-ignore state_referenced_locally
   let typed = $state<{ field: 'total' | 'added'; text: string }>({
     field: 'total',
-    text: job.goal && !job.goal.stale ? `${job.goal.size / MIB} MiB` : '',
+    text: job.goal && !job.goal.stale ? exact(job.goal.size) : '',
   });
   const reading = $derived(typed.text.trim() === '' ? null : readGoal(typed.text, typed.field, frame));
   const total = $derived(reading?.ok ? reading.total : null);
   const tooMuch = $derived(total !== null && total > most);
   const message = $derived(reading && !reading.ok ? reading.message : '');
-  const exact = (bytes: number): string => (bytes % MIB === 0 ? `${bytes / MIB} MiB` : formatMib(bytes));
+  /** The slider rests on whole GiB where the range is wide, and on the exact ends. */
+  function slide(bytes: number): void {
+    const coarse = most - least > 20 * GIB ? roundDown(bytes, GIB) : bytes;
+    const size = bytes >= most ? most : Math.min(most, Math.max(least, coarse));
+    typed = { field: 'total', text: exact(size) };
+  }
   const field = (which: 'total' | 'added'): string => {
     if (typed.field === which) return typed.text;
     if (total === null) return '';
@@ -64,6 +72,12 @@
           partition.role === 'data' && partition !== here.target && partition.first > here.target.first,
       )
       .map((partition) => ({ partition, spare: spareOf(here.disk, partition, keepFree) })),
+  );
+
+  const unallocatedBehind = $derived(
+    unallocated(here.disk.usableRelocated, here.disk.partitions)
+      .filter((gap) => gap.first >= endOf(here.target) && worthShowing(here.disk, gap))
+      .reduce((sum, gap) => sum + bytesOf(here.disk, gap), 0),
   );
 
   let refusal = $state<Refusal | null>(null);
@@ -154,9 +168,8 @@
           value={[Math.round(Math.min(most, Math.max(least, total ?? now)) / MIB)]}
           min={Math.round(least / MIB)}
           max={Math.ceil(most / MIB)}
-          step={Math.max(1, Math.round((most - least) / MIB / 400))}
-          onValueChange={({ value }) =>
-            (typed = { field: 'total', text: exact(Math.min(most, (value[0] ?? 0) * MIB)) })}
+          step={1}
+          onValueChange={({ value }) => slide((value[0] ?? 0) * MIB)}
           aria-label={['New total in MiB']}
         >
           <Slider.Control>
@@ -205,11 +218,19 @@
         {#if total !== null && !tooMuch}
           <Fill title="{name} afterwards" size={total} {used} scale={most} />
         {:else}
-          <div class="blank">{name} afterwards, once a size is asked for</div>
+          <div class="blank">
+            {tooMuch
+              ? `${formatSize(total ?? 0)} is not there`
+              : `${name} afterwards, once a size is asked for`}
+          </div>
         {/if}
         <div>
           <h2>Where the room can come from</h2>
           <ul>
+            <li>
+              <span>Unallocated behind {name}, taken first</span>
+              <span class="figure">{formatSize(unallocatedBehind)}</span>
+            </li>
             {#each giver as { partition, spare } (partition.number)}
               <li>
                 <span>{sentenceName(partition)}</span><span class="figure"
@@ -217,7 +238,6 @@
                 >
               </li>
             {/each}
-            <li><span>Unallocated and what lies behind {name}</span><span class="soft">taken first</span></li>
           </ul>
         </div>
       </div>
