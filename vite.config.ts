@@ -6,7 +6,6 @@ export default defineConfig({
   plugins: [tailwindcss(), sveltekit()],
   worker: { format: 'es' },
   test: {
-    include: ['src/**/*.test.ts', 'scripts/**/*.test.ts'],
     environment: 'node',
     // Integration tests share one real database, so files run one after the other in their project.
     projects: [

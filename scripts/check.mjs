@@ -59,22 +59,22 @@ try {
 
   // Every run begins with a database that nobody has used.
   rmSync('.local/test-database', { recursive: true, force: true });
-  database = await startDatabase('.local/test-database');
+  database = await startDatabase('.local/test-database', ['unit', 'browser']);
   const vitest = `${REPORTS}/vitest.json`;
   const tested = run(
     'unit and integration tests',
     ['vitest', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${vitest}`],
-    { DATABASE_URL: database.url },
+    { DATABASE_URL: database.url('unit') },
   );
   tally(vitest, (report) => [report.numPassedTests, report.numFailedTests], tested);
 
   buildIfChanged();
   const port = (await tryPort(0, '127.0.0.1')) ?? 0;
-  server = await serve({ port, host: '127.0.0.1', databaseUrl: database.url, demo: true });
+  server = await serve({ port, host: '127.0.0.1', databaseUrl: database.url('browser'), demo: true });
   const playwright = `${REPORTS}/playwright.json`;
   const driven = run('browser tests', ['playwright', 'test', '--reporter=list,json'], {
     BASE_URL: server.address,
-    DATABASE_URL: database.url,
+    DATABASE_URL: database.url('browser'),
     PLAYWRIGHT_JSON_OUTPUT_NAME: playwright,
   });
   tally(

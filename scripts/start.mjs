@@ -33,7 +33,7 @@ try {
   if (!Number.isInteger(wanted) || wanted < 1 || wanted > 65535)
     throw new Error(`PORT is “${process.env['PORT']}”, which is no port number`);
   await clearLeftovers();
-  const database = process.env['DATABASE_URL'] ? null : await startDatabase('.local/database');
+  const database = process.env['DATABASE_URL'] ? null : await startDatabase('.local/database', ['gentle_tide']);
   if (database) started.push(database.stop);
   writeFileSync(STATE, JSON.stringify({ starter: process.pid }));
   buildIfChanged();
@@ -41,7 +41,7 @@ try {
   const server = await serve({
     port,
     host,
-    databaseUrl: process.env['DATABASE_URL'] ?? database?.url ?? '',
+    databaseUrl: process.env['DATABASE_URL'] ?? database?.url('gentle_tide') ?? '',
     demo: true,
   });
   started.push(server.stop);

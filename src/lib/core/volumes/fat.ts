@@ -16,7 +16,8 @@ const PIECE = 1024 * 1024;
 /**
  * Recognises FAT16 and FAT32 by the boot sector's own figures and counts used clusters in the first
  * allocation table. FAT12 and anything implausible give null. The type follows from the number of clusters
- * (domain facts 5), not from the text in the sector.
+ * (domain facts 5), not from the text in the sector; but small FAT32 volumes made on purpose exist, and only
+ * FAT32 leaves the 16-bit size of the table empty.
  */
 export async function readFat(source: ByteSource): Promise<FatFacts | null> {
   const boot = await source.read(0, 512);
@@ -28,7 +29,8 @@ export async function readFat(source: ByteSource): Promise<FatFacts | null> {
   const fats = boot[16]!;
   const rootEntries = view.getUint16(17, true);
   const total = view.getUint16(19, true) || view.getUint32(32, true);
-  const fatSectors = view.getUint16(22, true) || view.getUint32(36, true);
+  const fatSectors16 = view.getUint16(22, true);
+  const fatSectors = fatSectors16 || view.getUint32(36, true);
   const plausible =
     jump &&
     [512, 1024, 2048, 4096].includes(sectorSize) &&
@@ -42,8 +44,8 @@ export async function readFat(source: ByteSource): Promise<FatFacts | null> {
 
   const rootSectors = Math.ceil((rootEntries * 32) / sectorSize);
   const clusters = Math.floor((total - reserved - fats * fatSectors - rootSectors) / perCluster);
-  if (clusters < 4085) return null;
-  const fileSystem = clusters < 65525 ? 'fat16' : 'fat32';
+  if (clusters < 1 || (clusters < 4085 && fatSectors16 !== 0)) return null;
+  const fileSystem = fatSectors16 === 0 || clusters >= 65525 ? 'fat32' : 'fat16';
   const entryBytes = fileSystem === 'fat16' ? 2 : 4;
   if ((clusters + 2) * entryBytes > fatSectors * sectorSize) return null;
 

@@ -91,7 +91,7 @@
   }
   .compact :global(.dropzone) {
     display: flex;
-    flex-wrap: wrap;
+    flex-flow: row wrap;
     justify-content: start;
     align-items: center;
     padding: 0.625rem 1rem;
