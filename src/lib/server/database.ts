@@ -69,8 +69,24 @@ export async function change(db: Db, sql: string, values: Bound[] = []): Promise
   return result;
 }
 
-/** Runs `work` in a transaction: all of it is saved, or nothing. */
+/** Tries before a deadlock is taken for a defect. */
+const TRIES = 5;
+
+/**
+ * Runs `work` in a transaction: all of it is saved, or nothing. Where the database ends one of two
+ * transactions that wait for each other, that one is run again, so `work` must do nothing but query.
+ */
 export async function transaction<T>(work: (db: Db) => Promise<T>): Promise<T> {
+  for (let attempt = 1; ; attempt++) {
+    try {
+      return await once(work);
+    } catch (error) {
+      if ((error as { code?: string }).code !== 'ER_LOCK_DEADLOCK' || attempt === TRIES) throw error;
+    }
+  }
+}
+
+async function once<T>(work: (db: Db) => Promise<T>): Promise<T> {
   const connection = await database().getConnection();
   try {
     await connection.beginTransaction();

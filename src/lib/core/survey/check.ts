@@ -120,7 +120,7 @@ function checkVolume(
     problems.push({
       code: 'not-sectors',
       path: `${path}/size`,
-      message: `${volume.size} bytes is no whole number of ${disk.sectorSize}-byte sectors.`,
+      message: `A file system of ${volume.size} bytes is no whole number of ${disk.sectorSize}-byte sectors.`,
     });
   }
   if (volume.size > capacity) {

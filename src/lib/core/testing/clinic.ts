@@ -7,7 +7,7 @@ const gib = (value: number): number => (value * GIB) / MIB;
 /** The clinic's layout of the product's sketches: EFI, reserved, C: nearly full, Recovery, D: with room. */
 export const clinic = (): SurveyDocument =>
   surveyWith(
-    diskSpec({ size: gib(476) + 956 }, [
+    diskSpec({ size: 486_644 }, [
       { role: 'efi', size: 260, used: 33, fileSystem: 'fat32' },
       { role: 'reserved', size: 16 },
       { role: 'windows', size: gib(119), used: gib(112.6), letter: 'C', label: 'Windows' },

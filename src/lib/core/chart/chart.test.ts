@@ -1,0 +1,133 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { planRoutes } from '../planning';
+import { machineOf } from '../survey';
+import { clinic } from '../testing/clinic';
+import { GIB } from '../units';
+import { shareWidth } from './scale';
+import { firstSpot, tideChart, walk, waterPath, type Direction, type ScaleKind } from '.';
+
+const survey = clinic();
+const disk = machineOf(survey).disks[0]!;
+const answer = planRoutes({ survey, disk: 0, goal: { partition: 3, size: 200 * GIB }, kits: ['offline-mover'] });
+if (!answer.ok) throw new Error('the clinic has a route');
+const { steps } = answer.value.routes[0]!;
+const draw = (scale: ScaleKind, width = 670) =>
+  tideChart(disk, steps, { width, scale, gap: scale === 'true' ? 0 : 3, leastWidth: 30, stripHeight: 58, flow: 46 });
+
+describe('sharing the width', () => {
+  const items = fc.array(
+    fc.record({ sectors: fc.integer({ min: 1, max: 2 ** 40 }), least: fc.integer({ min: 1, max: 60 }) }),
+    { minLength: 1, maxLength: 130 },
+  );
+
+  it('fills it exactly, keeps the order of sizes, and gives everybody the least where that fits', () => {
+    fc.assert(
+      fc.property(items, fc.integer({ min: 200, max: 4000 }), (list, width) => {
+        const widths = shareWidth(list, width, 'legible');
+        expect(widths.reduce((sum, one) => sum + one, 0)).toBeCloseTo(width, 6);
+        const fits = list.reduce((sum, item) => sum + item.least, 0) < width;
+        list.forEach((item, i) => {
+          expect(widths[i]).toBeGreaterThan(0);
+          if (fits) expect(widths[i]).toBeGreaterThanOrEqual(item.least - 1e-9);
+        });
+        const same = list.map((item) => ({ ...item, least: 20 }));
+        const ordered = shareWidth(same, width, 'legible');
+        same.forEach((a, i) =>
+          same.forEach((b, j) => {
+            if (a.sectors <= b.sectors) expect(ordered[i]).toBeLessThanOrEqual(ordered[j]! + 1e-9);
+          }),
+        );
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  it('is proportional in true scale', () => {
+    expect(shareWidth([{ sectors: 1, least: 50 }, { sectors: 3, least: 50 }], 100, 'true')).toEqual([25, 75]);
+  });
+});
+
+describe('the tide chart', () => {
+  it.each<ScaleKind>(['legible', 'true'])('has a strip for every moment, each as wide as the chart (%s)', (scale) => {
+    const chart = draw(scale);
+    expect(chart.strips.map((strip) => strip.index)).toEqual([0, 1, 2, 3, 4]);
+    for (const { basins } of chart.strips) {
+      const last = basins.at(-1)!;
+      expect(last.x + last.width).toBeCloseTo(670, 6);
+      basins.slice(1).forEach((basin, i) => expect(basin.x).toBeGreaterThanOrEqual(basins[i]!.x + basins[i]!.width - 1e-9));
+    }
+    expect(chart.height).toBe(4 * (58 + 46) + 58);
+  });
+
+  it('keeps the area of water in true scale from the first strip to the last', () => {
+    const areas = draw('true').strips.map(({ basins }) =>
+      basins.reduce((sum, basin) => sum + basin.width * (basin.level ?? 0), 0),
+    );
+    // Alignment leaves slivers below 1 MiB without a basin, so widths differ by less than a thousandth.
+    for (const area of areas) expect(Math.abs(area / areas[0]! - 1)).toBeLessThan(0.001);
+  });
+
+  it('lets the level of a growing volume fall, and never changes what it holds', () => {
+    const levels = draw('legible').strips.map(({ basins }) => basins.find((basin) => basin.key === 'p3')!);
+    expect(levels[0]!.level).toBeGreaterThan(0.94);
+    expect(levels.at(-1)!.level).toBeLessThan(0.57);
+    expect(new Set(levels.map((basin) => basin.used)).size).toBe(1);
+  });
+
+  it('draws a band for every partition between all strips, and bends those that change place or width', () => {
+    const chart = draw('true');
+    expect(chart.bands).toHaveLength(4 * disk.partitions.length);
+    const bends = chart.bands.filter((band) => band.bends).map((band) => [band.strip, band.key]);
+    expect(bends).toEqual([
+      [0, 'p5'],
+      [1, 'p5'],
+      [2, 'p4'],
+      [3, 'p3'],
+    ]);
+    for (const { path } of chart.bands) expect(path).not.toContain('NaN');
+  });
+
+  it('shows the dry bed wandering from behind Archive to behind C:', () => {
+    const dry = draw('legible').strips.map(({ basins }) => basins.findIndex((basin) => !basin.partition));
+    expect(dry).toEqual([-1, 5, 4, 3, -1]);
+  });
+});
+
+describe('walking through the chart by keyboard', () => {
+  const { strips } = draw('legible');
+
+  it('always lands on a basin that is there', () => {
+    const keys = fc.array(fc.constantFrom<Direction>('left', 'right', 'up', 'down', 'start', 'end'), { maxLength: 40 });
+    fc.assert(
+      fc.property(keys, (presses) => {
+        const spot = presses.reduce((from, press) => walk(strips, from, press), firstSpot(strips)!);
+        expect(strips[spot.strip]!.basins.map((basin) => basin.key)).toContain(spot.key);
+      }),
+    );
+  });
+
+  it('follows a partition through time and stops at the edges', () => {
+    const down = (['down', 'down', 'down', 'down', 'down'] as const).reduce((s, d) => walk(strips, s, d), { strip: 0, key: 'p5' });
+    expect(down).toEqual({ strip: 4, key: 'p5' });
+    expect(walk(strips, { strip: 0, key: 'p1' }, 'left')).toEqual({ strip: 0, key: 'p1' });
+  });
+});
+
+describe('water', () => {
+  it('stays inside its basin, whatever the level', () => {
+    fc.assert(
+      fc.property(fc.double({ min: 0, max: 1, noNaN: true }), fc.integer({ min: 4, max: 900 }), (level, width) => {
+        const path = waterPath({ x: 10, y: 20, width, height: 58 }, level);
+        // The control points of a quadratic curve lie at twice its height; the curve itself at half of that.
+        const surface = 78 - level * 58;
+        for (const [, , y] of path.matchAll(/([\d.]+),([\d.]+)/g)) {
+          const reach = surface + (Number(y) - surface) / 2;
+          expect(reach).toBeGreaterThanOrEqual(20 - 0.02);
+          expect(reach).toBeLessThanOrEqual(78 + 0.02);
+        }
+      }),
+    );
+    expect(waterPath({ x: 0, y: 0, width: 10, height: 10 }, 0)).toBe('');
+  });
+});

@@ -1,0 +1,128 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { clinic } from '$core/testing/clinic';
+import { GIB } from '$core/units';
+import { change, closeDatabase, database, rows } from './database';
+import { loadDemoData } from './demo/load';
+import { DEMO_JOBS } from './demo/machines';
+import { planGoal } from './goal';
+import { createJob, findJob, listJobs, NoSuchTarget, saveGoal, saveSurvey, saveTarget, StaleCopy } from './jobs';
+import { migrate } from './migrate';
+
+beforeAll(async () => {
+  await migrate();
+});
+beforeEach(async () => {
+  await change(database(), 'DELETE FROM jobs');
+  await change(database(), 'DELETE FROM markers');
+});
+afterAll(() => closeDatabase());
+
+const newJob = async () => {
+  const number = await createJob('Tern Street Clinic', 'X-ray viewer');
+  return { number, version: await saveSurvey(number, 1, clinic(), 'document') };
+};
+
+describe('the database', () => {
+  it('is brought up to date once; a second time there is nothing to do', async () => expect(await migrate()).toBe(0));
+
+  it('is strict, in UTC, and does not let the application in as root', async () => {
+    const [settings] = await rows<{ mode: string; zone: string; me: string; charset: string }>(
+      database(),
+      'SELECT @@SESSION.sql_mode AS mode, @@SESSION.time_zone AS zone, CURRENT_USER() AS me, @@character_set_connection AS charset',
+    );
+    expect(settings!.mode).toContain('STRICT_ALL_TABLES');
+    expect(settings!).toMatchObject({ zone: '+00:00', charset: 'utf8mb4' });
+    expect(settings!.me).not.toContain('root');
+    await expect(rows(database(), 'SELECT * FROM mysql.global_priv')).rejects.toThrow(/denied/);
+  });
+
+  it('refuses what is too long instead of cutting it', () => expect(createJob('x'.repeat(300), 'y')).rejects.toThrow(/too long/));
+});
+
+describe('jobs', () => {
+  it('keep the whole survey document, unknown fields too, and name the Windows volume as target', async () => {
+    const number = await createJob('Pinwheel Bakery', 'till – “Röhre” 🥐');
+    const survey = { ...clinic(), extra: { kept: [1, 'ü'] } };
+    await saveSurvey(number, 1, survey, 'image');
+    const job = await findJob(number);
+    expect(job!.survey!.document).toEqual(survey);
+    expect(job).toMatchObject({ machine: 'till – “Röhre” 🥐', version: 2, target: { disk: 0, partition: 3 } });
+  });
+
+  it('reach stages as they are worked on, and go stale without losing anything', async () => {
+    const stage = async () => {
+      const [{ stage, stale, goal }] = (await listJobs()) as [Awaited<ReturnType<typeof listJobs>>[0]];
+      return { stage, stale, goal };
+    };
+    const number = await createJob('Driftwood Radio', 'studio');
+    expect(await stage()).toEqual({ stage: 'survey', stale: false, goal: null });
+    await saveSurvey(number, 1, clinic(), 'document');
+    expect(await stage()).toEqual({ stage: 'diagnosis', stale: false, goal: null });
+
+    const ask = async (size: number) => {
+      const job = (await findJob(number))!;
+      const planned = planGoal(job, { size, keepFreePercent: 10 });
+      if (!planned.ok) throw new Error(planned.problems[0]!.message);
+      await saveGoal(number, job.version, planned.value);
+    };
+    await ask(900 * GIB);
+    expect(await stage()).toEqual({ stage: 'target', stale: false, goal: 900 * GIB });
+    await ask(200 * GIB);
+    expect(await stage()).toEqual({ stage: 'route', stale: false, goal: 200 * GIB });
+
+    await saveSurvey(number, 4, clinic(), 'document');
+    expect(await stage()).toEqual({ stage: 'diagnosis', stale: true, goal: null });
+    const job = (await findJob(number))!;
+    expect(job.goal).toMatchObject({ size: 200 * GIB, stale: true });
+    expect(job.answer!.routes).toHaveLength(1);
+  });
+
+  it('refuse a save made on a stale copy, and keep nothing of it', async () => {
+    const { number, version } = await newJob();
+    await saveTarget(number, version, { disk: 0, partition: 5 });
+    const late = saveSurvey(number, version, clinic(), 'document');
+    await expect(late).rejects.toBeInstanceOf(StaleCopy);
+    await expect(late).rejects.toMatchObject({ current: version + 1 });
+    expect(await rows(database(), 'SELECT id FROM surveys')).toHaveLength(1);
+  });
+
+  it('let exactly one of two simultaneous saves through', async () => {
+    const { number, version } = await newJob();
+    const saves = await Promise.allSettled([5, 3].map((partition) => saveTarget(number, version, { disk: 0, partition })));
+    expect(saves.map((save) => save.status).sort()).toEqual(['fulfilled', 'rejected']);
+  });
+
+  it('get numbers of their own even when added at once', async () => {
+    const numbers = await Promise.all(['a', 'b', 'c', 'd'].map((name) => createJob(name, 'm')));
+    expect(new Set(numbers).size).toBe(4);
+  });
+
+  it('save nothing where the target is not on the survey', async () => {
+    const { number, version } = await newJob();
+    await expect(saveTarget(number, version, { disk: 0, partition: 99 })).rejects.toBeInstanceOf(NoSuchTarget);
+    expect((await findJob(number))!.version).toBe(version);
+  });
+});
+
+describe('demo data', () => {
+  it('is loaded once: six jobs, each with a target', async () => {
+    expect(await loadDemoData()).toBe(true);
+    expect(await loadDemoData()).toBe(false);
+    const jobs = await listJobs();
+    expect(jobs.map((job) => job.number)).toEqual([2614, 2613, 2612, 2611, 2610, 2609]);
+    for (const job of jobs) expect(job.target!.used! / job.target!.size).toBeGreaterThan(0.9);
+    expect(new Set(jobs.map((job) => job.stage))).toEqual(new Set(['diagnosis', 'target', 'route']));
+  });
+
+  it('is done over after a load that was cut short, and never mixed into a workshop’s own jobs', async () => {
+    await createJob('half', 'loaded', DEMO_JOBS[0]!.number);
+    expect(await loadDemoData()).toBe(true);
+    expect(await listJobs()).toHaveLength(6);
+
+    await change(database(), 'DELETE FROM jobs');
+    await change(database(), 'DELETE FROM markers');
+    await createJob('A real customer', 'of this workshop');
+    expect(await loadDemoData()).toBe(false);
+    expect(await listJobs()).toHaveLength(1);
+  });
+});
