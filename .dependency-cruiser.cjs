@@ -38,16 +38,12 @@ module.exports = {
       name: 'resolvable',
       severity: 'error',
       from: {},
-      to: { couldNotResolve: true, pathNot: '^\\$(app|env|types)' },
+      to: { couldNotResolve: true, pathNot: ['^\\$(app|env)/', '\\$types$', '\\?worker$'] },
     },
   ],
   options: {
     doNotFollow: { path: 'node_modules' },
     tsPreCompilationDeps: true,
-    tsConfig: { fileName: 'tsconfig.json' },
-    enhancedResolveOptions: {
-      exportsFields: ['exports'],
-      conditionNames: ['svelte', 'import', 'types', 'default'],
-    },
+    webpackConfig: { fileName: '.dependency-cruiser.resolve.cjs' },
   },
 };

@@ -48,7 +48,9 @@ export async function startDatabase(folder, names) {
     setup,
     [
       `ALTER USER 'root'@'localhost' IDENTIFIED BY '${randomBytes(24).toString('base64url')}';`,
-      ...names.map((name) => `CREATE DATABASE IF NOT EXISTS ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;`),
+      ...names.map(
+        (name) => `CREATE DATABASE IF NOT EXISTS ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;`,
+      ),
       `CREATE OR REPLACE USER '${USER}'@'127.0.0.1' IDENTIFIED BY '${password}';`,
       ...names.map((name) => `GRANT ALL ON ${name}.* TO '${USER}'@'127.0.0.1';`),
       '',
@@ -82,7 +84,7 @@ export async function startDatabase(folder, names) {
   server.once('exit', () => (gone = true));
   server.once('error', () => (gone = true));
 
-  for (const until = Date.now() + PATIENCE; !(await answers(Number(port))); await wait(50)) {
+  for (const until = Date.now() + PATIENCE; !(await greets(Number(port))); await wait(50)) {
     if (gone) throw new Error(`the database did not start. ${reason(log)}`);
     if (Date.now() > until) {
       await end(pid, data);
@@ -149,14 +151,23 @@ function own(path, user) {
   if (statSync(path).uid !== id) chownSync(path, id, -1);
 }
 
-/** @param {number} port @returns {Promise<boolean>} */
-function answers(port) {
+/**
+ * Whether the server greets. A connection alone says nothing: the socket listens before the setup file has
+ * been carried out, and the greeting comes only afterwards.
+ * @param {number} port
+ * @returns {Promise<boolean>}
+ */
+function greets(port) {
   return new Promise((done) => {
     const socket = createConnection({ port, host: '127.0.0.1' });
-    socket.once('connect', () => done(true));
-    socket.once('error', () => done(false));
+    const finish = (/** @type {boolean} */ yes) => {
+      socket.destroy();
+      done(yes);
+    };
+    socket.setTimeout(2_000, () => finish(false));
+    socket.once('data', () => finish(true));
+    socket.once('error', () => finish(false));
     socket.once('close', () => done(false));
-    socket.once('connect', () => socket.destroy());
   });
 }
 

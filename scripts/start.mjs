@@ -33,7 +33,9 @@ try {
   if (!Number.isInteger(wanted) || wanted < 1 || wanted > 65535)
     throw new Error(`PORT is “${process.env['PORT']}”, which is no port number`);
   await clearLeftovers();
-  const database = process.env['DATABASE_URL'] ? null : await startDatabase('.local/database', ['gentle_tide']);
+  const database = process.env['DATABASE_URL']
+    ? null
+    : await startDatabase('.local/database', ['gentle_tide']);
   if (database) started.push(database.stop);
   writeFileSync(STATE, JSON.stringify({ starter: process.pid }));
   buildIfChanged();

@@ -1,5 +1,14 @@
 import { execFileSync } from 'node:child_process';
-import { closeSync, ftruncateSync, mkdtempSync, openSync, readSync, rmSync, writeFileSync, writeSync, fstatSync } from 'node:fs';
+import {
+  closeSync,
+  ftruncateSync,
+  mkdtempSync,
+  openSync,
+  readSync,
+  rmSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { TYPE } from '$core/disk';
@@ -34,7 +43,10 @@ const MIB = 1024 * 1024;
  *
  * @param gap MiB of unallocated space at the end
  */
-export function makeImage(specs: readonly ImageVolume[], options: { sectorSize?: 512 | 4096; gap?: number } = {}): MadeImage {
+export function makeImage(
+  specs: readonly ImageVolume[],
+  options: { sectorSize?: 512 | 4096; gap?: number } = {},
+): MadeImage {
   const sectorSize = options.sectorSize ?? 512;
   const perMib = MIB / sectorSize;
   const folder = mkdtempSync(join(tmpdir(), 'gentle-tide-image-'));
@@ -78,7 +90,13 @@ export function makeImage(specs: readonly ImageVolume[], options: { sectorSize?:
   return { path, table, volumes, remove: () => rmSync(folder, { recursive: true, force: true }) };
 }
 
-function makeVolume(path: string, spec: ImageVolume, sectorSize: number, first: number, folder: string): void {
+function makeVolume(
+  path: string,
+  spec: ImageVolume,
+  sectorSize: number,
+  first: number,
+  folder: string,
+): void {
   const file = openSync(path, 'w');
   ftruncateSync(file, spec.size * MIB);
   closeSync(file);
@@ -98,14 +116,11 @@ function makeVolume(path: string, spec: ImageVolume, sectorSize: number, first: 
   });
 }
 
-/** Copies only what is not zero, hole by hole. */
+/** Copies a volume into the image, leaving out its holes. */
 function copySparse(from: string, to: number, offset: number): void {
-  // `cp --sparse` works on whole files; the volume lands inside another file here.
   const source = openSync(from, 'r');
-  const { size } = fstatSync(source);
   const buffer = Buffer.alloc(MIB);
-  const map = dataRanges(from, size);
-  for (const [start, end] of map) {
+  for (const [start, end] of dataRanges(from)) {
     for (let at = start; at < end; at += buffer.length) {
       const length = readSync(source, buffer, 0, Math.min(buffer.length, end - at), at);
       writeSync(to, buffer, 0, length, offset + at);
@@ -114,32 +129,68 @@ function copySparse(from: string, to: number, offset: number): void {
   closeSync(source);
 }
 
-/** The parts of a sparse file that hold data, by its extents; the whole file where they can't be told. */
-function dataRanges(path: string, size: number): [number, number][] {
-  const script =
-    'import os,sys\nf=os.open(sys.argv[1],os.O_RDONLY)\na=0\nn=os.fstat(f).st_size\nwhile a<n:\n try: s=os.lseek(f,a,os.SEEK_DATA)\n except OSError: break\n a=os.lseek(f,s,os.SEEK_HOLE)\n print(s,a)';
-  try {
-    const text = execFileSync('python3', ['-c', script, path], { encoding: 'utf8' });
-    return text.trim().split('\n').filter(Boolean).map((line) => line.split(' ').map(Number) as [number, number]);
-  } catch {
-    return [[0, size]];
-  }
+/** The parts of a sparse file that hold data. Node has no SEEK_DATA; Python's `os.lseek` has. */
+function dataRanges(path: string): [number, number][] {
+  const script = `
+import os, sys
+f = os.open(sys.argv[1], os.O_RDONLY)
+at, size = 0, os.fstat(f).st_size
+while at < size:
+    try: start = os.lseek(f, at, os.SEEK_DATA)
+    except OSError: break
+    at = os.lseek(f, start, os.SEEK_HOLE)
+    print(start, at)`;
+  const text = execFileSync('python3', ['-c', script, path], { encoding: 'utf8' });
+  return text
+    .trim()
+    .split('\n')
+    .filter(Boolean)
+    .map((line) => line.split(' ').map(Number) as [number, number]);
 }
 
 /** The clinic's layout in small, with real volumes: EFI, reserved, Windows, recovery, data and room behind. */
 export const CLINIC_VOLUMES: readonly ImageVolume[] = [
   { name: 'EFI system partition', type: TYPE.efi, size: 64, make: 'fat32', label: 'EFI' },
   { name: 'Microsoft reserved partition', type: TYPE.reserved, size: 16, make: 'none' },
-  { name: 'Basic data partition', type: TYPE.basicData, size: 300, make: 'ntfs', label: 'Windows', files: [9_000_000, 70_000] },
+  {
+    name: 'Basic data partition',
+    type: TYPE.basicData,
+    size: 300,
+    make: 'ntfs',
+    label: 'Windows',
+    files: [9_000_000, 70_000],
+  },
   { name: 'Recovery', type: TYPE.recovery, size: 64, make: 'ntfs', label: 'Recovery' },
-  { name: 'Basic data partition', type: TYPE.basicData, size: 400, make: 'ntfs', label: 'X-ray archive', clusterSize: 16384, files: [3_000_000] },
+  {
+    name: 'Basic data partition',
+    type: TYPE.basicData,
+    size: 400,
+    make: 'ntfs',
+    label: 'X-ray archive',
+    clusterSize: 16384,
+    files: [3_000_000],
+  },
 ];
 
 /** The same on a disk of 500 GiB, nearly all of it holes. */
 export const LARGE_VOLUMES: readonly ImageVolume[] = [
   { name: 'EFI system partition', type: TYPE.efi, size: 100, make: 'fat32', label: 'EFI' },
   { name: 'Microsoft reserved partition', type: TYPE.reserved, size: 16, make: 'none' },
-  { name: 'Basic data partition', type: TYPE.basicData, size: 200 * 1024, make: 'ntfs', label: 'Windows', files: [5_000_000] },
+  {
+    name: 'Basic data partition',
+    type: TYPE.basicData,
+    size: 200 * 1024,
+    make: 'ntfs',
+    label: 'Windows',
+    files: [5_000_000],
+  },
   { name: 'Recovery', type: TYPE.recovery, size: 900, make: 'ntfs', label: 'Recovery' },
-  { name: 'Basic data partition', type: TYPE.basicData, size: 298 * 1024, make: 'ntfs', label: 'Archive', files: [2_000_000] },
+  {
+    name: 'Basic data partition',
+    type: TYPE.basicData,
+    size: 298 * 1024,
+    make: 'ntfs',
+    label: 'Archive',
+    files: [2_000_000],
+  },
 ];

@@ -5,7 +5,16 @@ import { change, closeDatabase, database, rows } from './database';
 import { loadDemoData } from './demo/load';
 import { DEMO_JOBS } from './demo/machines';
 import { planGoal } from './goal';
-import { createJob, findJob, listJobs, NoSuchTarget, saveGoal, saveSurvey, saveTarget, StaleCopy } from './jobs';
+import {
+  createJob,
+  findJob,
+  listJobs,
+  NoSuchTarget,
+  saveGoal,
+  saveSurvey,
+  saveTarget,
+  StaleCopy,
+} from './jobs';
 import { migrate } from './migrate';
 
 beforeAll(async () => {
@@ -23,7 +32,8 @@ const newJob = async () => {
 };
 
 describe('the database', () => {
-  it('is brought up to date once; a second time there is nothing to do', async () => expect(await migrate()).toBe(0));
+  it('is brought up to date once; a second time there is nothing to do', async () =>
+    expect(await migrate()).toBe(0));
 
   it('is strict, in UTC, and does not let the application in as root', async () => {
     const [settings] = await rows<{ mode: string; zone: string; me: string; charset: string }>(
@@ -36,7 +46,8 @@ describe('the database', () => {
     await expect(rows(database(), 'SELECT * FROM mysql.global_priv')).rejects.toThrow(/denied/);
   });
 
-  it('refuses what is too long instead of cutting it', () => expect(createJob('x'.repeat(300), 'y')).rejects.toThrow(/too long/));
+  it('refuses what is too long instead of cutting it', () =>
+    expect(createJob('x'.repeat(300), 'y')).rejects.toThrow(/too long/));
 });
 
 describe('jobs', () => {
@@ -46,7 +57,11 @@ describe('jobs', () => {
     await saveSurvey(number, 1, survey, 'image');
     const job = await findJob(number);
     expect(job!.survey!.document).toEqual(survey);
-    expect(job).toMatchObject({ machine: 'till – “Röhre” 🥐', version: 2, target: { disk: 0, partition: 3 } });
+    expect(job).toMatchObject({
+      machine: 'till – “Röhre” 🥐',
+      version: 2,
+      target: { disk: 0, partition: 3 },
+    });
   });
 
   it('reach stages as they are worked on, and go stale without losing anything', async () => {
@@ -88,7 +103,9 @@ describe('jobs', () => {
 
   it('let exactly one of two simultaneous saves through', async () => {
     const { number, version } = await newJob();
-    const saves = await Promise.allSettled([5, 3].map((partition) => saveTarget(number, version, { disk: 0, partition })));
+    const saves = await Promise.allSettled(
+      [5, 3].map((partition) => saveTarget(number, version, { disk: 0, partition })),
+    );
     expect(saves.map((save) => save.status).sort()).toEqual(['fulfilled', 'rejected']);
   });
 
@@ -99,7 +116,9 @@ describe('jobs', () => {
 
   it('save nothing where the target is not on the survey', async () => {
     const { number, version } = await newJob();
-    await expect(saveTarget(number, version, { disk: 0, partition: 99 })).rejects.toBeInstanceOf(NoSuchTarget);
+    await expect(saveTarget(number, version, { disk: 0, partition: 99 })).rejects.toBeInstanceOf(
+      NoSuchTarget,
+    );
     expect((await findJob(number))!.version).toBe(version);
   });
 });

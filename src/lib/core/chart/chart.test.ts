@@ -9,11 +9,23 @@ import { firstSpot, tideChart, walk, waterPath, type Direction, type ScaleKind }
 
 const survey = clinic();
 const disk = machineOf(survey).disks[0]!;
-const answer = planRoutes({ survey, disk: 0, goal: { partition: 3, size: 200 * GIB }, kits: ['offline-mover'] });
+const answer = planRoutes({
+  survey,
+  disk: 0,
+  goal: { partition: 3, size: 200 * GIB },
+  kits: ['offline-mover'],
+});
 if (!answer.ok) throw new Error('the clinic has a route');
 const { steps } = answer.value.routes[0]!;
 const draw = (scale: ScaleKind, width = 670) =>
-  tideChart(disk, steps, { width, scale, gap: scale === 'true' ? 0 : 3, leastWidth: 30, stripHeight: 58, flow: 46 });
+  tideChart(disk, steps, {
+    width,
+    scale,
+    gap: scale === 'true' ? 0 : 3,
+    leastWidth: 30,
+    stripHeight: 58,
+    flow: 46,
+  });
 
 describe('sharing the width', () => {
   const items = fc.array(
@@ -44,21 +56,37 @@ describe('sharing the width', () => {
   });
 
   it('is proportional in true scale', () => {
-    expect(shareWidth([{ sectors: 1, least: 50 }, { sectors: 3, least: 50 }], 100, 'true')).toEqual([25, 75]);
+    expect(
+      shareWidth(
+        [
+          { sectors: 1, least: 50 },
+          { sectors: 3, least: 50 },
+        ],
+        100,
+        'true',
+      ),
+    ).toEqual([25, 75]);
   });
 });
 
 describe('the tide chart', () => {
-  it.each<ScaleKind>(['legible', 'true'])('has a strip for every moment, each as wide as the chart (%s)', (scale) => {
-    const chart = draw(scale);
-    expect(chart.strips.map((strip) => strip.index)).toEqual([0, 1, 2, 3, 4]);
-    for (const { basins } of chart.strips) {
-      const last = basins.at(-1)!;
-      expect(last.x + last.width).toBeCloseTo(670, 6);
-      basins.slice(1).forEach((basin, i) => expect(basin.x).toBeGreaterThanOrEqual(basins[i]!.x + basins[i]!.width - 1e-9));
-    }
-    expect(chart.height).toBe(4 * (58 + 46) + 58);
-  });
+  it.each<ScaleKind>(['legible', 'true'])(
+    'has a strip for every moment, each as wide as the chart (%s)',
+    (scale) => {
+      const chart = draw(scale);
+      expect(chart.strips.map((strip) => strip.index)).toEqual([0, 1, 2, 3, 4]);
+      for (const { basins } of chart.strips) {
+        const last = basins.at(-1)!;
+        expect(last.x + last.width).toBeCloseTo(670, 6);
+        basins
+          .slice(1)
+          .forEach((basin, i) =>
+            expect(basin.x).toBeGreaterThanOrEqual(basins[i]!.x + basins[i]!.width - 1e-9),
+          );
+      }
+      expect(chart.height).toBe(4 * (58 + 46) + 58);
+    },
+  );
 
   it('keeps the area of water in true scale from the first strip to the last', () => {
     const areas = draw('true').strips.map(({ basins }) =>
@@ -98,7 +126,9 @@ describe('walking through the chart by keyboard', () => {
   const { strips } = draw('legible');
 
   it('always lands on a basin that is there', () => {
-    const keys = fc.array(fc.constantFrom<Direction>('left', 'right', 'up', 'down', 'start', 'end'), { maxLength: 40 });
+    const keys = fc.array(fc.constantFrom<Direction>('left', 'right', 'up', 'down', 'start', 'end'), {
+      maxLength: 40,
+    });
     fc.assert(
       fc.property(keys, (presses) => {
         const spot = presses.reduce((from, press) => walk(strips, from, press), firstSpot(strips)!);
@@ -108,7 +138,10 @@ describe('walking through the chart by keyboard', () => {
   });
 
   it('follows a partition through time and stops at the edges', () => {
-    const down = (['down', 'down', 'down', 'down', 'down'] as const).reduce((s, d) => walk(strips, s, d), { strip: 0, key: 'p5' });
+    const down = (['down', 'down', 'down', 'down', 'down'] as const).reduce((s, d) => walk(strips, s, d), {
+      strip: 0,
+      key: 'p5',
+    });
     expect(down).toEqual({ strip: 4, key: 'p5' });
     expect(walk(strips, { strip: 0, key: 'p1' }, 'left')).toEqual({ strip: 0, key: 'p1' });
   });
@@ -117,16 +150,20 @@ describe('walking through the chart by keyboard', () => {
 describe('water', () => {
   it('stays inside its basin, whatever the level', () => {
     fc.assert(
-      fc.property(fc.double({ min: 0, max: 1, noNaN: true }), fc.integer({ min: 4, max: 900 }), (level, width) => {
-        const path = waterPath({ x: 10, y: 20, width, height: 58 }, level);
-        // The control points of a quadratic curve lie at twice its height; the curve itself at half of that.
-        const surface = 78 - level * 58;
-        for (const [, , y] of path.matchAll(/([\d.]+),([\d.]+)/g)) {
-          const reach = surface + (Number(y) - surface) / 2;
-          expect(reach).toBeGreaterThanOrEqual(20 - 0.02);
-          expect(reach).toBeLessThanOrEqual(78 + 0.02);
-        }
-      }),
+      fc.property(
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.integer({ min: 4, max: 900 }),
+        (level, width) => {
+          const path = waterPath({ x: 10, y: 20, width, height: 58 }, level);
+          // The control points of a quadratic curve lie at twice its height; the curve itself at half of that.
+          const surface = 78 - level * 58;
+          for (const [, , y] of path.matchAll(/([\d.]+),([\d.]+)/g)) {
+            const reach = surface + (Number(y) - surface) / 2;
+            expect(reach).toBeGreaterThanOrEqual(20 - 0.02);
+            expect(reach).toBeLessThanOrEqual(78 + 0.02);
+          }
+        },
+      ),
     );
     expect(waterPath({ x: 0, y: 0, width: 10, height: 10 }, 0)).toBe('');
   });

@@ -35,7 +35,9 @@ describe('the plain answer', () => {
   it('names what stands directly behind the target', () => {
     const diagnosis = of(clinic(), 3);
     expect(diagnosis.canExtendNow).toBe(false);
-    expect(diagnosis.headline).toBe('Windows cannot extend C: now, because Recovery stands directly behind it.');
+    expect(diagnosis.headline).toBe(
+      'Windows cannot extend C: now, because Recovery stands directly behind it.',
+    );
     expect(diagnosis.summary).toContain('Archive (D:) could spare up to');
     expect(diagnosis.summary).toContain('2 partitions away');
     expect(codes(diagnosis)).toEqual(['obstacle-recovery', 'room-inside']);
@@ -43,24 +45,55 @@ describe('the plain answer', () => {
 
   it.each<[string, SurveyDocument, string]>([
     ['the end of the disk', survey([C]), 'because C: reaches the end of disk 0.'],
-    ['a file system that it does not extend', survey([{ ...C, fileSystem: 'fat32' }], 9000), 'because it does not extend this file system.'],
-    ['one that nothing extends', survey([{ ...C, fileSystem: 'exfat' }], 9000), 'because C: cannot be grown.'],
+    [
+      'a file system that it does not extend',
+      survey([{ ...C, fileSystem: 'fat32' }], 9000),
+      'because it does not extend this file system.',
+    ],
+    [
+      'one that nothing extends',
+      survey([{ ...C, fileSystem: 'exfat' }], 9000),
+      'because C: cannot be grown.',
+    ],
   ])('gives the reason: %s', (_, document, reason) => expect(of(document).headline).toContain(reason));
 });
 
 describe('findings, from the target outwards', () => {
   it.each<[string, SurveyDocument, string[]]>([
     ['a recovery partition, then room', survey([C, recovery], 5000), ['obstacle-recovery', 'room-behind']],
-    ['several obstacles in order', survey([C, recovery, full, roomy]), ['obstacle-recovery', 'obstacle-data', 'room-inside']],
+    [
+      'several obstacles in order',
+      survey([C, recovery, full, roomy]),
+      ['obstacle-recovery', 'obstacle-data', 'room-inside'],
+    ],
     ['a donor next door', survey([C, roomy]), ['room-inside']],
     ['a donor with room behind it', survey([C, roomy], 5000), ['room-inside', 'room-behind']],
-    ['an encrypted obstacle', survey([C, { ...full, encrypted: true }], 5000), ['obstacle-encrypted', 'room-behind']],
+    [
+      'an encrypted obstacle',
+      survey([C, { ...full, encrypted: true }], 5000),
+      ['obstacle-encrypted', 'room-behind'],
+    ],
     ['nothing beyond the neighbour', survey([C, recovery, full]), ['obstacle-recovery', 'no-room-behind']],
-    ['EFI and reserved behind', survey([C, { role: 'efi', size: 100, used: 30, fileSystem: 'fat32' }, { role: 'reserved', size: 16 }], 5000), ['obstacle-efi', 'obstacle-reserved', 'room-behind']],
+    [
+      'EFI and reserved behind',
+      survey(
+        [C, { role: 'efi', size: 100, used: 30, fileSystem: 'fat32' }, { role: 'reserved', size: 16 }],
+        5000,
+      ),
+      ['obstacle-efi', 'obstacle-reserved', 'room-behind'],
+    ],
     ['room on the left', survey([{ ...C, gap: 3000 }]), ['no-room-behind', 'room-left']],
-    ['a table that ends before the disk', survey([C], 9000, { backupHeader: 4002 * 2048 }), ['no-room-behind', 'table-not-at-end']],
+    [
+      'a table that ends before the disk',
+      survey([C], 9000, { backupHeader: 4002 * 2048 }),
+      ['no-room-behind', 'table-not-at-end'],
+    ],
     ['an encrypted target', survey([{ ...C, encrypted: true }], 5000), ['in-reach', 'encrypted-target']],
-    ['a volume that asks for a check', survey([C, { ...roomy, dirty: true }]), ['room-inside', 'dirty-volume']],
+    [
+      'a volume that asks for a check',
+      survey([C, { ...roomy, dirty: true }]),
+      ['room-inside', 'dirty-volume'],
+    ],
   ])('%s', (_, document, expected) => expect(codes(of(document))).toEqual(expected));
 
   it('counts room on another disk, which no volume can take', () => {

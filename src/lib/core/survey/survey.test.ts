@@ -48,7 +48,8 @@ describe('checkSurvey', () => {
 });
 
 describe('machineOf', () => {
-  const roles = (survey: SurveyDocument) => machineOf(survey).disks[0]!.partitions.map((partition) => partition.role);
+  const roles = (survey: SurveyDocument) =>
+    machineOf(survey).disks[0]!.partitions.map((partition) => partition.role);
   const bare = broken((survey) => survey.disks[0]!.partitions.forEach((partition) => delete partition.role));
 
   it('derives roles from types and from where C: is', () =>

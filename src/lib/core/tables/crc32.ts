@@ -1,4 +1,4 @@
-import { buf } from 'crc-32';
+import CRC32 from 'crc-32';
 
 /** CRC-32 (the polynomial of IEEE 802.3, as UEFI wants it), as an unsigned number. */
-export const crc32 = (bytes: Uint8Array): number => buf(bytes) >>> 0;
+export const crc32 = (bytes: Uint8Array): number => CRC32.buf(bytes) >>> 0;

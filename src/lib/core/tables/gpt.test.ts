@@ -25,7 +25,15 @@ const table: fc.Arbitrary<GptTable> = fc
       const first = at + gaps[i]!;
       at = first + lengths[i]!;
       const name = names[i]!.replaceAll('\0', '').slice(0, 36);
-      return { slot, type: TYPE.basicData, id: ids[i]!, first, last: at - 1, attributes: attributes[i]!, name };
+      return {
+        slot,
+        type: TYPE.basicData,
+        id: ids[i]!,
+        first,
+        last: at - 1,
+        attributes: attributes[i]!,
+        name,
+      };
     });
     const sectors = at + 5 + overhead;
     return {
@@ -60,14 +68,21 @@ describe('a GUID partition table', () => {
 
   it('is read from either copy alone, with a note that names the other', async () => {
     await fc.assert(
-      fc.asyncProperty(table, fc.constantFrom('primary', 'backup'), fc.nat(91), async (written, broken, offset) => {
-        const bytes = bytesOf(written);
-        const at = (broken === 'primary' ? 1 : written.sectors - 1) * written.sectorSize + offset;
-        bytes[at] = bytes[at]! ^ 0x5a;
-        const reading = await readBytes(bytes);
-        expect(reading.ok && reading.value.table.entries).toEqual(written.entries);
-        expect(reading.ok && reading.value.notes.join()).toContain(`The ${broken} partition table is damaged`);
-      }),
+      fc.asyncProperty(
+        table,
+        fc.constantFrom('primary', 'backup'),
+        fc.nat(91),
+        async (written, broken, offset) => {
+          const bytes = bytesOf(written);
+          const at = (broken === 'primary' ? 1 : written.sectors - 1) * written.sectorSize + offset;
+          bytes[at] = bytes[at]! ^ 0x5a;
+          const reading = await readBytes(bytes);
+          expect(reading.ok && reading.value.table.entries).toEqual(written.entries);
+          expect(reading.ok && reading.value.notes.join()).toContain(
+            `The ${broken} partition table is damaged`,
+          );
+        },
+      ),
     );
   });
 
@@ -75,7 +90,10 @@ describe('a GUID partition table', () => {
     await fc.assert(
       fc.asyncProperty(
         table,
-        fc.array(fc.record({ at: fc.nat(), value: fc.integer({ min: 1, max: 255 }) }), { minLength: 1, maxLength: 6 }),
+        fc.array(fc.record({ at: fc.nat(), value: fc.integer({ min: 1, max: 255 }) }), {
+          minLength: 1,
+          maxLength: 6,
+        }),
         async (written, changes) => {
           const bytes = bytesOf(written);
           for (const { at, value } of changes) bytes[at % bytes.length]! ^= value;
@@ -96,7 +114,9 @@ describe('a GUID partition table', () => {
     for (const write of [array!, header!]) bytes.set(write.bytes, write.offset);
     const reading = await readBytes(bytes);
     expect(reading.ok && reading.value.table.diskId).toBe(sample!.diskId);
-    expect(reading.ok && reading.value.notes).toEqual(['The two copies of the partition table differ; the primary was used.']);
+    expect(reading.ok && reading.value.notes).toEqual([
+      'The two copies of the partition table differ; the primary was used.',
+    ]);
   });
 
   it('knows a disk that was enlarged after its table was written', async () => {

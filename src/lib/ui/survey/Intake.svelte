@@ -15,9 +15,11 @@
     readImage: ReadImage;
     /** Takes over what was read; its form is not yet checked where it came as a document. */
     onsurvey: (survey: unknown, source: 'document' | 'image') => Promise<void>;
+    /** A new try begins: what was said of an earlier one no longer counts. */
+    ontry: () => void;
     compact?: boolean;
   }
-  let { readImage, onsurvey, compact = false }: Props = $props();
+  let { readImage, onsurvey, ontry, compact = false }: Props = $props();
 
   let progress = $state<ImageProgress | null>(null);
   let message = $state('');
@@ -27,6 +29,7 @@
   async function take(file: File | undefined): Promise<void> {
     if (!file) return;
     message = '';
+    ontry();
     const opened = await openFile(file);
     if (opened.kind === 'refused') {
       message = opened.message;
@@ -58,7 +61,8 @@
     </div>
   {:else}
     <FileUpload maxFiles={1} onFileAccept={({ files }) => void take(files[0])}>
-      <FileUpload.Dropzone class="dropzone">
+      <!-- The button inside is the control; a control around it would be one too many. -->
+      <FileUpload.Dropzone class="dropzone" role="group" tabindex={-1} aria-label="Drop a file here">
         <p><b>{compact ? 'Take a newer survey' : 'Drop a survey document or a disk image here'}</b></p>
         <p class="soft">
           {compact

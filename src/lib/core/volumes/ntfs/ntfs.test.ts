@@ -92,9 +92,14 @@ describe('the update sequence', () => {
     }
     return bytes;
   };
-  const record = fc.tuple(fc.constantFrom(1024, 4096), fc.integer({ min: 1, max: 0xffff })).chain(([size, number]) =>
-    fc.record({ content: fc.uint8Array({ minLength: size, maxLength: size }), number: fc.constant(number) }),
-  );
+  const record = fc
+    .tuple(fc.constantFrom(1024, 4096), fc.integer({ min: 1, max: 0xffff }))
+    .chain(([size, number]) =>
+      fc.record({
+        content: fc.uint8Array({ minLength: size, maxLength: size }),
+        number: fc.constant(number),
+      }),
+    );
 
   it('gives back the last bytes of every stride, and finds a torn write', () => {
     fc.assert(
@@ -152,7 +157,11 @@ describe('bad volumes', () => {
 
   it('reads the two odd ways to write a size', () => {
     expect(parseNtfsBoot(boot((view) => view.setUint8(0x0d, 0xf4)))).toBeNull(); // 4,096 sectors a cluster: more than the volume
-    expect(parseNtfsBoot(boot(() => {}))).toMatchObject({ clusterSize: 4096, recordSize: 1024, clusters: 255 });
+    expect(parseNtfsBoot(boot(() => {}))).toMatchObject({
+      clusterSize: 4096,
+      recordSize: 1024,
+      clusters: 255,
+    });
     expect(parseNtfsBoot(boot((view) => view.setInt8(0x40, 1)))).toMatchObject({ recordSize: 4096 });
   });
 

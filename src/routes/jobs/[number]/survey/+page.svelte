@@ -97,14 +97,23 @@
         </ul>
       </section>
     {/if}
-    <Intake compact readImage={image} onsurvey={(survey, source) => save('survey', { survey, source })} />
+    <Intake
+      compact
+      readImage={image}
+      ontry={() => (refusal = null)}
+      onsurvey={(survey, source) => save('survey', { survey, source })}
+    />
   {:else}
     <h1>This job needs a survey</h1>
     <p class="soft">
       A survey is the recorded state of the machine’s disks. Everything that follows is computed from it.
     </p>
     {#if refusal}<Refused {refusal} onoverwrite={again} />{/if}
-    <Intake readImage={image} onsurvey={(survey, source) => save('survey', { survey, source })} />
+    <Intake
+      readImage={image}
+      ontry={() => (refusal = null)}
+      onsurvey={(survey, source) => save('survey', { survey, source })}
+    />
   {/if}
 </main>
 

@@ -95,7 +95,7 @@
     refusal = reply.ok ? null : reply.refusal;
     if (!reply.ok) return;
     if (tooMuch) await invalidateAll();
-    else await goto(`/jobs/${job.number}/route`);
+    else await goto(`/jobs/${job.number}/route`, { invalidateAll: true });
   }
 
   /** What stood in the way of the goal that was last asked for. */

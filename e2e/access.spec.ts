@@ -1,0 +1,80 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, type APIRequestContext } from '@playwright/test';
+import { addJob } from './survey';
+
+const SCREENS = [
+  '/',
+  '/jobs/new',
+  '/jobs/2614/survey',
+  '/jobs/2614/diagnosis',
+  '/jobs/2614/target',
+  '/jobs/2610/target',
+  '/jobs/2614/route',
+  '/jobs/EMPTY/survey',
+  '/jobs/99999',
+];
+
+/** EMPTY stands for a job that has no survey yet. */
+const addressOf = async (path: string, request: APIRequestContext): Promise<string> =>
+  path.includes('EMPTY') ? path.replace('EMPTY', String(await addJob(request, 'empty'))) : path;
+
+for (const colorScheme of ['light', 'dark'] as const) {
+  for (const path of SCREENS) {
+    test(`axe finds nothing serious on ${path}, ${colorScheme}`, async ({ page, request }) => {
+      await page.emulateMedia({ colorScheme });
+      await page.goto(await addressOf(path, request));
+      await expect(page.locator('html')).toHaveAttribute('data-mode', colorScheme);
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
+      expect(
+        serious.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.target.join(' ')).join(', ')}`),
+      ).toEqual([]);
+    });
+
+    test(`${path} needs no sideways scrolling at 1280 and at 768, ${colorScheme}`, async ({
+      page,
+      request,
+    }) => {
+      const address = await addressOf(path, request);
+      for (const width of [1280, 768]) {
+        await page.setViewportSize({ width, height: 800 });
+        await page.goto(address);
+        expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(width);
+      }
+    });
+  }
+}
+
+test('the theme is kept, and everything is reached by keyboard with the focus visible', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Dark theme' }).click();
+  await page.reload();
+  await expect(page.locator('html')).toHaveAttribute('data-mode', 'dark');
+
+  await page.goto('/jobs/2614/diagnosis');
+  const reached: string[] = [];
+  for (let i = 0; i < 12; i++) {
+    await page.keyboard.press('Tab');
+    const focus = await page.evaluate(() => {
+      const element = document.activeElement!;
+      const style = getComputedStyle(element);
+      return {
+        name: element === document.body ? '' : element.textContent!.trim(),
+        outline: style.outlineStyle !== 'none' && parseFloat(style.outlineWidth) >= 2,
+      };
+    });
+    reached.push(focus.name);
+    if (focus.name) expect(focus.outline, focus.name).toBe(true);
+  }
+  expect(reached.join('|')).toMatch(/Jobs.*Survey.*Route.*Choose the size/s);
+});
+
+test('nothing is fetched from anywhere else', async ({ page }) => {
+  const foreign: string[] = [];
+  page.on('request', (request) => {
+    if (!/^(http:\/\/127\.0\.0\.1|data:|blob:)/.test(request.url())) foreign.push(request.url());
+  });
+  for (const path of ['/', '/jobs/2614/survey', '/jobs/2614/route'])
+    await page.goto(path, { waitUntil: 'networkidle' });
+  expect(foreign).toEqual([]);
+});

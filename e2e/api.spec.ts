@@ -1,0 +1,167 @@
+import { expect, test, type APIResponse } from '@playwright/test';
+import { readdirSync } from 'node:fs';
+import { addJob, addSurveyedJob, sampleSurvey } from './survey';
+
+interface ProblemDocument {
+  type: string;
+  title: string;
+  status: number;
+  detail: string;
+  errors?: { path: string; message: string }[];
+}
+
+async function problemOf(reply: APIResponse, status: number): Promise<ProblemDocument> {
+  expect(reply.status()).toBe(status);
+  expect(reply.headers()['content-type']).toContain('application/problem+json');
+  const document = (await reply.json()) as ProblemDocument;
+  expect(document).toMatchObject({ status });
+  for (const text of [document.type, document.title, document.detail]) expect(text.length).toBeGreaterThan(3);
+  return document;
+}
+
+const GIB = 2 ** 30;
+
+test('POST /routes answers with a route as the contract says', async ({ request }) => {
+  const reply = await request.post('/api/v1/routes', {
+    data: { survey: sampleSurvey(), disk: 0, goal: { partition: 1, grow: 50 * GIB } },
+  });
+  expect(reply.status()).toBe(200);
+  const answer = await reply.json();
+  expect(answer.reached).toBe(true);
+  expect(answer.findings.map((finding: { code: string }) => finding.code)).toEqual([
+    'kit-not-offered',
+    'kit-not-offered',
+  ]);
+  const [route] = answer.routes;
+  expect(Object.keys(route).sort()).toEqual([
+    'asLeft',
+    'keepsRecoveryBehind',
+    'kit',
+    'steps',
+    'title',
+    'totals',
+  ]);
+  for (const step of route.steps) {
+    expect(step).toMatchObject({
+      verb: expect.stringMatching(/^(shrink|move|extend)$/),
+      tool: 'offline-mover',
+      partition: expect.any(Number),
+      id: expect.stringMatching(/^[0-9A-F-]{36}$/),
+      from: { first: expect.any(Number), sectors: expect.any(Number) },
+      to: { first: expect.any(Number), sectors: expect.any(Number) },
+      seconds: { low: expect.any(Number), high: expect.any(Number) },
+      exposedSeconds: { low: expect.any(Number), high: expect.any(Number) },
+      why: expect.stringMatching(/[.]$/),
+    });
+  }
+  const target = route.asLeft.partitions.find((partition: { number: number }) => partition.number === 1);
+  expect(target.sectors * 512).toBe(150 * GIB);
+});
+
+test('the same request always gets the same answer', async ({ request }) => {
+  const ask = async () =>
+    (
+      await request.post('/api/v1/routes', {
+        data: { survey: sampleSurvey(), disk: 0, goal: { partition: 1, max: true } },
+      })
+    ).text();
+  expect(await ask()).toBe(await ask());
+});
+
+test('POST /diagnosis answers as the contract says', async ({ request }) => {
+  const reply = await request.post('/api/v1/diagnosis', {
+    data: { survey: sampleSurvey(), disk: 0, partition: 1 },
+  });
+  expect(reply.status()).toBe(200);
+  expect(await reply.json()).toMatchObject({
+    target: { disk: 0, partition: 1 },
+    canExtendNow: false,
+    inReach: 0,
+    largest: { 'offline-mover': expect.any(Number) },
+    findings: [
+      { code: 'obstacle-recovery', severity: 'costs', partitions: [2] },
+      { code: 'room-inside', partitions: [3] },
+    ],
+  });
+});
+
+test('bad input gets a problem document with the path of the field', async ({ request }) => {
+  const ask = (data: unknown) => request.post('/api/v1/routes', { data: data as object });
+  const at = async (change: (body: Record<string, never>) => void) => {
+    const body = { survey: sampleSurvey(), disk: 0, goal: { partition: 1, grow: GIB } } as unknown as Record<
+      string,
+      never
+    >;
+    change(body);
+    const problem = await problemOf(await ask(body), 422);
+    return problem.errors!.map((error) => error.path);
+  };
+  type Any = Record<string, Record<string, unknown>>;
+  expect(await at((body) => ((body as Any)['goal']!['grow'] = 100))).toEqual(['/goal/grow']);
+  expect(await at((body) => ((body as Any)['goal'] = { partition: 1, size: GIB }))).toEqual(['/goal/size']);
+  expect(await at((body) => ((body as Any)['goal']!['partition'] = 'C'))).toEqual(['/goal/partition']);
+  expect(await at((body) => delete (body as Any)['survey'])).toEqual(['/survey']);
+  expect(await at((body) => ((body as Any)['survey']!['version'] = 2))).toEqual(['/survey/version']);
+  const overlapping = await at((body) => {
+    const survey = (body as unknown as { survey: ReturnType<typeof sampleSurvey> }).survey;
+    survey.disks[0]!.partitions[2]!['first'] = 3000;
+  });
+  expect(overlapping).toContain('/survey/disks/0/partitions/2/first');
+});
+
+test('what is no JSON, too large or of another kind is refused before anything is read into it', async ({
+  request,
+}) => {
+  const post = (data: string, type: string) =>
+    request.post('/api/v1/routes', { data: Buffer.from(data), headers: { 'content-type': type } });
+  await problemOf(await post('{"survey":', 'application/json'), 400);
+  await problemOf(await post('<survey/>', 'text/xml'), 415);
+  await problemOf(await post('survey=1', 'application/x-www-form-urlencoded'), 415);
+  await problemOf(await post(`{"x":"${'y'.repeat(10 * 2 ** 20)}"}`, 'application/json'), 413);
+  await problemOf(await request.get('/api/v1/nowhere'), 404);
+  await problemOf(await request.delete('/api/v1/routes'), 405);
+  await problemOf(await request.get('/schemas/nothing.json'), 404);
+});
+
+test('jobs: unknown ones, stale copies and targets that are not there', async ({ request }) => {
+  await problemOf(await request.get('/api/v1/jobs/99999'), 404);
+  await problemOf(await request.put('/api/v1/jobs/abc/goal', { data: { version: 1, size: GIB } }), 404);
+  const empty = await addJob(request);
+  const early = await request.put(`/api/v1/jobs/${empty}/goal`, { data: { version: 1, size: GIB } });
+  expect((await problemOf(early, 422)).detail).toContain('no survey yet');
+
+  const number = await addSurveyedJob(request);
+  const put = (what: string, data: object) => request.put(`/api/v1/jobs/${number}/${what}`, { data });
+  expect(await problemOf(await put('target', { version: 1, disk: 0, partition: 3 }), 409)).toMatchObject({
+    current: 2,
+  });
+  await problemOf(await put('target', { version: 2, disk: 0, partition: 9 }), 422);
+  const small = await problemOf(await put('goal', { version: 2, size: GIB }), 422);
+  expect(small.errors![0]!.path).toBe('/size');
+});
+
+test('the OpenAPI document lists every endpoint there is', async ({ request }) => {
+  const { paths, openapi } = (await (await request.get('/api/v1/openapi.json')).json()) as {
+    openapi: string;
+    paths: Record<string, object>;
+  };
+  expect(openapi).toBe('3.1.0');
+  const files = ['src/routes/api', 'src/routes/schemas']
+    .flatMap((folder) => readdirSync(folder, { recursive: true }).map((file) => `${folder}/${String(file)}`))
+    .filter((file) => file.endsWith('/+server.ts'));
+  const there = files.map((file) =>
+    file.replace('src/routes', '').replace('/+server.ts', '').replaceAll('[', '{').replaceAll(']', '}'),
+  );
+  expect(Object.keys(paths).sort()).toEqual(there.sort());
+});
+
+test('schemas are served under their own names', async ({ request }) => {
+  for (const name of ['survey', 'routes-request', 'diagnosis-request']) {
+    const reply = await request.get(`/schemas/${name}.json`);
+    expect(reply.headers()['content-type']).toContain('application/schema+json');
+    expect(await reply.json()).toMatchObject({
+      $id: `/schemas/${name}.json`,
+      $schema: 'https://json-schema.org/draft/2020-12/schema',
+    });
+  }
+});

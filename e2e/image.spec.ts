@@ -1,0 +1,96 @@
+import { expect, test } from '@playwright/test';
+import { copyFileSync, openSync, truncateSync, writeSync, closeSync, rmSync } from 'node:fs';
+import { statSync } from 'node:fs';
+import { addJob } from './survey';
+
+const small = () => process.env['SMALL_IMAGE']!;
+
+test('a disk image is read in the browser and leads to a route, and is not uploaded', async ({
+  page,
+  request,
+}) => {
+  const number = await addJob(request, 'from an image');
+  let sent = 0;
+  page.on('request', (one) => (sent += one.postDataBuffer()?.length ?? 0));
+  await page.goto(`/jobs/${number}/survey`);
+  await page.getByTestId('survey-file').setInputFiles(small());
+  await expect(page.getByRole('heading', { name: 'What is on the disk' })).toBeVisible();
+  expect(sent).toBeLessThan(20_000);
+  const windows = page.getByRole('listitem').filter({ hasText: /^\s*Windows/ });
+  await expect(windows).toContainText('0.3 GiB');
+  await expect(windows).toContainText('NTFS');
+  await expect(page.getByText('is taken for the Windows volume')).toBeVisible();
+
+  await page.getByRole('button', { name: 'See the diagnosis' }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toContainText(
+    'because Recovery stands directly behind it',
+  );
+  await page.getByRole('button', { name: 'Choose the size' }).click();
+  await page.getByLabel('New total', { exact: true }).fill('450 MiB');
+  await page.getByRole('button', { name: 'Find the route' }).click();
+  // Room for 150 MiB lies behind the data volume, so that moves but need not shrink.
+  await expect(page.getByRole('list', { name: 'Steps of the route' })).toContainText('X-ray archive right');
+  await expect(page.getByRole('list', { name: 'Steps of the route' })).not.toContainText('Shrink');
+});
+
+test('a sparse image of 500 GiB shows its progress while it is read', async ({ page, request }) => {
+  const number = await addJob(request, 'large image');
+  await page.goto(`/jobs/${number}/survey`);
+  const seen = page.evaluate(
+    () =>
+      new Promise<boolean>((resolve) => {
+        const watch = new MutationObserver(() => {
+          if (document.querySelector('[role=progressbar]')) resolve(true);
+        });
+        watch.observe(document.body, { childList: true, subtree: true });
+      }),
+  );
+  await page.getByTestId('survey-file').setInputFiles(process.env['LARGE_IMAGE']!);
+  expect(await seen).toBe(true);
+  await expect(page.getByRole('heading', { name: 'What is on the disk' })).toBeVisible();
+  await expect(page.getByRole('heading', { level: 2 }).first()).toContainText('500.0 GiB');
+});
+
+test.describe('images that are not in order', () => {
+  const path = () => `${small()}.broken`;
+  const damage = (...offsets: number[]) => {
+    copyFileSync(small(), path());
+    const file = openSync(path(), 'r+');
+    for (const offset of offsets) writeSync(file, Buffer.from([0xaa]), 0, 1, offset);
+    closeSync(file);
+  };
+  test.describe.configure({ mode: 'serial' });
+  test.afterAll(() => rmSync(path(), { force: true }));
+
+  test('one bad copy of the table is used around, and said', async ({ page, request }) => {
+    damage(512 + 44);
+    await page.goto(`/jobs/${await addJob(request)}/survey`);
+    await page.getByTestId('survey-file').setInputFiles(path());
+    await expect(page.getByText('The primary partition table is damaged')).toBeVisible();
+  });
+
+  test('two bad copies are refused', async ({ page, request }) => {
+    damage(512 + 44, statSync(small()).size - 512 + 44);
+    await page.goto(`/jobs/${await addJob(request)}/survey`);
+    await page.getByTestId('survey-file').setInputFiles(path());
+    await expect(page.getByRole('alert')).toContainText('Neither copy of the partition table can be used');
+  });
+
+  test('a truncated image is refused', async ({ page, request }) => {
+    copyFileSync(small(), path());
+    truncateSync(path(), statSync(small()).size - 300 * 2 ** 20);
+    await page.goto(`/jobs/${await addJob(request)}/survey`);
+    await page.getByTestId('survey-file').setInputFiles(path());
+    await expect(page.getByRole('alert')).toContainText('the file is cut short');
+  });
+
+  test('a file of zeros is refused', async ({ page, request }) => {
+    await page.goto(`/jobs/${await addJob(request)}/survey`);
+    await page.getByTestId('survey-file').setInputFiles({
+      name: 'zeros.img',
+      mimeType: 'application/octet-stream',
+      buffer: Buffer.alloc(200_000),
+    });
+    await expect(page.getByRole('alert')).toContainText('There is no GUID partition table in this file');
+  });
+});

@@ -1,0 +1,226 @@
+import { expect, test } from '@playwright/test';
+import { serve } from '../scripts/server.mjs';
+import { tryPort } from '../scripts/ports.mjs';
+import { addJob, addSurveyedJob, chooseText, sampleSurvey } from './survey';
+
+test('Jobs shows the six demo jobs, each with a basin and its stage', async ({ page }) => {
+  await page.goto('/');
+  for (const [customer, stage] of [
+    ['Tern Street Clinic', 'Route'],
+    ['Harbour Ferry Office', 'Diagnosis'],
+    ['Marlow & Finch Upholstery', 'Route'],
+    ['Driftwood Radio', 'Route'],
+    ['Old Lighthouse Museum', 'Target'],
+    ['Pinwheel Bakery', 'Diagnosis'],
+  ]) {
+    const row = page.getByRole('listitem').filter({ hasText: customer! });
+    await expect(row.getByRole('img', { name: /C: is 9\d % full/ })).toBeVisible();
+    await expect(row.getByText(stage!, { exact: true })).toBeVisible();
+  }
+});
+
+test('a job goes from a survey document to a drawn route, and is found again after a restart', async ({
+  page,
+}) => {
+  await page.goto('/');
+  await page.getByRole('link', { name: 'New job' }).click();
+  await page.getByRole('button', { name: 'Add the job' }).click();
+  await expect(page.getByText('Say whose machine it is.')).toBeVisible();
+  await page.getByLabel('Customer').fill('Salt Pan Library');
+  await page.getByLabel('Machine').fill('catalogue');
+  await page.getByRole('button', { name: 'Add the job' }).click();
+
+  await expect(page.getByRole('heading', { name: 'This job needs a survey' })).toBeVisible();
+  await chooseText(page, 'survey.json', JSON.stringify(sampleSurvey()));
+  await expect(page.getByRole('heading', { name: 'What is on the disk' })).toBeVisible();
+  const column = page.getByRole('listitem').filter({ hasText: 'D: Catalogue' });
+  await expect(column).toContainText('300.0 GiB');
+  await expect(column).toContainText('60.0 GiB · 20 %');
+  await expect(column).toContainText('at 103,001 MiB');
+
+  await page.getByRole('button', { name: 'See the diagnosis' }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText(
+    'Windows cannot extend C: now, because Recovery stands directly behind it.',
+  );
+  const cards = page.getByRole('article');
+  await expect(cards.nth(0)).toContainText('Recovery is an obstacle');
+  await expect(cards.nth(1)).toContainText('to spare inside Catalogue (D:)');
+
+  await page.getByRole('button', { name: 'Choose the size' }).click();
+  const total = page.getByLabel('New total', { exact: true });
+  await total.fill('150000 MB');
+  await expect(page.getByLabel('Amount added')).toHaveValue('+47600 MiB');
+  await page.getByLabel('Amount added').fill('+50');
+  await expect(total).toHaveValue('150 GiB');
+  await expect(page.getByText('exactly 153,600 MiB')).toBeVisible();
+  await page.getByRole('button', { name: 'Find the route' }).click();
+
+  await expect(page.getByRole('heading', { name: 'Grow C: from 100.0 GiB to 150.0 GiB' })).toBeVisible();
+  const steps = page.getByRole('list', { name: 'Steps of the route' });
+  for (const step of [
+    'Catalogue by 50.0 GiB',
+    'Catalogue right 50.0 GiB',
+    'Recovery right 50.0 GiB',
+    'Windows by 50.0 GiB',
+  ]) {
+    await expect(steps).toContainText(step);
+  }
+  // 60 GiB moved, 0.4 GiB of recovery, and ceil(60 x 50 / 300) = 10 GiB out of the end that is given up.
+  await expect(page.getByRole('complementary')).toContainText('Data copied 70.4 GiB');
+
+  const address = page.url();
+  await page.reload();
+  await expect(page.getByRole('heading', { name: 'Grow C: from 100.0 GiB to 150.0 GiB' })).toBeVisible();
+
+  // Another server on the same database finds the job as it was.
+  const port = (await tryPort(0, '127.0.0.1'))!;
+  const other = await serve({
+    port,
+    host: '127.0.0.1',
+    databaseUrl: process.env['DATABASE_URL'] ?? '',
+    demo: true,
+  });
+  try {
+    await page.goto(other.address + new URL(address).pathname);
+    await expect(page.getByRole('heading', { name: 'Grow C: from 100.0 GiB to 150.0 GiB' })).toBeVisible();
+    await expect(page.getByRole('complementary')).toContainText('Data copied 70.4 GiB');
+  } finally {
+    await other.stop();
+  }
+});
+
+test('the chart is walked through by keyboard, and a table says the same', async ({ page }) => {
+  await page.goto('/jobs/2614/route');
+  await page.getByRole('button', { name: /^As found: EFI/ }).focus();
+  for (const key of ['End', 'ArrowDown', 'ArrowDown', 'ArrowLeft']) await page.keyboard.press(key);
+  await expect(page.getByRole('contentinfo')).toContainText('after step 2');
+  await expect(page.getByRole('contentinfo')).toContainText('MiB');
+  await page.getByText('The same as a table').click();
+  const rows = page.getByRole('table').getByRole('row');
+  await expect(rows).toHaveCount(5);
+  const shown = await page.getByRole('list', { name: 'Steps of the route' }).locator('b').allTextContents();
+  expect(await rows.locator('td b').allTextContents()).toEqual(shown);
+});
+
+test('true scale draws the same partitions in proportion', async ({ page }) => {
+  await page.goto('/jobs/2614/route');
+  const width = async () => (await page.locator('[data-spot="0-p3"]').boundingBox())!.width;
+  const legible = await width();
+  await page.getByText('True scale').click();
+  // What the small partitions took on the legible scale goes back to the large ones.
+  await expect.poll(width).toBeGreaterThan(legible);
+  const archive = (await page.locator('[data-spot="0-p5"]').boundingBox())!.width;
+  expect((await width()) / archive).toBeCloseTo(119 / 356.7, 1);
+});
+
+test('another target makes goal and route stale, and nothing is lost', async ({ page, request }) => {
+  const number = await addSurveyedJob(request);
+  const asked = await request.put(`/api/v1/jobs/${number}/goal`, {
+    data: { version: 2, size: 120 * 2 ** 30, keepFreePercent: 10 },
+  });
+  expect(asked.status()).toBe(200);
+  await page.goto(`/jobs/${number}/survey`);
+  await page.getByRole('button', { name: 'Grow D: Catalogue' }).click();
+  const path = page.getByRole('navigation', { name: 'Path of the job' });
+  await expect(path.getByRole('link', { name: /Route/ })).toContainText('stale');
+  await page.getByRole('button', { name: 'Grow C: Windows' }).click();
+  await expect(path.getByRole('link', { name: /Route/ })).not.toContainText('stale');
+});
+
+test('two windows on one job: the later save is refused, with a choice', async ({ browser, request }) => {
+  const number = await addSurveyedJob(request);
+  const context = await browser.newContext();
+  const [first, second] = [await context.newPage(), await context.newPage()];
+  for (const page of [first, second]) await page.goto(`/jobs/${number}/survey`);
+  await first.getByRole('button', { name: 'Grow D: Catalogue' }).click();
+  await expect(first.getByRole('button', { name: 'Grow D: Catalogue' })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
+
+  await second.getByRole('button', { name: 'Grow D: Catalogue' }).click();
+  await expect(second.getByRole('alert')).toContainText('Nothing was overwritten');
+  await expect(second.getByRole('button', { name: 'Grow C: Windows' })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
+  await second.getByRole('button', { name: 'Save mine over it' }).click();
+  await expect(second.getByRole('button', { name: 'Grow D: Catalogue' })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
+  await expect(second.getByRole('alert')).toHaveCount(0);
+  await context.close();
+});
+
+test('a goal out of reach names the most and what stops it', async ({ page, request }) => {
+  const number = await addSurveyedJob(request);
+  await page.goto(`/jobs/${number}/target`);
+  await page.getByLabel('New total', { exact: true }).fill('2 TiB');
+  await expect(page.getByText('is more than the most')).toBeVisible();
+  await page.getByRole('button', { name: 'Find the route' }).click();
+  await expect(
+    page.getByRole('heading', { name: /2,048.0 GiB cannot be reached\. The most is 333\.3 GiB/ }),
+  ).toBeVisible();
+  await expect(page.getByRole('article')).toContainText('Catalogue (D:) shrunk as far as allowed');
+});
+
+test('the slider goes from the least to the most by keyboard', async ({ page, request }) => {
+  const number = await addSurveyedJob(request);
+  await page.goto(`/jobs/${number}/target`);
+  await page.getByRole('slider').focus();
+  await page.keyboard.press('End');
+  await expect(page.getByText('most 333.3 GiB')).toBeVisible();
+  const most = /exactly ([\d,.]+) MiB/.exec((await page.locator('#goal-says').textContent())!)![1];
+  await expect(page.locator('#goal-limits')).toContainText(`${most} MiB`);
+  await page.getByRole('button', { name: 'Find the route' }).click();
+  await expect(page.getByRole('complementary')).toContainText('Catalogue (D:) free afterwards');
+});
+
+for (const [text, says] of [
+  ['a lot', 'is not a size'],
+  ['90 GiB', 'A target is never made smaller'],
+  ['51,200 MB', 'can be read in two ways'],
+  ['12 bushels', 'is not a unit here'],
+] as const) {
+  test(`the size “${text}” is refused at its field`, async ({ page }) => {
+    await page.goto('/jobs/2614/target');
+    await page.getByLabel('New total', { exact: true }).fill(text);
+    await expect(page.getByText(says)).toBeVisible();
+    await expect(page.getByLabel('New total', { exact: true })).toHaveAttribute('aria-invalid', 'true');
+    await expect(page.getByRole('button', { name: 'Find the route' })).toBeDisabled();
+  });
+}
+
+test('bad survey documents are refused with the place, and nothing is saved', async ({ page, request }) => {
+  const number = await addJob(request);
+  await page.goto(`/jobs/${number}/survey`);
+  const refused = async (text: string, says: RegExp, name = 'survey.json') => {
+    await chooseText(page, name, text);
+    await expect(page.getByRole('alert')).toContainText(says);
+  };
+  await refused('{"format": "gentle-tide/sur', /no whole JSON/);
+  await refused('{"format": "something"}', /“version” is missing/);
+  const overlap = sampleSurvey();
+  overlap.disks[0]!.partitions[1]!['first'] = 4096;
+  await refused(JSON.stringify(overlap), /Partitions may not overlap/);
+  const text = sampleSurvey();
+  text.disks[0]!.partitions[1]!['sectors'] = 'many';
+  await refused(JSON.stringify(text), /“sectors” must be a whole number, not "many"/);
+  await refused('just words', /neither a survey document .* nor a disk image/, 'notes.txt');
+  await refused(
+    JSON.stringify({ filler: 'x'.repeat(10 * 2 ** 20) }),
+    /10\.0 MiB of text\. A survey document has 4 MiB at most/,
+  );
+  const job = (await (await request.get(`/api/v1/jobs/${number}`)).json()) as {
+    version: number;
+    survey: unknown;
+  };
+  expect(job).toMatchObject({ version: 1, survey: null });
+});
+
+test('an unknown job says so', async ({ page }) => {
+  const reply = await page.goto('/jobs/99999/route');
+  expect(reply!.status()).toBe(404);
+  await expect(page.getByRole('heading')).toHaveText('There is no job 99999.');
+});

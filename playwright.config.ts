@@ -1,0 +1,18 @@
+import { defineConfig } from '@playwright/test';
+import { browserOptions } from './scripts/browser.mjs';
+
+export default defineConfig({
+  testDir: 'e2e',
+  globalSetup: './e2e/images.mjs',
+  outputDir: '.local/test-results',
+  timeout: 60_000,
+  expect: { timeout: 10_000 },
+  workers: 2,
+  forbidOnly: true,
+  use: {
+    baseURL: process.env['BASE_URL'] ?? 'http://127.0.0.1:8420',
+    viewport: { width: 1280, height: 800 },
+    trace: 'off',
+    launchOptions: browserOptions,
+  },
+});

@@ -1,0 +1,27 @@
+import type { SurveyDocument } from '$core/survey';
+import { diskSpec, surveyWith, type PartitionSpec } from '$core/survey/sketch';
+
+/**
+ * A made-up disk with `count` partitions: EFI, Windows, and behind it recovery, reserved and data volumes of
+ * many sizes and fill levels, some with gaps. The same for every run.
+ */
+export function benchSurvey(count: number): SurveyDocument {
+  let seed = count;
+  const random = (): number => (seed = (seed * 1_103_515_245 + 12_345) % 2 ** 31) / 2 ** 31;
+  const partitions: PartitionSpec[] = [
+    { role: 'efi', size: 260, used: 33, fileSystem: 'fat32' },
+    { role: 'windows', size: 100_000, used: 95_000, letter: 'C' },
+  ];
+  while (partitions.length < count) {
+    const kind = random();
+    const gap = random() < 0.2 ? Math.round(random() * 500) : 0;
+    if (kind < 0.15) partitions.push({ role: 'recovery', size: 900, used: 600, gap });
+    else if (kind < 0.2) partitions.push({ role: 'reserved', size: 16, gap });
+    else {
+      const size = 5_000 + Math.round(random() * 40_000);
+      partitions.push({ role: 'data', size, used: Math.round(size * random() * 0.9), gap });
+    }
+  }
+  const length = partitions.reduce((sum, spec) => sum + spec.size + (spec.gap ?? 0), 0) + 2;
+  return surveyWith(diskSpec({ size: length }, partitions));
+}

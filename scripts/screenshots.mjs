@@ -1,0 +1,51 @@
+// Takes the current pictures of the main views from the demo data into docs/screenshots/: `npm run screenshots`.
+import { chromium } from '@playwright/test';
+import { mkdirSync, rmSync } from 'node:fs';
+import { browserOptions } from './browser.mjs';
+import { buildIfChanged } from './build.mjs';
+import { startDatabase } from './privateDatabase.mjs';
+import { serve } from './server.mjs';
+import { tryPort } from './ports.mjs';
+
+const FOLDER = 'docs/screenshots';
+
+/** @type {{ name: string, path: string, dark?: boolean, height?: number, prepare?: (page: import('@playwright/test').Page) => Promise<unknown> }[]} */
+const VIEWS = [
+  { name: 'jobs', path: '/' },
+  { name: 'survey', path: '/jobs/2614/survey' },
+  { name: 'diagnosis', path: '/jobs/2614/diagnosis' },
+  { name: 'target', path: '/jobs/2614/target' },
+  { name: 'route', path: '/jobs/2614/route', prepare: (page) => page.locator('[data-spot="2-p5"]').click() },
+  {
+    name: 'route-true-scale-dark',
+    path: '/jobs/2611/route',
+    dark: true,
+    height: 1000,
+    prepare: (page) => page.getByText('True scale').click(),
+  },
+];
+
+rmSync('.local/picture-database', { recursive: true, force: true });
+const database = await startDatabase('.local/picture-database', ['pictures']);
+buildIfChanged();
+const port = (await tryPort(0, '127.0.0.1')) ?? 0;
+const server = await serve({ port, host: '127.0.0.1', databaseUrl: database.url('pictures'), demo: true });
+const browser = await chromium.launch(browserOptions);
+mkdirSync(FOLDER, { recursive: true });
+for (const { name, path, dark, height, prepare } of VIEWS) {
+  const page = await browser.newPage({
+    viewport: { width: 1280, height: height ?? 800 },
+    colorScheme: dark ? 'dark' : 'light',
+    reducedMotion: 'reduce',
+  });
+  await page.goto(server.address + path, { waitUntil: 'networkidle' });
+  await prepare?.(page);
+  await page.mouse.move(0, 0);
+  await page.waitForTimeout(200);
+  await page.screenshot({ path: `${FOLDER}/${name}.png` });
+  await page.close();
+  console.log(`${FOLDER}/${name}.png`);
+}
+await browser.close();
+await server.stop();
+await database.stop();
