@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type APIRequestContext } from '@playwright/test';
-import { addJob } from './survey';
+import { addJob, addSurveyedJob, sampleSurvey } from './survey';
 
 const SCREENS = [
   '/',
@@ -44,6 +44,22 @@ for (const colorScheme of ['light', 'dark'] as const) {
     });
   }
 }
+
+test('a disk with 40 partitions scrolls inside its own frame, not the page', async ({ page, request }) => {
+  const survey = sampleSurvey();
+  const [disk] = survey.disks as unknown as { sectors: number; partitions: Record<string, unknown>[] }[];
+  for (let number = 4; number <= 40; number++) {
+    disk!.partitions.push({ ...disk!.partitions[1], id: null, number, first: disk!.sectors });
+    disk!.sectors += 600 * 2048;
+  }
+  disk!.sectors += 2048;
+  const number = await addSurveyedJob(request, survey);
+  for (const screen of ['survey', 'diagnosis']) {
+    await page.goto(`/jobs/${number}/${screen}`);
+    await expect(page.getByRole('region', { name: 'Disk 0 from start to end' })).toBeVisible();
+    expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBe(1280);
+  }
+});
 
 test('the theme is kept, and everything is reached by keyboard with the focus visible', async ({ page }) => {
   await page.goto('/');

@@ -30,8 +30,8 @@ export interface StripOptions {
   leastWidth: number;
 }
 
-const FULL_LABEL = 96;
-const SHORT_LABEL = 26;
+const FULL_LABEL = 80;
+const SHORT_LABEL = 24;
 
 /** Lays out the basins of one disk layout in the order of their position. Gaps below 1 MiB get none. */
 export function stripOf(disk: Disk, layout: Layout, options: StripOptions): Basin[] {

@@ -29,10 +29,11 @@
       </div>
     </foreignObject>
   {:else if basin.label === 'short'}
-    <rect x={basin.x + 3} y={y + height / 2 - 10} width={basin.width - 6} height="20" rx="4" />
-    <text class="short" x={basin.x + basin.width / 2} y={y + height / 2 + 4} text-anchor="middle">
-      {shortLabel(basin.partition)}
-    </text>
+    {@const text = shortLabel(basin.partition)}
+    {@const width = Math.min(basin.width - 4, text.length * 7 + 10)}
+    <rect x={basin.x + (basin.width - width) / 2} y={y + height / 2 - 10} {width} height="20" rx="4" />
+    <text class="short" x={basin.x + basin.width / 2} y={y + height / 2 + 4} text-anchor="middle">{text}</text
+    >
   {/if}
 </g>
 

@@ -85,6 +85,7 @@
 
 <style>
   .scroll {
+    position: relative; /* what is hidden inside must not widen the page */
     overflow-x: auto;
     padding-bottom: 0.25rem;
   }

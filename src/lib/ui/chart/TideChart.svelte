@@ -34,7 +34,7 @@
   let room = $state(680);
   const count = $derived(disk.partitions.length + 4);
   const width = $derived(Math.max(room - 2 * PAD, count * (LEAST_WIDTH + GAP)));
-  const leastWidth = $derived(Math.max(LEAST_WIDTH, Math.min(34, width / (2 * count))));
+  const leastWidth = $derived(Math.max(LEAST_WIDTH, Math.min(34, width / (1.6 * count))));
   const chart = $derived(
     tideChart(disk, steps, {
       width,
@@ -253,6 +253,7 @@
     text-overflow: ellipsis;
   }
   .scroll {
+    position: relative;
     overflow-x: auto;
     overflow-y: hidden;
   }

@@ -16,9 +16,8 @@ const PAINT: Record<Role, Paint> = {
 
 export const paintOf = (partition: Partition): Paint => PAINT[partition.role];
 
-const SHORT: Record<Role, string> = {
+const SHORT: Record<Exclude<Role, 'data'>, string> = {
   windows: 'Win.',
-  data: 'Data',
   recovery: 'Rec.',
   vendor: 'Maker',
   efi: 'EFI',
@@ -27,6 +26,8 @@ const SHORT: Record<Role, string> = {
   unknown: '?',
 };
 
-/** What a narrow basin is labelled with. */
-export const shortLabel = (partition: Partition): string =>
-  partition.letter ? `${partition.letter}:` : SHORT[partition.role];
+/** What a narrow basin is labelled with: a letter, else what it is for, else its number. */
+export function shortLabel(partition: Partition): string {
+  if (partition.letter) return `${partition.letter}:`;
+  return partition.role === 'data' ? String(partition.number) : SHORT[partition.role];
+}

@@ -170,10 +170,12 @@
         {@const { basin, spot } = selected}
         <div class="who"><span>Selected</span><b>{basin.name}, {moment(spot.strip)}</b></div>
         <div>
-          <span>Starts at</span><b class="figure">{formatMib(basin.extent.first * disk.sectorSize)}</b>
-        </div>
-        <div>
-          <span>Ends at</span><b class="figure">{formatMib(endOf(basin.extent) * disk.sectorSize)}</b>
+          <span>Starts and ends at</span>
+          <b class="figure"
+            >{formatMib(basin.extent.first * disk.sectorSize)} – {formatMib(
+              endOf(basin.extent) * disk.sectorSize,
+            )}</b
+          >
         </div>
         <div><span>Size</span><b class="figure">{formatSize(basin.size)} · {formatMib(basin.size)}</b></div>
         {#if basin.used !== null}
@@ -280,7 +282,7 @@
     grid-column: 1;
     display: flex;
     flex-wrap: wrap;
-    gap: 0.375rem 2rem;
+    gap: 0.375rem 1.5rem;
     align-items: center;
     min-height: 4rem;
     padding: 0.625rem 1.25rem;

@@ -62,7 +62,7 @@
     {#each machine.disks as disk (disk.number)}
       <section aria-label="Disk {disk.number}">
         <h2>
-          {diskLine(disk)}{#if disk.model}<span class="soft"> · {disk.model}</span>{/if}
+          {diskLine(disk)}{#if disk.model}<span class="soft">{` · ${disk.model}`}</span>{/if}
         </h2>
         {#if disk.partitions.length === 0}<p class="soft">This disk has no partitions.</p>{/if}
         <DiskBasins
