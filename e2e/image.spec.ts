@@ -1,7 +1,15 @@
 import { expect, test } from '@playwright/test';
-import { copyFileSync, openSync, truncateSync, writeSync, closeSync, rmSync } from 'node:fs';
-import { statSync } from 'node:fs';
-import { addJob } from './survey';
+import {
+  closeSync,
+  copyFileSync,
+  openSync,
+  rmSync,
+  statSync,
+  truncateSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
+import { addJob, sampleSurvey } from './survey';
 
 const small = () => process.env['SMALL_IMAGE']!;
 
@@ -31,6 +39,19 @@ test('a disk image is read in the browser and leads to a route, and is not uploa
   // Room for 150 MiB lies behind the data volume, so that moves but need not shrink.
   await expect(page.getByRole('list', { name: 'Steps of the route' })).toContainText('X-ray archive right');
   await expect(page.getByRole('list', { name: 'Steps of the route' })).not.toContainText('Shrink');
+});
+
+test('a survey document may be dropped as well as chosen', async ({ page, request }) => {
+  await page.goto(`/jobs/${await addJob(request, 'dropped')}/survey`);
+  const path = test.info().outputPath('survey.json');
+  writeFileSync(path, JSON.stringify(sampleSurvey()));
+  const box = (await page.getByRole('group', { name: 'Drop a file here' }).boundingBox())!;
+  const browser = await page.context().newCDPSession(page);
+  const data = { items: [], files: [path], dragOperationsMask: 1 };
+  for (const type of ['dragEnter', 'dragOver', 'drop'] as const) {
+    await browser.send('Input.dispatchDragEvent', { type, x: box.x + 40, y: box.y + 40, data });
+  }
+  await expect(page.getByRole('heading', { name: 'What is on the disk' })).toBeVisible();
 });
 
 test('a sparse image of 500 GiB shows its progress while it is read', async ({ page, request }) => {

@@ -9,7 +9,14 @@ const LOCK_SECONDS = 60;
 /** Brings the database to the newest migration. Two servers started at once wait for each other. */
 export async function migrate(folder = join(process.cwd(), 'migrations')): Promise<number> {
   const options = connectionOptions();
-  const connection = await mysql.createConnection({ ...options, multipleStatements: true });
+  const connection = await mysql
+    .createConnection({ ...options, multipleStatements: true })
+    .catch((error: unknown) => {
+      const reason = error instanceof Error ? error.message : String(error);
+      throw new Error(`the database at ${options.host}:${options.port} can't be used: ${reason}`, {
+        cause: error,
+      });
+    });
   try {
     await connection.query(SESSION_SETTINGS);
     const [[lock]] = await connection.query<mysql.RowDataPacket[]>('SELECT GET_LOCK(?, ?) AS got', [

@@ -19,7 +19,7 @@
 </script>
 
 <article class:lit onpointerenter={() => onlight?.(true)} onpointerleave={() => onlight?.(false)}>
-  {#if mark !== undefined}<span class="mark" aria-hidden="true">{mark}</span>{/if}
+  {#if mark !== undefined}<span class="number" aria-hidden="true">{mark}</span>{/if}
   <h3>
     {finding.title}
     {#if finding.severity === 'blocks'}<span class="tag">blocks</span>{/if}
@@ -64,7 +64,7 @@
     color: var(--ink-soft);
     margin: 0.25rem 0 0.75rem;
   }
-  .mark {
+  .number {
     position: absolute;
     top: -0.75rem;
     left: 1rem;

@@ -26,7 +26,7 @@
           class:here={here === stage.id}
           aria-current={here === stage.id ? 'step' : undefined}
         >
-          <span class="mark" aria-hidden="true"
+          <span class="spot" aria-hidden="true"
             >{#if state === 'done' && here !== stage.id}<Check size={12} strokeWidth={3} />{/if}</span
           >
           {stage.name}
@@ -76,7 +76,7 @@
   .is-closed {
     color: var(--ink-soft);
   }
-  .mark {
+  .spot {
     display: grid;
     place-items: center;
     width: 1.125rem;
@@ -85,11 +85,11 @@
     border: 2px solid var(--line-strong);
     color: var(--sheet);
   }
-  .is-done .mark {
+  .is-done .spot {
     background: var(--good);
     border-color: var(--good);
   }
-  .here .mark {
+  .here .spot {
     background: var(--sheet);
     border: 5px solid var(--accent);
   }

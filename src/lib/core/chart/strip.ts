@@ -31,7 +31,7 @@ export interface StripOptions {
 }
 
 const FULL_LABEL = 80;
-const SHORT_LABEL = 24;
+const SHORT_LABEL = 20;
 
 /** Lays out the basins of one disk layout in the order of their position. Gaps below 1 MiB get none. */
 export function stripOf(disk: Disk, layout: Layout, options: StripOptions): Basin[] {

@@ -13,7 +13,7 @@
   );
 </script>
 
-<g class="label">
+<g class="basin-label">
   {#if !basin.partition}
     {#if basin.width >= 62}
       <text class="figure soft" x={basin.x + basin.width / 2} y={y + height / 2 + 4} text-anchor="middle">
@@ -38,7 +38,7 @@
 </g>
 
 <style>
-  .label {
+  .basin-label {
     pointer-events: none;
   }
   rect {

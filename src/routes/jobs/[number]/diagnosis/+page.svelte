@@ -59,7 +59,7 @@
         </p>
       {:else}
         <p class="marks">
-          {#each marksAbove(basin) as mark (mark)}<span class="mark">{mark}</span>{/each}
+          {#each marksAbove(basin) as mark (mark)}<span class="number">{mark}</span>{/each}
           {#if !basin.partition}
             <span class="soft">{isBehind(basin) ? 'in reach' : 'out of reach'}</span>
           {/if}
@@ -129,7 +129,7 @@
     padding-bottom: 0.375rem;
     white-space: nowrap;
   }
-  .mark {
+  .number {
     display: grid;
     place-items: center;
     width: 1.5rem;

@@ -110,7 +110,7 @@
   {#if !job.goal?.stale}
     <aside aria-label="Figures of this route">
       <h2>This route</h2>
-      <p class="name">{route.title} <span class="chip">{kits}</span></p>
+      <p class="name">{route.title} <span class="tools">{kits}</span></p>
       <dl>
         <div>
           <dt>Data copied</dt>
@@ -240,7 +240,7 @@
     margin-bottom: 0.625rem;
     text-wrap: balance;
   }
-  .chip {
+  .tools {
     padding: 0.0625rem 0.5rem;
     border-radius: 0.375rem;
     font-size: 0.8125rem;
