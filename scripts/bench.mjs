@@ -41,7 +41,7 @@ ${planner.map(row).join('\n')}
 ## Reading a disk image in the browser
 
 A sparse raw image of 500 GiB with an EFI, a reserved and three NTFS volumes (200 GiB, 900 MiB, 298 GiB), made by
-\`scripts/testing/image.ts\`, chosen on the Survey screen in headless Chromium. From choosing the file until the survey
+\`scripts/test/image.ts\`, chosen on the Survey screen in headless Chromium. From choosing the file until the survey
 stands on the screen: reading in the worker, saving, and drawing. The aim is about a second.
 
 | what | median | slowest | runs |
@@ -53,7 +53,7 @@ console.log('Written to docs/benchmarks.md');
 process.exit(0);
 
 async function imageTimings() {
-  const { makeImage, LARGE_VOLUMES } = await loadTs('scripts/testing/image.ts');
+  const { makeImage, LARGE_VOLUMES } = await loadTs('scripts/test/image.ts');
   const made = makeImage(LARGE_VOLUMES, { gap: 1024 });
   buildIfChanged();
   const database = await startDatabase('.local/bench-database', ['bench']);

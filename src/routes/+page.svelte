@@ -19,8 +19,8 @@
 
 <svelte:head><title>Jobs · Gentle Tide</title></svelte:head>
 
-<main>
-  <div class="top">
+<main class="page middle">
+  <div class="page-top">
     <div>
       <h1>Jobs</h1>
       <p class="soft">{data.jobs.length === 1 ? 'One machine is' : `${data.jobs.length} machines are`} in.</p>
@@ -77,25 +77,6 @@
 </main>
 
 <style>
-  main {
-    width: 100%;
-    max-width: 80rem;
-    margin: 0 auto;
-    padding: 1.5rem 1.25rem 3rem;
-  }
-  .top {
-    display: flex;
-    justify-content: space-between;
-    align-items: end;
-    margin-bottom: 1.25rem;
-  }
-  h1 {
-    font-size: 1.5rem;
-    font-weight: 700;
-  }
-  .soft {
-    color: var(--ink-soft);
-  }
   ul {
     display: grid;
     gap: 0.625rem;

@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { clinic } from '$core/testing/clinic';
+import { clinic } from '$core/test/clinic';
 import { GIB } from '$core/units';
 import { change, closeDatabase, database, rows } from './database';
 import { loadDemoData } from './demo/load';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { planRoutes } from '../planning';
 import { machineOf } from '../survey';
-import { clinic } from '../testing/clinic';
+import { clinic } from '../test/clinic';
 import { GIB } from '../units';
 import { shareWidth } from './scale';
 import { firstSpot, tideChart, walk, waterPath, type Direction, type ScaleKind } from '.';

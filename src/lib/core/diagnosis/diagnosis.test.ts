@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { diskSpec, surveyWith, type DiskSpec, type PartitionSpec } from '../survey/sketch';
-import { clinic } from '../testing/clinic';
+import { clinic } from '../test/clinic';
 import { GIB, MIB } from '../units';
 import type { SurveyDocument } from '../survey';
 import { diagnose, type Diagnosis } from '.';

@@ -2,10 +2,10 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { bytesOf, contains, endOf, overlaps } from '../disk';
 import { diskSpec, surveyWith, type PartitionSpec } from '../survey/sketch';
-import { clinic } from '../testing/clinic';
+import { clinic } from '../test/clinic';
 import { machineOf } from '../survey';
 import { GIB, MIB } from '../units';
-import { fewestBytes, type SmallPartition } from './exhaustive.testing';
+import { fewestBytes, type SmallPartition } from './test/exhaustive';
 import { layoutsAlong, planRoutes, type RoutesAnswer, type RoutesRequest } from '.';
 
 const plan = (request: Omit<RoutesRequest, 'kits'>): RoutesAnswer => {

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { closeSync, openSync, readFileSync, readSync, statSync, truncateSync, writeSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { checkedSource, type ByteSource } from '../images/source';
-import { CLINIC_VOLUMES, makeImage, type MadeImage } from '../../../../scripts/testing/image';
+import { CLINIC_VOLUMES, makeImage, type MadeImage } from '../../../../scripts/test/image';
 import { surveyFromImage, type SurveyDocument } from '.';
 
 const fileSource = (path: string): ByteSource & { bytesRead: number } => {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { clinic } from '../testing/clinic';
+import { clinic } from '../test/clinic';
 import { checkSurvey, machineOf, type SurveyDocument } from '.';
 
 /** The clinic's survey with one thing wrong. */

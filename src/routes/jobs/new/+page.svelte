@@ -21,7 +21,7 @@
 
 <svelte:head><title>New job · Gentle Tide</title></svelte:head>
 
-<main>
+<main class="page narrow">
   <h1>New job</h1>
   <p class="soft">One machine in for work. Its survey comes next.</p>
   <form onsubmit={add} novalidate>
@@ -59,20 +59,6 @@
 </main>
 
 <style>
-  main {
-    width: 100%;
-    max-width: 34rem;
-    margin: 3rem auto;
-    padding: 0 1.25rem;
-  }
-  h1 {
-    font-size: 1.5rem;
-    font-weight: 700;
-  }
-  .soft {
-    color: var(--ink-soft);
-    margin-bottom: 1.5rem;
-  }
   label span {
     display: block;
     font-weight: 600;

@@ -39,8 +39,8 @@
 
 <svelte:head><title>Diagnosis · {job.customer} · Gentle Tide</title></svelte:head>
 
-<main>
-  <div class="top">
+<main class="page">
+  <div class="page-top">
     <div>
       <h1>{diagnosis.headline}</h1>
       <p class="soft">{diagnosis.summary}</p>
@@ -90,30 +90,6 @@
 </main>
 
 <style>
-  main {
-    width: 100%;
-    max-width: 120rem;
-    margin: 0 auto;
-    padding: 1.25rem 1.5rem 2.5rem;
-    display: grid;
-    grid-template-columns: minmax(0, 1fr);
-    align-content: start;
-    gap: 1rem;
-  }
-  .top {
-    display: flex;
-    justify-content: space-between;
-    align-items: center;
-    gap: 1.5rem;
-  }
-  h1 {
-    font-size: 1.375rem;
-    font-weight: 700;
-    text-wrap: balance;
-  }
-  .soft {
-    color: var(--ink-soft);
-  }
   .way {
     display: flex;
     align-items: center;
@@ -139,12 +115,6 @@
     color: var(--paper);
     font-weight: 700;
     font-size: 0.8125rem;
-  }
-  .cards {
-    display: grid;
-    grid-template-columns: repeat(auto-fit, minmax(17.5rem, 1fr));
-    gap: 1.25rem 1rem;
-    padding-top: 1rem;
   }
   .most {
     color: var(--ink-soft);

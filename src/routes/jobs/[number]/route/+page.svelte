@@ -214,13 +214,6 @@
     padding-right: 7rem;
     margin-bottom: 0.875rem;
   }
-  h1 {
-    font-size: 1.375rem;
-    font-weight: 700;
-  }
-  .soft {
-    color: var(--ink-soft);
-  }
   aside {
     grid-row: 1 / 3;
     grid-column: 2;

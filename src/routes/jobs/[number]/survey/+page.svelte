@@ -43,9 +43,9 @@
 
 <svelte:head><title>Survey · {job.customer} · Gentle Tide</title></svelte:head>
 
-<main>
+<main class="page">
   {#if job.survey && machine}
-    <div class="top">
+    <div class="page-top">
       <div>
         <h1>What is on {machine.disks.length === 1 ? 'the disk' : `the ${machine.disks.length} disks`}</h1>
         <p class="soft">
@@ -118,34 +118,6 @@
 </main>
 
 <style>
-  main {
-    width: 100%;
-    max-width: 120rem;
-    margin: 0 auto;
-    padding: 1.25rem 1.5rem 2.5rem;
-    display: grid;
-    grid-template-columns: minmax(0, 1fr);
-    align-content: start;
-    gap: 1.25rem;
-  }
-  .top {
-    display: flex;
-    justify-content: space-between;
-    align-items: center;
-    gap: 1rem;
-  }
-  h1 {
-    font-size: 1.375rem;
-    font-weight: 700;
-  }
-  h2 {
-    font-weight: 650;
-    margin-bottom: 0.625rem;
-  }
-  .soft {
-    color: var(--ink-soft);
-    font-weight: 400;
-  }
   .choose {
     margin: 0.5rem 0 0 0.625rem;
     padding: 0.125rem 0.625rem;

@@ -107,7 +107,7 @@
 
 <svelte:head><title>Target · {job.customer} · Gentle Tide</title></svelte:head>
 
-<main>
+<main class="page middle">
   <h1>How much should {name} get?</h1>
   {#if most <= now}
     <p class="soft">With the offline mover {name} cannot get any more than it has. This is why:</p>
@@ -256,26 +256,6 @@
 </main>
 
 <style>
-  main {
-    width: 100%;
-    max-width: 80rem;
-    margin: 0 auto;
-    padding: 1.25rem 1.5rem 2.5rem;
-    display: grid;
-    align-content: start;
-    gap: 1rem;
-  }
-  h1 {
-    font-size: 1.375rem;
-    font-weight: 700;
-  }
-  h2 {
-    font-weight: 650;
-    margin-bottom: 0.375rem;
-  }
-  .soft {
-    color: var(--ink-soft);
-  }
   .columns {
     display: grid;
     grid-template-columns: minmax(0, 1fr) minmax(0, 1.1fr);
@@ -349,11 +329,6 @@
     gap: 1rem;
     padding: 0.375rem 0;
     border-top: 1px solid var(--line);
-  }
-  .cards {
-    display: grid;
-    grid-template-columns: repeat(auto-fit, minmax(20rem, 1fr));
-    gap: 1rem;
   }
   form :global([data-scope='slider'][data-part='range']) {
     background: var(--accent);

@@ -1,4 +1,4 @@
-import { MIB } from '../units';
+import { MIB } from '../../units';
 
 /**
  * An independent search for tests: every order-keeping way on a disk measured in slots of 1 MiB, by uniform
