@@ -6,7 +6,7 @@ module.exports = {
       comment:
         'The core runs in a browser, a worker and a server alike: no Svelte, Node, DOM or database in it.',
       severity: 'error',
-      from: { path: '^src/lib/core', pathNot: '\\.test\\.ts$' },
+      from: { path: '^src/lib/core', pathNot: ['\\.test\\.ts$', '/test/'] },
       to: { pathNot: ['^src/lib/core', '^node_modules/crc-32'] },
     },
     {
@@ -26,6 +26,12 @@ module.exports = {
       severity: 'error',
       from: { path: '^src/lib/server' },
       to: { path: '^src/(lib/ui|routes|lib/workers)' },
+    },
+    {
+      name: 'tests-stay-tests',
+      severity: 'error',
+      from: { path: '^src', pathNot: ['\\.test\\.ts$', '/test/'] },
+      to: { path: ['/test/', '\\.test\\.ts$'] },
     },
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
     {

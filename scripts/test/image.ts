@@ -1,30 +1,13 @@
-import { execFileSync } from 'node:child_process';
-import {
-  closeSync,
-  ftruncateSync,
-  mkdtempSync,
-  openSync,
-  readSync,
-  rmSync,
-  writeFileSync,
-  writeSync,
-} from 'node:fs';
+import { closeSync, ftruncateSync, mkdtempSync, openSync, rmSync, writeSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { TYPE } from '$core/disk';
 import { writeGpt, type GptTable } from '$core/tables';
+import { copySparse, makeVolume, type VolumeSpec } from './volume';
 
-/** A volume of an image, made by an independent formatter. */
-export interface ImageVolume {
+export interface ImageVolume extends VolumeSpec {
   name: string;
   type: string;
-  /** MiB. */
-  size: number;
-  make: 'ntfs' | 'fat32' | 'none';
-  label?: string;
-  clusterSize?: number;
-  /** Files to be copied in (NTFS), in bytes each. */
-  files?: number[];
 }
 
 export interface MadeImage {
@@ -83,69 +66,11 @@ export function makeImage(
   for (const { offset, bytes } of writeGpt(table)) writeSync(image, bytes, 0, bytes.length, offset);
   for (const volume of volumes) {
     if (volume.spec.make === 'none') continue;
-    makeVolume(volume.path, volume.spec, sectorSize, volume.first, folder);
+    makeVolume(volume.path, volume.spec, { sectorSize, first: volume.first });
     copySparse(volume.path, image, volume.first * sectorSize);
   }
   closeSync(image);
   return { path, table, volumes, remove: () => rmSync(folder, { recursive: true, force: true }) };
-}
-
-function makeVolume(
-  path: string,
-  spec: ImageVolume,
-  sectorSize: number,
-  first: number,
-  folder: string,
-): void {
-  const file = openSync(path, 'w');
-  ftruncateSync(file, spec.size * MIB);
-  closeSync(file);
-  const run = (command: string, ...args: string[]) => execFileSync(command, args, { stdio: 'pipe' });
-  if (spec.make === 'fat32') {
-    run('mkfs.fat', '-F', '32', '-S', String(sectorSize), ...(spec.label ? ['-n', spec.label] : []), path);
-    return;
-  }
-  const cluster = spec.clusterSize ? ['-c', String(spec.clusterSize)] : [];
-  const geometry = ['-s', String(sectorSize), '-p', String(first), '-H', '16', '-S', '63'];
-  run('mkntfs', '-F', '-f', '-q', ...geometry, ...cluster, '-L', spec.label ?? '', path);
-  spec.files?.forEach((bytes, i) => {
-    const source = join(folder, 'payload');
-    writeFileSync(source, Buffer.alloc(bytes, i + 1));
-    run('ntfscp', '-f', path, source, `file${i}.bin`);
-    rmSync(source);
-  });
-}
-
-/** Copies a volume into the image, leaving out its holes. */
-function copySparse(from: string, to: number, offset: number): void {
-  const source = openSync(from, 'r');
-  const buffer = Buffer.alloc(MIB);
-  for (const [start, end] of dataRanges(from)) {
-    for (let at = start; at < end; at += buffer.length) {
-      const length = readSync(source, buffer, 0, Math.min(buffer.length, end - at), at);
-      writeSync(to, buffer, 0, length, offset + at);
-    }
-  }
-  closeSync(source);
-}
-
-/** The parts of a sparse file that hold data. Node has no SEEK_DATA; Python's `os.lseek` has. */
-function dataRanges(path: string): [number, number][] {
-  const script = `
-import os, sys
-f = os.open(sys.argv[1], os.O_RDONLY)
-at, size = 0, os.fstat(f).st_size
-while at < size:
-    try: start = os.lseek(f, at, os.SEEK_DATA)
-    except OSError: break
-    at = os.lseek(f, start, os.SEEK_HOLE)
-    print(start, at)`;
-  const text = execFileSync('python3', ['-c', script, path], { encoding: 'utf8' });
-  return text
-    .trim()
-    .split('\n')
-    .filter(Boolean)
-    .map((line) => line.split(' ').map(Number) as [number, number]);
 }
 
 /** The clinic's layout in small, with real volumes: EFI, reserved, Windows, recovery, data and room behind. */

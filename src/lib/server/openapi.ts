@@ -57,6 +57,12 @@ const finding = {
   },
 };
 
+const newestSurvey = {
+  summary: 'The newest survey document of the job, just as it was given',
+  parameters: job,
+  responses: { 200: answer('The survey document', schema('survey')), ...problems(404) },
+};
+
 export const openapi = {
   openapi: '3.1.0',
   info: {
@@ -132,6 +138,7 @@ export const openapi = {
       ).map(([what, summary]) => [
         `/api/v1/jobs/{number}/${what}`,
         {
+          ...(what === 'survey' ? { get: newestSurvey } : {}),
           put: {
             summary,
             parameters: job,

@@ -1,11 +1,21 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { planRoutes } from '../planning';
+import { layoutOf, planRoutes } from '../planning';
 import { machineOf } from '../survey';
+import { diskSpec, surveyWith } from '../survey/sketch';
 import { clinic } from '../test/clinic';
 import { GIB } from '../units';
 import { shareWidth } from './scale';
-import { firstSpot, tideChart, walk, waterPath, type Direction, type ScaleKind } from '.';
+import {
+  densityPath,
+  firstSpot,
+  stripOf,
+  tideChart,
+  walk,
+  waterPath,
+  type Direction,
+  type ScaleKind,
+} from '.';
 
 const survey = clinic();
 const disk = machineOf(survey).disks[0]!;
@@ -122,6 +132,37 @@ describe('the tide chart', () => {
   });
 });
 
+describe('an extended partition', () => {
+  it('is shown as what lies inside it, with the room between its logical drives', () => {
+    const mbr = surveyWith({
+      ...diskSpec({ size: 1000, table: 'mbr' }, [{ role: 'windows', size: 200, used: 190 }]),
+    });
+    const at = (mib: number) => mib * 2048;
+    mbr.disks[0]!.partitions.push(
+      { number: 2, first: at(300), sectors: at(500), type: '0x0F', kind: 'extended' },
+      { number: 5, first: at(301), sectors: at(100), type: '0x07', kind: 'logical' },
+      { number: 6, first: at(600), sectors: at(200), type: '0x07', kind: 'logical' },
+    );
+    const [framed] = machineOf(mbr).disks;
+    const basins = stripOf(framed!, layoutOf(framed!), { width: 900, scale: 'true', gap: 0, leastWidth: 1 });
+    expect(
+      basins.map((basin) => [
+        basin.partition?.number ?? null,
+        basin.extent.first / 2048,
+        basin.extent.sectors / 2048,
+      ]),
+    ).toEqual([
+      [1, 1, 200],
+      [null, 201, 99],
+      [null, 300, 1],
+      [5, 301, 100],
+      [null, 401, 199],
+      [6, 600, 200],
+      [null, 800, 200],
+    ]);
+  });
+});
+
 describe('walking through the chart by keyboard', () => {
   const { strips } = draw('legible');
 
@@ -144,6 +185,36 @@ describe('walking through the chart by keyboard', () => {
     });
     expect(down).toEqual({ strip: 4, key: 'p5' });
     expect(walk(strips, { strip: 0, key: 'p1' }, 'left')).toEqual({ strip: 0, key: 'p1' });
+  });
+});
+
+describe('a cluster map', () => {
+  const heights = (path: string, box: { y: number; height: number }) =>
+    [...path.matchAll(/V([\d.]+) H/g)].map(([, y]) => box.y + box.height - Number(y));
+
+  it('draws as much as is used, where it is used', () => {
+    const box = { x: 0, y: 0, width: 8, height: 10 };
+    const path = densityPath({ clustersPerBucket: 100, used: [100, 0, 50, 1] }, 400, box);
+    expect(heights(path, box)).toEqual([10, 5, 1]);
+    expect(path).toMatch(/^M0,10 .* M4,10 .* M6,10 /);
+  });
+
+  it('never leaves its box, and shows every used cluster', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.integer({ min: 0, max: 64 }), { minLength: 1, maxLength: 2048 }),
+        fc.integer({ min: 1, max: 900 }),
+        (used, width) => {
+          const box = { x: 3, y: 5, width, height: 14 };
+          const path = densityPath({ clustersPerBucket: 64, used }, used.length * 64, box);
+          for (const height of heights(path, box)) {
+            expect(height).toBeGreaterThanOrEqual(1 - 0.01);
+            expect(height).toBeLessThanOrEqual(14 + 0.01);
+          }
+          expect(path === '').toBe(used.every((one) => one === 0));
+        },
+      ),
+    );
   });
 });
 

@@ -1,4 +1,12 @@
-import { basinName, bytesOf, worthShowing, type Disk, type Extent, type Partition } from '../disk';
+import {
+  basinName,
+  bytesOf,
+  unallocated,
+  worthShowing,
+  type Disk,
+  type Extent,
+  type Partition,
+} from '../disk';
 import { gapsOf, type Layout } from '../planning';
 import { shareWidth, type ScaleKind } from './scale';
 
@@ -35,8 +43,13 @@ const SHORT_LABEL = 20;
 
 /** Lays out the basins of one disk layout in the order of their position. Gaps below 1 MiB get none. */
 export function stripOf(disk: Disk, layout: Layout, options: StripOptions): Basin[] {
-  const partitions = layout.partitions.filter((partition) => partition.kind !== 'logical');
-  const beds = gapsOf(layout).filter((gap) => worthShowing(disk, gap));
+  // An extended partition is a frame, not a basin: what lies inside it is shown in its place.
+  const partitions = layout.partitions.filter((partition) => partition.kind !== 'extended');
+  const logical = partitions.filter((partition) => partition.kind === 'logical');
+  const inside = layout.partitions
+    .filter((partition) => partition.kind === 'extended')
+    .flatMap((extended) => unallocated(extended, logical.map(extentOf)));
+  const beds = [...gapsOf(layout), ...inside].filter((gap) => worthShowing(disk, gap));
   const pieces = [
     ...partitions.map((partition) => ({ partition, extent: extentOf(partition) })),
     ...beds.map((extent) => ({ partition: null, extent })),

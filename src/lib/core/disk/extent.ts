@@ -24,7 +24,7 @@ export const bytesOf = (disk: Pick<Disk, 'sectorSize'>, extent: Extent): number 
  */
 export function unallocated(
   usable: Extent,
-  partitions: readonly (Extent & Pick<Partition, 'kind'>)[],
+  partitions: readonly (Extent & Partial<Pick<Partition, 'kind'>>)[],
 ): Extent[] {
   const gaps: Extent[] = [];
   let at = usable.first;

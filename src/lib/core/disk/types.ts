@@ -16,6 +16,14 @@ export type Role = 'windows' | 'data' | 'recovery' | 'efi' | 'reserved' | 'syste
 export type FileSystem = 'ntfs' | 'refs' | 'fat32' | 'fat16' | 'exfat' | 'encrypted' | 'unknown';
 export type EncryptionState = 'off' | 'on' | 'suspended' | 'encrypting' | 'decrypting';
 
+/** Used clusters counted in equal runs from the volume's start. */
+export interface ClusterMap {
+  /** Clusters to a bucket; the last bucket may hold fewer. */
+  clustersPerBucket: number;
+  /** Used clusters of each bucket. */
+  used: number[];
+}
+
 export interface Volume {
   fileSystem: FileSystem;
   label: string;
@@ -31,6 +39,8 @@ export interface Volume {
   smallestOffline: number | null;
   /** Bytes from the volume's start to the end of its last used cluster. */
   lastUsed: number | null;
+  /** Where the used clusters lie, where that was read. */
+  clusterMap: ClusterMap | null;
   dirty: boolean;
   encryption: { state: EncryptionState; percent: number; usedOnly: boolean };
 }

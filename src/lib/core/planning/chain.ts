@@ -1,4 +1,4 @@
-import { bytesOf, endOf, type Disk, type Extent, type Partition, type Volume } from '../disk';
+import { bytesOf, endOf, type Extent, type Partition } from '../disk';
 import { usedBeyond, moveBytes } from './costs';
 import { donorBound } from './floors';
 import type { Task } from './request';
@@ -62,14 +62,13 @@ function linkOf(task: Task, partition: Partition): Link {
     sectors,
     least,
     moveBytes: moveBytes(disk, partition),
-    shrinkBytes: (bytes) =>
-      volume && bytes < bytesOf(disk, partition) ? usedBeyond(volume as Volume, bytes) : 0,
+    shrinkBytes: (bytes) => (volume && bytes < bytesOf(disk, partition) ? usedBeyond(volume, bytes) : 0),
   };
 }
 
 function leastSectors(task: Task, partition: Partition): number {
   const { disk } = task;
   if (!task.donors.has(partition.number) || !canShrink(OFFLINE_MOVER, partition)) return partition.sectors;
-  const bound = donorBound(disk as Disk, partition, task.keepFree);
+  const bound = donorBound(disk, partition, task.keepFree);
   return bound === null ? partition.sectors : bound / disk.sectorSize;
 }

@@ -1,20 +1,21 @@
 import { execFileSync } from 'node:child_process';
-import { closeSync, openSync, readFileSync, readSync, statSync, truncateSync, writeSync } from 'node:fs';
+import {
+  closeSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  readSync,
+  statSync,
+  truncateSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { checkedSource, type ByteSource } from '../images/source';
+import { TYPE } from '../disk';
 import { CLINIC_VOLUMES, makeImage, type MadeImage } from '../../../../scripts/test/image';
-import { surveyFromImage, type SurveyDocument } from '.';
-
-const fileSource = (path: string): ByteSource & { bytesRead: number } => {
-  const file = openSync(path, 'r');
-  const counter = { bytesRead: 0 };
-  const source = checkedSource(statSync(path).size, async (offset, length) => {
-    const bytes = new Uint8Array(length);
-    counter.bytesRead += readSync(file, bytes, 0, length, offset);
-    return bytes;
-  });
-  return Object.assign(counter, source);
-};
+import { makeMbrImage } from '../../../../scripts/test/mbrImage';
+import { fileSource } from '../test/source';
+import { isLsblk, surveyFromImage, surveyFromLsblk, type SurveyDocument } from '.';
 
 const read = async (path: string): Promise<SurveyDocument> => {
   const outcome = await surveyFromImage(fileSource(path), {
@@ -110,7 +111,7 @@ describe.each([512, 4096] as const)(
     it('reads only what it needs', async () => {
       const source = fileSource(image.path);
       await surveyFromImage(source, { machineName: 'test', takenAt: '2026-11-20T09:30:00Z' });
-      expect(source.bytesRead).toBeLessThan(2 * 1024 * 1024);
+      expect(source.counter.bytesRead).toBeLessThan(2 * 1024 * 1024);
     });
 
     it('takes the first NTFS volume for Windows and says that this is a guess', () => {
@@ -192,5 +193,174 @@ describe('images that are not in order', () => {
     truncateSync(image.path, size - 100 * 1024 * 1024);
     expect(await message()).toContain('the file is cut short');
     truncateSync(image.path, size);
+  });
+});
+
+describe('the same disk inside other files', () => {
+  let image: MadeImage;
+  let raw: SurveyDocument;
+  beforeAll(async () => {
+    image = makeImage(CLINIC_VOLUMES);
+    raw = await read(image.path);
+  });
+  afterAll(() => image.remove());
+
+  it.each([
+    ['VHD, fixed', 'vpc', 'subformat=fixed,force_size=on', 'disk image (VHD)'],
+    ['VHD, dynamic', 'vpc', 'subformat=dynamic,force_size=on', 'disk image (VHD)'],
+    ['VHDX, dynamic', 'vhdx', 'subformat=dynamic', 'disk image (VHDX)'],
+    ['VHDX, fixed', 'vhdx', 'subformat=fixed', 'disk image (VHDX)'],
+    ['VHDX, small blocks', 'vhdx', 'subformat=dynamic,block_size=1M', 'disk image (VHDX)'],
+  ])('%s, made by qemu-img, reads like the raw one', async (_, format, options, model) => {
+    const path = `${image.path}.${format}`;
+    run('qemu-img', 'convert', '-f', 'raw', '-O', format, '-o', options, image.path, path);
+    const survey = await read(path);
+    expect(survey.disks[0]!.model).toBe(model);
+    expect(survey.disks[0]!.partitions).toEqual(raw.disks[0]!.partitions);
+  });
+
+  it('refuses a VHD that holds only differences, and a damaged or cut one, with the reason', async () => {
+    const path = `${image.path}.vhd`;
+    run(
+      'qemu-img',
+      'convert',
+      '-f',
+      'raw',
+      '-O',
+      'vpc',
+      '-o',
+      'subformat=dynamic,force_size=on',
+      image.path,
+      path,
+    );
+    const whole = readFileSync(path);
+    const outcome = async (bytes: Buffer) => {
+      writeFileSync(path, bytes);
+      const result = await surveyFromImage(fileSource(path), {
+        machineName: 'test',
+        takenAt: '2026-11-20T09:30:00Z',
+      });
+      return result.ok ? 'read' : `${result.problems[0]!.code}: ${result.problems[0]!.message}`;
+    };
+    const changed = (at: number, value: number, withSum: boolean) => {
+      const bytes = Buffer.from(whole);
+      for (const footer of [0, bytes.length - 512]) {
+        const before = bytes[footer + at]!;
+        bytes[footer + at] = value;
+        if (withSum)
+          bytes.writeUInt32BE((bytes.readUInt32BE(footer + 64) - (value - before)) >>> 0, footer + 64);
+      }
+      return bytes;
+    };
+    expect(await outcome(changed(63, 4, true))).toContain('vhd-differencing');
+    expect(await outcome(changed(63, 4, false))).toContain('checksum of its footer');
+    expect(await outcome(whole.subarray(0, 3 * 1024 * 1024))).toContain('cut short');
+    expect(await outcome(whole)).toBe('read');
+  });
+});
+
+describe('an MBR disk with logical drives', () => {
+  it('has the partitions that partx shows, and every file system as its formatter left it', async () => {
+    const image = makeMbrImage([
+      { type: 0x07, kind: 'primary', size: 40, make: 'ntfs', label: 'System', active: true },
+      {
+        type: 0x07,
+        kind: 'primary',
+        size: 120,
+        make: 'ntfs',
+        label: 'Windows',
+        inside: (folder) => mkdirSync(`${folder}/Windows`),
+      },
+      { type: 0x07, kind: 'logical', size: 64, make: 'exfat', label: 'Exhibits' },
+      { type: 0x06, kind: 'logical', size: 32, make: 'fat16', label: 'SOUNDS' },
+      { type: 0x27, kind: 'logical', size: 20, make: 'ntfs', label: 'Recovery' },
+    ]);
+    try {
+      const survey = await read(image.path);
+      const { partitions, table, id } = survey.disks[0]!;
+      expect([table, id]).toEqual(['mbr', '6C1F00D5']);
+      const shown = run('partx', '--raw', '--noheadings', '--output', 'NR,START,SECTORS', image.path);
+      const ours = partitions.map((p) =>
+        [p.number, p.first, p.kind === 'extended' ? 0 : p.sectors].join(' '),
+      );
+      // partx shows of an extended partition only the record it begins with.
+      const theirs = shown
+        .trim()
+        .split('\n')
+        .map((line) => line.split(' ').map(Number));
+      const extended = partitions.find((p) => p.kind === 'extended')!.number;
+      expect(ours.sort()).toEqual(
+        theirs.map(([nr, start, size]) => [nr, start, nr === extended ? 0 : size].join(' ')).sort(),
+      );
+      expect(partitions.map((p) => [p.kind, p.active, p.volume?.fileSystem, p.volume?.label])).toEqual([
+        ['primary', true, 'ntfs', 'System'],
+        ['primary', false, 'ntfs', 'Windows'],
+        ['extended', false, undefined, undefined],
+        ['logical', false, 'exfat', 'Exhibits'],
+        ['logical', false, 'fat16', 'SOUNDS'],
+        ['logical', false, 'ntfs', 'Recovery'],
+      ]);
+      expect(partitions[1]!.role).toBe('windows');
+      const exfat = partitions[3]!.volume!;
+      expect(exfat.used).toBeGreaterThan(0);
+      expect(exfat.used).toBeLessThan(exfat.size / 2);
+    } finally {
+      image.remove();
+    }
+  });
+});
+
+describe('what a volume’s own files tell', () => {
+  const volume = (inside: (folder: string) => void) => [
+    { name: 'first', type: TYPE.basicData, size: 40, make: 'ntfs' as const, label: 'Ledgers' },
+    { name: 'second', type: TYPE.basicData, size: 60, make: 'ntfs' as const, label: 'System', inside },
+  ];
+  const surveyOf = async (inside: (folder: string) => void) => {
+    const image = makeImage(volume(inside));
+    try {
+      return await read(image.path);
+    } finally {
+      image.remove();
+    }
+  };
+
+  it('finds Windows by its folder, even among many files, and not by the order of volumes', async () => {
+    const survey = await surveyOf((folder) => {
+      for (let i = 0; i < 300; i++) writeFileSync(`${folder}/a long enough file name ${i}.txt`, 'x');
+      mkdirSync(`${folder}/Windows`);
+    });
+    expect(survey.disks[0]!.partitions.map((partition) => partition.role)).toEqual([undefined, 'windows']);
+    expect(survey.notes!.join(' ')).not.toContain('is taken for the Windows volume');
+  });
+
+  it.each([
+    ['a sleeping system', 'HIBR', true],
+    ['the setting alone', '\0\0\0\0', undefined],
+    ['a system that woke', 'RSTR', undefined],
+  ])('tells %s from hiberfil.sys', async (_, header, hibernated) => {
+    const survey = await surveyOf((folder) =>
+      writeFileSync(`${folder}/hiberfil.sys`, header + 'x'.repeat(100_000)),
+    );
+    expect(survey.machine.hibernated).toBe(hibernated);
+  });
+
+  it('maps used clusters so that they add up', async () => {
+    const survey = await surveyOf((folder) => writeFileSync(`${folder}/ballast`, Buffer.alloc(5_000_000)));
+    const { clusterMap, used, clusterSize, size } = survey.disks[0]!.partitions[1]!.volume!;
+    const sum = clusterMap!.used.reduce((total, one) => total + one, 0);
+    expect(sum * clusterSize!).toBe(used);
+    expect(clusterMap!.used.length).toBe(Math.ceil(size / clusterSize! / clusterMap!.clustersPerBucket));
+    expect(clusterMap!.used.length).toBeLessThanOrEqual(2048);
+  });
+});
+
+describe('lsblk of this very machine', () => {
+  it('is read, or refused for the one thing it may lack: a disk with a partition table', () => {
+    const output: unknown = JSON.parse(run('lsblk', '--json', '--bytes', '--output-all'));
+    if (!isLsblk(output)) throw new Error('lsblk printed something else');
+    const outcome = surveyFromLsblk(output, { machineName: 'this one', takenAt: '2026-11-20T09:30:00Z' });
+    const tables = JSON.stringify(output).match(/"pttype":"(gpt|dos)"/g) ?? [];
+    if (tables.length > 0) expect(outcome.ok).toBe(true);
+    else expect(!outcome.ok && outcome.problems[0]!.code).toBe('lsblk-empty');
   });
 });

@@ -1,10 +1,11 @@
+import { TYPE, type Role } from '../disk';
+import { openImage, type DiskImage } from '../images/open';
 import { ReadBeyondEnd, slice, type ByteSource } from '../images/source';
 import { failure, success, type Outcome } from '../problem';
-import { readGpt, type GptEntry, type GptTable } from '../tables';
-import { deriveRoles, TYPE } from '../disk';
+import { readGpt, readMbr } from '../tables';
 import { recogniseVolume } from '../volumes';
 import { checkSurvey } from './check';
-import type { SurveyDocument, SurveyPartition } from './types';
+import type { SurveyDisk, SurveyDocument, SurveyPartition } from './types';
 
 export interface ImageProgress {
   /** 0..1 over the whole reading. */
@@ -21,47 +22,45 @@ export interface ImageOptions {
   progress?: (progress: ImageProgress) => void;
 }
 
+const KIND_NAME: Record<DiskImage['kind'], string> = {
+  raw: 'raw disk image',
+  vhd: 'disk image (VHD)',
+  vhdx: 'disk image (VHDX)',
+};
+
 /**
- * Makes a survey of a raw disk image. Only the sectors that tell something are read: both tables, the boot
- * sectors, and of NTFS a few records and the cluster bitmap.
+ * Makes a survey of a disk image: raw, VHD or VHDX, with a GPT or an MBR. Only the sectors that tell something
+ * are read: the tables, the boot sectors, and of each volume what it says of its own use.
  *
- * Problem codes: those of {@link readGpt}, `truncated`, and those of {@link checkSurvey}.
+ * Problem codes: those of {@link openImage}, {@link readGpt} and {@link readMbr}, `truncated`, and those of
+ * {@link checkSurvey}.
  */
 export async function surveyFromImage(
-  source: ByteSource,
+  file: ByteSource,
   options: ImageOptions,
 ): Promise<Outcome<SurveyDocument>> {
   try {
-    const reading = await readGpt(source);
-    if (!reading.ok) return reading;
-    const { table, notes } = reading.value;
-    const { partitions, gaps } = await readPartitions(source, table, options.progress ?? (() => {}));
+    const image = await openImage(file);
+    if (!image.ok) return image;
+    const { source, kind } = image.value;
+    const table = await readTable(source);
+    if (!table.ok) return table;
+    const { disk, notes } = table.value;
+    const read = await readVolumes(source, disk, options.progress ?? (() => {}));
     const survey: SurveyDocument = {
       format: 'gentle-tide/survey',
       version: 1,
       takenAt: options.takenAt,
-      machine: { name: options.machineName, firmware: 'uefi' },
-      disks: [
-        {
-          number: 0,
-          model: 'disk image',
-          serial: '',
-          media: 'virtual',
-          sectorSize: table.sectorSize,
-          sectors: table.sectors,
-          table: 'gpt',
-          id: table.diskId,
-          backupHeader: table.backupHeader,
-          firstUsable: table.firstUsable,
-          lastUsable: table.lastUsable,
-          partitions,
-        },
-      ],
+      machine: {
+        name: options.machineName,
+        firmware: disk.table === 'gpt' ? 'uefi' : 'bios',
+        ...(read.hibernated ? { hibernated: true } : {}),
+      },
+      disks: [{ ...disk, model: KIND_NAME[kind], serial: '', media: 'virtual' }],
       notes: [
         ...notes,
-        ...gaps,
-        ...guessNote(partitions),
-        'An image does not tell drive letters, battery, hibernation or recovery environment.',
+        ...read.notes,
+        'An image does not tell drive letters, battery, the hibernation setting or the recovery environment.',
       ],
     };
     const problems = checkSurvey(survey);
@@ -76,58 +75,79 @@ export async function surveyFromImage(
   }
 }
 
-async function readPartitions(
+type BareDisk = Omit<SurveyDisk, 'model' | 'serial' | 'media'>;
+
+async function readTable(source: ByteSource): Promise<Outcome<{ disk: BareDisk; notes: string[] }>> {
+  const gpt = await readGpt(source);
+  if (gpt.ok) {
+    const { table, notes } = gpt.value;
+    const partitions = table.entries.map((entry) => ({
+      number: entry.slot + 1,
+      first: entry.first,
+      sectors: entry.last - entry.first + 1,
+      type: entry.type,
+      id: entry.id,
+      attributes: `0x${entry.attributes.toString(16).padStart(16, '0')}`,
+      name: entry.name,
+    }));
+    const { sectorSize, sectors, diskId, backupHeader, firstUsable, lastUsable } = table;
+    const areas = { backupHeader, firstUsable, lastUsable };
+    return success({
+      disk: { number: 0, sectorSize, sectors, table: 'gpt', id: diskId, ...areas, partitions },
+      notes,
+    });
+  }
+  if (gpt.problems[0]?.code !== 'no-gpt') return gpt;
+  const mbr = await readMbr(source);
+  if (!mbr.ok) return mbr;
+  const { sectorSize, sectors, diskId, partitions } = mbr.value;
+  const described = partitions.map(({ type, ...partition }) => ({
+    ...partition,
+    type: `0x${type.toString(16).toUpperCase().padStart(2, '0')}`,
+  }));
+  return success({
+    disk: { number: 0, sectorSize, sectors, table: 'mbr', id: diskId, partitions: described },
+    notes: [],
+  });
+}
+
+/** Fills in the volumes, and the roles that only their contents tell. */
+async function readVolumes(
   source: ByteSource,
-  table: GptTable,
+  disk: BareDisk,
   progress: (progress: ImageProgress) => void,
-): Promise<{ partitions: SurveyPartition[]; gaps: string[] }> {
-  const partitions: SurveyPartition[] = [];
-  const gaps: string[] = [];
-  const entries = [...table.entries].sort((a, b) => a.first - b.first);
-  const total = entries.length;
-  for (const [i, entry] of entries.entries()) {
-    const number = entry.slot + 1;
+): Promise<{ notes: string[]; hibernated: boolean }> {
+  const notes: string[] = [];
+  let hibernated = false;
+  let windows = false;
+  disk.partitions.sort((a, b) => a.first - b.first);
+  const readable = disk.partitions.filter(({ type, kind }) => type !== TYPE.reserved && kind !== 'extended');
+  for (const [i, partition] of readable.entries()) {
     const at = (share: number) =>
-      progress({ share: (i + share) / total, what: `partition ${number} of ${total}` });
+      progress({ share: (i + share) / readable.length, what: `volume ${i + 1} of ${readable.length}` });
     at(0);
-    const partition = bare(entry, number);
-    if (entry.type !== TYPE.reserved) {
-      const bytes = slice(source, entry.first * table.sectorSize, partition.sectors * table.sectorSize);
-      const { volume, gap } = await recogniseVolume(bytes, table.sectorSize, at);
-      partition.volume = volume;
-      if (gap) gaps.push(`Partition ${number}: ${gap}.`);
+    const bytes = slice(source, partition.first * disk.sectorSize, partition.sectors * disk.sectorSize);
+    const found = await recogniseVolume(bytes, disk.sectorSize, at);
+    partition.volume = found.volume;
+    if (found.gap) notes.push(`Partition ${partition.number}: ${found.gap}.`);
+    if (found.hibernated) {
+      hibernated = true;
+      notes.push(`Partition ${partition.number}: a hibernated system sleeps in it.`);
     }
-    partitions.push(partition);
+    // A recovery or boot partition can hold such a folder too; its type says what it is.
+    if (found.holdsWindows && isBasic(partition)) {
+      partition.role = 'windows' satisfies Role;
+      windows = true;
+    }
   }
   progress({ share: 1, what: 'done' });
-  return { partitions, gaps };
+  const guess = windows ? undefined : readable.find((p) => isBasic(p) && p.volume?.fileSystem === 'ntfs');
+  if (guess) {
+    notes.push(
+      `Partition ${guess.number} is taken for the Windows volume: no volume holds a folder \\Windows, and it is the first with NTFS. Choose another target if it is not.`,
+    );
+  }
+  return { notes, hibernated };
 }
 
-const bare = (entry: GptEntry, number: number): SurveyPartition => ({
-  number,
-  first: entry.first,
-  sectors: entry.last - entry.first + 1,
-  type: entry.type,
-  id: entry.id,
-  attributes: `0x${entry.attributes.toString(16).padStart(16, '0')}`,
-  name: entry.name,
-  kind: 'primary',
-  active: false,
-  letter: null,
-});
-
-function guessNote(partitions: readonly SurveyPartition[]): string[] {
-  const known = partitions.map((partition) => ({
-    type: partition.type,
-    letter: null,
-    active: false,
-    kind: 'primary' as const,
-    volume: partition.volume?.fileSystem === 'ntfs' ? { fileSystem: 'ntfs' as const } : null,
-  }));
-  const index = deriveRoles(known, false).indexOf('windows');
-  return index < 0
-    ? []
-    : [
-        `Partition ${partitions[index]!.number} is taken for the Windows volume: the first with NTFS. Choose another target if it is not.`,
-      ];
-}
+const isBasic = ({ type }: SurveyPartition): boolean => type === TYPE.basicData || type === '0x07';

@@ -25,7 +25,10 @@ export interface Machine {
 export function machineOf(survey: SurveyDocument): Machine {
   const { machine } = survey;
   const environment = machine.recoveryEnvironment;
-  const lettersKnown = survey.disks.some((disk) => disk.partitions.some((partition) => partition.letter));
+  // Without letters Windows is guessed, unless the survey itself says where it is.
+  const lettersKnown = survey.disks.some((disk) =>
+    disk.partitions.some((partition) => partition.letter || partition.role === 'windows'),
+  );
   return {
     name: machine.name,
     firmware: machine.firmware,
@@ -103,6 +106,7 @@ function volumeOf(source: SurveyVolume): Volume {
     smallestRunning: source.smallestRunning ?? null,
     smallestOffline: source.smallestOffline ?? null,
     lastUsed: source.lastUsed ?? null,
+    clusterMap: source.clusterMap ?? null,
     dirty: source.dirty ?? false,
     encryption: {
       state: source.encryption?.state ?? (source.fileSystem === 'encrypted' ? 'on' : 'off'),

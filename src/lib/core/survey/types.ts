@@ -1,4 +1,4 @@
-import type { EncryptionState, FileSystem, Media, PartitionKind, Role, TableKind } from '../disk';
+import type { ClusterMap, EncryptionState, FileSystem, Media, PartitionKind, Role, TableKind } from '../disk';
 
 /**
  * The survey document, version 1, as it travels (`survey.schema.json` is its exact form). Optional fields
@@ -66,6 +66,8 @@ export interface SurveyVolume {
   smallestOffline?: number | null;
   /** Bytes to the end of the last used cluster (from a cluster map). */
   lastUsed?: number | null;
+  /** Where the used clusters lie, counted in equal runs from the volume's start. */
+  clusterMap?: ClusterMap | null;
   dirty?: boolean | null;
   encryption?: { state: EncryptionState; percent?: number | null; usedOnly?: boolean | null } | null;
 }

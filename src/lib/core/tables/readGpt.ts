@@ -3,7 +3,7 @@ import { failure, success, type Outcome, type Problem } from '../problem';
 import { tableSectors } from '../disk';
 import { crc32 } from './crc32';
 import { HEADER, HEADER_BYTES, NAME_UNITS, REVISION, SIGNATURE, type GptEntry, type GptTable } from './gpt';
-import { guidToText, ZERO_GUID } from './guid';
+import { guidToText } from './guid';
 
 /** Bounds of what is believed: a table beyond them is a defect or an attack, not a disk. */
 const MAX_ENTRIES = 1024;
@@ -138,13 +138,13 @@ function readEntries(array: Uint8Array, count: number, size: number): GptEntry[]
   const entries: GptEntry[] = [];
   for (let slot = 0; slot < count; slot++) {
     const at = slot * size;
-    const type = guidToText(array.subarray(at, at + 16));
-    if (type === ZERO_GUID) continue;
+    const type = array.subarray(at, at + 16);
+    if (type.every((byte) => byte === 0)) continue;
     const units = Array.from({ length: NAME_UNITS }, (_, i) => view.getUint16(at + 56 + 2 * i, true));
     const end = units.indexOf(0);
     entries.push({
       slot,
-      type,
+      type: guidToText(type),
       id: guidToText(array.subarray(at + 16, at + 32)),
       first: Number(view.getBigUint64(at + 32, true)),
       last: Number(view.getBigUint64(at + 40, true)),

@@ -73,11 +73,11 @@ async function freeClusters(
   let free = 0;
   for (let at = 2 * entryBytes; at < length; at += PIECE) {
     const piece = await source.read(fatAt + at, Math.min(PIECE, length - at));
-    const view = new DataView(piece.buffer, piece.byteOffset, piece.byteLength);
+    // The upper four bits of a FAT32 entry are not part of its value.
+    const top = entryBytes === 4 ? 0x0f : 0xff;
     for (let i = 0; i < piece.length; i += entryBytes) {
-      // The upper four bits of a FAT32 entry are not part of its value.
-      const value = entryBytes === 2 ? view.getUint16(i, true) : view.getUint32(i, true) & 0x0fffffff;
-      if (value === 0) free++;
+      const low = entryBytes === 4 ? piece[i]! | piece[i + 1]! | piece[i + 2]! : piece[i]!;
+      if ((low | (piece[i + entryBytes - 1]! & top)) === 0) free++;
     }
   }
   return free;

@@ -1,5 +1,6 @@
 import type { ByteSource } from '../images/source';
 import type { SurveyVolume } from '../survey/types';
+import { readExfat } from './exfat';
 import { readFat } from './fat';
 import { NtfsDamage } from './ntfs/volume';
 import { readNtfs } from './ntfs/readNtfs';
@@ -8,6 +9,10 @@ export interface Recognition {
   volume: SurveyVolume;
   /** What could not be read, as a sentence without the partition's name. */
   gap: string | null;
+  /** There is a folder \Windows in it. */
+  holdsWindows: boolean;
+  /** A hibernated system sleeps in it. */
+  hibernated: boolean;
 }
 
 /** OEM names at byte 3 of a boot sector (domain facts 4 and 5). */
@@ -46,34 +51,50 @@ export async function recogniseVolume(
           lastUsed: (facts.lastUsedCluster + 1) * facts.clusterSize,
           dirty: facts.dirty,
           encryption: { state: 'off', percent: 0, usedOnly: true },
+          clusterMap: facts.map,
         },
         gap: null,
+        holdsWindows: facts.holdsWindows,
+        hibernated: facts.hibernated,
       };
     } catch (error) {
       if (!(error instanceof NtfsDamage)) throw error;
-      return { volume: bare('ntfs', whole), gap: `its NTFS can't be read: ${error.message}` };
+      return only(bare('ntfs', whole), `its NTFS can't be read: ${error.message}`);
     }
   }
   if (kind === 'encrypted') {
-    return {
-      volume: { ...bare('encrypted', whole), encryption: { state: 'on', percent: 100, usedOnly: true } },
-      gap: 'it is encrypted, so what it holds can’t be read from outside',
-    };
+    return only(
+      { ...bare('encrypted', whole), encryption: { state: 'on', percent: 100, usedOnly: true } },
+      'it is encrypted, so what it holds can’t be read from outside',
+    );
   }
-  if (kind) return { volume: bare(kind, whole), gap: `its ${kind} figures are not read` };
+  if (kind === 'exfat') {
+    const facts = await readExfat(source);
+    if (!facts)
+      return only(bare('exfat', whole), 'its exFAT can’t be read: the boot sector holds impossible values');
+    return only(
+      { fileSystem: 'exfat', ...facts },
+      facts.used === null ? 'its used space was not counted' : null,
+    );
+  }
+  if (kind === 'refs') return only(bare('refs', whole), 'its ReFS figures are not read');
   const fat = await readFat(source);
   if (fat) {
     const { used, ...rest } = fat;
-    return {
-      volume: { ...rest, used, dirty: false },
-      gap: used === null ? 'its used space was not counted' : null,
-    };
+    return only({ ...rest, used, dirty: false }, used === null ? 'its used space was not counted' : null);
   }
-  return { volume: bare('unknown', whole), gap: 'it holds no file system that is known here' };
+  return only(bare('unknown', whole), 'it holds no file system that is known here');
 }
 
 const bare = (fileSystem: SurveyVolume['fileSystem'], size: number): SurveyVolume => ({
   fileSystem,
   size,
   used: null,
+});
+
+const only = (volume: SurveyVolume, gap: string | null): Recognition => ({
+  volume,
+  gap,
+  holdsWindows: false,
+  hibernated: false,
 });

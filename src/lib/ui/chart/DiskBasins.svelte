@@ -1,9 +1,10 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
-  import { stripOf, type Basin } from '$core/chart';
+  import { densityPath, stripOf, type Basin } from '$core/chart';
   import type { Disk } from '$core/disk';
   import { layoutOf } from '$core/planning';
   import { formatShare, formatSize } from '$core/units';
+  import { paintOf } from './roles';
   import BasinShape from './BasinShape.svelte';
   import Patterns from './Patterns.svelte';
 
@@ -33,6 +34,18 @@
   );
   const patterns = $props.id();
 
+  /** A strip below the basins that shows where used clusters lie, where a volume tells. */
+  const MAP_HEIGHT = 14;
+  const MAP_GAP = 4;
+  const mapped = $derived(disk.partitions.some((partition) => partition.volume?.clusterMap));
+  function mapPath(basin: Basin): string {
+    const volume = basin.partition?.volume;
+    if (!volume?.clusterMap || volume.clusterSize === 0) return '';
+    const width = basin.width * Math.min(1, volume.size / basin.size);
+    const box = { x: basin.x, y: height + MAP_GAP, width, height: MAP_HEIGHT };
+    return densityPath(volume.clusterMap, Math.floor(volume.size / volume.clusterSize), box);
+  }
+
   const says = (basin: Basin): string =>
     `${basin.name}, ${formatSize(basin.size)}${basin.used === null ? '' : `, ${formatShare(basin.used, basin.size)} used`}`;
 </script>
@@ -54,7 +67,7 @@
         {/each}
       </div>
     {/if}
-    <svg {width} height={height + 4} aria-hidden="true">
+    <svg {width} height={height + 4 + (mapped ? MAP_GAP + MAP_HEIGHT : 0)} aria-hidden="true">
       <Patterns id={patterns} />
       <g transform="translate(2 2)">
         {#each basins as basin (basin.key)}
@@ -66,8 +79,27 @@
             heavy={basin.partition !== null && heavy.includes(basin.partition.number)}
           />
         {/each}
+        {#if mapped}
+          {#each basins as basin (basin.key)}
+            {@const path = mapPath(basin)}
+            {#if path && basin.partition}
+              <g class="cluster-map">
+                <title>Where the used clusters of {basin.name} lie, from its start to its end</title>
+                <rect
+                  x={basin.x}
+                  y={height + MAP_GAP}
+                  width={basin.width}
+                  height={MAP_HEIGHT}
+                  fill="var(--{paintOf(basin.partition)}-bed)"
+                />
+                <path d={path} fill="var(--{paintOf(basin.partition)}-line)" />
+              </g>
+            {/if}
+          {/each}
+        {/if}
       </g>
     </svg>
+    {#if mapped}<p class="visually-hidden">Below the basins a strip shows where used clusters lie.</p>{/if}
     <ul class="columns">
       {#each basins as basin (basin.key)}
         <li

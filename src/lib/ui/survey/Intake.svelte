@@ -1,8 +1,8 @@
 <script lang="ts">
   import { FileUpload, Progress } from '@skeletonlabs/skeleton-svelte';
   import type { Outcome } from '$core/problem';
-  import type { ImageProgress, SurveyDocument } from '$core/survey';
-  import { openFile } from './openFile';
+  import { isLsblk, surveyFromLsblk, type ImageProgress, type SurveyDocument } from '$core/survey';
+  import { openFile, openText, type Opened } from './openFile';
 
   export type ReadImage = (
     file: File,
@@ -11,6 +11,8 @@
   ) => Promise<Outcome<SurveyDocument> | null>;
 
   interface Props {
+    /** What the machine is called in a survey that does not say so itself. */
+    machineName: string;
     /** Reads a disk image without sending it anywhere. */
     readImage: ReadImage;
     /** Takes over what was read; its form is not yet checked where it came as a document. */
@@ -19,11 +21,12 @@
     ontry: () => void;
     compact?: boolean;
   }
-  let { readImage, onsurvey, ontry, compact = false }: Props = $props();
+  let { machineName, readImage, onsurvey, ontry, compact = false }: Props = $props();
 
   let progress = $state<ImageProgress | null>(null);
   let message = $state('');
   let reading = $state('');
+  let pasted = $state('');
   let stop: AbortController | null = null;
 
   async function take(file: File | undefined): Promise<void> {
@@ -31,22 +34,44 @@
     message = '';
     ontry();
     const opened = await openFile(file);
+    if (opened.kind === 'image') await takeImage(file);
+    else await takeOpened(opened);
+  }
+
+  async function takeOpened(opened: Exclude<Opened, { kind: 'image' }>): Promise<void> {
     if (opened.kind === 'refused') {
       message = opened.message;
-      return;
-    }
-    if (opened.kind === 'document') {
+    } else if (isLsblk(opened.value)) {
+      await takeOutcome(surveyFromLsblk(opened.value, { machineName, takenAt: new Date().toISOString() }));
+    } else {
       await onsurvey(opened.value, 'document');
-      return;
     }
+  }
+
+  async function takeOutcome(
+    outcome: Outcome<SurveyDocument>,
+    source: 'document' | 'image' = 'document',
+  ): Promise<void> {
+    if (outcome.ok) await onsurvey(outcome.value, source);
+    else message = outcome.problems.map((problem) => problem.message).join(' ');
+  }
+
+  async function paste(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    message = '';
+    ontry();
+    const opened = openText(pasted);
+    if (opened.kind !== 'image') await takeOpened(opened);
+  }
+
+  async function takeImage(file: File): Promise<void> {
     reading = file.name;
     progress = { share: 0, what: 'the partition table' };
     stop = new AbortController();
     const outcome = await readImage(file, (now) => (progress = now), stop.signal);
     progress = null;
     if (outcome === null) message = 'Reading was stopped. Nothing was changed.';
-    else if (outcome.ok) await onsurvey(outcome.value, 'image');
-    else message = outcome.problems.map((problem) => problem.message).join(' ');
+    else await takeOutcome(outcome, 'image');
   }
 </script>
 
@@ -66,13 +91,28 @@
         <p><b>{compact ? 'Take a newer survey' : 'Drop a survey document or a disk image here'}</b></p>
         <p class="soft">
           {compact
-            ? 'Drop a survey document or a raw disk image, or'
-            : 'A raw image is read right here in the browser, it is not uploaded. Or'}
+            ? 'Drop a survey document or a disk image, or'
+            : 'An image (raw, VHD or VHDX) is read right here in the browser, it is not uploaded. Or'}
         </p>
         <FileUpload.Trigger class="btn btn-sm quiet">Choose a file</FileUpload.Trigger>
         <FileUpload.HiddenInput data-testid="survey-file" />
       </FileUpload.Dropzone>
     </FileUpload>
+  {/if}
+  {#if !progress}
+    <details>
+      <summary>Paste a survey document as text</summary>
+      <form onsubmit={paste}>
+        <textarea
+          class="input figure"
+          rows="5"
+          bind:value={pasted}
+          aria-label="Survey document as text"
+          spellcheck="false"
+        ></textarea>
+        <button class="btn btn-sm quiet">Take this text</button>
+      </form>
+    </details>
   {/if}
   {#if message}<p role="alert" class="message">{message}</p>{/if}
 </section>
@@ -118,6 +158,23 @@
   }
   .reading :global([data-part='range']) {
     background: var(--accent);
+  }
+  details {
+    margin-top: 0.625rem;
+  }
+  summary {
+    cursor: pointer;
+    color: var(--accent-ink);
+    font-weight: 600;
+  }
+  form {
+    display: grid;
+    gap: 0.625rem;
+    justify-items: start;
+    padding-top: 0.5rem;
+  }
+  textarea {
+    font-size: 0.8125rem;
   }
   .message {
     margin-top: 0.75rem;

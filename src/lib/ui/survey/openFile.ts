@@ -10,19 +10,8 @@ export async function openFile(file: File): Promise<Opened> {
   if (file.size === 0) return refused(`“${file.name}” is empty.`);
   const head = new TextDecoder().decode(await file.slice(0, 64).arrayBuffer());
   if (/^\uFEFF?\s*[[{]/.test(head)) {
-    if (file.size > MOST_DOCUMENT_BYTES) {
-      const mib = (file.size / 1024 / 1024).toFixed(1);
-      return refused(
-        `“${file.name}” is ${mib} MiB of text. A survey document has 4 MiB at most; is it another file?`,
-      );
-    }
-    try {
-      return { kind: 'document', value: JSON.parse((await file.text()).replace(/^\uFEFF/, '')) };
-    } catch (error) {
-      return refused(
-        `“${file.name}” begins like a survey document but is no whole JSON: ${(error as Error).message}.`,
-      );
-    }
+    if (file.size > MOST_DOCUMENT_BYTES) return tooLong(`“${file.name}”`, file.size);
+    return openText(await file.text(), `“${file.name}”`);
   }
   if (file.size < LEAST_IMAGE_BYTES) {
     return refused(
@@ -31,5 +20,23 @@ export async function openFile(file: File): Promise<Opened> {
   }
   return { kind: 'image' };
 }
+
+/** A survey document as text, pasted or from a file; `called` is how it is named in a refusal. */
+export function openText(text: string, called = 'The text'): Opened {
+  if (text.trim() === '') return refused(`${called} is empty.`);
+  if (text.length > MOST_DOCUMENT_BYTES) return tooLong(called, text.length);
+  try {
+    return { kind: 'document', value: JSON.parse(text.replace(/^\uFEFF/, '')) };
+  } catch (error) {
+    return refused(
+      `${called} is no whole JSON: ${(error as Error).message}. A survey document begins with { and ends with }.`,
+    );
+  }
+}
+
+const tooLong = (called: string, bytes: number): Opened =>
+  refused(
+    `${called} is ${(bytes / 1024 / 1024).toFixed(1)} MiB of text. A survey document has 4 MiB at most; is it something else?`,
+  );
 
 const refused = (message: string): Opened => ({ kind: 'refused', message });

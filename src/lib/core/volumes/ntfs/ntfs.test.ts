@@ -134,6 +134,7 @@ describe('the cluster count', () => {
             if ((bitmap[i >> 3]! >> (i & 7)) & 1) [used, last] = [used + 1, i];
           }
           expect([count.used, count.last, count.complete]).toEqual([used, last, true]);
+          expect(count.map.used.reduce((sum, one) => sum + one, 0)).toBe(used);
         },
       ),
       { numRuns: 1000 },

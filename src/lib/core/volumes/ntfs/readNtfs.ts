@@ -1,6 +1,8 @@
 import type { ByteSource } from '../../images/source';
+import type { ClusterMap } from '../../disk';
 import { ClusterCount } from './bitmap';
 import { parseNtfsBoot } from './bootSector';
+import { rootEntries } from './directory';
 import { ATTRIBUTE } from './record';
 import { NtfsDamage, NtfsVolume } from './volume';
 
@@ -17,6 +19,12 @@ export interface NtfsFacts {
   lastUsedCluster: number;
   dirty: boolean;
   label: string;
+  /** Where the used clusters lie. */
+  map: ClusterMap;
+  /** There is a folder \Windows in its root: an operating system lives here. */
+  holdsWindows: boolean;
+  /** hiberfil.sys holds a sleeping system; its mere presence is only the setting (domain facts 4). */
+  hibernated: boolean;
 }
 
 /**
@@ -38,6 +46,8 @@ export async function readNtfs(
   }
   const volume = await NtfsVolume.open(source, boot);
   const { label, dirty } = await readIdentity(volume);
+  const names = await rootEntries(volume);
+  const hibernated = await isHibernated(volume, names.get('hiberfil.sys'));
 
   const bitmap = await volume.stream(RECORD.bitmap, ATTRIBUTE.data);
   if (bitmap.size < boot.clusters / 8) throw new NtfsDamage('the $Bitmap is shorter than the volume');
@@ -58,6 +68,9 @@ export async function readNtfs(
     lastUsedCluster: count.last,
     dirty,
     label,
+    map: count.map,
+    holdsWindows: names.has('windows'),
+    hibernated,
   };
 }
 
@@ -67,11 +80,18 @@ async function readIdentity(volume: NtfsVolume): Promise<{ label: string; dirty:
     throw new NtfsDamage('$Volume is damaged');
   const flags = information.content.resident[10]! | (information.content.resident[11]! << 8);
   // A volume without a label may lack the attribute altogether.
-  const name = await volume.stream(RECORD.volume, ATTRIBUTE.volumeName).catch((error: unknown) => {
-    if (error instanceof NtfsDamage) return null;
-    throw error;
-  });
+  const name = await volume.streamOrNull(RECORD.volume, ATTRIBUTE.volumeName);
   const label =
     name && 'resident' in name.content ? new TextDecoder('utf-16le').decode(name.content.resident) : '';
   return { label, dirty: (flags & 1) === 1 };
+}
+
+async function isHibernated(volume: NtfsVolume, record: number | undefined): Promise<boolean> {
+  if (record === undefined) return false;
+  const file = await volume.streamOrNull(record, ATTRIBUTE.data);
+  if (!file || file.size < 4) return false;
+  for await (const piece of volume.pieces(file, volume.boot.clusterSize)) {
+    return /^hibr$/i.test(new TextDecoder('latin1').decode(piece.subarray(0, 4)));
+  }
+  return false;
 }

@@ -38,20 +38,27 @@ export class NtfsVolume {
     return volume;
   }
 
-  /** The stream `type` (unnamed) of a file record. @throws NtfsDamage where there is none */
-  async stream(record: number, type: number): Promise<Stream> {
-    const matches = (attribute: Attribute) => attribute.type === type && attribute.name === '';
+  /** The stream of a file record, unnamed unless `name` is given. @throws NtfsDamage where there is none */
+  async stream(record: number, type: number, name = ''): Promise<Stream> {
+    const stream = await this.streamOrNull(record, type, name);
+    if (!stream) throw new NtfsDamage(`file record ${record} lacks attribute 0x${type.toString(16)}`);
+    return stream;
+  }
+
+  /** The same for a stream that may be missing. @throws NtfsDamage where the record is damaged */
+  async streamOrNull(record: number, type: number, name = ''): Promise<Stream | null> {
+    const matches = (attribute: Attribute) => attribute.type === type && attribute.name === name;
     const base = await this.attributes(record);
     const list = base.find((attribute) => attribute.type === ATTRIBUTE.list);
     const parts = base.filter(matches);
     if (list) {
-      for (const other of await this.listedRecords(list, type)) {
+      for (const other of await this.listedRecords(list, type, name)) {
         if (other !== record) parts.push(...(await this.attributes(other)).filter(matches));
       }
     }
     parts.sort((a, b) => a.lowestVcn - b.lowestVcn);
     const [first] = parts;
-    if (!first) throw new NtfsDamage(`file record ${record} lacks attribute 0x${type.toString(16)}`);
+    if (!first) return null;
     if (first.value) return { size: first.value.length, content: { resident: first.value } };
     return { size: first.dataSize, content: { runs: parts.flatMap((part) => this.decode(part)) } };
   }
@@ -93,15 +100,15 @@ export class NtfsVolume {
     return (run.lcn + vcn - run.vcn) * clusterSize + (at % clusterSize);
   }
 
-  /** The records that an attribute list names for `type`, unnamed, each once. */
-  private async listedRecords(list: Attribute, type: number): Promise<number[]> {
+  /** The records that an attribute list names for the stream, each once. */
+  private async listedRecords(list: Attribute, type: number, name: string): Promise<number[]> {
     const bytes = list.value ?? (await this.wholeList(list));
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     const records = new Set<number>();
     for (let at = 0; at + 0x1a <= bytes.length;) {
       const length = view.getUint16(at + 4, true);
       if (length < 0x1a) throw new NtfsDamage('an attribute list is damaged');
-      if (view.getUint32(at, true) === type && view.getUint8(at + 6) === 0) {
+      if (view.getUint32(at, true) === type && view.getUint8(at + 6) === name.length) {
         records.add(Number(view.getBigUint64(at + 0x10, true) & 0xffffffffffffn));
       }
       at += length;

@@ -27,12 +27,9 @@
 
   const takenAt = (text: string): string =>
     new Date(text).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short', timeZone: 'UTC' });
+  const machineName = $derived(`${job.customer}, ${job.machine}`);
   const image: ReadImage = (file, onprogress, signal) =>
-    readImage(
-      { file, machineName: `${job.customer}, ${job.machine}`, takenAt: new Date().toISOString() },
-      onprogress,
-      signal,
-    );
+    readImage({ file, machineName, takenAt: new Date().toISOString() }, onprogress, signal);
   const isTarget = (disk: number, partition: Partition): boolean =>
     job.target?.disk === disk && job.target.partition === partition.number;
   const canBeTarget = (partition: Partition): boolean =>
@@ -50,7 +47,10 @@
         <h1>What is on {machine.disks.length === 1 ? 'the disk' : `the ${machine.disks.length} disks`}</h1>
         <p class="soft">
           As found · surveyed {takenAt(job.survey.document.takenAt)} UTC
-          {job.survey.source === 'image' ? 'from a disk image' : 'as a survey document'} · {machine.name}
+          {job.survey.source === 'image' ? 'from a disk image' : 'as a survey document'} · {machine.name} ·
+          <a class="download" href="/api/v1/jobs/{job.number}/survey" download="survey-{job.number}.json"
+            >Download it</a
+          >
         </p>
       </div>
       <button class="btn action" disabled={!job.target} onclick={() => goto(`/jobs/${job.number}/diagnosis`)}
@@ -99,6 +99,7 @@
     {/if}
     <Intake
       compact
+      {machineName}
       readImage={image}
       ontry={() => (refusal = null)}
       onsurvey={(survey, source) => save('survey', { survey, source })}
@@ -110,6 +111,7 @@
     </p>
     {#if refusal}<Refused {refusal} onoverwrite={again} />{/if}
     <Intake
+      {machineName}
       readImage={image}
       ontry={() => (refusal = null)}
       onsurvey={(survey, source) => save('survey', { survey, source })}
@@ -118,6 +120,10 @@
 </main>
 
 <style>
+  .download {
+    color: var(--accent-ink);
+    text-decoration: underline;
+  }
   .choose {
     margin: 0.5rem 0 0 0.625rem;
     padding: 0.125rem 0.625rem;

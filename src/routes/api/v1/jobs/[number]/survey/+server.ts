@@ -1,10 +1,10 @@
-import type { RequestHandler } from '@sveltejs/kit';
+import { json, type RequestHandler } from '@sveltejs/kit';
 import { checkSurvey } from '$core/survey';
 import { onJob } from '$lib/server/answers';
 import { readBody } from '$lib/server/body';
 import { saveSurvey } from '$lib/server/jobs';
 import { under } from '$lib/server/paths';
-import { badInput } from '$lib/server/problem';
+import { badInput, problem } from '$lib/server/problem';
 import { validate } from '$lib/server/schemas';
 
 export const PUT: RequestHandler = ({ request, params }) =>
@@ -16,3 +16,9 @@ export const PUT: RequestHandler = ({ request, params }) =>
     if (problems.length > 0) return badInput(under('/survey', problems));
     return saveSurvey(job.number, version, survey, source);
   });
+
+/** The newest survey document, just as it was given. */
+export const GET: RequestHandler = ({ params }) =>
+  onJob(params['number'], async (job) =>
+    job.survey ? json(job.survey.document) : problem(404, `Job ${job.number} has no survey yet.`),
+  );
