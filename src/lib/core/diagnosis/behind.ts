@@ -1,4 +1,4 @@
-import { bytesOf, endOf, sentenceName, type Extent, type Partition, type Role } from '../disk';
+import { bytesOf, endOf, sentenceName, type Disk, type Extent, type Partition, type Role } from '../disk';
 import type { Finding } from '../finding';
 import { isEncrypted } from '../planning';
 import { formatMib, formatSize } from '../units';
@@ -19,7 +19,7 @@ export function behindFindings(situation: Situation): Finding[] {
   for (const [i, partition] of behind.entries()) {
     if (i > last && i > 0) break;
     const spare = spareAsDonor(disk, partition);
-    findings.push(spare > 0 ? roomInside(partition, spare) : obstacle(partition));
+    findings.push(spare > 0 ? roomInside(partition, spare) : obstacle(partition, disk));
     const gap = gapAt(endOf(partition));
     if (gap) findings.push(roomBehind(situation, partition, gap));
   }
@@ -62,12 +62,14 @@ const OBSTACLE: Record<Role, { why: string; aside?: boolean }> = {
   unknown: { why: 'What it holds is not known here, so it can only be moved whole, sector by sector.' },
 };
 
-function obstacle(partition: Partition): Finding {
+function obstacle(partition: Partition, disk: Disk): Finding {
   const name = sentenceName(partition);
   const base = { severity: 'costs' as const, partitions: [partition.number] };
   if (partition.kind === 'extended') {
+    const drives = disk.partitions.filter((one) => one.kind === 'logical').map((one) => one.number);
     return {
       ...base,
+      partitions: [partition.number, ...drives],
       code: 'obstacle-extended',
       title: `${name} partition is an obstacle`,
       detail:

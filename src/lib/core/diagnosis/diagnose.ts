@@ -6,6 +6,7 @@ import { machineOf, type Machine, type SurveyDocument } from '../survey';
 import { formatSize } from '../units';
 import { aroundFindings } from './around';
 import { behindFindings } from './behind';
+import { diskFindings } from './disk';
 import { machineFindings } from './machineState';
 import type { Situation } from './situation';
 import { spareAsDonor } from './spare';
@@ -69,6 +70,7 @@ export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
       ...blocks,
       ...behindFindings(situation),
       ...aroundFindings(situation),
+      ...diskFindings(situation),
       ...machineFindings(situation),
     ],
   });

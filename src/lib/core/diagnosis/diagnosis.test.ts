@@ -96,6 +96,74 @@ describe('findings, from the target outwards', () => {
     ],
   ])('%s', (_, document, expected) => expect(codes(of(document))).toEqual(expected));
 
+  const recoveryAt = (
+    document: SurveyDocument,
+    enabled: boolean,
+    partition: number | null,
+  ): SurveyDocument => {
+    document.machine.recoveryEnvironment = { enabled, disk: 0, partition };
+    return document;
+  };
+  const mbr = (change: (disk: SurveyDocument['disks'][0]) => void): SurveyDocument => {
+    const document = survey([C], 20_000, { table: 'mbr' });
+    change(document.disks[0]!);
+    return document;
+  };
+  const at = (mib: number) => mib * 2048;
+
+  it.each<[string, SurveyDocument, string, number[]]>([
+    ['a large recovery partition', survey([C, { ...recovery, size: 9000 }]), 'oversized-recovery', [2]],
+    [
+      'two recovery partitions, one unused',
+      recoveryAt(survey([C, recovery, recovery]), true, 2),
+      'unused-recovery',
+      [3],
+    ],
+    ['the recovery environment off', recoveryAt(survey([C, recovery]), false, null), 'recovery-off', [2]],
+    [
+      'the recovery environment on the wrong partition',
+      recoveryAt(survey([C, recovery]), true, 1),
+      'recovery-mismatch',
+      [1],
+    ],
+    ['the recovery environment on none', recoveryAt(survey([C, recovery]), true, 7), 'recovery-mismatch', []],
+    ['a stranded piece', survey([C, { ...full, gap: 300 }]), 'stranded', []],
+    ['a start off the MiB', survey([{ ...C, gap: 0.25 }]), 'misaligned', [1]],
+    ['a disk beyond 2 TiB', mbr((disk) => (disk.sectors = 2 ** 32 + 10 ** 6)), 'beyond-mbr-reach', []],
+    [
+      'room inside an extended partition',
+      mbr((disk) =>
+        disk.partitions.push({
+          number: 2,
+          first: at(5000),
+          sectors: at(4000),
+          type: '0x0F',
+          kind: 'extended',
+        }),
+      ),
+      'room-inside-extended',
+      [2],
+    ],
+    [
+      'four primaries',
+      mbr((disk) => {
+        for (const n of [2, 3, 4])
+          disk.partitions.push({ number: n, first: at(3000 + 1000 * n), sectors: at(900), type: '0x07' });
+      }),
+      'four-primaries',
+      [1, 2, 3, 4],
+    ],
+  ])('%s', (_, document, code, partitions) => {
+    const finding = of(document).findings.find((one) => one.code === code);
+    expect(finding?.partitions).toEqual(partitions);
+    expect(finding?.detail).toMatch(/[.]$/);
+  });
+
+  it('finds none of these where all is in order', () => {
+    const ordinary = recoveryAt(survey([C, recovery, roomy]), true, 2);
+    expect(codes(of(ordinary))).toEqual(['obstacle-recovery', 'room-inside']);
+  });
+
   it('counts room on another disk, which no volume can take', () => {
     const two = surveyWith(diskSpec({ size: 4002 }, [C]), diskSpec({ size: 50_000, seed: 2 }, []));
     expect(codes(of(two))).toContain('room-other-disk');

@@ -1,0 +1,181 @@
+import {
+  alignment,
+  bytesOf,
+  endOf,
+  plainName,
+  sentenceName,
+  unallocated,
+  worthShowing,
+  type Extent,
+  type Partition,
+} from '../disk';
+import type { Finding } from '../finding';
+import { formatSize, GIB } from '../units';
+import type { Situation } from './situation';
+
+/** Most logical sectors that a master boot record reaches (domain facts 3). */
+const MBR_REACH = 2 ** 32 - 1;
+const MOST_PRIMARIES = 4;
+/** A recovery partition is usually 500 MiB to 1 GiB (domain facts 6); far above, it is worth a look. */
+const LARGE_RECOVERY = 2 * GIB;
+
+/** Findings on the disk's own state: its table, its starts, its leftovers. */
+export function diskFindings(situation: Situation): Finding[] {
+  return [
+    ...insideExtended(situation),
+    ...beyondReach(situation),
+    ...fourPrimaries(situation),
+    ...stranded(situation),
+    ...misaligned(situation),
+    ...recoveryPartitions(situation),
+    ...recoveryEnvironment(situation),
+  ];
+}
+
+const note = (code: string, partitions: readonly Partition[], title: string, detail: string): Finding => ({
+  code,
+  severity: 'note',
+  partitions: partitions.map((partition) => partition.number),
+  title,
+  detail,
+  remedies: [],
+});
+
+function insideExtended({ disk, target }: Situation): Finding[] {
+  const extended = disk.partitions.find((partition) => partition.kind === 'extended');
+  if (!extended || target.kind === 'logical') return [];
+  const logical: Extent[] = disk.partitions
+    .filter((one) => one.kind === 'logical')
+    .map(({ first, sectors }) => ({ first, sectors }));
+  const free = unallocated(extended, logical).filter((gap) => worthShowing(disk, gap));
+  // A logical drive needs a gap of 1 MiB before it in practice; that is no room.
+  const size = free
+    .filter((gap) => gap.sectors > alignment(disk))
+    .reduce((sum, gap) => sum + bytesOf(disk, gap), 0);
+  if (size === 0) return [];
+  return [
+    {
+      ...note(
+        'room-inside-extended',
+        [extended],
+        `${formatSize(size)} is unallocated inside the extended partition`,
+        `It counts for logical drives only. ${sentenceName(target)} is a primary partition; the extended partition would have to end or begin elsewhere first.`,
+      ),
+      severity: 'costs',
+      remedies: [{ title: 'Resize the extended partition', tools: ['live-mover', 'offline-mover'] }],
+    },
+  ];
+}
+
+function beyondReach({ disk }: Situation): Finding[] {
+  if (disk.table !== 'mbr' || disk.sectors <= MBR_REACH + 1) return [];
+  const lost = (disk.sectors - MBR_REACH) * disk.sectorSize;
+  const reach = formatSize(MBR_REACH * disk.sectorSize);
+  return [
+    note(
+      'beyond-mbr-reach',
+      [],
+      `${formatSize(lost)} lies beyond the reach of this disk’s table`,
+      `A master boot record reaches ${reach} with sectors of ${disk.sectorSize} bytes. What lies behind stays out of reach for every partition until the disk has a GUID partition table.`,
+    ),
+  ];
+}
+
+function fourPrimaries({ disk }: Situation): Finding[] {
+  if (disk.table !== 'mbr') return [];
+  const used = disk.partitions.filter((partition) => partition.kind !== 'logical');
+  if (used.length < MOST_PRIMARIES) return [];
+  return [
+    note(
+      'four-primaries',
+      used,
+      'All four entries of the partition table are in use',
+      'No further primary partition can be made on this disk, so nothing can be copied into a new one or put back elsewhere.',
+    ),
+  ];
+}
+
+function stranded({ disk, gaps }: Situation): Finding[] {
+  const pieces = gaps.filter((gap) => bytesOf(disk, gap) < GIB && endOf(gap) < endOf(disk.usable));
+  if (pieces.length === 0) return [];
+  const size = pieces.reduce((sum, gap) => sum + bytesOf(disk, gap), 0);
+  return [
+    note(
+      'stranded',
+      [],
+      `${formatSize(size)} is stranded in ${pieces.length === 1 ? 'one piece' : `${pieces.length} pieces`}`,
+      'Unallocated pieces below 1 GiB between partitions are of little use to anybody. A route that shifts their neighbours takes them up.',
+    ),
+  ];
+}
+
+function misaligned({ disk }: Situation): Finding[] {
+  const slot = alignment(disk);
+  const crooked = disk.partitions.filter((one) => one.kind !== 'extended' && one.first % slot !== 0);
+  if (crooked.length === 0) return [];
+  return [
+    note(
+      'misaligned',
+      crooked,
+      `${crooked.map(plainName).join(', ')} ${crooked.length === 1 ? 'does' : 'do'} not start on a whole MiB`,
+      'Old layouts look like this, and it may slow a drive down. What need not move is left where it is; what moves anyway is aligned.',
+    ),
+  ];
+}
+
+function recoveryPartitions({ machine, disk }: Situation): Finding[] {
+  const all = disk.partitions.filter((partition) => partition.role === 'recovery');
+  const findings: Finding[] = [];
+  const large = all.filter((partition) => bytesOf(disk, partition) > LARGE_RECOVERY);
+  if (large.length > 0) {
+    const size = formatSize(bytesOf(disk, large[0]!));
+    findings.push(
+      note(
+        'oversized-recovery',
+        large,
+        `A recovery partition of ${size}`,
+        'Windows’ own needs 500 MiB to 1 GiB. One this large may be the machine maker’s: it may be moved, but it is shrunk only with the owner’s word.',
+      ),
+    );
+  }
+  const inUse = machine.recoveryEnvironment;
+  const unused = all.filter((one) => inUse?.disk === disk.number && one.number !== inUse.partition);
+  if (all.length > 1 && inUse?.enabled && unused.length > 0) {
+    findings.push(
+      note(
+        'unused-recovery',
+        unused,
+        'There are two recovery partitions, and one is not in use',
+        'Windows makes a new one when the old is too small. The unused one could go, with the owner’s word; nothing is deleted without it.',
+      ),
+    );
+  }
+  return findings;
+}
+
+function recoveryEnvironment({ machine, disk }: Situation): Finding[] {
+  const state = machine.recoveryEnvironment;
+  if (!state) return [];
+  const recovery = disk.partitions.filter((partition) => partition.role === 'recovery');
+  if (!state.enabled) {
+    return [
+      note(
+        'recovery-off',
+        recovery,
+        'The recovery environment is off',
+        'Windows could not repair itself as things stand. Note it now: afterwards it should be on, or the owner should know that it was off before.',
+      ),
+    ];
+  }
+  const named =
+    state.disk === disk.number ? disk.partitions.find((one) => one.number === state.partition) : undefined;
+  if (state.disk !== disk.number || named?.role === 'recovery') return [];
+  return [
+    note(
+      'recovery-mismatch',
+      named ? [named] : [],
+      'The recovery environment does not match a recovery partition',
+      `It is said to be on partition ${state.partition}, which ${named ? `is ${named.role === 'windows' ? 'the Windows volume' : 'no recovery partition'}` : 'does not exist'}. Mend that before anything is moved.`,
+    ),
+  ];
+}
