@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, live, test } from './test';
 import { serve } from '../scripts/server.mjs';
 import { tryPort } from '../scripts/ports.mjs';
 import { addJob, addSurveyedJob, chooseText, sampleSurvey } from './survey';
@@ -130,7 +130,7 @@ test('another target makes goal and route stale, and nothing is lost', async ({ 
 test('two windows on one job: the later save is refused, with a choice', async ({ browser, request }) => {
   const number = await addSurveyedJob(request);
   const context = await browser.newContext();
-  const [first, second] = [await context.newPage(), await context.newPage()];
+  const [first, second] = [live(await context.newPage()), live(await context.newPage())];
   for (const page of [first, second]) await page.goto(`/jobs/${number}/survey`);
   await first.getByRole('button', { name: 'Grow D: Catalogue' }).click();
   await expect(first.getByRole('button', { name: 'Grow D: Catalogue' })).toHaveAttribute(

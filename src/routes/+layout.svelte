@@ -2,9 +2,12 @@
   import './layout.css';
   import ModeSwitch from '$ui/ModeSwitch.svelte';
   import Wordmark from '$ui/Wordmark.svelte';
+  import { onMount } from 'svelte';
   import { page } from '$app/state';
 
   let { children } = $props();
+  // From here on the screen answers to clicks; tests wait for it.
+  onMount(() => (document.documentElement.dataset['live'] = ''));
   const job = $derived(page.data['job'] as { number: number; customer: string; machine: string } | undefined);
   const diskText = $derived(page.data['diskText'] as string | undefined);
 </script>

@@ -1,3 +1,4 @@
+import { setTimeout } from 'node:timers/promises';
 import mysql, {
   type Pool,
   type PoolConnection,
@@ -82,6 +83,8 @@ export async function transaction<T>(work: (db: Db) => Promise<T>): Promise<T> {
       return await once(work);
     } catch (error) {
       if ((error as { code?: string }).code !== 'ER_LOCK_DEADLOCK' || attempt === TRIES) throw error;
+      // Apart by a little chance, or the same two meet again.
+      await setTimeout(attempt * 20 * Math.random());
     }
   }
 }

@@ -105,11 +105,16 @@ export async function findJob(number: number): Promise<Job | null> {
   return row ? jobOf(row) : null;
 }
 
-/** Adds a job, under the next free number where none is given. */
+/** Adds a job, under the next free number where none is given; jobs added at once wait for each other. */
 export async function createJob(customer: string, machine: string, wanted?: number): Promise<number> {
   return transaction(async (db) => {
-    const [last] = await rows<{ last: number | null }>(db, 'SELECT MAX(number) AS last FROM jobs FOR UPDATE');
-    const number = wanted ?? (last?.last ?? 2600) + 1;
+    const next = wanted === undefined ? 'LAST_INSERT_ID(last + 1)' : 'GREATEST(last, ?)';
+    const counted = await change(
+      db,
+      `UPDATE counters SET last = ${next} WHERE name = 'job'`,
+      wanted === undefined ? [] : [wanted],
+    );
+    const number = wanted ?? counted.insertId;
     await change(db, 'INSERT INTO jobs (number, customer, machine) VALUES (?, ?, ?)', [
       number,
       customer,
