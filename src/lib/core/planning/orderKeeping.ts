@@ -1,6 +1,7 @@
 import { alignment, bytesOf, type Disk, type Extent } from '../disk';
 import { MIB, roundDown, roundUp } from '../units';
 import type { Chain, Link } from './chain';
+import { bendsOfUse } from './costs';
 import { cheapestShares, type Giver } from './shares';
 import type { Task } from './request';
 
@@ -94,16 +95,16 @@ function cheapestSizes(chain: Chain, pushed: number, targetEnd: number, slot: nu
 function giverOf(link: Link, slot: number): Giver {
   const slots = Math.ceil(link.sectors / slot);
   const { volume } = link.partition;
-  const size = volume?.size ?? 0;
-  const density = volume && size > 0 ? ((volume.used ?? 0) / size) * MIB : 0;
-  const roomBehind = Math.max(0, slots * MIB - size);
-  const free = Math.floor(roomBehind / MIB);
+  const most = Math.max(0, slots - Math.ceil(link.least / slot));
+  const bends = volume && most > 0 ? bendsOfUse(volume, (slots - most) * MIB) : [];
   return {
-    most: Math.max(0, slots - Math.ceil(link.least / slot)),
+    most,
     cost: (amount) => (amount === 0 ? 0 : link.shrinkBytes((slots - amount) * MIB)),
-    free,
-    density,
-    slack: ((roomBehind - free * MIB) / MIB) * density,
+    corners: [
+      { slots: 0, bytes: 0 },
+      ...bends.map(({ x, bytes }) => ({ slots: slots - x / MIB, bytes })),
+      ...(bends.length === 0 ? [{ slots: most, bytes: 0 }] : []),
+    ],
     grain: Math.max(1, volume?.clusterSize ?? 1),
   };
 }

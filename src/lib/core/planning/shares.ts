@@ -1,22 +1,27 @@
 /**
  * How several donors share out an amount so that the fewest bytes are copied.
  *
- * Shrinking a donor by r slots copies cost(r) bytes: proportional to r, but rounded up to clusters. Emptying
- * the thinnest volumes first is best up to that rounding; a branch-and-bound search settles the rest
- * exactly, with the proportional cost as its lower bound.
+ * Shrinking a donor by r slots copies cost(r) bytes: never falling, but otherwise of any shape, since used
+ * clusters lie where they lie. A line below that cost that never bends downwards (its lower convex hull)
+ * gives a lower bound: the flattest stretches of all donors first. Branch and bound settles the rest.
  */
 export interface Giver {
   /** The most it can give, in slots. */
   most: number;
   /** Exact bytes copied when it gives `slots`; 0 for 0, never falling. */
   cost: (slots: number) => number;
-  /** Slots that cost nothing: room of the partition behind the end of its file system. */
-  free: number;
-  /** Lower bound on the cost of r slots beyond the free ones: r x `density` - `slack`. */
-  density: number;
-  slack: number;
+  /**
+   * Amounts in slots, not always whole, from 0 to `most` in rising order, between which the cost lies on or
+   * above the straight line; with the bytes there, or somewhat less.
+   */
+  corners: readonly Corner[];
   /** Costs are whole multiples of this many bytes. */
   grain: number;
+}
+
+export interface Corner {
+  slots: number;
+  bytes: number;
 }
 
 export interface Shares {
@@ -33,60 +38,111 @@ const EPSILON = 1e-6;
 /** The cheapest way to give `need` slots in all, or null where the givers have less. */
 export function cheapestShares(givers: readonly Giver[], need: number): Shares | null {
   const amounts = givers.map(() => 0);
-  let left = Math.max(0, need);
-  givers.forEach((giver, i) => {
-    amounts[i] = Math.min(left, giver.free, giver.most);
-    left -= amounts[i]!;
-  });
+  const left = Math.max(0, need);
   if (left === 0) return { amounts, bytes: 0 };
-
-  const paid = givers
-    .map((giver, index) => ({ giver, index, most: giver.most - amounts[index]! }))
-    .filter(({ most }) => most > 0)
-    .sort((a, b) => a.giver.density - b.giver.density || a.index - b.index);
-  const capacity = suffixSums(paid.map(({ most }) => most));
+  const open = givers
+    .map((giver, index) => ({ giver, index, hull: hullOf(giver.corners) }))
+    .filter(({ giver }) => giver.most > 0)
+    .sort((a, b) => slopeOf(a.hull) - slopeOf(b.hull) || a.index - b.index);
+  const capacity = suffixSums(open.map(({ giver }) => giver.most));
   if (capacity[0]! < left) return null;
-  const slack = suffixSums(paid.map(({ giver }) => giver.slack));
-  const grain = Math.max(1, Math.min(...paid.map(({ giver }) => giver.grain)));
+  const grain = Math.max(1, Math.min(...open.map(({ giver }) => giver.grain)));
   const roundedUp = (bytes: number): number => Math.ceil(bytes / grain - EPSILON) * grain;
+  // The hull of what the givers from each one on can give together.
+  const together: Corner[][] = [[{ slots: 0, bytes: 0 }]];
+  for (const { hull } of [...open].reverse()) together.unshift(joined(hull, together[0]!));
 
-  /** Least cost of taking `rest` slots from the givers from index `from` on. */
-  const bound = (from: number, rest: number): number => {
-    let cost = -slack[from]!;
-    for (let i = from; i < paid.length && rest > 0; i++) {
-      const slots = Math.min(rest, paid[i]!.most);
-      cost += slots * paid[i]!.giver.density;
-      rest -= slots;
-    }
-    return cost;
-  };
-
-  const leastPossible = roundedUp(bound(0, left));
-  let bestBytes = Infinity;
-  let best: number[] = [];
+  const leastPossible = roundedUp(heightAt(together[0]!, left));
+  let best: Shares | null = null;
   let branches = 0;
-  const taken = new Array<number>(paid.length).fill(0);
+  const taken = new Array<number>(open.length).fill(0);
 
   const descend = (i: number, rest: number, spent: number): void => {
-    if (bestBytes <= leastPossible) return;
+    if (best && best.bytes <= leastPossible) return;
     if (rest === 0) {
-      if (spent < bestBytes) [bestBytes, best] = [spent, [...taken]];
+      if (!best || spent < best.bytes) best = { amounts: [...taken], bytes: spent };
       return;
     }
-    const { giver, index, most } = paid[i]!;
-    const atLeast = Math.max(0, rest - capacity[i + 1]!);
-    for (let slots = Math.min(most, rest); slots >= atLeast; slots--) {
-      // Giving less here only moves slots to denser volumes: once the bound is passed it stays passed.
-      const reach = spent + slots * giver.density - giver.slack + bound(i + 1, rest - slots);
-      if (roundedUp(reach) >= bestBytes || (best.length > 0 && ++branches > MOST_BRANCHES)) break;
-      taken[i] = slots;
-      descend(i + 1, rest - slots, spent + giver.cost(amounts[index]! + slots));
-      taken[i] = 0;
+    const { giver, hull } = open[i]!;
+    const least = Math.max(0, rest - capacity[i + 1]!);
+    const most = Math.min(giver.most, rest);
+    const reach = (slots: number) => spent + heightAt(hull, slots) + heightAt(together[i + 1]!, rest - slots);
+    // The bound never bends downwards, so from its lowest place it only rises, to both sides.
+    const lowest = lowestOf(reach, least, most);
+    for (const [from, step] of [
+      [lowest, -1],
+      [lowest + 1, 1],
+    ] as const) {
+      for (let slots = from; slots >= least && slots <= most; slots += step) {
+        if (best && (roundedUp(reach(slots)) >= best.bytes || ++branches > MOST_BRANCHES)) break;
+        taken[i] = slots;
+        descend(i + 1, rest - slots, spent + giver.cost(slots));
+        taken[i] = 0;
+      }
     }
   };
   descend(0, left, 0);
-  paid.forEach(({ index }, i) => (amounts[index] = amounts[index]! + best[i]!));
-  return { amounts, bytes: bestBytes };
+  const found = best as Shares | null;
+  open.forEach(({ index }, i) => (amounts[index] = found?.amounts[i] ?? 0));
+  return { amounts, bytes: found?.bytes ?? 0 };
+}
+
+/** The corners that stay once every one above a line between two others is left out. */
+function hullOf(corners: readonly Corner[]): Corner[] {
+  const hull: Corner[] = [];
+  for (const corner of corners) {
+    while (hull.length > 1 && !bendsUp(hull.at(-2)!, hull.at(-1)!, corner)) hull.pop();
+    hull.push(corner);
+  }
+  return hull;
+}
+
+const bendsUp = (a: Corner, b: Corner, c: Corner): boolean =>
+  (b.bytes - a.bytes) * (c.slots - b.slots) < (c.bytes - b.bytes) * (b.slots - a.slots);
+
+/** How dear a giver is in all, a slot: the thin ones are looked at first. */
+const slopeOf = (hull: readonly Corner[]): number => hull.at(-1)!.bytes / Math.max(1, hull.at(-1)!.slots);
+
+/** The hull of giving from both: all stretches, the flattest first. */
+function joined(a: readonly Corner[], b: readonly Corner[]): Corner[] {
+  const stretches = [a, b]
+    .flatMap((hull) =>
+      hull.slice(1).map((to, i) => ({ slots: to.slots - hull[i]!.slots, bytes: to.bytes - hull[i]!.bytes })),
+    )
+    .filter(({ slots }) => slots > 0)
+    .sort((x, y) => x.bytes * y.slots - y.bytes * x.slots);
+  const hull: Corner[] = [{ slots: 0, bytes: 0 }];
+  for (const { slots, bytes } of stretches) {
+    const last = hull.at(-1)!;
+    hull.push({ slots: last.slots + slots, bytes: last.bytes + bytes });
+  }
+  return hullOf(hull);
+}
+
+/** The hull's bytes at an amount within it. */
+function heightAt(hull: readonly Corner[], slots: number): number {
+  let low = 0;
+  let high = hull.length - 1;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (hull[middle]!.slots >= slots) high = middle;
+    else low = middle + 1;
+  }
+  const to = hull[low]!;
+  const from = hull[low - 1];
+  if (!from || to.slots === from.slots) return to.bytes;
+  return from.bytes + ((to.bytes - from.bytes) * (slots - from.slots)) / (to.slots - from.slots);
+}
+
+/** Where a function that bends only upwards is lowest among the whole numbers from `least` to `most`. */
+function lowestOf(height: (at: number) => number, least: number, most: number): number {
+  while (least < most) {
+    const middle = (least + most) >> 1;
+    // On a level stretch the larger amount: the thinnest volume is emptied first.
+    if (height(middle) >= height(middle + 1)) least = middle + 1;
+    else most = middle;
+  }
+  return least;
 }
 
 function suffixSums(values: readonly number[]): number[] {
