@@ -1,11 +1,16 @@
-import { bytesOf, sameExtent, sentenceName, unallocated } from '../disk';
+import { bytesOf, endOf, MBR_REACH, sameExtent, sentenceName, unallocated } from '../disk';
 import type { Finding } from '../finding';
-import { formatSize } from '../units';
+import { formatCount, formatMib, formatShare, formatSize, GIB, MIB, roundDown, roundUp } from '../units';
 import type { Situation } from './situation';
 
 /** Findings on room elsewhere: to the left, behind a misplaced backup table, on another disk. */
 export function aroundFindings(situation: Situation): Finding[] {
-  return [...tableNotAtEnd(situation), ...roomOnTheLeft(situation), ...otherDisks(situation)];
+  return [
+    ...tableNotAtEnd(situation),
+    ...virtualDisk(situation),
+    ...roomOnTheLeft(situation),
+    ...otherDisks(situation),
+  ];
 }
 
 function tableNotAtEnd({ disk }: Situation): Finding[] {
@@ -21,6 +26,36 @@ function tableNotAtEnd({ disk }: Situation): Finding[] {
       remedies: [
         { title: 'Move the backup table to the end', tools: ['windows', 'live-mover', 'offline-mover'] },
       ],
+    },
+  ];
+}
+
+/** After growing, this share of the target should be free; what the exact figure for a virtual disk aims at. */
+const COMFORTABLE = 0.2;
+
+/** What to type in as the new size of a virtual disk. */
+function virtualDisk({ disk, target }: Situation): Finding[] {
+  const used = target.volume?.used;
+  if (disk.media !== 'virtual' || used == null) return [];
+  const wanted = roundUp(used / (1 - COMFORTABLE), GIB);
+  const grow = wanted - bytesOf(disk, target);
+  const last = disk.partitions.filter((partition) => partition.kind !== 'logical').at(-1)!;
+  const atEnd = roundDown((endOf(disk.usableRelocated) - endOf(last)) * disk.sectorSize, MIB);
+  const missing = grow - Math.max(0, atEnd);
+  if (grow <= 0 || missing <= 0) return [];
+  const total = roundUp(disk.sectors * disk.sectorSize + missing, MIB);
+  if (disk.table === 'mbr' && total / disk.sectorSize > MBR_REACH) return [];
+  const name = sentenceName(target);
+  const then = last === target ? '' : ` The new room lies at the end, behind ${sentenceName(last)}.`;
+  const table = disk.table === 'gpt' ? ' It counts once the backup table has moved to the new end.' : '';
+  return [
+    {
+      code: 'virtual-disk-enlarge',
+      severity: 'note',
+      partitions: [target.number],
+      title: `This virtual disk could be enlarged to ${formatSize(total)}`,
+      detail: `To give ${name} ${formatSize(grow)} more, so that ${formatShare(wanted - used, wanted)} of it is free, the exact new total to type in is ${formatMib(total)} (${formatCount(total)} bytes).${then}${table}`,
+      remedies: [{ title: 'Enlarge the disk where the virtual machine is managed', tools: [] }],
     },
   ];
 }

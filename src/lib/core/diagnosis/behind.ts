@@ -2,6 +2,7 @@ import { bytesOf, endOf, sentenceName, type Disk, type Extent, type Partition, t
 import type { Finding } from '../finding';
 import { isEncrypted } from '../planning';
 import { formatMib, formatSize } from '../units';
+import { encryptedObstacle } from './encryption';
 import type { Situation } from './situation';
 import { spareAsDonor } from './spare';
 
@@ -77,16 +78,7 @@ function obstacle(partition: Partition, disk: Disk): Finding {
       remedies: [{ title: 'Resize the extended partition', tools: MOVERS }],
     };
   }
-  if (isEncrypted(partition)) {
-    return {
-      ...base,
-      code: 'obstacle-encrypted',
-      title: `${name} is an obstacle, and encrypted`,
-      detail:
-        'Movers leave encrypted volumes alone until they are fully decrypted. That takes hours, and no restart shortens it.',
-      remedies: [{ title: 'Decrypt it fully, then move it', tools: ['windows', ...MOVERS] }],
-    };
-  }
+  if (isEncrypted(partition)) return encryptedObstacle(disk, partition);
   const { why, aside } = OBSTACLE[partition.role];
   const remedies = [{ title: 'Move it to the right', tools: MOVERS }];
   if (aside) remedies.push({ title: 'Set aside, extend, put back', tools: ['windows'] });
@@ -116,6 +108,16 @@ function roomInside(partition: Partition, spare: number): Finding {
 
 function roomBehind({ disk, target }: Situation, partition: Partition, gap: Extent): Finding {
   const name = sentenceName(partition);
+  if (partition.role === 'data' && partition.kind !== 'extended') {
+    return {
+      code: 'room-behind-donor',
+      severity: 'costs',
+      partitions: [partition.number],
+      title: `${formatSize(bytesOf(disk, gap))} lies behind the end of ${name}`,
+      detail: `Room shrunk out of a volume appears at its right end, the wrong one here: ${name} stands between it and ${sentenceName(target)}. ${name} has to move to the right, whole; what it could still spare itself goes the same way.`,
+      remedies: [{ title: `Move ${name} to the right`, tools: MOVERS }],
+    };
+  }
   return {
     code: 'room-behind',
     severity: 'costs',

@@ -1,4 +1,13 @@
-import { alignment, bytesOf, endOf, sentenceName, unallocated, type Disk, type Partition } from '../disk';
+import {
+  alignment,
+  bytesOf,
+  endOf,
+  sentenceName,
+  unallocated,
+  type Disk,
+  type Extent,
+  type Partition,
+} from '../disk';
 import type { Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
 import { blocksFor, canExtend, largestSize, taskOf, WINDOWS } from '../planning';
@@ -7,9 +16,12 @@ import { formatSize } from '../units';
 import { aroundFindings } from './around';
 import { behindFindings } from './behind';
 import { diskFindings } from './disk';
+import { targetEncryption } from './encryption';
 import { machineFindings } from './machineState';
 import type { Situation } from './situation';
 import { spareAsDonor } from './spare';
+import { ownVolume, targetFindings } from './targetState';
+import { volumeFindings } from './volumes';
 
 export interface DiagnosisRequest {
   survey: SurveyDocument;
@@ -68,8 +80,12 @@ export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
     summary: summaryOf(situation),
     findings: [
       ...blocks,
+      ...targetEncryption(situation),
+      ...targetFindings(situation),
       ...behindFindings(situation),
+      ...volumeFindings(situation),
       ...aroundFindings(situation),
+      ...ownVolume(situation),
       ...diskFindings(situation),
       ...machineFindings(situation),
     ],
@@ -77,18 +93,35 @@ export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
 }
 
 function situationOf(machine: Machine, disk: Disk, target: Partition): Situation {
-  const gaps = unallocated(disk.usable, disk.partitions).filter((gap) => gap.sectors >= alignment(disk));
+  const logical = target.kind === 'logical';
+  const gaps = (logical ? gapsInExtended(disk) : unallocated(disk.usable, disk.partitions)).filter(
+    (gap) => gap.sectors >= alignment(disk),
+  );
   const adjacent = gaps.find((gap) => gap.first === endOf(target));
   return {
     machine,
     disk,
     target,
     behind: disk.partitions.filter(
-      (partition) => partition.first >= endOf(target) && partition.kind !== 'logical',
+      (partition) => partition.first >= endOf(target) && (partition.kind === 'logical') === logical,
     ),
     gaps,
     inReach: adjacent ? bytesOf(disk, adjacent) : 0,
   };
+}
+
+/** Unallocated space among logical drives, without the MiB that each keeps before it for its record. */
+function gapsInExtended(disk: Disk): Extent[] {
+  const extended = disk.partitions.find((partition) => partition.kind === 'extended');
+  if (!extended) return [];
+  const drives = disk.partitions.filter((partition) => partition.kind === 'logical');
+  return unallocated(
+    extended,
+    drives.map(({ first, sectors }) => ({ first, sectors })),
+  ).map((gap) => ({
+    first: gap.first,
+    sectors: endOf(gap) === endOf(extended) ? gap.sectors : gap.sectors - alignment(disk),
+  }));
 }
 
 function headlineOf(situation: Situation, blocks: readonly Finding[], canExtendNow: boolean): string {

@@ -2,6 +2,7 @@ import {
   alignment,
   bytesOf,
   endOf,
+  MBR_REACH,
   plainName,
   sentenceName,
   unallocated,
@@ -11,10 +12,9 @@ import {
 } from '../disk';
 import type { Finding } from '../finding';
 import { formatSize, GIB } from '../units';
+import { note } from './note';
 import type { Situation } from './situation';
 
-/** Most logical sectors that a master boot record reaches (domain facts 3). */
-const MBR_REACH = 2 ** 32 - 1;
 const MOST_PRIMARIES = 4;
 /** A recovery partition is usually 500 MiB to 1 GiB (domain facts 6); far above, it is worth a look. */
 const LARGE_RECOVERY = 2 * GIB;
@@ -23,23 +23,16 @@ const LARGE_RECOVERY = 2 * GIB;
 export function diskFindings(situation: Situation): Finding[] {
   return [
     ...insideExtended(situation),
+    ...outsideExtended(situation),
     ...beyondReach(situation),
     ...fourPrimaries(situation),
+    ...bootStartMoves(situation),
     ...stranded(situation),
     ...misaligned(situation),
     ...recoveryPartitions(situation),
     ...recoveryEnvironment(situation),
   ];
 }
-
-const note = (code: string, partitions: readonly Partition[], title: string, detail: string): Finding => ({
-  code,
-  severity: 'note',
-  partitions: partitions.map((partition) => partition.number),
-  title,
-  detail,
-  remedies: [],
-});
 
 function insideExtended({ disk, target }: Situation): Finding[] {
   const extended = disk.partitions.find((partition) => partition.kind === 'extended');
@@ -63,6 +56,49 @@ function insideExtended({ disk, target }: Situation): Finding[] {
       ),
       severity: 'costs',
       remedies: [{ title: 'Resize the extended partition', tools: ['live-mover', 'offline-mover'] }],
+    },
+  ];
+}
+
+function outsideExtended({ disk, target }: Situation): Finding[] {
+  if (target.kind !== 'logical') return [];
+  const free = unallocated(disk.usable, disk.partitions).filter((gap) => worthShowing(disk, gap));
+  const size = free.reduce((sum, gap) => sum + bytesOf(disk, gap), 0);
+  if (size === 0) return [];
+  return [
+    {
+      ...note(
+        'room-outside-extended',
+        disk.partitions.filter((partition) => partition.kind === 'extended'),
+        `${formatSize(size)} is unallocated outside the extended partition`,
+        `${sentenceName(target)} is a logical drive, so it can take only what lies inside. The extended partition would have to grow first.`,
+      ),
+      severity: 'costs',
+      remedies: [{ title: 'Resize the extended partition', tools: ['live-mover', 'offline-mover'] }],
+    },
+  ];
+}
+
+/** On MBR boot data is bound to the disk's signature and a byte offset (domain facts 3). */
+function bootStartMoves({ disk, target, behind, gaps }: Situation): Finding[] {
+  if (disk.table !== 'mbr') return [];
+  const boots = (one: Partition) => one.active || one.role === 'windows' || one.role === 'system';
+  const inTheWay = behind.filter((one) => boots(one) && gaps.some((gap) => gap.first >= endOf(one)));
+  const toTheLeft = boots(target) && gaps.some((gap) => gap.first < target.first) ? [target] : [];
+  const moved = [...toTheLeft, ...inTheWay];
+  if (moved.length === 0) return [];
+  return [
+    {
+      ...note(
+        'mbr-start-moves',
+        moved,
+        `The start of ${moved.map(sentenceName).join(' and ')} would move`,
+        'On this kind of table the boot data names the disk and the byte where a partition starts. After such a move the machine does not start until the boot data is repaired, and a moved data volume may lose its letter.',
+      ),
+      severity: 'costs',
+      remedies: [
+        { title: 'Have a repair medium at hand and repair the boot data after the move', tools: [] },
+      ],
     },
   ];
 }

@@ -1,22 +1,10 @@
 import { sentenceName } from '../disk';
 import type { Finding } from '../finding';
-import { isEncrypted } from '../planning';
 import type { Situation } from './situation';
 
 /** Findings on the state of the machine and its volumes: what must be dealt with before any tool runs. */
-export function machineFindings({ machine, disk, target }: Situation): Finding[] {
+export function machineFindings({ machine, disk }: Situation): Finding[] {
   const findings: Finding[] = [];
-  if (isEncrypted(target) && target.volume?.fileSystem !== 'encrypted') {
-    findings.push({
-      code: 'encrypted-target',
-      severity: 'note',
-      partitions: [target.number],
-      title: `${sentenceName(target)} is encrypted`,
-      detail:
-        'Windows extends it as it is, unlocked. Movers leave it alone; they can still shift what stands behind it.',
-      remedies: [{ title: 'Let Windows do the last step', tools: ['windows'] }],
-    });
-  }
   for (const partition of disk.partitions) {
     if (!partition.volume?.dirty) continue;
     findings.push({

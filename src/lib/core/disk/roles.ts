@@ -27,6 +27,8 @@ const DATA_TYPES = new Set(
 export const isPooledType = (type: string): boolean =>
   [TYPE.dynamicMetadata, TYPE.dynamicData, TYPE.storagePool, '0X42'].map(String).includes(type.toUpperCase());
 
+export const isStoragePool = (type: string): boolean => type.toUpperCase() === TYPE.storagePool;
+
 type Known = Pick<Partition, 'type' | 'letter' | 'active' | 'kind'> & {
   volume: { fileSystem: FileSystem } | null;
 };

@@ -1,8 +1,8 @@
 import type { Extent, TableKind } from './types';
 
 const ENTRY_ARRAY_BYTES = 16 * 1024;
-/** Logical block addresses in an MBR entry have 32 bits (domain facts 3). */
-const MBR_REACH = 2 ** 32 - 1;
+/** Most sectors that a master boot record reaches: its entries hold 32 bits (domain facts 3). */
+export const MBR_REACH = 2 ** 32 - 1;
 
 /**
  * Sectors at each end of a GPT disk that the table takes: header and entry array (at least 16 KiB), and at

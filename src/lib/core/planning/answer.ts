@@ -1,4 +1,4 @@
-import { bytesOf, endOf, sameExtent, sentenceName, type FileSystem } from '../disk';
+import { bytesOf, endOf, sameExtent, sentenceName, type FileSystem, type Partition } from '../disk';
 import type { Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
 import { machineOf } from '../survey';
@@ -53,19 +53,23 @@ export function planRoutes(request: RoutesRequest): Outcome<RoutesAnswer> {
   return success({ reached: true, largest, findings: notOffered, routes: [route] });
 }
 
+/** The largest size in bytes that the partition's file system can number the clusters of; null: not known. */
+export function clusterLimit({ volume }: Partition): number | null {
+  const clusters = volume && MOST_CLUSTERS[volume.fileSystem];
+  return clusters && volume.clusterSize > 0 ? clusters * volume.clusterSize : null;
+}
+
 /** The largest size for the target, in bytes, and the finding that says what stops it there. */
 export function largestSize(task: Task): { largest: number; stop: Finding } {
   const { disk, target } = task;
   const found = bytesOf(disk, target);
   const chain = chainBehind(task, disk.usableRelocated);
   const byRoom = (furthestEnd(task, chain) - target.first) * disk.sectorSize;
-  const { volume } = target;
-  const clusters = volume && MOST_CLUSTERS[volume.fileSystem];
-  const byClusters = volume && clusters && volume.clusterSize ? clusters * volume.clusterSize : Infinity;
+  const byClusters = clusterLimit(target) ?? Infinity;
   const largest = Math.max(found, Math.min(byRoom, byClusters));
   return {
     largest,
-    stop: byClusters < byRoom ? clusterLimit(task, byClusters) : stopFinding(task, chain, largest),
+    stop: byClusters < byRoom ? stoppedByClusters(task, byClusters) : stopFinding(task, chain, largest),
   };
 }
 
@@ -143,7 +147,7 @@ function stopFinding(task: Task, chain: Chain, largest: number): Finding {
   };
 }
 
-function clusterLimit(task: Task, bytes: number): Finding {
+function stoppedByClusters(task: Task, bytes: number): Finding {
   const name = sentenceName(task.target);
   return {
     code: 'cluster-limit',

@@ -1,4 +1,4 @@
-import { sentenceName, type Disk, type FileSystem, type Partition } from '../disk';
+import { isStoragePool, sentenceName, type Disk, type FileSystem, type Partition } from '../disk';
 import type { Finding } from '../finding';
 import type { Machine } from '../survey';
 import { canExtend, isEncrypted, OFFLINE_MOVER, WINDOWS } from './tools';
@@ -29,11 +29,17 @@ export function blocksFor(machine: Machine, disk: Disk, target: Partition): Find
       [{ title: 'Start Windows, then shut it down fully', tools: [] }],
     );
   }
-  if (disk.dynamic) {
+  if (disk.partitions.some((partition) => isStoragePool(partition.type))) {
+    add(
+      'storage-pool',
+      `Disk ${disk.number} belongs to a storage pool`,
+      'What lies on it is laid out by the pool, together with other disks. No partition of it is touched here; the pool’s own management can give a volume room.',
+    );
+  } else if (disk.dynamic) {
     add(
       'dynamic-disk',
-      `Disk ${disk.number} is managed as a whole`,
-      'It is a dynamic disk or belongs to a storage pool. Its volumes do not lie where the partition table says, so no partition of it is touched here.',
+      `Disk ${disk.number} is a dynamic disk`,
+      'Its volumes do not lie where the partition table says, and one may spread over several disks. No partition of it is touched here.',
     );
   }
   if (target.kind !== 'primary') {

@@ -70,3 +70,13 @@ export function moveBytes(disk: Disk, partition: Partition): number {
 /** Bytes of a move that a power cut leaves to be resumed: all where old and new place intersect, else none. */
 export const exposedBytes = (from: Extent, to: Extent, copied: number): number =>
   overlaps(from, to) ? copied : 0;
+
+/**
+ * Bytes that a full decryption goes through: what is used, or the whole volume where all of it was encrypted
+ * or its use is not known (domain facts 8); of a decryption under way what is left.
+ */
+export function decryptBytes(volume: Volume): number {
+  const { state, percent, usedOnly } = volume.encryption;
+  const all = usedOnly && volume.used !== null ? volume.used : volume.size;
+  return state === 'decrypting' ? Math.ceil((all * percent) / 100) : all;
+}

@@ -97,27 +97,25 @@ function hullOf(corners: readonly Corner[]): Corner[] {
   return hull;
 }
 
-const bendsUp = (a: Corner, b: Corner, c: Corner): boolean =>
-  (b.bytes - a.bytes) * (c.slots - b.slots) < (c.bytes - b.bytes) * (b.slots - a.slots);
+const bendsUp = (a: Corner, b: Corner, c: Corner): boolean => isSteeper(b, c, a, b);
 
 /** How dear a giver is in all, a slot: the thin ones are looked at first. */
 const slopeOf = (hull: readonly Corner[]): number => hull.at(-1)!.bytes / Math.max(1, hull.at(-1)!.slots);
 
-/** The hull of giving from both: all stretches, the flattest first. */
+/** The hull of giving from both: their stretches merged, the flattest first. */
 function joined(a: readonly Corner[], b: readonly Corner[]): Corner[] {
-  const stretches = [a, b]
-    .flatMap((hull) =>
-      hull.slice(1).map((to, i) => ({ slots: to.slots - hull[i]!.slots, bytes: to.bytes - hull[i]!.bytes })),
-    )
-    .filter(({ slots }) => slots > 0)
-    .sort((x, y) => x.bytes * y.slots - y.bytes * x.slots);
   const hull: Corner[] = [{ slots: 0, bytes: 0 }];
-  for (const { slots, bytes } of stretches) {
+  for (let [i, j] = [1, 1]; i < a.length || j < b.length;) {
+    const fromA = j >= b.length || (i < a.length && !isSteeper(a[i - 1]!, a[i]!, b[j - 1]!, b[j]!));
+    const [from, to] = fromA ? [a[i - 1]!, a[i++]!] : [b[j - 1]!, b[j++]!];
     const last = hull.at(-1)!;
-    hull.push({ slots: last.slots + slots, bytes: last.bytes + bytes });
+    hull.push({ slots: last.slots + to.slots - from.slots, bytes: last.bytes + to.bytes - from.bytes });
   }
-  return hullOf(hull);
+  return hull;
 }
+
+const isSteeper = (a: Corner, b: Corner, c: Corner, d: Corner): boolean =>
+  (b.bytes - a.bytes) * (d.slots - c.slots) > (d.bytes - c.bytes) * (b.slots - a.slots);
 
 /** The hull's bytes at an amount within it. */
 function heightAt(hull: readonly Corner[], slots: number): number {

@@ -1,7 +1,7 @@
 import { TYPE, type Disk, type FileSystem, type Role } from '../disk';
 import { MIB } from '../units';
 import { machineOf } from './machine';
-import type { SurveyDisk, SurveyDocument, SurveyPartition } from './types';
+import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './types';
 
 /**
  * Builds survey documents from sizes in MiB, for demo data and tests: a layout that reads like a disk.
@@ -20,7 +20,10 @@ export interface PartitionSpec {
   clusterSize?: number;
   /** MiB. */
   smallestOffline?: number;
+  /** MiB: the smallest size that Windows itself offers. */
+  smallestRunning?: number;
   encrypted?: boolean;
+  encryption?: NonNullable<SurveyVolume['encryption']>;
   active?: boolean;
   dirty?: boolean;
 }
@@ -115,8 +118,9 @@ function partitionOf(
             size: sectors * sectorSize,
             used: Math.round(spec.used * MIB),
             smallestOffline: spec.smallestOffline === undefined ? null : spec.smallestOffline * MIB,
+            smallestRunning: spec.smallestRunning === undefined ? null : spec.smallestRunning * MIB,
             dirty: spec.dirty ?? false,
-            encryption: { state: spec.encrypted ? 'on' : 'off' },
+            encryption: spec.encryption ?? { state: spec.encrypted ? 'on' : 'off' },
           },
   };
 }

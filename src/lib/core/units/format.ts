@@ -1,7 +1,13 @@
 import { GIB, KIB, MIB } from './bytes';
 
-const grouped = (value: number, digits: number): string =>
-  value.toLocaleString('en-GB', { minimumFractionDigits: digits, maximumFractionDigits: digits });
+// Made once: making one takes far longer than using it.
+const WITH_DIGITS = [0, 1].map(
+  (digits) =>
+    new Intl.NumberFormat('en-GB', { minimumFractionDigits: digits, maximumFractionDigits: digits }),
+);
+const EXACT = new Intl.NumberFormat('en-GB', { maximumFractionDigits: 11 });
+
+const grouped = (value: number, digits: 0 | 1): string => WITH_DIGITS[digits]!.format(value);
 
 /**
  * A size for reading: GiB with one decimal from 0.1 GiB up, below that MiB, KiB or bytes. The value shown is
@@ -21,7 +27,7 @@ export function formatSize(bytes: number): string {
  * decimals as it needs (a 512-byte sector is 2^-11 MiB, so eleven always suffice).
  */
 export function formatMib(bytes: number): string {
-  return `${(bytes / MIB).toLocaleString('en-GB', { maximumFractionDigits: 11 })} MiB`;
+  return `${EXACT.format(bytes / MIB)} MiB`;
 }
 
 /** A share of a whole as a percentage without decimals; 0 of 0 is 0 %. Never 100 % unless it is all. */
@@ -45,3 +51,6 @@ export function formatDuration(seconds: { low: number; high: number }): string {
   const [from, to] = [show(low), show(high)];
   return from === to ? `${to} ${unit}` : `${from}–${to} ${unit}`;
 }
+
+/** A whole number for reading, its thousands apart: bytes, sectors. */
+export const formatCount = (count: number): string => grouped(count, 0);
