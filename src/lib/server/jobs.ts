@@ -2,6 +2,7 @@ import { bytesOf, sentenceName } from '$core/disk';
 import type { RoutesAnswer } from '$core/planning';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { change, database, rows, transaction, type Db } from './database';
+import type { SurveySource } from './surveys';
 
 export type Stage = 'survey' | 'diagnosis' | 'target' | 'route';
 
@@ -38,7 +39,7 @@ export interface Job {
   customer: string;
   machine: string;
   version: number;
-  survey: { id: number; source: 'document' | 'image'; document: SurveyDocument; createdAt: Date } | null;
+  survey: { id: number; source: SurveySource; document: SurveyDocument; createdAt: Date } | null;
   target: { disk: number; partition: number } | null;
   goal: Goal | null;
   answer: RoutesAnswer | null;
@@ -66,7 +67,7 @@ interface SummaryRow {
 }
 
 interface JobRow extends SummaryRow {
-  survey_source: 'document' | 'image' | null;
+  survey_source: SurveySource | null;
   survey_document: string | null;
   survey_created_at: Date | null;
   keep_free_percent: number | null;
@@ -142,7 +143,7 @@ export async function saveSurvey(
   number: number,
   version: number,
   survey: SurveyDocument,
-  source: 'document' | 'image',
+  source: SurveySource,
 ): Promise<number> {
   return saved(number, version, async (db, id) => {
     const partitions = survey.disks.reduce((sum, disk) => sum + disk.partitions.length, 0);

@@ -148,6 +148,30 @@ export const openapi = {
         },
       ]),
     ),
+    '/api/v1/jobs/{number}/survey.csv': {
+      get: {
+        summary: 'The newest survey as a table of its partitions (RFC 4180)',
+        parameters: job,
+        responses: {
+          200: { description: 'The table', content: { 'text/csv': { schema: { type: 'string' } } } },
+          ...problems(404),
+        },
+      },
+    },
+    '/api/v1/jobs/{number}/surveys': {
+      get: {
+        summary: 'All surveys of the job, newest first, without their documents',
+        parameters: job,
+        responses: { 200: answer('The surveys', { type: 'array' }), ...problems(404) },
+      },
+    },
+    '/api/v1/jobs/{number}/surveys/{id}': {
+      get: {
+        summary: 'One of the job’s surveys, just as it was given',
+        parameters: [...job, { name: 'id', in: 'path', required: true, schema: { type: 'integer' } }],
+        responses: { 200: answer('The survey document', schema('survey')), ...problems(404) },
+      },
+    },
     '/api/v1/openapi.json': { get: { summary: 'This document', responses: { 200: answer('OpenAPI 3.1') } } },
     '/schemas/{name}.json': {
       get: {

@@ -6,6 +6,7 @@ import { KITS } from '$core/planning';
 import type { SurveyDocument } from '$core/survey';
 import surveySchema from '$core/survey/survey.schema.json';
 import type { FieldError } from './problem';
+import type { SurveySource } from './surveys';
 
 const bytes = { type: 'integer', minimum: 0, maximum: Number.MAX_SAFE_INTEGER } as const;
 const number = { type: 'integer', minimum: 0 } as const;
@@ -68,7 +69,7 @@ const surveySaveSchema = {
   $id: '/schemas/save-survey.json',
   type: 'object',
   required: ['version', 'source', 'survey'],
-  properties: { version, source: { enum: ['document', 'image'] }, survey },
+  properties: { version, source: { enum: ['document', 'image', 'hand'] satisfies SurveySource[] }, survey },
 };
 
 const targetSaveSchema = {
@@ -114,9 +115,7 @@ export const validate = {
   routesRequest: compiled<RoutesRequest>('routes-request'),
   diagnosisRequest: compiled<DiagnosisRequest>('diagnosis-request'),
   newJob: compiled<{ customer: string; machine: string }>('new-job'),
-  saveSurvey: compiled<{ version: number; source: 'document' | 'image'; survey: SurveyDocument }>(
-    'save-survey',
-  ),
+  saveSurvey: compiled<{ version: number; source: SurveySource; survey: SurveyDocument }>('save-survey'),
   saveTarget: compiled<{ version: number; disk: number; partition: number }>('save-target'),
   saveGoal: compiled<{ version: number; size: number; keepFreePercent?: number }>('save-goal'),
 };

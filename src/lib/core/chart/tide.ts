@@ -1,5 +1,5 @@
 import type { Disk } from '../disk';
-import { layoutsAlong, type Step } from '../planning';
+import { layoutOf, layoutsAlong, type Step } from '../planning';
 import { stripOf, type Basin, type StripOptions } from './strip';
 
 /** A strip of the tide chart: the disk at one moment. Pixels from the chart's upper left corner. */
@@ -51,12 +51,38 @@ export function tideChart(disk: Disk, steps: readonly Step[], options: TideOptio
   };
 }
 
-function bandsBetween(above: Strip, below: Strip, stripHeight: number): Band[] {
+/** Two surveys of one disk, one under the other; `follow` gives the later key of an earlier basin, or null. */
+export function twoStrips(
+  before: Disk,
+  after: Disk,
+  follow: (key: string) => string | null,
+  options: TideOptions,
+): TideChart {
+  const strips = [before, after].map((disk, index): Strip => ({
+    index,
+    y: index * (options.stripHeight + options.flow),
+    basins: stripOf(disk, layoutOf(disk), options),
+  }));
+  return {
+    width: options.width,
+    height: strips[1]!.y + options.stripHeight,
+    stripHeight: options.stripHeight,
+    strips,
+    bands: bandsBetween(strips[0]!, strips[1]!, options.stripHeight, follow),
+  };
+}
+
+function bandsBetween(
+  above: Strip,
+  below: Strip,
+  stripHeight: number,
+  follow: (key: string) => string | null = (key) => key,
+): Band[] {
   const top = above.y + stripHeight;
   const bottom = below.y;
   const middle = (top + bottom) / 2;
   return above.basins.flatMap((from): Band[] => {
-    const to = from.partition && below.basins.find((basin) => basin.key === from.key);
+    const to = from.partition && below.basins.find((basin) => basin.key === follow(from.key));
     if (!to) return [];
     const [fromEnd, toEnd] = [from.x + from.width, to.x + to.width];
     const path = [

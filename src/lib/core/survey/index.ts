@@ -3,3 +3,5 @@ export { checkSurvey } from './check';
 export { machineOf, type Machine } from './machine';
 export { surveyFromImage, type ImageOptions, type ImageProgress } from './fromImage';
 export { isLsblk, surveyFromLsblk } from './fromLsblk';
+export { csvOf, isSurveyCsv, surveyFromCsv } from './csv';
+export { compareSurveys, pairName, type Change, type Comparison, type DiskPair } from './compare';

@@ -101,7 +101,7 @@
   {/if}
   {#if !progress}
     <details>
-      <summary>Paste a survey document as text</summary>
+      <summary>Paste a survey document, a CSV of partitions or what lsblk prints as text</summary>
       <form onsubmit={paste}>
         <textarea
           class="input figure"

@@ -1,3 +1,5 @@
+import { isSurveyCsv, surveyFromCsv } from '$core/survey';
+
 /** What a chosen file is, from its first bytes rather than its name. */
 export type Opened =
   { kind: 'document'; value: unknown } | { kind: 'image' } | { kind: 'refused'; message: string };
@@ -9,13 +11,13 @@ const LEAST_IMAGE_BYTES = 68 * 512;
 export async function openFile(file: File): Promise<Opened> {
   if (file.size === 0) return refused(`“${file.name}” is empty.`);
   const head = new TextDecoder().decode(await file.slice(0, 64).arrayBuffer());
-  if (/^\uFEFF?\s*[[{]/.test(head)) {
+  if (/^\uFEFF?\s*[[{]/.test(head) || isSurveyCsv(await file.slice(0, 4096).text())) {
     if (file.size > MOST_DOCUMENT_BYTES) return tooLong(`“${file.name}”`, file.size);
     return openText(await file.text(), `“${file.name}”`);
   }
   if (file.size < LEAST_IMAGE_BYTES) {
     return refused(
-      `“${file.name}” is neither a survey document (it is no JSON) nor a disk image (it has only ${file.size} bytes).`,
+      `“${file.name}” is neither a survey document (it is no JSON and no table of partitions) nor a disk image (it has only ${file.size} bytes).`,
     );
   }
   return { kind: 'image' };
@@ -25,6 +27,11 @@ export async function openFile(file: File): Promise<Opened> {
 export function openText(text: string, called = 'The text'): Opened {
   if (text.trim() === '') return refused(`${called} is empty.`);
   if (text.length > MOST_DOCUMENT_BYTES) return tooLong(called, text.length);
+  if (isSurveyCsv(text)) {
+    const read = surveyFromCsv(text);
+    if (read.ok) return { kind: 'document', value: read.value };
+    return refused(read.problems.map((problem) => problem.message).join(' '));
+  }
   try {
     return { kind: 'document', value: JSON.parse(text.replace(/^\uFEFF/, '')) };
   } catch (error) {

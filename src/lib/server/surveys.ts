@@ -1,0 +1,36 @@
+import type { SurveyDocument } from '$core/survey';
+import { database, rows } from './database';
+
+/** How a survey came: as a document, read from an image, or written by hand. */
+export type SurveySource = 'document' | 'image' | 'hand';
+
+/** A survey of a job as a list shows it. */
+export interface SurveyLine {
+  id: number;
+  source: SurveySource;
+  takenAt: Date;
+  savedAt: Date;
+  disks: number;
+  partitions: number;
+}
+
+/** All surveys of a job, newest first. */
+export const listSurveys = (job: number): Promise<SurveyLine[]> =>
+  rows<SurveyLine>(
+    database(),
+    `SELECT s.id, s.source, s.taken_at AS takenAt, s.created_at AS savedAt, s.disk_count AS disks,
+            s.partition_count AS partitions
+       FROM surveys s JOIN jobs j ON j.id = s.job_id
+      WHERE j.number = ? ORDER BY s.id DESC`,
+    [job],
+  );
+
+/** One survey of a job, or null where the job has none of that id. */
+export async function findSurvey(job: number, id: number): Promise<SurveyDocument | null> {
+  const [found] = await rows<{ document: string }>(
+    database(),
+    'SELECT s.document FROM surveys s JOIN jobs j ON j.id = s.job_id WHERE j.number = ? AND s.id = ?',
+    [job, id],
+  );
+  return found ? (JSON.parse(found.document) as SurveyDocument) : null;
+}
