@@ -1,5 +1,6 @@
 import Papa from 'papaparse';
 import { failure, success, type Outcome, type Problem } from '../problem';
+import { without } from '../without';
 import type { SurveyDocument, SurveyPartition } from './types';
 
 /**
@@ -81,7 +82,8 @@ export const isSurveyCsv = (text: string): boolean =>
 
 /** The survey as CSV, with a header line, lines ended by CR LF. */
 export function csvOf(survey: SurveyDocument): string {
-  const { format: _format, version: _version, machine, disks, ...document } = survey;
+  const { machine, disks } = survey;
+  const document = without(survey, 'format', 'version', 'machine', 'disks');
   const { recoveryEnvironment, ...machineFields } = machine;
   const common: Row = {
     ...cellsOf('survey', document),
@@ -112,16 +114,16 @@ function parentAndChild(level: Level, fields: object, child: Level, name: string
 }
 
 function cellsOf(level: Level, fields: object): Row {
-  const other: Fields = { ...fields };
+  const given = new Map<string, unknown>(Object.entries(fields));
   const row: Row = {};
   for (const [of, field, kind] of COLUMNS) {
     if (of !== level) continue;
-    const cell = cellOf(other[field], kind);
+    const cell = cellOf(given.get(field), kind);
     if (cell === null) continue;
     row[`${level}.${field}`] = cell;
-    delete other[field];
+    given.delete(field);
   }
-  if (Object.keys(other).length > 0) row[`${level}.${OTHER}`] = JSON.stringify(other);
+  if (given.size > 0) row[`${level}.${OTHER}`] = JSON.stringify(Object.fromEntries(given));
   return row;
 }
 
