@@ -7,6 +7,8 @@ const SCREENS = [
   '/',
   '/jobs/new',
   '/jobs/2614/survey',
+  '/jobs/2614/survey/by-hand',
+  '/jobs/2614/survey/changes',
   '/jobs/2614/diagnosis',
   '/jobs/2614/target',
   '/jobs/2610/target',

@@ -219,59 +219,6 @@ test('bad survey documents are refused with the place, and nothing is saved', as
   expect(job).toMatchObject({ version: 1, survey: null });
 });
 
-test('a survey document is pasted as text, and downloaded again without loss', async ({ page, request }) => {
-  const number = await addJob(request);
-  await page.goto(`/jobs/${number}/survey`);
-  await page.getByText('Paste a survey document as text').click();
-  const text = page.getByLabel('Survey document as text');
-  await text.fill('{"format": ');
-  await page.getByRole('button', { name: 'Take this text' }).click();
-  await expect(page.getByRole('alert')).toContainText('is no whole JSON');
-  const survey = { ...sampleSurvey(), extra: 'kept' };
-  await text.fill(JSON.stringify(survey));
-  await page.getByRole('button', { name: 'Take this text' }).click();
-  await expect(page.getByRole('heading', { name: 'What is on the disk' })).toBeVisible();
-  const download = page.waitForEvent('download');
-  await page.getByRole('link', { name: 'Download it' }).click();
-  const stream = await (await download).createReadStream();
-  let saved = '';
-  for await (const chunk of stream) saved += String(chunk);
-  expect(JSON.parse(saved)).toEqual(survey);
-});
-
-test('what a boot stick’s lsblk prints becomes a survey with its gaps named', async ({ page, request }) => {
-  const data = 'ebd0a0a2-b9e5-4433-87c0-68b6b72699c7';
-  const part = (name: string, start: number, size: number, more: object) => ({
-    name,
-    type: 'part',
-    start: start * 2048,
-    size: size * 2 ** 20,
-    ...more,
-  });
-  const output = {
-    blockdevices: [
-      {
-        name: 'sda',
-        type: 'disk',
-        size: 200 * 2 ** 30,
-        serial: 'GT-STICK-1',
-        rota: true,
-        'log-sec': 512,
-        pttype: 'gpt',
-        children: [
-          part('sda1', 1, 90_000, { parttype: data, fstype: 'ntfs', label: 'Windows', fsused: 85 * 2 ** 30 }),
-        ],
-      },
-    ],
-  };
-  await page.goto(`/jobs/${await addJob(request, 'boot stick')}/survey`);
-  await chooseText(page, 'lsblk.json', JSON.stringify(output));
-  await expect(page.getByRole('heading', { level: 2 }).first()).toContainText(
-    'Hard disk 200.0 GiB · GPT · serial GT-STICK-1',
-  );
-  await expect(page.getByText('lsblk does not tell drive letters')).toBeVisible();
-});
-
 test('an unknown job says so', async ({ page }) => {
   const reply = await page.goto('/jobs/99999/route');
   expect(reply!.status()).toBe(404);

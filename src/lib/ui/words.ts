@@ -1,4 +1,4 @@
-import { bytesOf, type Disk, type EncryptionState, type Media } from '$core/disk';
+import { diskBytes, type Disk, type EncryptionState, type Media } from '$core/disk';
 import { formatSize } from '$core/units';
 
 /** Words of the interface that more than one screen uses. */
@@ -23,13 +23,11 @@ export const TOOL_NAME: Record<string, string> = {
   'offline-mover': 'Offline mover',
 };
 
-export const diskSize = (disk: Disk): number => bytesOf(disk, { first: 0, sectors: disk.sectors });
-
 /** "Disk 0 · NVMe 476.9 GiB · GPT · serial GT-7Q2F-0081": how a disk is named wherever it could be mistaken. */
 export const diskLine = (disk: Disk): string =>
   [
     `Disk ${disk.number}`,
-    `${MEDIA_NAME[disk.media]} ${formatSize(diskSize(disk))}`,
+    `${MEDIA_NAME[disk.media]} ${formatSize(diskBytes(disk))}`,
     disk.table.toUpperCase(),
     disk.serial ? `serial ${disk.serial}` : 'no serial known',
   ].join(' · ');

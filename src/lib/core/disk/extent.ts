@@ -18,6 +18,10 @@ export const alignment = (disk: Pick<Disk, 'sectorSize'>): number => MIB / disk.
 export const bytesOf = (disk: Pick<Disk, 'sectorSize'>, extent: Extent): number =>
   extent.sectors * disk.sectorSize;
 
+/** Bytes of the whole disk. */
+export const diskBytes = (disk: Pick<Disk, 'sectorSize' | 'sectors'>): number =>
+  disk.sectors * disk.sectorSize;
+
 /**
  * The unallocated extents within `usable`, in order. Logical drives lie inside their extended partition and
  * so do not count of their own; `partitions` must be in the order of their position.

@@ -3,3 +3,6 @@ export * from './extent';
 export * from './roles';
 export * from './name';
 export * from './usable';
+export * from './typeNames';
+export * from './hidden';
+export * from './short';

@@ -5,3 +5,4 @@ export { surveyFromImage, type ImageOptions, type ImageProgress } from './fromIm
 export { isLsblk, surveyFromLsblk } from './fromLsblk';
 export { csvOf, isSurveyCsv, surveyFromCsv } from './csv';
 export { compareSurveys, pairName, type Change, type Comparison, type DiskPair } from './compare';
+export { exactFigures, exactTextOf, type ExactFigure } from './exact';

@@ -54,3 +54,10 @@ export function formatDuration(seconds: { low: number; high: number }): string {
 
 /** A whole number for reading, its thousands apart: bytes, sectors. */
 export const formatCount = (count: number): string => grouped(count, 0);
+
+/** The shortest text that means exactly these bytes when it is typed: "119 GiB", "990 MiB", "33030144 B". */
+export function exactText(bytes: number): string {
+  if (bytes === 0) return '0 MiB';
+  if (bytes % GIB === 0) return `${bytes / GIB} GiB`;
+  return bytes % MIB === 0 ? `${bytes / MIB} MiB` : `${bytes} B`;
+}

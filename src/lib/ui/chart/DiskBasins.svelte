@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
   import { densityPath, stripOf, type Basin } from '$core/chart';
-  import type { Disk } from '$core/disk';
+  import { isShortVolume, type Disk } from '$core/disk';
   import { layoutOf } from '$core/planning';
   import { formatShare, formatSize } from '$core/units';
   import { paintOf } from './roles';
@@ -19,20 +19,47 @@
     figures: Snippet<[Basin]>;
     /** What stands above each basin. */
     above?: Snippet<[Basin]>;
+    /** A column is pointed at, or something in it has the focus. */
+    onpoint?: (basin: Basin) => void;
   }
-  let { disk, heavy = [], leastWidth = 104, height = 104, figures, above }: Props = $props();
+  let { disk, heavy = [], leastWidth = 104, height = 104, figures, above, onpoint }: Props = $props();
 
   const GAP = 6;
+  /** Full to the brim, with the swell still to be seen. */
+  const BRIM = 0.98;
   let room = $state(1232);
   const count = $derived(
     stripOf(disk, layoutOf(disk), { width: 1, scale: 'true', gap: 0, leastWidth: 1 }).length,
   );
   // Rather a strip that is wider than the screen than columns that can't be read.
   const width = $derived(Math.max(room, count * (leastWidth + GAP)));
+  // A volume short of room stands brimful: how short exactly, its figures say.
   const basins = $derived(
-    stripOf(disk, layoutOf(disk), { width: width - 4, scale: 'legible', gap: GAP, leastWidth }),
+    stripOf(disk, layoutOf(disk), { width: width - 4, scale: 'legible', gap: GAP, leastWidth }).map(
+      (basin): Basin =>
+        basin.partition && isShortVolume(basin.partition) ? { ...basin, level: BRIM } : basin,
+    ),
   );
   const patterns = $props.id();
+
+  const OVERVIEW = 34;
+  let frame = $state<HTMLElement>();
+  let from = $state(0);
+  const overview = $derived(
+    stripOf(disk, layoutOf(disk), { width: room, scale: 'legible', gap: 2, leastWidth: 5 }),
+  );
+  /** The part of the overview whose columns are in view. */
+  const seen = $derived.by(() => {
+    const first = basins.findIndex((basin) => basin.x + basin.width > from);
+    const last = basins.findLastIndex((basin) => basin.x < from + room);
+    const [start, end] = [overview[first], overview[last]];
+    return start && end ? { x: start.x, width: end.x + end.width - start.x } : null;
+  });
+  function bringIntoView(event: PointerEvent): void {
+    const i = overview.findLastIndex((basin) => basin.x <= event.offsetX);
+    const basin = basins[Math.max(0, i)];
+    if (basin) frame?.scrollTo({ left: basin.x + basin.width / 2 - room / 2, behavior: 'smooth' });
+  }
 
   /** A strip below the basins that shows where used clusters lie, where a volume tells. */
   const MAP_HEIGHT = 14;
@@ -50,11 +77,25 @@
     `${basin.name}, ${formatSize(basin.size)}${basin.used === null ? '' : `, ${formatShare(basin.used, basin.size)} used`}`;
 </script>
 
+{#if width > room}
+  <!-- The whole disk at a glance; a press on it brings that part into view. The columns are reached by Tab. -->
+  <svg class="overview" width={room} height={OVERVIEW} aria-hidden="true" onpointerdown={bringIntoView}>
+    <Patterns id="{patterns}-overview" />
+    {#each overview as basin (basin.key)}
+      <BasinShape {basin} y={2} height={OVERVIEW - 8} patterns="{patterns}-overview" />
+    {/each}
+    {#if seen}
+      <rect x={seen.x} y={OVERVIEW - 3} width={seen.width} height="3" rx="1.5" fill="var(--accent)" />
+    {/if}
+  </svg>
+{/if}
 <!-- A scrollable region must be reachable by keyboard. -->
 <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 <div
   class="scroll"
+  bind:this={frame}
   bind:clientWidth={room}
+  onscroll={() => (from = frame?.scrollLeft ?? 0)}
   tabindex={width > room ? 0 : undefined}
   role="region"
   aria-label="Disk {disk.number} from start to end"
@@ -107,6 +148,8 @@
           style:width="{basin.width}px"
           class:dry={!basin.partition}
           aria-label={says(basin)}
+          onpointerenter={() => onpoint?.(basin)}
+          onfocusin={() => onpoint?.(basin)}
         >
           {@render figures(basin)}
         </li>
@@ -123,6 +166,10 @@
   }
   svg {
     display: block;
+  }
+  .overview {
+    margin-bottom: 0.5rem;
+    cursor: pointer;
   }
   .row {
     position: relative;

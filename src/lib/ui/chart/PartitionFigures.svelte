@@ -1,6 +1,14 @@
 <script lang="ts">
   import type { Basin } from '$core/chart';
-  import { endOf, ROLE_WORD, type Disk, type Partition } from '$core/disk';
+  import {
+    attributeWords,
+    diskBytes,
+    endOf,
+    ROLE_WORD,
+    typeName,
+    type Disk,
+    type Partition,
+  } from '$core/disk';
   import { FILE_SYSTEM_NAME, isEncrypted } from '$core/planning';
   import { formatMib, formatShare, formatSize } from '$core/units';
   import { ENCRYPTION_NAME } from '../words';
@@ -9,10 +17,12 @@
   interface Props {
     basin: Basin;
     disk: Disk;
-    /** Adds what kind it is, its number, and where it starts and ends. */
+    /** Adds all that the survey knows of it: share, number, type, attributes, start and end. */
     full?: boolean;
+    /** Makes its name a button. */
+    onchoose?: () => void;
   }
-  let { basin, disk, full = false }: Props = $props();
+  let { basin, disk, full = false, onchoose }: Props = $props();
 
   interface Row {
     label: string;
@@ -47,14 +57,38 @@
         title: `sector ${endOf(basin.extent) - 1}`,
       },
     ];
-    if (!partition) return full ? [size, ...place] : [size];
-    const kind: Row[] = [
-      { label: 'Kind', text: ROLE_WORD[partition.role] },
-      { label: 'Number', text: `partition ${partition.number}`, soft: true },
-    ];
-    const rows = [size, ...useOf(partition), { label: 'File system', text: fileSystemOf(partition) }];
-    return full ? [...rows, ...kind, ...place] : rows;
+    const share = basin.size / diskBytes(disk);
+    const ofDisk: Row = {
+      label: 'Share of the disk',
+      text: `${share < 0.01 ? 'under 1 %' : formatShare(basin.size, diskBytes(disk))} of the disk`,
+      soft: true,
+    };
+    if (!partition) return full ? [size, ofDisk, ...place] : [size];
+    const system: Row = { label: 'File system', text: fileSystemOf(partition) };
+    if (!full) return [size, ...useOf(partition), system];
+    return [size, ofDisk, ...useOf(partition), system, ...kindOf(partition), ...place];
   });
+
+  function kindOf(of: Partition): Row[] {
+    const words = disk.table === 'gpt' ? attributeWords(of.attributes) : of.active ? ['active'] : [];
+    const kind = of.kind === 'primary' ? '' : `${of.kind} `;
+    return [
+      {
+        label: 'Encryption',
+        text: of.volume ? ENCRYPTION_NAME[of.volume.encryption.state] : NONE,
+        soft: !isEncrypted(of),
+      },
+      { label: 'Role', text: ROLE_WORD[of.role] },
+      { label: 'Number', text: `${kind}partition ${of.number}`, soft: true },
+      { label: 'Type', text: typeName(of.type), title: of.type },
+      {
+        label: 'Attributes',
+        text: words.join(', ') || 'no attributes',
+        title: disk.table === 'gpt' ? of.attributes : undefined,
+        soft: words.length === 0,
+      },
+    ];
+  }
 
   function useOf({ volume }: Partition): Row[] {
     if (!volume || basin.used === null) {
@@ -74,7 +108,7 @@
     if (!of.volume) return 'no volume';
     const { fileSystem, dirty, encryption } = of.volume;
     const parts = [FILE_SYSTEM_NAME[fileSystem]];
-    if (isEncrypted(of) && fileSystem !== 'encrypted') parts.push(ENCRYPTION_NAME[encryption.state]);
+    if (!full && isEncrypted(of) && fileSystem !== 'encrypted') parts.push(ENCRYPTION_NAME[encryption.state]);
     if (dirty) parts.push('not clean');
     return parts.join(', ');
   }
@@ -89,7 +123,11 @@
   class:dry={!partition}
   style:border-color={partition ? `var(--${paintOf(partition)}-line)` : 'var(--dry-line)'}
 >
-  <b class:soft={!partition} title={basin.name}>{basin.name}</b>
+  {#if onchoose}
+    <button type="button" class:soft={!partition} title={basin.name} onclick={onchoose}>{basin.name}</button>
+  {:else}
+    <b class:soft={!partition} title={basin.name}>{basin.name}</b>
+  {/if}
   <dl>
     {#each rows as row (row.label)}
       <div>
@@ -110,6 +148,7 @@
     border-left-style: dashed;
   }
   b,
+  button,
   dd {
     display: block;
     overflow: hidden;
@@ -123,6 +162,13 @@
   }
   dd.figure {
     letter-spacing: -0.035em;
+  }
+  button {
+    max-width: 100%;
+    font-weight: 700;
+    text-align: left;
+    text-decoration: underline dotted var(--line-strong) 1px;
+    text-underline-offset: 3px;
   }
   .soft {
     color: var(--ink-soft);

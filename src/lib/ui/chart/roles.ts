@@ -14,7 +14,19 @@ const PAINT: Record<Role, Paint> = {
   unknown: 'reserved',
 };
 
-export const paintOf = (partition: Partition): Paint => PAINT[partition.role];
+export const paintOf = ({ role }: Pick<Partition, 'role'>): Paint => PAINT[role];
+
+/** A word for a role where there is room for one only. */
+export const ROLE_TAG: Record<Role, string> = {
+  windows: 'Windows',
+  data: 'data',
+  recovery: 'recovery',
+  efi: 'EFI',
+  reserved: 'reserved',
+  system: 'system',
+  vendor: 'maker’s',
+  unknown: 'unknown',
+};
 
 const SHORT: Record<Exclude<Role, 'data'>, string> = {
   windows: 'Win.',

@@ -1,13 +1,18 @@
 <script lang="ts">
   import { goto, invalidateAll } from '$app/navigation';
-  import { basinName, type Partition } from '$core/disk';
+  import type { Basin } from '$core/chart';
+  import { basinName, type Disk, type Partition } from '$core/disk';
   import { machineOf } from '$core/survey';
   import { readImage } from '$lib/workers/readImage';
   import { send, type Refusal, type Saved } from '$ui/api';
   import DiskBasins from '$ui/chart/DiskBasins.svelte';
   import PartitionFigures from '$ui/chart/PartitionFigures.svelte';
   import Refused from '$ui/Refused.svelte';
+  import ExactFigures from '$ui/survey/ExactFigures.svelte';
+  import HiddenList from '$ui/survey/HiddenList.svelte';
   import Intake, { type ReadImage } from '$ui/survey/Intake.svelte';
+  import WaysIn from '$ui/survey/WaysIn.svelte';
+  import { sourceName, utc } from '$ui/survey/surveyLine';
   import { diskLine } from '$ui/words';
   import type { PageProps } from './$types';
 
@@ -25,16 +30,16 @@
     if (reply.ok) await invalidateAll();
   }
 
-  const takenAt = (text: string): string =>
-    new Date(text).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short', timeZone: 'UTC' });
   const machineName = $derived(`${job.customer}, ${job.machine}`);
   const image: ReadImage = (file, onprogress, signal) =>
     readImage({ file, machineName, takenAt: new Date().toISOString() }, onprogress, signal);
+  /** What is pointed at, whose exact figures stand at the foot. */
+  let at = $state.raw<{ disk: Disk; basin: Basin } | null>(null);
   const isTarget = (disk: number, partition: Partition): boolean =>
     job.target?.disk === disk && job.target.partition === partition.number;
   const canBeTarget = (partition: Partition): boolean =>
     (partition.role === 'windows' || partition.role === 'data') &&
-    partition.kind === 'primary' &&
+    partition.kind !== 'extended' &&
     partition.volume !== null;
 </script>
 
@@ -46,10 +51,19 @@
       <div>
         <h1>What is on {machine.disks.length === 1 ? 'the disk' : `the ${machine.disks.length} disks`}</h1>
         <p class="soft">
-          As found · surveyed {takenAt(job.survey.document.takenAt)} UTC
-          {job.survey.source === 'image' ? 'from a disk image' : 'as a survey document'} · {machine.name} ·
-          <a class="download" href="/api/v1/jobs/{job.number}/survey" download="survey-{job.number}.json"
-            >Download it</a
+          As found · surveyed {utc(job.survey.document.takenAt)} UTC, {sourceName(job.survey.source)} · {machine.name}
+        </p>
+        <p class="links">
+          {#if data.surveys.length > 1}
+            <a href="/jobs/{job.number}/survey/changes"
+              >What changed since the one before ({data.surveys.length} surveys)</a
+            >
+          {/if}
+          <a href="/jobs/{job.number}/survey/by-hand">Correct it by hand</a>
+          <a href="/api/v1/jobs/{job.number}/survey" download="survey-{job.number}.json"
+            >Download the document</a
+          >
+          <a href="/api/v1/jobs/{job.number}/survey.csv" download="survey-{job.number}.csv">Download as CSV</a
           >
         </p>
       </div>
@@ -69,9 +83,10 @@
           {disk}
           leastWidth={134}
           heavy={job.target?.disk === disk.number ? [job.target.partition] : []}
+          onpoint={(basin) => (at = { disk, basin })}
         >
           {#snippet figures(basin)}
-            <PartitionFigures {basin} {disk} full />
+            <PartitionFigures {basin} {disk} full onchoose={() => (at = { disk, basin })} />
             {#if basin.partition && canBeTarget(basin.partition)}
               {@const partition = basin.partition}
               <button
@@ -86,6 +101,7 @@
             {/if}
           {/snippet}
         </DiskBasins>
+        <HiddenList {disk} />
       </section>
     {/each}
 
@@ -104,6 +120,10 @@
       ontry={() => (refusal = null)}
       onsurvey={(survey, source) => save('survey', { survey, source })}
     />
+    <details>
+      <summary>Other ways to a survey: on the machine itself, from a boot stick, by hand</summary>
+      <WaysIn job={job.number} collector={data.collector} />
+    </details>
   {:else}
     <h1>This job needs a survey</h1>
     <p class="soft">
@@ -116,11 +136,19 @@
       ontry={() => (refusal = null)}
       onsurvey={(survey, source) => save('survey', { survey, source })}
     />
+    <WaysIn job={job.number} collector={data.collector} />
   {/if}
 </main>
+{#if machine}<ExactFigures {at} />{/if}
 
 <style>
-  .download {
+  .links {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0 1.25rem;
+    font-size: 0.875rem;
+  }
+  .links a {
     color: var(--accent-ink);
     text-decoration: underline;
   }
@@ -142,6 +170,12 @@
     background: var(--accent);
     border-color: var(--accent);
     color: var(--on-accent);
+  }
+  summary {
+    cursor: pointer;
+    color: var(--accent-ink);
+    font-weight: 600;
+    margin-bottom: 0.75rem;
   }
   .notes ul {
     list-style: disc;

@@ -3,7 +3,7 @@
   import { goto, invalidateAll } from '$app/navigation';
   import { bytesOf, endOf, sentenceName, unallocated, worthShowing } from '$core/disk';
   import { planRoutes, spareOf } from '$core/planning';
-  import { formatMib, formatSize, GIB, MIB, readGoal, roundDown, roundUp } from '$core/units';
+  import { exactText, formatMib, formatSize, GIB, MIB, readGoal, roundDown, roundUp } from '$core/units';
   import { send, type Refusal, type Saved } from '$ui/api';
   import FindingCard from '$ui/FindingCard.svelte';
   import { jobDisk } from '$ui/jobDisk';
@@ -40,14 +40,11 @@
   const least = $derived(Math.min(most, roundUp(now + 1, MIB)));
   const frame = $derived({ now, used, least, most });
 
-  /** The shortest text that means exactly these bytes. */
-  const exact = (bytes: number): string => (bytes % GIB === 0 ? `${bytes / GIB} GiB` : `${bytes / MIB} MiB`);
-
   /** What is typed: the new total or the amount added; the other field follows. */
   // svelte-ignore state_referenced_locally
   let typed = $state<{ field: 'total' | 'added'; text: string }>({
     field: 'total',
-    text: job.goal && !job.goal.stale ? exact(job.goal.size) : '',
+    text: job.goal && !job.goal.stale ? exactText(job.goal.size) : '',
   });
   const reading = $derived(typed.text.trim() === '' ? null : readGoal(typed.text, typed.field, frame));
   const total = $derived(reading?.ok ? reading.total : null);
@@ -57,12 +54,12 @@
   function slide(bytes: number): void {
     const coarse = most - least > 20 * GIB ? roundDown(bytes, GIB) : bytes;
     const size = bytes >= most ? most : Math.min(most, Math.max(least, coarse));
-    typed = { field: 'total', text: exact(size) };
+    typed = { field: 'total', text: exactText(size) };
   }
   const field = (which: 'total' | 'added'): string => {
     if (typed.field === which) return typed.text;
     if (total === null) return '';
-    return which === 'total' ? exact(total) : `+${exact(total - now)}`;
+    return which === 'total' ? exactText(total) : `+${exactText(total - now)}`;
   };
 
   const giver = $derived(

@@ -1,0 +1,35 @@
+import { bytesOf, endOf, type Disk, type Extent, type Partition } from '../disk';
+import { formatCount, formatMib } from '../units';
+
+/** One exact figure of a partition or a dry bed: a word for it and the text to be typed or copied. */
+export interface ExactFigure {
+  label: string;
+  text: string;
+}
+
+/** Where an extent starts and ends and how large it is, in exact MiB and in sectors; with a partition its ids. */
+export function exactFigures(disk: Disk, extent: Extent, partition: Partition | null): ExactFigure[] {
+  const at = (lba: number) => formatMib(lba * disk.sectorSize);
+  const figures = [
+    { label: 'Start', text: `${at(extent.first)} · sector ${formatCount(extent.first)}` },
+    { label: 'End', text: `${at(endOf(extent))} · sector ${formatCount(endOf(extent) - 1)}` },
+    {
+      label: 'Size',
+      text: `${formatMib(bytesOf(disk, extent))} · ${formatCount(extent.sectors)} sectors`,
+    },
+  ];
+  const used = partition?.volume?.used;
+  if (used != null) figures.push({ label: 'Used', text: `${formatCount(used)} bytes` });
+  if (partition) figures.push({ label: 'Type', text: partition.type });
+  if (partition?.id) figures.push({ label: 'GUID', text: partition.id });
+  return figures;
+}
+
+/** The same as plain text, headed by disk and name so that it can't be taken for another machine's. */
+export function exactTextOf(disk: Disk, name: string, figures: readonly ExactFigure[]): string {
+  const serial = disk.serial ? `, serial ${disk.serial}` : '';
+  return [
+    `Disk ${disk.number}${serial}: ${name}`,
+    ...figures.map(({ label, text }) => `${label}: ${text}`),
+  ].join('\n');
+}

@@ -1,0 +1,327 @@
+# Gentle Tide: takes a survey of this machine's disks. It only reads; the one file it writes is the survey.
+# For Windows PowerShell 2.0 and later, as administrator:
+#   powershell -ExecutionPolicy Bypass -File gentle-tide-survey.ps1 -Out survey.json
+param([string]$Out = "$env:COMPUTERNAME-survey.json")
+
+$ErrorActionPreference = 'Stop'
+$script:notes = @()
+$invariant = [Globalization.CultureInfo]::InvariantCulture
+
+# What can't be read is no failure of the survey: it becomes a note.
+function Add-Gap($text) { $script:notes += $text }
+
+function Read-Class($class, $namespace) {
+  if (-not $namespace) { $namespace = 'root\cimv2' }
+  try { @(Get-WmiObject -Namespace $namespace -Class $class) } catch { @() }
+}
+
+# JSON by hand: ConvertTo-Json came with PowerShell 3.0.
+function Format-Text($text) {
+  $quoted = ''
+  foreach ($char in ([string]$text).ToCharArray()) {
+    $code = [int]$char
+    if ($code -lt 32 -or $code -gt 126 -or $char -eq '"' -or $char -eq '\') { $quoted += '\u' + $code.ToString('x4') }
+    else { $quoted += $char }
+  }
+  '"' + $quoted + '"'
+}
+
+function Format-Json($value) {
+  if ($null -eq $value) { return 'null' }
+  if ($value -is [bool]) { return $value.ToString().ToLowerInvariant() }
+  if ($value -is [hashtable]) {
+    $fields = @($value.Keys | Sort-Object | ForEach-Object { (Format-Text $_) + ':' + (Format-Json $value[$_]) })
+    return '{' + [string]::Join(',', $fields) + '}'
+  }
+  if ($value -is [array]) {
+    $items = @($value | ForEach-Object { Format-Json $_ })
+    return '[' + [string]::Join(',', $items) + ']'
+  }
+  if ($value -is [string] -or $value -is [char]) { return Format-Text $value }
+  [string]::Format($invariant, '{0}', $value)
+}
+
+function Get-Guid($text) { if ($text) { ([string]$text).Trim('{}').ToUpperInvariant() } }
+
+# Present since Windows 8; before that an EFI system partition tells.
+function Get-Firmware($disks) {
+  if ($env:firmware_type) { if ($env:firmware_type -eq 'UEFI') { return 'uefi' } else { return 'bios' } }
+  foreach ($disk in $disks) {
+    foreach ($partition in $disk.partitions) {
+      if ($partition.type -eq 'C12A7328-F81F-11D2-BA4B-00A0C93EC93B') { return 'uefi' }
+    }
+  }
+  'bios'
+}
+
+function Get-OnBattery {
+  foreach ($battery in @(Read-Class 'Win32_Battery')) { if ($battery.BatteryStatus -eq 1) { return $true } }
+  $false
+}
+
+# Where hibernation or fast start is on, its file is there.
+function Get-Hibernation { [IO.File]::Exists("$env:SystemDrive\hiberfil.sys") }
+
+# From the recovery environment's own file: printed output speaks the machine's language.
+function Get-RecoveryEnvironment($disks) {
+  $file = "$env:SystemRoot\System32\Recovery\ReAgent.xml"
+  try {
+    $document = New-Object Xml.XmlDocument
+    $document.Load($file)
+    $state = $document.SelectSingleNode('//InstallState')
+    $place = $document.SelectSingleNode('//WinreLocation')
+    $found = @{ enabled = ($null -ne $state -and $state.GetAttribute('state') -eq '1'); disk = $null; partition = $null }
+    if ($found.enabled -and $place) {
+      $offset = [uint64]$place.GetAttribute('offset')
+      $guid = Get-Guid $place.GetAttribute('guid')
+      foreach ($disk in $disks) {
+        $same = ($disk.table -eq 'mbr') -or ($disk.id -eq $guid)
+        foreach ($partition in $disk.partitions) {
+          if ($same -and ([uint64]$partition.first * $disk.sectorSize) -eq $offset) {
+            $found.disk = $disk.number
+            $found.partition = $partition.number
+          }
+        }
+      }
+    }
+    $found
+  } catch {
+    Add-Gap 'The state of the recovery environment could not be read.'
+    $null
+  }
+}
+
+function Get-Media($busType, $mediaType, $model) {
+  if ($busType -eq 15 -or $model -match 'virtual') { return 'virtual' }
+  if ($busType -eq 17) { return 'nvme' }
+  if ($mediaType -eq 4) { return 'sata-ssd' }
+  if ($mediaType -ne 3) { Add-Gap "What kind of drive $model is could not be read; it is taken for a hard disk." }
+  'hdd'
+}
+
+function Get-FileSystem($name) {
+  switch -regex ($name) {
+    '^NTFS$' { 'ntfs'; break }
+    '^ReFS$' { 'refs'; break }
+    '^FAT32$' { 'fat32'; break }
+    '^FAT$' { 'fat16'; break }
+    '^exFAT$' { 'exfat'; break }
+    default { 'unknown' }
+  }
+}
+
+# Conversion status: 0 off, 1 on, 2 encrypting, 3 decrypting, 4 and 5 paused. Protection 0 on a converted volume: suspended.
+function Get-Encryption($deviceId) {
+  foreach ($volume in $script:encryptable) {
+    if ($volume.DeviceID -ne $deviceId) { continue }
+    try {
+      $conversion = $volume.GetConversionStatus()
+      $protection = $volume.GetProtectionStatus().ProtectionStatus
+      $state = 'off'
+      switch ([int]$conversion.ConversionStatus) {
+        1 { if ($protection -eq 0) { $state = 'suspended' } else { $state = 'on' } }
+        2 { $state = 'encrypting' }
+        3 { $state = 'decrypting' }
+        4 { $state = 'encrypting' }
+        5 { $state = 'decrypting' }
+      }
+      return @{ state = $state; percent = [int]$conversion.EncryptionPercentage; usedOnly = (([int]$conversion.EncryptionFlags -band 1) -eq 1) }
+    } catch {
+      Add-Gap "The encryption state of $($volume.DriveLetter) could not be read."
+      return $null
+    }
+  }
+  $null
+}
+
+function Get-VolumeFacts($deviceId, $partitionBytes, $smallest) {
+  foreach ($volume in $script:volumes) {
+    if ($volume.DeviceID -ne $deviceId) { continue }
+    $encryption = Get-Encryption $deviceId
+    if (-not $volume.FileSystem) {
+      if (-not $encryption -or $encryption.state -eq 'off') { return $null }
+      return @{ fileSystem = 'encrypted'; size = $partitionBytes; encryption = $encryption }
+    }
+    $size = [Math]::Min([uint64]$volume.Capacity, [uint64]$partitionBytes)
+    $facts = @{
+      fileSystem = Get-FileSystem $volume.FileSystem
+      label = [string]$volume.Label
+      clusterSize = $volume.BlockSize
+      size = $size
+      used = $size - [Math]::Min([uint64]$volume.FreeSpace, $size)
+      dirty = [bool]$volume.DirtyBitSet
+    }
+    if ($smallest) { $facts.smallestRunning = $smallest }
+    if ($encryption) { $facts.encryption = $encryption }
+    return $facts
+  }
+  $null
+}
+
+function Get-Smallest($disk, $partition) {
+  if (-not $partition.DriveLetter -or [int]$partition.DriveLetter -eq 0) { return $null }
+  try { (Get-PartitionSupportedSize -DiskNumber $disk -PartitionNumber $partition.PartitionNumber).SizeMin }
+  catch { Add-Gap "The smallest size of $($partition.DriveLetter): could not be asked."; $null }
+}
+
+# Bits 60 to 63 as Windows tells them. It does not tell bits 0 to 2; on a recovery partition bit 0 is normal.
+function Get-Attributes($partition, $type) {
+  $high = 0
+  if ($partition.IsReadOnly) { $high = $high -bor 1 }
+  if ($partition.IsShadowCopy) { $high = $high -bor 2 }
+  if ($partition.IsHidden) { $high = $high -bor 4 }
+  if ($partition.NoDefaultDriveLetter) { $high = $high -bor 8 }
+  $low = '0'
+  if ($type -eq 'DE94BBA4-06D1-4D40-A16A-BFD50179D6AC') {
+    $low = '1'
+    Add-Gap "Attribute bit 0 of partition $($partition.PartitionNumber) is taken as set, as recovery partitions have it; Windows does not tell it."
+  }
+  '0x' + $high.ToString('X') + '00000000000000' + $low
+}
+
+# Logical drives lie inside an extended partition.
+function Set-Kinds($partitions) {
+  foreach ($frame in $partitions) {
+    if ($frame.type -ne '0x05' -and $frame.type -ne '0x0F') { continue }
+    $frame.kind = 'extended'
+    foreach ($one in $partitions) {
+      if ($one.number -ne $frame.number -and $one.first -gt $frame.first -and $one.first -lt $frame.first + $frame.sectors) { $one.kind = 'logical' }
+    }
+  }
+}
+
+function Get-PartitionFacts($disk, $partition) {
+  $facts = @{
+    number = $partition.PartitionNumber
+    first = [uint64]$partition.Offset / $disk.LogicalSectorSize
+    sectors = [uint64]$partition.Size / $disk.LogicalSectorSize
+    kind = 'primary'
+    active = [bool]$partition.IsActive
+  }
+  if ($partition.GptType) {
+    $facts.type = Get-Guid $partition.GptType
+    $facts.id = Get-Guid $partition.Guid
+    $facts.attributes = Get-Attributes $partition $facts.type
+  } else { $facts.type = '0x' + ([int]$partition.MbrType).ToString('X2') }
+  if ($partition.DriveLetter -and [int]$partition.DriveLetter -ne 0) { $facts.letter = [string]$partition.DriveLetter }
+  $path = @($partition.AccessPaths | Where-Object { $_ -like '\\?\Volume*' })[0]
+  if ($path) { $facts.volume = Get-VolumeFacts $path $partition.Size (Get-Smallest $disk.Number $partition) }
+  $facts
+}
+
+function Get-DiskFacts {
+  $kinds = @{}
+  foreach ($one in @(Get-PhysicalDisk)) { $kinds[[string]$one.DeviceId] = $one }
+  foreach ($disk in @(Get-Disk | Sort-Object Number)) {
+    # Numbers of the storage classes: 1 MBR, 2 GPT.
+    $style = $disk.CimInstanceProperties['PartitionStyle'].Value
+    if ($style -ne 1 -and $style -ne 2) { Add-Gap "Disk $($disk.Number) has no partition table and is left out."; continue }
+    $kind = $kinds[[string]$disk.Number]
+    $media = 0
+    if ($kind) { $media = $kind.CimInstanceProperties['MediaType'].Value }
+    $partitions = @(Get-Partition -DiskNumber $disk.Number -ErrorAction SilentlyContinue | ForEach-Object { Get-PartitionFacts $disk $_ })
+    Set-Kinds $partitions
+    $id = Get-Guid $disk.Guid
+    if ($style -eq 1) { $id = ([uint32]$disk.Signature).ToString('X8') }
+    @{
+      number = $disk.Number
+      model = ([string]$disk.FriendlyName).Trim()
+      serial = ([string]$disk.SerialNumber).Trim()
+      media = Get-Media $disk.CimInstanceProperties['BusType'].Value $media $disk.FriendlyName
+      sectorSize = $disk.LogicalSectorSize
+      sectors = [uint64]$disk.Size / $disk.LogicalSectorSize
+      table = $(if ($style -eq 2) { 'gpt' } else { 'mbr' })
+      id = $id
+      partitions = $partitions
+    }
+  }
+}
+
+# Windows 7: the older classes name partition types in words and leave out those that they do not know.
+function Get-OlderType($words) {
+  switch -regex ($words) {
+    '^GPT: System' { 'C12A7328-F81F-11D2-BA4B-00A0C93EC93B'; break }
+    '^GPT' { 'EBD0A0A2-B9E5-4433-87C0-68B6B72699C7'; break }
+    'Extended' { '0x0F'; break }
+    '32-bit FAT' { '0x0C'; break }
+    '16-bit FAT' { '0x06'; break }
+    'Logical Disk Manager' { '0x42'; break }
+    default { '0x07' }
+  }
+}
+
+# The volume of an older partition, by way of its letter.
+function Get-OlderVolume($partition) {
+  $query = "ASSOCIATORS OF {Win32_DiskPartition.DeviceID='$($partition.DeviceID)'} WHERE AssocClass=Win32_LogicalDiskToPartition"
+  foreach ($drive in @(Get-WmiObject -Query $query)) {
+    foreach ($volume in $script:volumes) { if ($volume.DriveLetter -eq $drive.DeviceID) { return $volume } }
+  }
+  $null
+}
+
+function Get-OlderPartition($disk, $partition) {
+  $facts = @{
+    number = [int]$partition.Index + 1
+    first = [uint64]$partition.StartingOffset / $disk.BytesPerSector
+    sectors = [uint64]$partition.Size / $disk.BytesPerSector
+    type = Get-OlderType $partition.Type
+    kind = 'primary'
+    active = [bool]$partition.BootPartition
+  }
+  if ($partition.Type -match 'Unknown') {
+    $facts.role = 'unknown'
+    Add-Gap "The type of partition $($facts.number) on disk $($disk.Index) could not be read."
+  }
+  $volume = Get-OlderVolume $partition
+  if ($volume) {
+    $facts.letter = ([string]$volume.DriveLetter).Trim(':')
+    $facts.volume = Get-VolumeFacts $volume.DeviceID $partition.Size $null
+  }
+  $facts
+}
+
+function Get-OlderDisks {
+  Add-Gap 'Taken without the storage commands: reserved partitions, GUIDs, attributes and smallest sizes are not in it.'
+  $all = @(Read-Class 'Win32_DiskPartition')
+  foreach ($disk in @(Read-Class 'Win32_DiskDrive' | Sort-Object Index)) {
+    $partitions = @($all | Where-Object { $_.DiskIndex -eq $disk.Index } | ForEach-Object { Get-OlderPartition $disk $_ })
+    if ($partitions.Count -eq 0) { Add-Gap "Disk $($disk.Index) shows no partitions and is left out."; continue }
+    $gpt = @($all | Where-Object { $_.DiskIndex -eq $disk.Index -and $_.Type -like 'GPT*' }).Count -gt 0
+    Set-Kinds $partitions
+    @{
+      number = $disk.Index
+      model = ([string]$disk.Model).Trim()
+      serial = ([string]$disk.SerialNumber).Trim()
+      media = Get-Media 0 0 $disk.Model
+      sectorSize = $disk.BytesPerSector
+      sectors = [uint64]$disk.Size / $disk.BytesPerSector
+      table = $(if ($gpt) { 'gpt' } else { 'mbr' })
+      id = $(if (-not $gpt -and $disk.Signature) { ([uint32]$disk.Signature).ToString('X8') })
+      partitions = $partitions
+    }
+  }
+}
+
+$script:volumes = @(Read-Class 'Win32_Volume')
+$script:encryptable = @(Read-Class 'Win32_EncryptableVolume' 'root\cimv2\Security\MicrosoftVolumeEncryption')
+if ($script:encryptable.Count -eq 0) { Add-Gap 'Encryption could not be read: it is not installed, or this was not run as administrator.' }
+$modern = Get-Command Get-Disk -ErrorAction SilentlyContinue
+if ($modern) { $disks = @(Get-DiskFacts) } else { $disks = @(Get-OlderDisks) }
+
+$survey = @{
+  format = 'gentle-tide/survey'
+  version = 1
+  takenAt = (Get-Date).ToUniversalTime().ToString("yyyy-MM-ddTHH:mm:ssZ", $invariant)
+  machine = @{
+    name = $env:COMPUTERNAME
+    firmware = Get-Firmware $disks
+    onBattery = Get-OnBattery
+    hibernation = Get-Hibernation
+    recoveryEnvironment = Get-RecoveryEnvironment $disks
+  }
+  disks = $disks
+}
+$survey.notes = $script:notes
+$path = [IO.Path]::GetFullPath([IO.Path]::Combine($PWD.ProviderPath, $Out))
+[IO.File]::WriteAllText($path, (Format-Json $survey))
+Write-Host "Survey of $($disks.Count) disk(s) written to $path"
