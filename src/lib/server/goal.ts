@@ -25,6 +25,7 @@ export function planGoal(job: Job, asked: { size: number; keepFreePercent: numbe
     goal: { partition, size: asked.size },
     kits: ['offline-mover'],
     keepFree: { percent: asked.keepFreePercent },
+    prefer: 'quick',
   });
   if (!answer.ok) {
     return failure(...answer.problems.map((p) => ({ ...p, path: p.path.replace('/goal/size', '/size') })));

@@ -2,7 +2,7 @@ import { Ajv2020, type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.
 import addFormats from 'ajv-formats';
 import type { DiagnosisRequest } from '$core/diagnosis';
 import type { RoutesRequest } from '$core/planning';
-import { KITS } from '$core/planning';
+import { PREFERENCES } from '$core/planning';
 import type { SurveyDocument } from '$core/survey';
 import surveySchema from '$core/survey/survey.schema.json';
 import type { FieldError } from './problem';
@@ -32,7 +32,7 @@ const routesRequestSchema = {
       required: ['partition'],
       properties: { partition: number, size: bytes, grow: bytes, max: { type: 'boolean' } },
     },
-    kits: { type: 'array', items: { enum: KITS }, minItems: 1 },
+    kits: { type: 'array', items: name, minItems: 1, maxItems: 20 },
     keepFree: {
       type: 'object',
       properties: { percent: { type: 'number', minimum: 0, maximum: 95 }, bytes },
@@ -46,7 +46,7 @@ const routesRequestSchema = {
       items: { type: 'object', required: ['name', 'bytes'], properties: { name, bytes } },
     },
     mayEnlargeDisk: { type: 'boolean' },
-    prefer: { enum: ['safe', 'quick', 'few-steps'] },
+    prefer: { enum: PREFERENCES },
   },
 };
 

@@ -20,6 +20,7 @@ import {
 const survey = clinic();
 const disk = machineOf(survey).disks[0]!;
 const answer = planRoutes({
+  prefer: 'quick',
   survey,
   disk: 0,
   goal: { partition: 3, size: 200 * GIB },

@@ -10,7 +10,7 @@ import {
 } from '../disk';
 import type { Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
-import { blocksFor, canExtend, largestSize, taskOf, WINDOWS } from '../planning';
+import { blocksFor, canExtend, largestSizes, taskOf, WINDOWS } from '../planning';
 import { machineOf, type Machine, type SurveyDocument } from '../survey';
 import { formatSize } from '../units';
 import { aroundFindings } from './around';
@@ -34,7 +34,7 @@ export interface Diagnosis {
   canExtendNow: boolean;
   /** Bytes directly behind the target, unallocated as the table stands. */
   inReach: number;
-  /** Bytes that the target can have in all, by kit; kits that are not planned yet are absent. */
+  /** Bytes that the target can have in all, by kit. */
   largest: Record<string, number>;
   /** The plain answer in one sentence, and one on where the room is. */
   headline: string;
@@ -75,7 +75,10 @@ export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
     },
     canExtendNow,
     inReach,
-    largest: { 'offline-mover': blocks.length > 0 ? bytesOf(disk, target) : largestSize(task.value).largest },
+    largest:
+      blocks.length > 0
+        ? Object.fromEntries(task.value.kits.map((kit) => [kit.id, bytesOf(disk, target)]))
+        : largestSizes(task.value),
     headline: headlineOf(situation, blocks, canExtendNow),
     summary: summaryOf(situation),
     findings: [

@@ -222,12 +222,6 @@ const FINDINGS: Row[] = [
     says: /15\.6 GiB is unallocated outside/,
   },
   {
-    code: 'logical-target',
-    of: mbr([C], 20_000, extendedWith(drive(5, 5001, 900))),
-    target: 5,
-    partitions: [5],
-  },
-  {
     code: 'dynamic-disk',
     of: mbr([C, data], 1, ({ partitions }) => (partitions[1]!.type = '0x42')),
     partitions: [1],

@@ -1,57 +1,45 @@
-import { bytesOf, endOf, sameExtent, sentenceName, type FileSystem, type Partition } from '../disk';
+import { bytesOf, type FileSystem, type Partition } from '../disk';
 import type { Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
 import { machineOf } from '../survey';
-import { formatMib, formatSize } from '../units';
 import { blocksFor } from './blocks';
-import { chainBehind, type Chain, type WallReason } from './chain';
-import { cheapestPush, furthestEnd } from './orderKeeping';
+import { frontFor, largestFor, type KitFront } from './kitFront';
 import { taskOf, type RoutesRequest, type Task } from './request';
-import { routeOf, type Route, type Totals } from './route';
-import { OFFERED_KITS, type Kit } from './tools';
+import { byPreference, routeOf, type Route } from './route';
+import { MOST_STEPS } from './search/search';
+import { outOfReach, stoppedByClusters } from './stopped';
+import type { Kit } from './tools';
 
 /** The answer of `POST /api/v1/routes` (contract). Sizes in bytes. */
 export interface RoutesAnswer {
   reached: boolean;
   /** The largest size that the target can get, over the kits asked for. */
   largest: number;
+  /** The same for each kit. */
+  largestByKit: Record<string, number>;
   findings: Finding[];
   routes: Route[];
 }
 
+/** How long a plan may take, and how to hear of it and to stop it. */
+export interface Planning {
+  /** Milliseconds; 2,000 where it is not said. */
+  milliseconds?: number;
+  /** Skeletons looked at for each kit, at the most. */
+  nodes?: number;
+  /** Steps that a route may have; 8 where it is not said, and at most. */
+  steps?: number;
+  progress?: (share: number, kit: string) => void;
+  /** Asked now and then; true stops the search. */
+  cancelled?: () => boolean;
+}
+
+const MILLISECONDS = 2000;
+/** Skeletons for each kit: counted, so that the same request gets the same answer; time is only the last resort. */
+const MOST_NODES = 1200;
+
 /** Most clusters that a file system can have (domain facts 4 and 5). */
 const MOST_CLUSTERS: Partial<Record<FileSystem, number>> = { ntfs: 2 ** 32 - 1, fat32: 2 ** 28 - 12 };
-
-/**
- * Plans for a checked survey. The same request always gets the same answer. So far one route: with the
- * offline mover, keeping the partitions' order, with the fewest bytes copied.
- *
- * Problem codes are those of {@link taskOf}; an unreachable goal is no problem but an answer.
- */
-export function planRoutes(request: RoutesRequest): Outcome<RoutesAnswer> {
-  const machine = machineOf(request.survey);
-  const resolved = taskOf(machine, request);
-  if (!resolved.ok) return failure(...resolved.problems);
-  const task = resolved.value;
-  const notOffered = [
-    ...task.kits.filter((kit) => !OFFERED_KITS.includes(kit)).map(kitNotOffered),
-    ...unused(task),
-  ];
-  const foundSize = bytesOf(task.disk, task.target);
-  const nothing = (largest: number, findings: Finding[]): Outcome<RoutesAnswer> =>
-    success({ reached: false, largest, findings: [...findings, ...notOffered], routes: [] });
-
-  const blocks = [...blocksFor(machine, task.disk, task.target), ...giftsOutOfReach(task)];
-  const offered = task.kits.some((kit) => OFFERED_KITS.includes(kit));
-  if (blocks.length > 0 || !offered) return nothing(foundSize, blocks);
-
-  const { largest, stop } = largestSize(task);
-  const size = task.size === 'max' ? largest : task.size;
-  if (size > largest || largest === foundSize) return nothing(largest, [stop]);
-  const route = bestRoute(task, size);
-  if (!route) return nothing(largest, [stop]);
-  return success({ reached: true, largest, findings: notOffered, routes: [route] });
-}
 
 /** The largest size in bytes that the partition's file system can number the clusters of; null: not known. */
 export function clusterLimit({ volume }: Partition): number | null {
@@ -59,145 +47,120 @@ export function clusterLimit({ volume }: Partition): number | null {
   return clusters && volume.clusterSize > 0 ? clusters * volume.clusterSize : null;
 }
 
-/** The largest size for the target, in bytes, and the finding that says what stops it there. */
-export function largestSize(task: Task): { largest: number; stop: Finding } {
-  const { disk, target } = task;
-  const found = bytesOf(disk, target);
-  const chain = chainBehind(task, disk.usableRelocated);
-  const byRoom = (furthestEnd(task, chain) - target.first) * disk.sectorSize;
-  const byClusters = clusterLimit(target) ?? Infinity;
-  const largest = Math.max(found, Math.min(byRoom, byClusters));
-  return {
-    largest,
-    stop: byClusters < byRoom ? stoppedByClusters(task, byClusters) : stopFinding(task, chain, largest),
-  };
-}
+/**
+ * Plans for a checked survey: all unbeaten routes of each kit (domain facts 8, docs/planner.md). The same
+ * request always gets the same answer, unless time runs out, which a finding says.
+ *
+ * Problem codes are those of {@link taskOf}; an unreachable goal is no problem but an answer.
+ */
+export function planRoutes(request: RoutesRequest, planning: Planning = {}): Outcome<RoutesAnswer> {
+  const machine = machineOf(request.survey);
+  const resolved = taskOf(machine, request);
+  if (!resolved.ok) return failure(...resolved.problems);
+  const task = resolved.value;
+  const foundSize = bytesOf(task.disk, task.target);
+  const nothing = (largestByKit: Record<string, number>, findings: Finding[]): Outcome<RoutesAnswer> =>
+    success({
+      reached: false,
+      largest: Math.max(foundSize, ...Object.values(largestByKit)),
+      largestByKit,
+      findings,
+      routes: [],
+    });
+  const blocks = blocksFor(machine, task.disk, task.target, task.kits);
+  if (blocks.length > 0) return nothing(sameForAll(task.kits, foundSize), blocks);
 
-function bestRoute(task: Task, size: number): Route | null {
-  const { disk, target } = task;
-  const targetEnd = target.first + size / disk.sectorSize;
-  const enlarged = !sameExtent(disk.usable, disk.usableRelocated);
-  const variants = enlarged ? [false, true] : [false];
-  let best: Route | null = null;
-  for (const relocate of variants) {
-    const chain = chainBehind(task, relocate ? disk.usableRelocated : disk.usable);
-    const push = cheapestPush(task, chain, targetEnd);
-    if (!push) continue;
-    const route = routeOf(task, chain, push, relocate);
-    if (!best || isBetter(route.totals, best.totals)) best = route;
+  const began = Date.now();
+  // Every kit has its share of the time, so that one with many tools does not starve the next.
+  const budgetFor = (share: number, kits: number) => ({
+    nodes: Math.floor((planning.nodes ?? MOST_NODES) * share),
+    steps: planning.steps ?? MOST_STEPS,
+    stopped: () =>
+      Date.now() - began > ((planning.milliseconds ?? MILLISECONDS) * kits) / task.kits.length ||
+      (planning.cancelled?.() ?? false),
+  });
+  const limit = clusterLimit(task.target) ?? Infinity;
+  const largestByKit: Record<string, number> = {};
+  const fronts: KitFront[] = [];
+  task.kits.forEach((kit, i) => {
+    planning.progress?.(i / task.kits.length, kit.id);
+    const most = Math.min(limit, largestFor(task, kit, budgetFor(LARGEST_SHARE, i + 1)));
+    largestByKit[kit.id] = Math.max(foundSize, most);
+    const size = task.size === 'max' ? largestByKit[kit.id]! : task.size;
+    if (size <= foundSize || size > limit) return;
+    fronts.push(frontFor(task, kit, size, budgetFor(1, i + 1)));
+  });
+  const reached = fronts.flatMap((front) => front.routes.map((judged) => ({ front, judged })));
+  const sizes = reached.map(({ judged }) => sizeLeft(task, judged.left.partitions));
+  const largest = Math.max(foundSize, ...Object.values(largestByKit), ...sizes);
+  // Where all there is was asked for, only the kits that get the most answer.
+  const wanted = task.size === 'max' ? reached.filter((_, i) => sizes[i] === largest) : reached;
+  const notes = fronts.flatMap((front) => honestyOf(front));
+  if (wanted.length === 0) {
+    const tooLarge = task.size !== 'max' && task.size > limit;
+    const why = tooLarge ? stoppedByClusters(task, limit) : outOfReach(task, largest, largestByKit);
+    return success({ reached: false, largest, largestByKit, findings: [...why, ...notes], routes: [] });
   }
-  return best;
+  const order = new Map(task.kits.map((kit, i) => [kit.id, i]));
+  const routes = wanted
+    .sort(
+      (a, b) =>
+        byPreference(task.prefer, a.judged.vector, b.judged.vector) ||
+        order.get(a.front.kit.id)! - order.get(b.front.kit.id)! ||
+        (a.judged.rank.list < b.judged.rank.list ? -1 : 1),
+    )
+    .map(({ front, judged }) => routeOf(task, front.kit, judged));
+  return success({ reached: true, largest, largestByKit, findings: notes, routes });
 }
 
-/** Fewest bytes first; the other criteria only break ties, in the order of domain facts 8. */
-function isBetter(a: Totals, b: Totals): boolean {
-  const vector = (t: Totals) => [t.bytesCopied, t.exposedBytes, t.restarts, t.steps, t.idle, t.stranded];
-  const [left, right] = [vector(a), vector(b)];
-  const at = left.findIndex((value, i) => value !== right[i]);
-  return at >= 0 && left[at]! < right[at]!;
+/** The largest size is settled with a smaller share of the search than the routes. */
+const LARGEST_SHARE = 0.25;
+
+/** The most that each kit can give the target, in bytes. */
+export function largestSizes(task: Task): Record<string, number> {
+  const limit = clusterLimit(task.target) ?? Infinity;
+  const found = bytesOf(task.disk, task.target);
+  const until = Date.now() + MILLISECONDS;
+  const budget = () => ({
+    nodes: MOST_NODES * LARGEST_SHARE,
+    steps: MOST_STEPS,
+    stopped: () => Date.now() > until,
+  });
+  return Object.fromEntries(
+    task.kits.map((kit) => [kit.id, Math.max(found, Math.min(limit, largestFor(task, kit, budget())))]),
+  );
 }
 
-const WALL_TEXT: Record<WallReason, { title: string; why: string }> = {
-  fixed: { title: 'is held in place', why: 'It was asked that it be neither moved nor changed.' },
-  encrypted: {
-    title: 'is encrypted',
-    why: 'Movers leave encrypted volumes alone until they are fully decrypted.',
-  },
-  extended: {
-    title: 'is an extended partition',
-    why: 'Moving or shrinking an extended partition with its logical drives is not planned yet.',
-  },
-  'boot-on-mbr': {
-    title: 'must start where it starts',
-    why: 'On an MBR disk the boot data is bound to this place; moving it stops the machine from booting, and the repair is not planned yet.',
-  },
-};
+const sameForAll = (kits: readonly Kit[], size: number): Record<string, number> =>
+  Object.fromEntries(kits.map((kit) => [kit.id, size]));
 
-function stopFinding(task: Task, chain: Chain, largest: number): Finding {
-  const { disk, target } = task;
-  const name = sentenceName(target);
-  const most = `${name} can get at most ${formatSize(largest)} (${formatMib(largest)}).`;
-  const givers = chain.links
-    .filter((link) => link.least < link.sectors)
-    .map((link) => sentenceName(link.partition));
-  const emptied = givers.length > 0 ? `, with ${givers.join(' and ')} shrunk as far as allowed` : '';
-  if (chain.stop.kind === 'wall') {
-    const { partition, reason } = chain.stop;
-    const text = WALL_TEXT[reason];
-    return {
-      code: `stopped-${reason}`,
-      severity: 'blocks',
-      partitions: [partition.number],
-      title: `${sentenceName(partition)} ${text.title}`,
-      detail: `${text.why} Everything between ${name} and it is counted${emptied}. ${most}`,
-      remedies:
-        reason === 'encrypted'
-          ? [{ title: `Decrypt ${sentenceName(partition)} fully first`, tools: ['windows'] }]
-          : [],
-    };
+const sizeLeft = (task: Task, partitions: readonly Partition[]): number =>
+  bytesOf(
+    task.disk,
+    partitions.find((partition) => partition.number === task.target.number)!,
+  );
+
+/** What the answer does not promise. */
+function honestyOf(front: KitFront): Finding[] {
+  const base = { severity: 'note' as const, partitions: [], remedies: [] };
+  if (front.stopped) {
+    return [
+      {
+        ...base,
+        code: 'stopped-early',
+        title: `${front.kit.name}: the search stopped early`,
+        detail: 'Its time ran out. The routes shown are the best found so far; there may be better ones.',
+      },
+    ];
   }
-  const end = endOf(disk.usableRelocated);
-  return {
-    code: 'no-more-room',
-    severity: 'blocks',
-    partitions: [target.number],
-    title: 'There is no more room behind it',
-    detail: `Everything up to the end of disk ${disk.number} (sector ${end - 1}) is counted${emptied}. ${most}`,
-    remedies: [],
-  };
-}
-
-function stoppedByClusters(task: Task, bytes: number): Finding {
-  const name = sentenceName(task.target);
-  return {
-    code: 'cluster-limit',
-    severity: 'blocks',
-    partitions: [task.target.number],
-    title: `${name} has reached what its clusters can address`,
-    detail: `With clusters of ${formatSize(task.target.volume!.clusterSize)} this file system ends at ${formatSize(bytes)}.`,
-    remedies: [],
-  };
-}
-
-/** Gifts held by the technician count only from partitions that can pass them on to the target. */
-function giftsOutOfReach(task: Task): Finding[] {
-  const chain = chainBehind(task, task.disk.usableRelocated);
-  const reachable = new Set(chain.links.map((link) => link.partition.number));
-  const lost = [...task.gives.keys()].filter((number) => !reachable.has(number));
-  if (lost.length === 0) return [];
+  if (front.complete) return [];
   return [
     {
-      code: 'gives-out-of-reach',
-      severity: 'blocks',
-      partitions: lost,
-      title: 'A gift cannot reach the target',
-      detail: `Partition ${lost.join(', ')} does not lie behind ${sentenceName(task.target)} with only movable partitions between, so what it gives stays out of reach.`,
-      remedies: [],
+      ...base,
+      code: 'not-proved-best',
+      title: `${front.kit.name}: not proved best`,
+      detail:
+        'On a disk of more than 12 partitions, or with more than 8 steps, not every way is looked at. The routes shown work; there may be better ones.',
     },
   ];
 }
-
-const KIT_NAME: Record<Kit, string> = {
-  'windows-only': 'Windows only',
-  'live-mover': 'Live mover',
-  'offline-mover': 'Offline mover',
-};
-
-const kitNotOffered = (kit: Kit): Finding => ({
-  code: 'kit-not-offered',
-  severity: 'note',
-  partitions: [],
-  title: `${KIT_NAME[kit]}: not offered yet`,
-  detail: `Routes with the kit “${kit}” are not computed yet, so this answer says nothing about them.`,
-  remedies: [],
-});
-
-const unused = (task: Task): Finding[] =>
-  task.unused.map((field) => ({
-    code: 'permission-not-used',
-    severity: 'note',
-    partitions: [],
-    title: `${field} is not used yet`,
-    detail: `Routes that make use of “${field}” are not computed yet; the answer is what can be done without it.`,
-    remedies: [],
-  }));

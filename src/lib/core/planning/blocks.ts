@@ -1,7 +1,7 @@
 import { isStoragePool, sentenceName, type Disk, type FileSystem, type Partition } from '../disk';
 import type { Finding } from '../finding';
 import type { Machine } from '../survey';
-import { canExtend, isEncrypted, OFFLINE_MOVER, WINDOWS } from './tools';
+import { canExtend, isEncrypted, SHIPPED_KITS, type Kit } from './tools';
 
 /** How a file system is called in a sentence. */
 export const FILE_SYSTEM_NAME: Record<FileSystem, string> = {
@@ -15,9 +15,13 @@ export const FILE_SYSTEM_NAME: Record<FileSystem, string> = {
 };
 
 /** What keeps any route away, whatever the size asked for. Each is a finding of severity "blocks". */
-export function blocksFor(machine: Machine, disk: Disk, target: Partition): Finding[] {
+export function blocksFor(
+  machine: Machine,
+  disk: Disk,
+  target: Partition,
+  kits: readonly Kit[] = SHIPPED_KITS,
+): Finding[] {
   const blocks: Finding[] = [];
-  const name = sentenceName(target);
   const add = (code: string, title: string, detail: string, remedies: Finding['remedies'] = []) =>
     blocks.push({ code, severity: 'blocks', partitions: [target.number], title, detail, remedies });
 
@@ -42,14 +46,10 @@ export function blocksFor(machine: Machine, disk: Disk, target: Partition): Find
       'Its volumes do not lie where the partition table says, and one may spread over several disks. No partition of it is touched here.',
     );
   }
-  if (target.kind !== 'primary') {
-    add(
-      'logical-target',
-      `${name} is not a primary partition`,
-      'Routes inside an extended partition are not planned yet. Nothing is proposed for it.',
-    );
+  const tools = kits.flatMap((kit) => kit.tools);
+  if (target.kind === 'extended' || !tools.some((tool) => canExtend(tool, target))) {
+    blocks.push(cannotGrow(target));
   }
-  if (![WINDOWS, OFFLINE_MOVER].some((tool) => canExtend(tool, target))) blocks.push(cannotGrow(target));
   return blocks;
 }
 

@@ -2,7 +2,7 @@ import { bytesOf, endOf, type Extent, type Partition } from '../disk';
 import { usedBeyond, moveBytes } from './costs';
 import { donorBound } from './floors';
 import type { Task } from './request';
-import { canMove, canShrink, isEncrypted, OFFLINE_MOVER } from './tools';
+import { canMove, canShrink, isEncrypted, type Kit } from './tools';
 
 /** A partition behind the target that can be pushed to the right. */
 export interface Link {
@@ -18,7 +18,7 @@ export interface Link {
 
 /** What ends the chain: the end of the usable area, or a partition that can't be pushed, and why. */
 export type Stop = { kind: 'end' } | { kind: 'wall'; partition: Partition; reason: WallReason };
-export type WallReason = 'fixed' | 'encrypted' | 'extended' | 'boot-on-mbr';
+export type WallReason = 'fixed' | 'encrypted' | 'extended' | 'no-mover';
 
 /** The partitions behind the target, up to the first that can't be moved, and the sector where that begins. */
 export interface Chain {
@@ -28,34 +28,32 @@ export interface Chain {
   stop: Stop;
 }
 
-export function chainBehind(task: Task, usable: Extent): Chain {
+/** What can be pushed aside one by one with the movers of a kit. */
+export function chainBehind(task: Task, kit: Kit, usable: Extent): Chain {
   const { disk, target } = task;
   const behind = disk.partitions.filter((p) => p.first >= endOf(target) && p.kind !== 'logical');
   const links: Link[] = [];
   for (const partition of behind) {
-    const reason = wallReason(task, partition);
+    const reason = wallReason(task, kit, partition);
     if (reason) return { links, limit: partition.first, stop: { kind: 'wall', partition, reason } };
-    links.push(linkOf(task, partition));
+    links.push(linkOf(task, kit, partition));
   }
   return { links, limit: endOf(usable), stop: { kind: 'end' } };
 }
 
-function wallReason(task: Task, partition: Partition): WallReason | null {
+function wallReason(task: Task, kit: Kit, partition: Partition): WallReason | null {
   if (task.fixed.has(partition.number)) return 'fixed';
   if (partition.kind === 'extended') return 'extended';
-  if (isEncrypted(partition)) return 'encrypted';
-  // On MBR boot data is bound to the byte offset (domain facts 3): such a move needs a repair afterwards.
-  const boots = partition.active || partition.role === 'windows' || partition.role === 'system';
-  if (task.disk.table === 'mbr' && boots) return 'boot-on-mbr';
-  return canMove(OFFLINE_MOVER, partition) ? null : 'fixed';
+  if (kit.tools.some((tool) => canMove(tool, partition))) return null;
+  return isEncrypted(partition) ? 'encrypted' : 'no-mover';
 }
 
-function linkOf(task: Task, partition: Partition): Link {
+function linkOf(task: Task, kit: Kit, partition: Partition): Link {
   const { disk } = task;
   const held = task.gives.get(partition.number);
   const found = partition.sectors;
   const sectors = found - (held ?? 0) / disk.sectorSize;
-  const least = held === undefined ? leastSectors(task, partition) : sectors;
+  const least = held === undefined ? leastSectors(task, kit, partition) : sectors;
   const { volume } = partition;
   return {
     partition,
@@ -66,9 +64,12 @@ function linkOf(task: Task, partition: Partition): Link {
   };
 }
 
-function leastSectors(task: Task, partition: Partition): number {
+function leastSectors(task: Task, kit: Kit, partition: Partition): number {
   const { disk } = task;
-  if (!task.donors.has(partition.number) || !canShrink(OFFLINE_MOVER, partition)) return partition.sectors;
-  const bound = donorBound(disk, partition, task.keepFree);
-  return bound === null ? partition.sectors : bound / disk.sectorSize;
+  if (!task.donors.has(partition.number) || task.fixed.has(partition.number)) return partition.sectors;
+  const bounds = kit.tools
+    .filter((tool) => canShrink(tool, partition))
+    .map((tool) => donorBound(disk, partition, task.keepFree, tool.floor));
+  const known = bounds.filter((bound): bound is number => bound !== null);
+  return known.length === 0 ? partition.sectors : Math.min(...known) / disk.sectorSize;
 }

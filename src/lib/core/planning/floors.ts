@@ -1,5 +1,6 @@
 import { bytesOf, type Disk, type Partition, type Volume } from '../disk';
 import { GIB, MIB, mulDivCeil, roundUp } from '../units';
+import type { Tool } from './tools';
 
 /** The least free space to be left in a donor; the larger of the two counts. */
 export interface KeepFree {
@@ -23,23 +24,51 @@ export function offlineFloor(volume: Volume): number | null {
   return volume.used === null ? null : volume.used + margin(volume, volume.used);
 }
 
+/** The smallest size while Windows runs: as Windows offers it, else up to the last used cluster, else estimated. */
+export function runningFloor(volume: Volume): number | null {
+  if (volume.smallestRunning !== null) return volume.smallestRunning;
+  if (volume.lastUsed !== null) return volume.lastUsed;
+  return volume.used === null ? null : volume.used + margin(volume, volume.used);
+}
+
+/** Whether a floor is an estimate from used space rather than something that was read. */
+export const isEstimated = (volume: Volume, floor: Tool['floor']): boolean =>
+  floor === 'offline'
+    ? volume.smallestOffline === null
+    : volume.smallestRunning === null && volume.lastUsed === null;
+
 /**
- * A donor's bound: the smallest size it may end with, in bytes, a whole number of MiB (domain facts 7). At
- * most its present size, so a donor without spare has a bound equal to its size. null: it can't be known.
+ * A donor's bound for a kind of tool: the smallest size it may end with, in bytes, a whole number of MiB
+ * (domain facts 7). At most its present size, so a donor without spare has a bound equal to its size. null: it
+ * can't be known.
  */
-export function donorBound(disk: Disk, partition: Partition, keep: KeepFree): number | null {
+export function donorBound(
+  disk: Disk,
+  partition: Partition,
+  keep: KeepFree,
+  floorOf: Tool['floor'] = 'offline',
+): number | null {
   const { volume } = partition;
-  const floor = volume && offlineFloor(volume);
+  const floor = volume && (floorOf === 'offline' ? offlineFloor(volume) : runningFloor(volume));
   if (!volume || floor === null || volume.used === null) return null;
-  const shareKept = Math.round(keep.percent * PERCENT_STEPS);
-  const whole = 100 * PERCENT_STEPS;
-  const forShare = mulDivCeil(volume.used, whole, whole - shareKept);
-  const bound = roundUp(Math.max(floor, volume.used + keep.bytes, forShare, 1), MIB);
+  const bound = roundUp(Math.max(floor, leastWithFree(volume.used, keep), 1), MIB);
   return Math.min(bound, bytesOf(disk, partition));
 }
 
+/** used + keepFree, where the percentage is of the size afterwards. */
+function leastWithFree(used: number, keep: KeepFree): number {
+  const shareKept = Math.round(keep.percent * PERCENT_STEPS);
+  const whole = 100 * PERCENT_STEPS;
+  return Math.max(used + keep.bytes, mulDivCeil(used, whole, whole - shareKept));
+}
+
 /** Bytes that a donor can give up: its size less its bound; 0 where that is not known. */
-export function spareOf(disk: Disk, partition: Partition, keep: KeepFree): number {
-  const bound = donorBound(disk, partition, keep);
+export function spareOf(
+  disk: Disk,
+  partition: Partition,
+  keep: KeepFree,
+  floorOf: Tool['floor'] = 'offline',
+): number {
+  const bound = donorBound(disk, partition, keep, floorOf);
   return bound === null ? 0 : bytesOf(disk, partition) - bound;
 }

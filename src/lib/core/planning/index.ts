@@ -1,10 +1,28 @@
-export { planRoutes, clusterLimit, largestSize, type RoutesAnswer } from './answer';
-export { taskOf, type RoutesRequest, type Task } from './request';
-export type { Route, Totals } from './route';
-export type { Step } from './steps';
-export { gapsOf, layoutOf, layoutsAlong, type Layout } from './layout';
+export { planRoutes, clusterLimit, largestSizes, type Planning, type RoutesAnswer } from './answer';
+export {
+  taskOf,
+  PREFERENCES,
+  type Preference,
+  type RoutesRequest,
+  type Task,
+  type Workshop,
+} from './request';
+export type { Difficulty, Route, Totals } from './route';
+export { VERBS, type Creation, type Step, type Verb } from './steps';
+export { applyStep, gapsOf, layoutOf, layoutsAlong, type Layout } from './layout';
 export { blocksFor, FILE_SYSTEM_NAME } from './blocks';
 export { decryptBytes } from './costs';
-export { copyTime } from './rates';
-export { KEEP_NOTHING, offlineFloor, spareOf } from './floors';
-export { canExtend, canShrink, isEncrypted, KITS, OFFLINE_MOVER, WINDOWS, type Kit } from './tools';
+export { copyTime, DEFAULT_RATES, type Rates, type Seconds } from './rates';
+export { KEEP_NOTHING, offlineFloor, runningFloor, spareOf } from './floors';
+export {
+  canExtend,
+  canShrink,
+  isEncrypted,
+  LIVE_MOVER,
+  OFFLINE_MOVER,
+  SHIPPED_KITS,
+  SHIPPED_TOOLS,
+  WINDOWS,
+  type Kit,
+  type Tool,
+} from './tools';

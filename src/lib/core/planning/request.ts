@@ -4,14 +4,28 @@ import { failure, success, type Outcome, type Problem } from '../problem';
 import type { SurveyDocument } from '../survey';
 import { formatSize } from '../units';
 import { spareOf, type KeepFree } from './floors';
-import { KITS, type Kit } from './tools';
+import { DEFAULT_RATES, type Rates } from './rates';
+import { recoveryBehind } from './recovery';
+import { canShrink, SHIPPED_KITS, SHIPPED_TOOLS, type Kit, type Tool } from './tools';
+
+/** In which order routes are answered: least exposure first, least time, or fewest steps. */
+export const PREFERENCES = ['safe', 'quick', 'few-steps'] as const;
+export type Preference = (typeof PREFERENCES)[number];
+
+/** A workshop's own tools and kits, besides those that ship. */
+export interface Workshop {
+  tools?: Tool[];
+  kits?: { id: string; name: string; tools: string[] }[];
+  rates?: Rates;
+}
 
 /** What is asked of the planner, as it travels (contract, `POST /api/v1/routes`). Sizes in bytes. */
 export interface RoutesRequest {
   survey: SurveyDocument;
   disk: number;
   goal: { partition: number; size?: number; grow?: number; max?: boolean };
-  kits?: Kit[];
+  /** Ids of kits: those that ship, or the workshop's own. Default: those that ship. */
+  kits?: string[];
   keepFree?: { percent?: number; bytes?: number };
   fixed?: number[];
   mayDelete?: number[];
@@ -19,7 +33,8 @@ export interface RoutesRequest {
   gives?: Record<string, number>;
   outside?: { name: string; bytes: number }[];
   mayEnlargeDisk?: boolean;
-  prefer?: 'safe' | 'quick' | 'few-steps';
+  prefer?: Preference;
+  workshop?: Workshop;
 }
 
 /** The same with every default filled in and every number resolved on the disk. */
@@ -36,8 +51,13 @@ export interface Task {
   donors: Set<number>;
   /** Exact amounts in bytes, held by the technician. */
   gives: Map<number, number>;
-  /** Permissions that were given but that no route uses yet. */
-  unused: ('mayDelete' | 'outside' | 'mayEnlargeDisk')[];
+  mayDelete: Set<number>;
+  outside: { name: string; bytes: number }[];
+  mayEnlargeDisk: boolean;
+  prefer: Preference;
+  rates: Rates;
+  /** The recovery partition in use, where it stands right behind Windows as found. */
+  recoveryBehind: Partition | null;
 }
 
 const NEVER_GIVE: readonly Partition['role'][] = ['windows', 'efi', 'reserved', 'system', 'unknown'];
@@ -66,6 +86,7 @@ export function taskOf(machine: Machine, request: RoutesRequest): Outcome<Task> 
   problems.push(
     ...unknownNumbers(disk, request.fixed, '/fixed'),
     ...unknownNumbers(disk, request.mayDelete, '/mayDelete'),
+    ...checkDeletions(target, request),
     ...unknownNumbers(disk, request.donors, '/donors'),
     ...checkDonors(disk, target, request),
   );
@@ -77,13 +98,11 @@ export function taskOf(machine: Machine, request: RoutesRequest): Outcome<Task> 
   const donors = new Set(
     request.donors ?? disk.partitions.filter((p) => p.role === 'data' && p !== target).map((p) => p.number),
   );
-  const giveProblems = checkGives(disk, donors, gives, keepFree);
+  const named = kitsOf(request);
+  if (!named.ok) return named;
+  const kits = named.value;
+  const giveProblems = checkGives(disk, donors, gives, keepFree, kits);
   if (giveProblems.length > 0) return failure(...giveProblems);
-  const unused: Task['unused'] = [];
-  if (request.mayDelete?.length) unused.push('mayDelete');
-  if (request.outside?.length) unused.push('outside');
-  if (request.mayEnlargeDisk) unused.push('mayEnlargeDisk');
-  const kits = [...new Set(request.kits ?? KITS)];
   return success({
     machine,
     disk,
@@ -94,8 +113,46 @@ export function taskOf(machine: Machine, request: RoutesRequest): Outcome<Task> 
     fixed: new Set(request.fixed),
     donors,
     gives,
-    unused,
+    mayDelete: new Set(request.mayDelete),
+    outside: request.outside ?? [],
+    mayEnlargeDisk: (request.mayEnlargeDisk ?? false) && disk.media === 'virtual',
+    prefer: request.prefer ?? 'safe',
+    rates: request.workshop?.rates ?? DEFAULT_RATES,
+    recoveryBehind: recoveryBehind(machine, disk, disk.partitions),
   });
+}
+
+/** The kits asked for, with their tools. Windows is in every kit, and stands first. */
+function kitsOf(request: RoutesRequest): Outcome<Kit[]> {
+  const { tools: own = [], kits: ownKits = [] } = request.workshop ?? {};
+  const tools = new Map([...SHIPPED_TOOLS, ...own].map((tool) => [tool.id, tool]));
+  const problems: Problem[] = [];
+  const made = ownKits.map((kit, i): Kit => {
+    const named = kit.tools.filter((id) => id !== 'windows').map((id) => tools.get(id));
+    const missing = kit.tools.find((id) => !tools.has(id));
+    if (missing !== undefined) {
+      problems.push({
+        code: 'no-tool',
+        path: `/workshop/kits/${i}/tools`,
+        message: `The kit “${kit.name}” names the tool “${missing}”, which nobody has described.`,
+      });
+    }
+    const known = named.filter((tool): tool is Tool => tool !== undefined);
+    return { id: kit.id, name: kit.name, tools: [tools.get('windows')!, ...known] };
+  });
+  const all = new Map([...SHIPPED_KITS, ...made].map((kit) => [kit.id, kit]));
+  const asked = [...new Set(request.kits ?? SHIPPED_KITS.map((kit) => kit.id))];
+  asked.forEach((id, i) => {
+    if (all.has(id)) return;
+    const known = [...all.keys()].join(', ');
+    problems.push({
+      code: 'no-kit',
+      path: `/kits/${i}`,
+      message: `There is no kit “${id}”. There are: ${known}.`,
+    });
+  });
+  if (problems.length > 0) return failure(...problems);
+  return success(asked.map((id) => all.get(id)!));
 }
 
 function goalSize(
@@ -148,11 +205,19 @@ function checkDonors(disk: Disk, target: Partition, request: RoutesRequest): Pro
   });
 }
 
+function checkDeletions(target: Partition, request: RoutesRequest): Problem[] {
+  const i = request.mayDelete?.indexOf(target.number) ?? -1;
+  if (i < 0) return [];
+  const message = `Partition ${target.number} is the target; it is never deleted.`;
+  return [{ code: 'target-deleted', path: `/mayDelete/${i}`, message }];
+}
+
 function checkGives(
   disk: Disk,
   donors: Set<number>,
   gives: Map<number, number>,
   keepFree: KeepFree,
+  kits: readonly Kit[],
 ): Problem[] {
   return [...gives].flatMap(([number, bytes]) => {
     const path = `/gives/${number}`;
@@ -169,7 +234,11 @@ function checkGives(
         message: `${bytes} bytes is no whole number of ${disk.sectorSize}-byte sectors.`,
       };
     }
-    const spare = spareOf(disk, partition, keepFree);
+    const spares = kits
+      .flatMap((kit) => kit.tools)
+      .filter((tool) => canShrink(tool, partition))
+      .map((tool) => spareOf(disk, partition, keepFree, tool.floor));
+    const spare = Math.max(0, ...spares);
     if (bytes > spare) {
       return {
         code: 'gives-too-much',

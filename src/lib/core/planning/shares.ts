@@ -87,6 +87,16 @@ export function cheapestShares(givers: readonly Giver[], need: number): Shares |
   return { amounts, bytes: found?.bytes ?? 0 };
 }
 
+/** A lower bound for giving `slots` in all, in any shares; Infinity where the givers have less. */
+export function leastBytes(hull: readonly Corner[], slots: number): number {
+  if (slots <= 0) return 0;
+  return slots > hull.at(-1)!.slots ? Infinity : heightAt(hull, slots);
+}
+
+/** The hull of what givers can give together: see {@link leastBytes}. */
+export const hullOfAll = (corners: readonly (readonly Corner[])[]): Corner[] =>
+  corners.reduce<Corner[]>((all, one) => joined(hullOf(one), all), [{ slots: 0, bytes: 0 }]);
+
 /** The corners that stay once every one above a line between two others is left out. */
 function hullOf(corners: readonly Corner[]): Corner[] {
   const hull: Corner[] = [];

@@ -1,63 +1,150 @@
 import type { FileSystem, Partition, Role } from '../disk';
 
-/** The kits that the product knows by name (domain facts 7). */
-export const KITS = ['windows-only', 'live-mover', 'offline-mover'] as const;
-export type Kit = (typeof KITS)[number];
-
-/** Kits for which routes are computed so far; the others answer with a finding. */
-export const OFFERED_KITS: readonly Kit[] = ['offline-mover'];
-
-export type ToolId = 'windows' | 'offline-mover';
-
-/** A set of abilities: what a tool can do to which volumes (domain facts 7). */
+/**
+ * A tool is a set of abilities: for each verb, what it serves (domain facts 7). Three ship; workshops define
+ * their own. Every tool can delete, create and format, set type and attributes, relocate the table and copy a
+ * data volume's files; only Windows sets the recovery partition aside, puts it back and decrypts.
+ */
 export interface Tool {
-  id: ToolId;
+  id: string;
   name: string;
+  /** Whether its own lists count disks from 0 or from 1. */
+  countsFrom: 0 | 1;
+  /** What the work sheet says of it. */
+  notes: string;
   extends: readonly FileSystem[];
   shrinks: readonly FileSystem[];
+  /** The size down to which it shrinks: that of a running system, or that of one at rest. */
+  floor: 'running' | 'offline';
+  /** Roles that it moves, whole. */
   moves: readonly Role[];
-  touchesEncrypted: boolean;
-  /** Restarts that each unbroken run of its steps costs. */
+  /** Roles that it moves at a restart only; each unbroken run of such steps costs one. */
+  movesAtRestart: readonly Role[];
+  /** Restarts that each unbroken run of its steps costs, whatever they are. */
   restartsPerRun: number;
+  touchesEncrypted: boolean;
+  /** Whether it changes the bounds of an extended partition. */
+  resizesExtended: boolean;
 }
+
+const EVERYTHING: readonly Role[] = [
+  'windows',
+  'data',
+  'recovery',
+  'efi',
+  'reserved',
+  'system',
+  'vendor',
+  'unknown',
+];
 
 export const WINDOWS: Tool = {
   id: 'windows',
   name: 'Windows',
+  countsFrom: 0,
+  notes: '',
   extends: ['ntfs', 'refs'],
   shrinks: ['ntfs'],
+  floor: 'running',
   moves: [],
-  touchesEncrypted: true,
+  movesAtRestart: [],
   restartsPerRun: 0,
+  touchesEncrypted: true,
+  resizesExtended: false,
+};
+
+export const LIVE_MOVER: Tool = {
+  id: 'live-mover',
+  name: 'Live mover',
+  countsFrom: 1,
+  notes: 'Runs under Windows; what Windows itself needs is moved at a restart.',
+  extends: ['ntfs', 'fat32'],
+  shrinks: ['ntfs', 'fat32'],
+  floor: 'running',
+  moves: EVERYTHING,
+  movesAtRestart: ['windows', 'efi', 'system'],
+  restartsPerRun: 0,
+  touchesEncrypted: false,
+  resizesExtended: true,
 };
 
 export const OFFLINE_MOVER: Tool = {
   id: 'offline-mover',
   name: 'Offline mover',
+  countsFrom: 1,
+  notes: 'Started from a medium of its own, while Windows is shut down fully.',
   extends: ['ntfs', 'fat32'],
   shrinks: ['ntfs', 'fat32'],
-  moves: ['windows', 'data', 'recovery', 'efi', 'reserved', 'system', 'vendor', 'unknown'],
-  touchesEncrypted: false,
+  floor: 'offline',
+  moves: EVERYTHING,
+  movesAtRestart: [],
   restartsPerRun: 2,
+  touchesEncrypted: false,
+  resizesExtended: true,
 };
 
+export const SHIPPED_TOOLS: readonly Tool[] = [WINDOWS, LIVE_MOVER, OFFLINE_MOVER];
+
+/** The tools at hand. Windows is in every kit. */
+export interface Kit {
+  id: string;
+  name: string;
+  tools: readonly Tool[];
+}
+
+export const SHIPPED_KITS: readonly Kit[] = [
+  { id: 'windows-only', name: 'Windows only', tools: [WINDOWS] },
+  { id: 'live-mover', name: 'Live mover', tools: [WINDOWS, LIVE_MOVER] },
+  { id: 'offline-mover', name: 'Offline mover', tools: [WINDOWS, OFFLINE_MOVER] },
+];
+
 /** An encrypted volume, in any state but off; suspended is still encrypted (domain facts 5). */
-export const isEncrypted = (partition: Partition): boolean =>
+export const isEncrypted = ({ volume }: Partition): boolean =>
+  volume !== null && (volume.fileSystem === 'encrypted' || volume.encryption.state !== 'off');
+
+/** Locked as surveyed: nothing is known of what it holds, so nothing touches it. */
+export const isLocked = ({ volume }: Partition): boolean => volume?.fileSystem === 'encrypted';
+
+/** What has happened to a partition by the time a tool is to touch it. */
+export interface Touched {
+  decrypted?: boolean;
+}
+
+const mayTouch = (tool: Tool, partition: Partition, { decrypted = false }: Touched): boolean =>
+  !isEncrypted(partition) || (!isLocked(partition) && (decrypted || tool.touchesEncrypted));
+
+export const canExtend = (tool: Tool, partition: Partition, touched: Touched = {}): boolean =>
+  partition.kind === 'extended'
+    ? tool.resizesExtended
+    : partition.volume !== null &&
+      tool.extends.includes(partition.volume.fileSystem) &&
+      mayTouch(tool, partition, touched);
+
+export const canShrink = (tool: Tool, partition: Partition, touched: Touched = {}): boolean =>
+  partition.kind === 'extended'
+    ? tool.resizesExtended
+    : partition.volume !== null &&
+      tool.shrinks.includes(partition.volume.fileSystem) &&
+      mayTouch(tool, partition, touched);
+
+export const canMove = (tool: Tool, partition: Partition, touched: Touched = {}): boolean =>
+  partition.kind !== 'extended' && tool.moves.includes(partition.role) && mayTouch(tool, partition, touched);
+
+/** Whether moving it with this tool waits for a restart. */
+export const movesAtRestart = (tool: Tool, { role }: Pick<Partition, 'role'>): boolean =>
+  tool.movesAtRestart.includes(role);
+
+/** File systems that are read file by file: what is in use is known, and files can be copied (domain facts 8). */
+export const READABLE: readonly FileSystem[] = ['ntfs', 'fat32', 'fat16', 'exfat'];
+
+/** A data volume whose files can be copied to another volume and back, by any tool. */
+export const canCopy = (partition: Partition, touched: Touched = {}): boolean =>
+  partition.role === 'data' &&
+  partition.kind !== 'extended' &&
   partition.volume !== null &&
-  (partition.volume.fileSystem === 'encrypted' || partition.volume.encryption.state !== 'off');
+  partition.volume.used !== null &&
+  READABLE.includes(partition.volume.fileSystem) &&
+  (!isEncrypted(partition) || touched.decrypted === true);
 
-const mayTouch = (tool: Tool, partition: Partition): boolean =>
-  tool.touchesEncrypted || !isEncrypted(partition);
-
-export const canExtend = (tool: Tool, partition: Partition): boolean =>
-  partition.volume !== null &&
-  tool.extends.includes(partition.volume.fileSystem) &&
-  mayTouch(tool, partition);
-
-export const canShrink = (tool: Tool, partition: Partition): boolean =>
-  partition.volume !== null &&
-  tool.shrinks.includes(partition.volume.fileSystem) &&
-  mayTouch(tool, partition);
-
-export const canMove = (tool: Tool, partition: Partition): boolean =>
-  partition.kind === 'primary' && tool.moves.includes(partition.role) && mayTouch(tool, partition);
+/** Windows decrypts what it can read: a locked volume has to be unlocked first. */
+export const canDecrypt = (partition: Partition): boolean => isEncrypted(partition) && !isLocked(partition);

@@ -1,75 +1,369 @@
-import { MIB } from '../../units';
-
 /**
- * An independent search for tests: every order-keeping way on a disk measured in slots of 1 MiB, by uniform
- * cost over whole layouts. It shares no code with the planner; the costs are written out again from the
- * domain facts.
+ * An independent search for tests: every list of steps on a disk measured in equal slots, over whole layouts. It
+ * shares no code with the planner; abilities, floors and costs are written out again from the domain facts.
  */
-export interface SmallPartition {
+export interface SmallPiece {
+  number: number;
+  role: 'windows' | 'data' | 'recovery' | 'efi' | 'reserved' | 'unknown';
+  fileSystem: 'ntfs' | 'fat32' | 'exfat' | 'refs' | null;
+  encrypted: boolean;
   /** Slots. */
   first: number;
   size: number;
-  /** Bytes in use, and what a move copies. */
+  /** Bytes. */
   used: number;
-  moveBytes: number;
-  /** Smallest size in slots; equal to size for what gives nothing. */
-  least: number;
   cluster: number;
-  movable: boolean;
+  /** Smallest sizes in slots, what is to be kept free counted in. */
+  running: number;
+  offline: number;
+  /** Least size in slots when it is made anew from a copy, by floor. */
+  anewRunning: number;
+  anewOffline: number;
 }
 
 export interface SmallDisk {
-  /** First slot behind the usable area. */
+  /** Bytes a slot. */
+  unit: number;
+  /** First slot behind the usable area, now and once the table is at the end. */
   end: number;
-  target: { first: number; size: number };
-  /** Behind the target, in order. */
-  behind: SmallPartition[];
+  relocatedEnd: number;
+  pieces: SmallPiece[];
+  target: number;
+  /** Slots of the goal. */
+  goal: number;
+  kit: 'windows-only' | 'live-mover' | 'offline-mover';
+  fixed: number[];
+  mayDelete: number[];
+  donors: number[];
+  /** Bytes that one outside place takes; 0: there is none. */
+  outside: number;
+  /** The recovery partition in use, and the free bytes of the Windows volume. */
+  recovery: number | null;
+  windowsFree: number;
+  /** The recovery partition that stands right behind Windows as found. */
+  behind: number | null;
+  mostSteps: number;
 }
 
-/** Fewest bytes copied so that the target can have `goal` slots; null where no layout allows it. */
-export function fewestBytes(disk: SmallDisk, goal: number): number | null {
-  const start = disk.behind.map(({ first, size }) => [first, size] as const);
-  const need = disk.target.first + goal;
-  const best = new Map<string, number>([[JSON.stringify(start), 0]]);
-  // The dearest first, so that the cheapest is popped from the end.
-  const queue: { cost: number; state: (readonly [number, number])[] }[] = [{ cost: 0, state: start }];
-  for (;;) {
-    const next = queue.pop();
-    if (!next) return null;
-    const { cost, state } = next;
-    if (best.get(JSON.stringify(state))! < cost) continue;
-    if ((state[0]?.[0] ?? disk.end) >= need) return cost;
-    for (const [i, [first, size]] of state.entries()) {
-      const partition = disk.behind[i]!;
-      const offer = (to: readonly [number, number], extra: number) => {
-        const changed = state.map((place, at) => (at === i ? to : place));
-        const key = JSON.stringify(changed);
-        if ((best.get(key) ?? Infinity) <= cost + extra) return;
-        best.set(key, cost + extra);
-        let low = 0;
-        for (let high = queue.length; low < high;) {
-          const middle = (low + high) >> 1;
-          if (queue[middle]!.cost > cost + extra) low = middle + 1;
-          else high = middle;
-        }
-        queue.splice(low, 0, { cost: cost + extra, state: changed });
-      };
-      for (let smaller = partition.least; smaller < size; smaller++) {
-        offer([first, smaller], beyond(partition, smaller) - beyond(partition, size));
+export type SmallVector = readonly [number, number, number, number, number, number];
+
+type Tool = 'windows' | 'live-mover' | 'offline-mover';
+
+interface Place {
+  first: number;
+  size: number;
+  /** Least size so far, for what shrinking costs. */
+  least: number;
+  /** gone: set aside, or copied out and deleted. */
+  state: 'here' | 'aside' | 'out' | 'deleted';
+  decrypted: boolean;
+  /** A new volume for its files: empty, or with the files in it. */
+  blank: { first: number; size: number } | null;
+  copied: boolean;
+  copiedOut: boolean;
+  anew: boolean;
+}
+
+interface State {
+  end: number;
+  places: Place[];
+  extended: boolean;
+}
+
+interface Label {
+  state: State;
+  bytes: number;
+  exposed: number;
+  /** Restarts so far, by the last tool and whether that step waited for one. */
+  restarts: number;
+  tool: Tool | null;
+  waited: boolean;
+  steps: number;
+  before: Label | null;
+}
+
+const MOVERS: Record<SmallDisk['kit'], Tool[]> = {
+  'windows-only': ['windows'],
+  'live-mover': ['windows', 'live-mover'],
+  'offline-mover': ['windows', 'offline-mover'],
+};
+
+/**
+ * A vector that no member of `front` covers, reached by some list of up to `mostSteps` steps; null: there is none.
+ * Labels that a member covers already are dropped: whatever becomes of them is covered as well.
+ * @param most labels looked at before giving up; then 'unknown' comes back
+ */
+export function uncovered(
+  disk: SmallDisk,
+  front: readonly SmallVector[],
+  most: number,
+): { vector: SmallVector; path: string } | 'unknown' | null {
+  const root: State = {
+    end: disk.end,
+    extended: false,
+    places: disk.pieces.map((piece) => ({
+      first: piece.first,
+      size: piece.size,
+      least: piece.size,
+      state: 'here',
+      decrypted: false,
+      blank: null,
+      copied: false,
+      copiedOut: false,
+      anew: false,
+    })),
+  };
+  const covered = (vector: SmallVector) => front.some((one) => one.every((value, i) => value <= vector[i]!));
+  const known = new Map<string, Label[]>();
+  let level: Label[] = [
+    { state: root, bytes: 0, exposed: 0, restarts: 0, tool: null, waited: false, steps: 0, before: null },
+  ];
+  let looked = 0;
+  while (level.length > 0) {
+    const next: Label[] = [];
+    for (const label of level) {
+      for (const child of children(disk, label)) {
+        if (++looked > most) return 'unknown';
+        const done = finished(disk, child.state);
+        const vector: SmallVector = [
+          child.bytes,
+          child.exposed,
+          child.restarts,
+          child.steps,
+          done ? idleOf(disk, child.state) : 0,
+          done ? givesUp(disk, child.state) : 0,
+        ];
+        if (covered(vector)) continue;
+        if (done) return { vector, path: pathOf(disk, child) };
+        if (child.steps >= disk.mostSteps) continue;
+        if (!remember(known, child)) continue;
+        next.push(child);
       }
-      if (!partition.movable) continue;
-      const from = i === 0 ? disk.target.first + disk.target.size : state[i - 1]![0] + state[i - 1]![1];
-      const to = (state[i + 1]?.[0] ?? disk.end) - size;
-      for (let place = from; place <= to; place++)
-        if (place !== first) offer([place, size], partition.moveBytes);
+    }
+    level = next;
+  }
+  return null;
+}
+
+/** The layouts on the way to a label, for the message of a failure. */
+function pathOf(disk: SmallDisk, label: Label): string {
+  const shown = ({ places }: State) =>
+    places
+      .map((place, i) => {
+        const { number, role } = disk.pieces[i]!;
+        const at = place.state === 'here' ? `@${place.first}+${place.size}` : ` ${place.state}`;
+        return `${number}${role}${at}${place.blank ? ` new@${place.blank.first}+${place.blank.size}` : ''}`;
+      })
+      .join(' ');
+  const lines: string[] = [];
+  for (let one: Label | null = label; one; one = one.before)
+    lines.unshift(`${one.tool}: ${shown(one.state)}`);
+  return lines.join('\n');
+}
+
+/** Keeps a label unless one of the same state is as good in all. */
+function remember(known: Map<string, Label[]>, label: Label): boolean {
+  const key = JSON.stringify([label.state.end, label.state.extended, label.state.places]);
+  const others = known.get(key) ?? [];
+  const asGood = (a: Label, b: Label) => {
+    const sameRun = a.tool === b.tool && a.waited === b.waited;
+    // Whoever is in another run may have to begin this one anew.
+    const behind = sameRun ? 0 : b.tool === 'offline-mover' ? 2 : b.waited ? 1 : 0;
+    return (
+      a.bytes <= b.bytes && a.exposed <= b.exposed && a.restarts + behind <= b.restarts && a.steps <= b.steps
+    );
+  };
+  if (others.some((other) => asGood(other, label))) return false;
+  known.set(key, [...others.filter((other) => !asGood(label, other)), label]);
+  return true;
+}
+
+function* children(disk: SmallDisk, label: Label): Generator<Label> {
+  const { state } = label;
+  const put = (state: State, tools: Tool[], bytes: number, exposed = 0, waits: Tool[] = []): Label[] =>
+    tools.map((tool) => {
+      const same = label.tool === tool;
+      const waited = waits.includes(tool);
+      const run = tool === 'offline-mover' && !same ? 2 : 0;
+      const restart = waited && !(same && label.waited) ? 1 : 0;
+      return {
+        state,
+        bytes: label.bytes + bytes,
+        exposed: label.exposed + exposed,
+        restarts: label.restarts + run + restart,
+        tool,
+        waited,
+        steps: label.steps + 1,
+        before: label,
+      };
+    });
+  const kit = MOVERS[disk.kit];
+  const change = (i: number, more: Partial<Place>): State => ({
+    ...state,
+    places: state.places.map((place, k) => (k === i ? { ...place, ...more } : place)),
+  });
+  if (state.end !== disk.relocatedEnd) yield* put({ ...state, end: disk.relocatedEnd }, kit, 0);
+  for (const [i, piece] of disk.pieces.entries()) {
+    const place = state.places[i]!;
+    const isTarget = i === disk.target;
+    if (disk.fixed.includes(piece.number)) continue;
+    if (place.state === 'aside') {
+      const least = disk.donors.includes(piece.number)
+        ? Math.min(piece.size, Math.ceil((piece.used + 250 * 2 ** 20) / disk.unit))
+        : piece.size;
+      for (let size = least; size <= piece.size; size++) {
+        for (const first of freePlaces(disk, state, size, null)) {
+          yield* put(change(i, { state: 'here', first, size, anew: true }), ['windows'], piece.used);
+        }
+      }
+      continue;
+    }
+    const closed = piece.encrypted && !place.decrypted;
+    const copyable =
+      piece.role === 'data' && piece.fileSystem !== 'refs' && piece.fileSystem !== null && !closed;
+    if (place.state === 'out') {
+      if (place.blank) {
+        const back = { state: 'here' as const, ...place.blank, blank: null, anew: true };
+        yield* put(change(i, back), kit, piece.used);
+      } else yield* blanks(disk, state, i, kit, put, change);
+      continue;
+    }
+    if (place.state === 'deleted') continue;
+    if (closed) yield* put(change(i, { decrypted: true }), ['windows'], piece.used);
+    if (disk.mayDelete.includes(piece.number) && !isTarget) {
+      yield* put(change(i, { state: 'deleted' }), kit, 0);
+    }
+    if (piece.number === disk.recovery && !place.anew && disk.windowsFree >= piece.used) {
+      yield* put(change(i, { state: 'aside' }), ['windows'], piece.used);
+    }
+    if (isTarget) {
+      if (!state.extended) {
+        const able = kit.filter((tool) => canExtend(tool, piece, closed));
+        if (freePlaces(disk, state, disk.goal, i).includes(place.first)) {
+          yield* put({ ...change(i, { size: disk.goal }), extended: true }, able, 0);
+        }
+      }
+    } else if (disk.donors.includes(piece.number) && !place.anew && !place.copied) {
+      for (const tool of kit.filter((one) => canShrink(one, piece, closed))) {
+        const least = tool === 'offline-mover' ? piece.offline : piece.running;
+        for (let size = least; size < place.size; size++) {
+          const more = Math.max(0, beyond(disk, piece, size) - beyond(disk, piece, place.least));
+          yield* put(change(i, { size, least: Math.min(size, place.least) }), [tool], more);
+        }
+      }
+    }
+    if (copyable && !isTarget && !place.anew) {
+      if (place.copied) {
+        const old = { ...place.blank!, blank: null, copied: false, anew: true };
+        yield* put(change(i, old), kit, 0); // deletes the old one
+      } else if (place.copiedOut) {
+        yield* put(change(i, { state: 'out' }), kit, 0);
+      } else if (place.blank) {
+        yield* put(change(i, { copied: true }), kit, piece.used);
+      } else {
+        yield* blanks(disk, state, i, kit, put, change);
+        const taken = disk.pieces.reduce(
+          (sum, one, k) => sum + (state.places[k]!.copiedOut ? one.used : 0),
+          0,
+        );
+        if (taken + piece.used <= disk.outside) yield* put(change(i, { copiedOut: true }), kit, piece.used);
+      }
+    }
+    const movers = closed ? [] : kit.filter((tool) => tool !== 'windows');
+    if (movers.length === 0 || (isTarget && state.extended) || place.blank || place.copiedOut) {
+      if (!(place.copiedOut && place.anew)) continue;
+    }
+    const bytes = moveBytes(disk, piece);
+    const waits: Tool[] = piece.role === 'windows' || piece.role === 'efi' ? ['live-mover'] : [];
+    for (const first of freePlaces(disk, state, place.size, i)) {
+      if (first === place.first) continue;
+      const over = first < place.first + place.size && place.first < first + place.size;
+      yield* put(change(i, { first }), movers, bytes, over ? bytes : 0, waits);
     }
   }
 }
 
+function* blanks(
+  disk: SmallDisk,
+  state: State,
+  i: number,
+  kit: Tool[],
+  put: (state: State, tools: Tool[], bytes: number) => Label[],
+  change: (i: number, more: Partial<Place>) => State,
+): Generator<Label> {
+  const piece = disk.pieces[i]!;
+  const gives = disk.donors.includes(piece.number);
+  for (const tool of kit) {
+    const floor = tool === 'offline-mover' ? piece.anewOffline : piece.anewRunning;
+    for (let size = gives ? floor : piece.size; size <= piece.size; size++) {
+      for (const first of freePlaces(disk, state, size, null)) {
+        yield* put(change(i, { blank: { first, size } }), [tool], 0);
+      }
+    }
+  }
+}
+
+/** Every slot at which `size` slots are free; `own` may lie there itself. */
+function freePlaces(disk: SmallDisk, state: State, size: number, own: number | null): number[] {
+  const taken: [number, number][] = [];
+  state.places.forEach((place, k) => {
+    if (place.blank) taken.push([place.blank.first, place.blank.size]);
+    if (place.state === 'here' && k !== own) taken.push([place.first, place.size]);
+  });
+  const places: number[] = [];
+  for (let first = 1; first + size <= state.end; first++) {
+    if (taken.every(([at, length]) => first >= at + length || at >= first + size)) places.push(first);
+  }
+  return places;
+}
+
+const canExtend = (tool: Tool, { fileSystem }: SmallPiece, closed: boolean): boolean =>
+  tool === 'windows'
+    ? fileSystem === 'ntfs' || fileSystem === 'refs'
+    : !closed && (fileSystem === 'ntfs' || fileSystem === 'fat32');
+
+const canShrink = (tool: Tool, { fileSystem }: SmallPiece, closed: boolean): boolean =>
+  tool === 'windows' ? fileSystem === 'ntfs' : !closed && (fileSystem === 'ntfs' || fileSystem === 'fat32');
+
+function moveBytes(disk: SmallDisk, piece: SmallPiece): number {
+  if (piece.role === 'reserved') return 0;
+  return piece.fileSystem === null || piece.fileSystem === 'refs' ? piece.size * disk.unit : piece.used;
+}
+
 /** B(x) without a cluster map: ceil(used x (size - x) / size), rounded up to clusters. */
-function beyond({ used, size, cluster }: SmallPartition, x: number): number {
-  if (x >= size) return 0;
-  const bytes = BigInt(size * MIB);
-  const spread = (BigInt(used) * BigInt((size - x) * MIB) + bytes - 1n) / bytes;
+function beyond(disk: SmallDisk, { used, size, cluster }: SmallPiece, x: number): number {
+  const whole = BigInt(size * disk.unit);
+  const spread = (BigInt(used) * BigInt((size - x) * disk.unit) + whole - 1n) / whole;
   return Math.ceil(Number(spread) / cluster) * cluster;
+}
+
+const finished = (disk: SmallDisk, state: State): boolean =>
+  state.extended &&
+  state.places.every(
+    (place, i) =>
+      !place.blank &&
+      !place.copied &&
+      (place.state === 'here' ||
+        (place.state === 'deleted' && disk.mayDelete.includes(disk.pieces[i]!.number))) &&
+      (!place.copiedOut || place.anew),
+  );
+
+function idleOf(disk: SmallDisk, state: State): number {
+  const taken = state.places.reduce((sum, place) => sum + (place.state === 'here' ? place.size : 0), 0);
+  const found = disk.pieces.reduce((sum, piece) => sum + piece.size, 0);
+  const freed = disk.pieces.reduce(
+    (sum, piece, i) => sum + (state.places[i]!.state === 'deleted' ? piece.size : 0),
+    0,
+  );
+  return Math.max(0, found - taken - freed) * disk.unit;
+}
+
+function givesUp(disk: SmallDisk, state: State): 0 | 1 {
+  if (disk.behind === null) return 0;
+  const here = disk.pieces
+    .map((piece, i) => ({ piece, place: state.places[i]! }))
+    .filter(({ place }) => place.state === 'here')
+    .sort((a, b) => a.place.first - b.place.first);
+  const windows = here.findIndex(({ piece }) => piece.role === 'windows');
+  return here[windows + 1]?.piece.number === disk.behind ? 0 : 1;
 }

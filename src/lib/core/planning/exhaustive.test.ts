@@ -1,0 +1,27 @@
+import { describe, expect, it } from 'vitest';
+import { compare, smallCase } from './test/smallDisks';
+
+/** Disks of up to 6 partitions, all kits and verbs; see `npm run prove` for many more and longer routes. */
+const DISKS = 500;
+
+describe('the planner against an independent exhaustive search', () => {
+  it(`misses no unbeaten route of up to 5 steps on ${DISKS} made-up disks`, { timeout: 180_000 }, () => {
+    const counted = { agrees: 0, unknown: 0, reached: 0, routes: 0 };
+    for (let seed = 1; seed <= DISKS; seed++) {
+      const verdict = compare(smallCase(seed, 6, 5), 20_000, 6000);
+      if (verdict.kind === 'misses') {
+        expect.fail(
+          `seed ${seed}: ${verdict.vector.join()} is reached, but not in ${JSON.stringify(verdict.front)}\n${verdict.path}`,
+        );
+      }
+      counted[verdict.kind]++;
+      if (verdict.kind !== 'agrees' || verdict.routes === 0) continue;
+      counted.reached++;
+      counted.routes += verdict.routes;
+    }
+    console.log('exhaustive comparison', counted);
+    // The law would be empty if hardly anything were reached, or looked at to its end.
+    expect(counted.reached).toBeGreaterThan(200);
+    expect(counted.unknown).toBeLessThan(DISKS / 10);
+  });
+});

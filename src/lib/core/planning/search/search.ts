@@ -1,0 +1,281 @@
+import { boundsOf, MOST_TARGET_MOVES, reachOf, takers, unallocatedSlots, type Reach } from './bounds';
+import { broughtBack, expand, extended } from './expand';
+import type { Front } from './front';
+import { type Member, type Vector } from './front';
+import { stepsOf, type Choice, type Prelude } from './materialize';
+import { extenders, type Board } from './pieces';
+import { settlements, type Settlement } from './settle';
+import { afterStep, endRelief, leastRestarts, rootOf, type Aim, type Skeleton } from './skeleton';
+import { leastPlaces, NONE, widest } from './tension';
+
+/** Steps that a route may have for the promise of completeness. */
+export const MOST_STEPS = 8;
+
+/** When to give up: so many skeletons, or when `stopped` says so. */
+export interface Budget {
+  nodes: number;
+  /** Steps that a route may have; at most {@link MOST_STEPS}. */
+  steps: number;
+  stopped: () => boolean;
+}
+
+/** A route found, its tools still open. */
+export interface Found {
+  choices: Choice[];
+  vector: Vector;
+}
+
+/** Judges a list of steps: their exact criteria and rank, or null where they are no route. */
+export type Judge = (choices: Choice[]) => { vector: Vector; rank: Member<Found>['rank'] } | null;
+
+export interface Variant {
+  board: Board;
+  prelude: Prelude;
+  /** Slots by which the disk may be enlarged; 0: not at all. */
+  enlarge: number;
+  /** Steps and bytes of the prelude. */
+  steps: number;
+  bytes: number;
+}
+
+const CHECK_EVERY = 256;
+
+/**
+ * All unbeaten routes of up to {@link MOST_STEPS} steps on the board, into `front`. Skeletons are looked at by
+ * rising number of steps; one is left out only where a bound says that all that can become of it is beaten, or
+ * that the same comes up elsewhere (docs/planner.md).
+ * @returns false where the budget ran out first
+ */
+export function searchFront(
+  variants: readonly Variant[],
+  goal: number,
+  front: Front<Found>,
+  judge: Judge,
+  budget: Budget,
+): boolean {
+  for (let limit = 1; limit <= budget.steps; limit++) {
+    for (const variant of variants) {
+      for (const targetMoves of [false, true]) {
+        const search = new Search(variant, goal, front, judge, budget, limit, targetMoves);
+        if (!search.run()) return false;
+      }
+    }
+  }
+  return true;
+}
+
+class Search {
+  private readonly board: Board;
+  private readonly aim: Aim;
+  private readonly reach: Reach;
+  private readonly grown: number;
+
+  constructor(
+    private readonly variant: Variant,
+    goal: number,
+    private readonly front: Front<Found>,
+    private readonly judge: Judge,
+    private readonly budget: Budget,
+    private readonly limit: number,
+    private readonly targetMoves: boolean,
+  ) {
+    this.board = variant.board;
+    this.aim = { goal, end: variant.enlarge > 0 ? 1 : -1 };
+    this.reach = reachOf(this.board, variant.enlarge);
+    this.grown = Math.ceil((goal - this.board.pieces[this.board.target]!.sectors) / this.board.slot);
+  }
+
+  run(): boolean {
+    return this.visit(startOf(this.variant, this.aim));
+  }
+
+  private visit(at: Skeleton): boolean {
+    if (--this.budget.nodes < 0) return false;
+    if (this.budget.nodes % CHECK_EVERY === 0 && this.budget.stopped()) return false;
+    this.finish(at);
+    if (at.steps >= this.limit) return true;
+    const restarts = leastRestarts(at);
+    const children = expand(this.board, this.aim, at, {
+      reach: this.reach,
+      targetMoves: this.targetMoves && at.targetMoves < MOST_TARGET_MOVES,
+      may: (steps, bytes, exposed, freed) => {
+        const least = steps + takers(this.board, freed, at.pending.length) + 1;
+        return least <= this.limit && !this.front.closes([bytes, exposed, restarts, least, 0, 0]);
+      },
+    }).filter((child) => this.worth(child));
+    children.sort((a, b) => a.bytes - b.bytes);
+    for (const child of children) if (!this.visit(child)) return false;
+    return true;
+  }
+
+  private worth(at: Skeleton): boolean {
+    const restarts = leastRestarts(at);
+    return boundsOf(this.board, this.aim, at, this.reach, this.targetMoves).some(
+      ({ steps, bytes, exposed, idle, givesUp }) =>
+        steps <= this.limit && !this.front.closes([bytes, exposed, restarts, steps, idle, givesUp]),
+    );
+  }
+
+  /** Extends the target here, if that can be, and brings back what is pending. */
+  private finish(at: Skeleton): void {
+    if (this.targetMoves && at.targetMoves === 0) return;
+    const decrypted = (at.decrypted & (1 << this.board.target)) !== 0;
+    const tools = extenders(this.board, decrypted);
+    if (tools === 0) return;
+    const next = extended(this.board, this.aim, at, tools);
+    if (next) this.complete(next);
+  }
+
+  private complete(at: Skeleton): void {
+    if (at.steps > this.limit || !leastPlaces(at.edges, at.count, this.reach.all)) return;
+    if (at.pending.length > 0) {
+      for (const child of broughtBack(this.board, this.aim, at)) this.complete(child);
+      return;
+    }
+    if (at.freed !== 0) return;
+    const donors = this.limit - at.steps;
+    const wanted = (bytes: number) =>
+      !this.front.closes([bytes, at.exposed, leastRestarts(at), this.limit, 0, 0]);
+    for (const settlement of settlements(this.board, at, this.reach, donors, this.grown, wanted)) {
+      const least: Vector = [settlement.bytes, at.exposed, leastRestarts(at), this.limit, 0, 0];
+      if (!this.front.closes(least)) this.take(settlement);
+    }
+  }
+
+  private take(settlement: Settlement): void {
+    for (const side of ['least', 'greatest'] as const) {
+      const choices = stepsOf(this.board, this.aim, settlement, this.variant.prelude, side);
+      const judged = choices && this.judge(choices);
+      if (judged) this.front.add({ ...judged, value: { choices, vector: judged.vector } });
+    }
+  }
+}
+
+/** The root of a variant: what its prelude costs is counted, and the disk's end stands where it may. */
+function startOf(variant: Variant, aim: Aim): Skeleton {
+  const root = rootOf(variant.board);
+  const from = { ...root, steps: variant.steps, bytes: variant.bytes };
+  const held = variant.prelude.held.reduce(
+    (restarts, choice) => afterStep(variant.board, restarts, choice.tools, choice.waiting),
+    root.restarts as number[],
+  );
+  if (aim.end < 0) return { ...from, restarts: held };
+  const { board } = variant;
+  const stop = Math.floor(board.area.end / board.slot);
+  const edges = [
+    { from: aim.end, to: 0, rigid: -stop, loose: -stop, relief: endRelief(board) },
+    { from: 0, to: aim.end, rigid: stop, loose: stop, relief: NONE },
+  ];
+  return { ...from, restarts: held, edges, count: 2 };
+}
+
+/**
+ * The most sectors that the target can end with on these boards in up to {@link MOST_STEPS} steps, at least
+ * `atLeast`. Stops at `enough`, beyond which nothing can come.
+ */
+export function searchLargest(
+  variants: readonly Variant[],
+  atLeast: number,
+  enough: number,
+  budget: Budget,
+): number {
+  let best = atLeast;
+  for (let limit = 1; limit <= MOST_STEPS && best < enough; limit++) {
+    for (const variant of variants) {
+      for (const targetMoves of [false, true]) {
+        const found = deeper(variant, targetMoves, limit, best, enough, budget);
+        best = found.best;
+        if (!found.finished) return Math.min(best, enough);
+      }
+    }
+  }
+  return Math.min(best, enough);
+}
+
+/** The same with exactly so many steps. */
+function deeper(
+  variant: Variant,
+  targetMoves: boolean,
+  limit: number,
+  atLeast: number,
+  enough: number,
+  budget: Budget,
+): { best: number; finished: boolean } {
+  const { board } = variant;
+  const reach = reachOf(board, variant.enlarge);
+  let best = atLeast;
+  const aim = (): Aim => ({ goal: best + 1, end: variant.enlarge > 0 ? 1 : -1 });
+  const visit = (at: Skeleton): boolean => {
+    if (best >= enough) return true;
+    if (--budget.nodes < 0) return false;
+    if (budget.nodes % CHECK_EVERY === 0 && budget.stopped()) return false;
+    best = Math.max(best, largestHere(board, aim(), at, reach, targetMoves));
+    const children = expand(board, aim(), at, {
+      reach,
+      targetMoves: targetMoves && at.targetMoves < MOST_TARGET_MOVES,
+      may: (steps, _bytes, _exposed, freed) => steps + takers(board, freed, at.pending.length) < limit,
+    });
+    for (const child of children) {
+      const bounds = boundsOf(board, aim(), child, reach, targetMoves);
+      if (bounds.some(({ steps }) => steps <= limit) && !visit(child)) return false;
+    }
+    return true;
+  };
+  const finished = visit(startOf(variant, aim()));
+  return { best, finished };
+}
+
+/** The most that the target can take where the skeleton stands, 0 where it can't be finished here. */
+function largestHere(board: Board, aim: Aim, at: Skeleton, reach: Reach, targetMoves: boolean): number {
+  if (targetMoves && at.targetMoves === 0) return 0;
+  const tools = extenders(board, (at.decrypted & (1 << board.target)) !== 0);
+  if (tools === 0) return 0;
+  const done = extended(board, aim, at, tools);
+  if (!done) return 0;
+  let most = 0;
+  const finish = (end: Skeleton): void => {
+    if (end.steps > MOST_STEPS || !leastPlaces(end.edges, end.count, reach.all)) return;
+    if (end.pending.length > 0) return broughtBack(board, aim, end).forEach(finish);
+    most = Math.max(most, roomFor(board, aim, end, reach));
+  };
+  finish(done);
+  return most;
+}
+
+/** How large the target can be in a finished skeleton, within the steps that are left for shrinking. */
+function roomFor(board: Board, aim: Aim, at: Skeleton, reach: Reach): number {
+  const { slot } = board;
+  const target = board.pieces[board.target]!;
+  const index = at.order.indexOf(board.target);
+  const next = at.order[index + 1];
+  const place = at.place[board.target]!;
+  const right = next === undefined ? aim.end : at.place[next]!;
+  const gap = next !== undefined && board.pieces[next]!.kind === 'logical' ? 1 : 0;
+  const stop = next === undefined ? board.area.end : board.pieces[next]!.first;
+  const named = [...new Set(at.edges.map((edge) => edge.relief))].filter(
+    (relief) => relief >= 0 && relief < board.pieces.length,
+  );
+  // Where fewer shrinks fit in than there are donors, the largest are taken.
+  const used = named.sort((a, b) => reach.all[b]! - reach.all[a]!).slice(0, MOST_STEPS - at.steps);
+  const amounts = reach.free.slice();
+  for (const relief of used) amounts[relief] = reach.all[relief]!;
+  if (!leastPlaces(at.edges, at.count, amounts)) return 0;
+  if (place < 0 && right < 0) return stop - gap * slot - target.first;
+  if (place < 0) {
+    const first = widest(at.edges, at.count, amounts, 0, right);
+    return (first - gap) * slot - target.first;
+  }
+  if (right < 0) return stop - (leastPlaces(at.edges, at.count, amounts)![place]! + gap) * slot;
+  return (widest(at.edges, at.count, amounts, place, right) - gap) * slot;
+}
+
+/** The most that any way at all could give the target, in sectors: all that is unallocated, and all that others can spare. */
+export function roomInAll(board: Board, enlarge: number): number {
+  const spare = board.pieces.reduce((sum, piece) => {
+    if (piece.deletable) return sum + piece.slots;
+    const anew = Math.max(piece.asideMost, ...piece.copies.map((way) => way.most));
+    return sum + Math.max(0, anew, ...piece.shrinks.map((way) => way.most));
+  }, 0);
+  const target = board.pieces[board.target]!;
+  return target.sectors + (unallocatedSlots(board) + spare + enlarge) * board.slot;
+}

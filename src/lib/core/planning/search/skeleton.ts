@@ -1,0 +1,238 @@
+import { NONE, type Constraint } from './tension';
+import { allTools, type Board, type Piece, type Smaller, type ToolSet } from './pieces';
+
+/** What a skeleton does, before places and amounts are settled. Variables are numbers of positions. */
+export type Act =
+  | { kind: 'delete' | 'set-aside' | 'copy-out'; piece: number; place: number }
+  /** `to` is the position of its new start; a slide stays between the same neighbours. */
+  | { kind: 'move'; piece: number; to: number; tools: ToolSet; decrypt: boolean }
+  | { kind: 'copy-in'; piece: number; to: number; way: Smaller }
+  | { kind: 'resize'; piece: number; to: number; tools: ToolSet }
+  | { kind: 'extend' }
+  | { kind: 'put-back' | 'copy-back'; piece: number; to: number; way: Smaller };
+
+/** A list that shares its beginning with others. */
+export interface Acts {
+  before: Acts | null;
+  act: Act;
+}
+
+/**
+ * A route without figures: which steps in which order, and the constraints that its places must keep. Nothing
+ * in it is changed once it is made.
+ */
+export interface Skeleton {
+  acts: Acts | null;
+  edges: readonly Constraint[];
+  /** Positions so far; 0 is the disk's start. */
+  count: number;
+  /** Ids in the order of their position, of what is on the disk. */
+  order: readonly number[];
+  /** Position of each piece's start; -1: where it was found. */
+  place: Int16Array;
+  /** Pieces that stand as they were made anew, as bits. */
+  remade: number;
+  decrypted: number;
+  /** Pieces to be put back or copied back, in order. */
+  pending: readonly { piece: number; act: 'put-back' | 'copy-back'; place: number }[];
+  /** Slots behind these pieces were freed and nothing took them yet, as bits; START is the disk's start. */
+  freed: number;
+  bytes: number;
+  exposed: number;
+  /** Steps so far, decryptions and steps that are bound to follow included. */
+  steps: number;
+  /** Fewest restarts so far by the tool that did the last step and whether it waited for a restart. */
+  restarts: readonly number[];
+  targetMoves: number;
+  extended: boolean;
+  outsideLeft: readonly number[];
+  entries: number;
+  /** What the last step touched, for leaving out the other order of two that do not meddle. */
+  last: { piece: number; near: number; slots: number; group: number } | null;
+}
+
+export const START = 1 << 30;
+const NEVER = 1e6;
+
+export const bit = (id: number): number => 1 << id;
+
+export function rootOf(board: Board): Skeleton {
+  const restarts = board.kit.tools.flatMap(() => [NEVER, NEVER]);
+  restarts[0] = 0;
+  return {
+    acts: null,
+    edges: [],
+    count: 1,
+    order: board.order,
+    place: new Int16Array(board.pieces.length).fill(-1),
+    remade: 0,
+    decrypted: 0,
+    pending: [],
+    freed: 0,
+    bytes: 0,
+    exposed: 0,
+    steps: 0,
+    restarts,
+    targetMoves: 0,
+    extended: false,
+    outsideLeft: board.outside.map((one) => one.bytes),
+    entries: board.freeEntries,
+    last: null,
+  };
+}
+
+/** Restarts after one more step that any of `tools` may do; those in `waiting` wait for a restart with it. */
+export function afterStep(
+  board: Board,
+  restarts: readonly number[],
+  tools: ToolSet,
+  waiting: ToolSet,
+): number[] {
+  const next = restarts.map(() => NEVER);
+  board.kit.tools.forEach((tool, t) => {
+    if (!(tools & (1 << t))) return;
+    const waits = (waiting & (1 << t)) !== 0;
+    let least = NEVER;
+    restarts.forEach((so, state) => {
+      if (so >= NEVER) return;
+      const same = state >> 1 === t;
+      const run = same ? 0 : tool.restartsPerRun;
+      const restart = waits && !(same && (state & 1) === 1) ? 1 : 0;
+      least = Math.min(least, so + run + restart);
+    });
+    next[t * 2 + (waits ? 1 : 0)] = least;
+  });
+  return next;
+}
+
+export const leastRestarts = ({ restarts }: Skeleton): number => Math.min(...restarts);
+
+/** Relief by which a piece stands smaller than it was found or than its files need; NONE for all that keep theirs. */
+export function reliefOf(board: Board, at: Skeleton, piece: Piece): number {
+  if (at.remade & bit(piece.id)) return board.pieces.length + piece.id;
+  return piece.shrinks.length > 0 ? piece.id : NONE;
+}
+
+/** Relief of the disk's own end, where it may be enlarged. */
+export const endRelief = (board: Board): number => 2 * board.pieces.length;
+export const reliefCount = (board: Board): number => 2 * board.pieces.length + 1;
+
+/** What a search asks of all its skeletons. */
+export interface Aim {
+  /** Sectors that the target ends with. */
+  goal: number;
+  /** Position that stands for the disk's end where it may be enlarged; -1: the end stands still. */
+  end: number;
+}
+
+interface Size {
+  sectors: number;
+  slots: number;
+  relief: number;
+}
+
+function sizeOf(board: Board, aim: Aim, at: Skeleton, piece: Piece): Size {
+  if (piece.id === board.target && at.extended) {
+    return { sectors: aim.goal, slots: Math.ceil(aim.goal / board.slot), relief: NONE };
+  }
+  return { sectors: piece.sectors, slots: piece.slots, relief: reliefOf(board, at, piece) };
+}
+
+/** A logical drive has a slot before it for its record. */
+const gapBefore = (piece: Piece): number => (piece.kind === 'logical' ? 1 : 0);
+
+/**
+ * Adds that `right` starts behind the end of `left`; null stands for the bounds of the disk. False: the two
+ * stand still and contradict it.
+ */
+export function follows(
+  board: Board,
+  aim: Aim,
+  at: Skeleton,
+  left: Piece | null,
+  right: Piece | null,
+  edges: Constraint[],
+): boolean {
+  const { slot, area } = board;
+  const u = left ? at.place[left.id]! : -1;
+  const v = right ? at.place[right.id]! : aim.end;
+  const size = left ? sizeOf(board, aim, at, left) : { sectors: 0, slots: 0, relief: NONE };
+  const gap = right ? gapBefore(right) : 0;
+  const start = left ? left.first : area.first;
+  const stop = right ? right.first : area.end;
+  if (u < 0 && v < 0) return left?.id !== board.target || start + size.sectors + gap * slot <= stop;
+  const slots = size.slots + gap;
+  const { relief } = size;
+  if (u < 0) {
+    edges.push({
+      from: 0,
+      to: v,
+      rigid: Math.ceil((start + size.sectors) / slot) + gap,
+      loose: Math.ceil(start / slot) + slots,
+      relief,
+    });
+  } else if (v < 0) {
+    edges.push({
+      from: u,
+      to: 0,
+      rigid: -Math.floor((stop - size.sectors - gap * slot) / slot),
+      loose: slots - Math.floor(stop / slot),
+      relief,
+    });
+  } else {
+    edges.push({ from: u, to: v, rigid: Math.ceil(size.sectors / slot) + gap, loose: slots, relief });
+  }
+  return true;
+}
+
+export type Slide = 'clear-right' | 'clear-left' | 'right' | 'left';
+
+/** Adds how a slide lies to the piece's former place: clear of it, or only not the same. */
+export function slides(
+  board: Board,
+  aim: Aim,
+  at: Skeleton,
+  piece: Piece,
+  to: number,
+  how: Slide,
+  edges: Constraint[],
+): void {
+  const { slot } = board;
+  const from = at.place[piece.id]!;
+  const size = sizeOf(board, aim, at, piece);
+  const clear = how === 'clear-right' || how === 'clear-left';
+  const right = how === 'clear-right' || how === 'right';
+  const relief = clear ? size.relief : NONE;
+  if (from >= 0) {
+    const [u, v] = right ? [from, to] : [to, from];
+    const by = clear ? size.slots : 1;
+    edges.push({ from: u, to: v, rigid: by, loose: by, relief });
+  } else if (right) {
+    const rigid = clear ? Math.ceil((piece.first + size.sectors) / slot) : Math.floor(piece.first / slot) + 1;
+    edges.push({ from: 0, to, rigid, loose: Math.ceil(piece.first / slot) + size.slots, relief });
+  } else {
+    const rigid = clear
+      ? -Math.floor((piece.first - size.sectors) / slot)
+      : 1 - Math.ceil(piece.first / slot);
+    edges.push({ from: to, to: 0, rigid, loose: size.slots - Math.floor(piece.first / slot), relief });
+  }
+}
+
+/** Whether the slot behind the piece at `index` of the order (-1: the disk's start) lies in the extended partition. */
+export function insideFrame(board: Board, order: readonly number[], index: number): boolean {
+  for (let i = index; i >= 0; i--) {
+    const { kind } = board.pieces[order[i]!]!;
+    if (kind === 'close') return false;
+    if (kind === 'open') return true;
+  }
+  return false;
+}
+
+export const anyTool = (board: Board): ToolSet => allTools(board.kit);
+
+/** The acts of a skeleton, first to last. */
+export function actsOf(at: Skeleton): Act[] {
+  const acts: Act[] = [];
+  for (let one = at.acts; one; one = one.before) acts.push(one.act);
+  return acts.reverse();
+}

@@ -1,0 +1,90 @@
+import { bytesOf, endOf, sentenceName } from '../disk';
+import type { Finding } from '../finding';
+import { formatMib, formatSize } from '../units';
+import { chainBehind, type WallReason } from './chain';
+import type { Task } from './request';
+import type { Kit } from './tools';
+import { inARow } from './wording';
+
+const WALL_TEXT: Record<WallReason, { title: string; why: string }> = {
+  fixed: { title: 'is held in place', why: 'It was asked that it be neither moved nor changed.' },
+  encrypted: {
+    title: 'is encrypted',
+    why: 'Movers leave encrypted volumes alone until they are fully decrypted.',
+  },
+  extended: {
+    title: 'is an extended partition',
+    why: 'It can only be made larger or smaller around its drives, not moved out of the way whole.',
+  },
+  'no-mover': { title: 'stays where it is', why: 'No tool of this kit can move it.' },
+};
+
+/** Why no route of any kit reaches the size: what stops the most powerful one, and the most there is. */
+export function outOfReach(task: Task, largest: number, byKit: Record<string, number>): Finding[] {
+  const kit = [...task.kits].sort((a, b) => (byKit[b.id] ?? 0) - (byKit[a.id] ?? 0))[0];
+  if (!kit) return [];
+  const lost = [...task.gives].filter(([, bytes]) => bytes > 0).map(([number]) => number);
+  if (lost.length > 0) return [heldTooTight(task, lost)];
+  return [stopOf(task, kit, largest)];
+}
+
+function stopOf(task: Task, kit: Kit, largest: number): Finding {
+  const { disk, target } = task;
+  const name = sentenceName(target);
+  const most =
+    largest > bytesOf(disk, target)
+      ? `${name} can get at most ${formatSize(largest)} (${formatMib(largest)}).`
+      : `${name} can get no more than it has.`;
+  const chain = chainBehind(task, kit, disk.usableRelocated);
+  const givers = chain.links
+    .filter((link) => link.least < link.sectors)
+    .map((link) => sentenceName(link.partition));
+  const emptied = givers.length > 0 ? `, with ${inARow(givers)} shrunk as far as allowed` : '';
+  if (chain.stop.kind === 'wall') {
+    const { partition, reason } = chain.stop;
+    const text = WALL_TEXT[reason];
+    return {
+      code: `stopped-${reason}`,
+      severity: 'blocks',
+      partitions: [partition.number],
+      title: `${sentenceName(partition)} ${text.title}`,
+      detail: `${text.why} Everything between ${name} and it is counted${emptied}. ${most}`,
+      remedies:
+        reason === 'encrypted'
+          ? [{ title: `Decrypt ${sentenceName(partition)} fully first`, tools: ['windows'] }]
+          : [],
+    };
+  }
+  return {
+    code: 'no-more-room',
+    severity: 'blocks',
+    partitions: [target.number],
+    title: 'There is no more room',
+    detail: `Everything up to the end of disk ${disk.number} (sector ${endOf(disk.usableRelocated) - 1}) is counted${emptied}. ${most}`,
+    remedies: [],
+  };
+}
+
+function heldTooTight(task: Task, held: number[]): Finding {
+  return {
+    code: 'gives-out-of-reach',
+    severity: 'blocks',
+    partitions: held,
+    title: 'The amounts held do not reach it',
+    detail: `With exactly what is held for partition ${inARow(held.map(String))}, no way was found that brings the room to ${sentenceName(task.target)}. Let the planner choose an amount, or hold another.`,
+    remedies: [],
+  };
+}
+
+export function stoppedByClusters(task: Task, bytes: number): Finding[] {
+  return [
+    {
+      code: 'cluster-limit',
+      severity: 'blocks',
+      partitions: [task.target.number],
+      title: `${sentenceName(task.target)} has reached what its clusters can address`,
+      detail: `With clusters of ${formatSize(task.target.volume!.clusterSize)} this file system ends at ${formatSize(bytes)}.`,
+      remedies: [],
+    },
+  ];
+}

@@ -1,0 +1,191 @@
+import { diskSpec, surveyWith, type PartitionSpec } from '../../survey/sketch';
+import type { SurveyDocument } from '../../survey';
+import { planRoutes, type RoutesRequest } from '..';
+import { MIB } from '../../units';
+import { uncovered, type SmallDisk, type SmallPiece, type SmallVector } from './exhaustive';
+
+/** A seeded stream of numbers below 1 (mulberry32). */
+export function randomFrom(seed: number): () => number {
+  let state = seed >>> 0;
+  return () => {
+    state = (state + 0x6d2b79f5) >>> 0;
+    let t = state;
+    t = Math.imul(t ^ (t >>> 15), t | 1);
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
+    return ((t ^ (t >>> 14)) >>> 0) / 2 ** 32;
+  };
+}
+
+export interface SmallCase {
+  disk: SmallDisk;
+  request: RoutesRequest;
+}
+
+const CLUSTER = 4096;
+
+/** A made-up disk of up to `most` partitions with a question to it: the same for the same seed. */
+export function smallCase(seed: number, most: number, mostSteps: number): SmallCase {
+  const random = randomFrom(seed);
+  const upTo = (n: number) => Math.floor(random() * (n + 1));
+  const pick = <T>(...of: T[]): T => of[Math.floor(random() * of.length)]!;
+  const chance = (p: number) => random() < p;
+  // Whole GiB let margins be whole slots, so that new volumes can be smaller; MiB need smallest sizes that are given.
+  const unitMib = pick(1, 1024);
+  const unit = unitMib * MIB;
+  const count = 2 + upTo(most - 2);
+  const target = upTo(Math.min(2, count - 1));
+  const specs: PartitionSpec[] = [];
+  const pieces: SmallPiece[] = [];
+  let at = 1;
+  for (let i = 0; i < count; i++) {
+    const role =
+      i === target
+        ? pick('windows', 'windows', 'windows', 'data')
+        : pick('data', 'data', 'data', 'recovery', 'efi', 'reserved', 'unknown');
+    if (role === 'recovery' && pieces.some((one) => one.role === 'recovery')) continue;
+    const size = role === 'data' ? 2 + upTo(3) : role === 'windows' ? 2 + upTo(2) : 1 + upTo(1);
+    const gap = chance(0.3) ? 1 + upTo(1) : 0;
+    const bare = role === 'reserved' || role === 'unknown';
+    const fileSystem = bare
+      ? null
+      : role === 'efi'
+        ? ('fat32' as const)
+        : role === 'data'
+          ? pick(
+              'ntfs' as const,
+              'ntfs' as const,
+              'ntfs' as const,
+              'fat32' as const,
+              'exfat' as const,
+              'refs' as const,
+            )
+          : ('ntfs' as const);
+    const usedSlots = bare ? 0 : Math.max(1, Math.min(size - (chance(0.8) ? 1 : 0), 1 + upTo(size - 1)));
+    // Not always whole slots: what is copied then differs from what lies where.
+    const used = bare
+      ? 0
+      : usedSlots * unit - (chance(0.5) ? Math.floor(random() * 0.9 * 256) * CLUSTER * (unitMib / 1) : 0);
+    const encrypted = (role === 'data' || role === 'windows') && fileSystem === 'ntfs' && chance(0.12);
+    const offline = usedSlots + upTo(size - usedSlots);
+    const running = Math.min(size, offline + upTo(1));
+    const withMargin =
+      unitMib === 1
+        ? size
+        : Math.min(size, Math.ceil((used + Math.max(2 ** 30, Math.ceil(used / 20))) / unit));
+    specs.push({
+      role,
+      size: size * unitMib,
+      gap: gap * unitMib,
+      ...(bare ? {} : { used: used / MIB, fileSystem: fileSystem!, clusterSize: CLUSTER }),
+      ...(bare ? {} : { smallestOffline: offline * unitMib, smallestRunning: running * unitMib }),
+      ...(role === 'windows' ? { letter: 'C' } : {}),
+      ...(encrypted ? { encrypted: true } : {}),
+    });
+    at += gap;
+    pieces.push({
+      number: specs.length,
+      role,
+      fileSystem,
+      encrypted,
+      first: at,
+      size,
+      used,
+      cluster: CLUSTER,
+      running,
+      offline,
+      anewRunning: Math.max(running, withMargin),
+      anewOffline: Math.max(offline, withMargin),
+    });
+    at += size;
+  }
+  const rest = upTo(2);
+  const hidden = chance(0.1) ? 1 + upTo(1) : 0;
+  const end = at + rest;
+  const perMib = MIB / 512;
+  const disk = diskSpec(
+    {
+      size: (end + hidden - 1) * unitMib + 2,
+      ...(hidden > 0 ? { backupHeader: ((end - 1) * unitMib + 2) * perMib - 1 } : {}),
+    },
+    specs,
+  );
+  const survey: SurveyDocument = surveyWith(disk);
+  const volumes = pieces
+    .map((one, i) => (one.role === 'windows' || one.role === 'data' ? i : -1))
+    .filter((i) => i >= 0);
+  const windowsAt = pieces.findIndex((one) => one.role === 'windows');
+  const targetIndex = windowsAt >= 0 && chance(0.85) ? windowsAt : (volumes[upTo(volumes.length - 1)] ?? -1);
+  if (targetIndex < 0) return smallCase(seed + 1_000_003, most, mostSteps);
+  const recovery = pieces.find((one) => one.role === 'recovery') ?? null;
+  const windows = pieces.findIndex((one) => one.role === 'windows');
+  const numbers = pieces.filter((_, i) => i !== targetIndex).map((one) => one.number);
+  const some = (p: number) => numbers.filter(() => chance(p));
+  const kit = pick('windows-only' as const, 'live-mover' as const, 'offline-mover' as const);
+  const fixed = chance(0.3) ? some(0.3) : [];
+  const mayDelete = chance(0.3) ? some(0.3) : [];
+  const givers = pieces.filter(
+    (one, i) => i !== targetIndex && (one.role === 'data' || (one.role === 'recovery' && chance(0.3))),
+  );
+  const donors = givers.map((one) => one.number).filter(() => chance(0.85));
+  const outside = chance(0.25) ? pick(3, 8) * unit : 0;
+  const grow = 1 + upTo(3);
+  const goal = pieces[targetIndex]!.size + grow;
+  const windowsPiece = windows < 0 ? null : pieces[windows]!;
+  const asideOk = recovery !== null && windowsPiece !== null;
+  return {
+    disk: {
+      unit,
+      end,
+      relocatedEnd: end + hidden,
+      pieces,
+      target: targetIndex,
+      goal,
+      kit,
+      fixed,
+      mayDelete,
+      donors,
+      outside,
+      recovery: asideOk ? recovery.number : null,
+      windowsFree: windowsPiece ? windowsPiece.size * unit - windowsPiece.used : 0,
+      behind: recovery && windows >= 0 && pieces[windows + 1] === recovery ? recovery.number : null,
+      mostSteps,
+    },
+    request: {
+      survey,
+      disk: 0,
+      goal: { partition: pieces[targetIndex]!.number, size: goal * unit },
+      kits: [kit],
+      fixed,
+      mayDelete,
+      donors,
+      ...(outside > 0 ? { outside: [{ name: 'bench disk', bytes: outside }] } : {}),
+    },
+  };
+}
+
+export type Verdict =
+  | { kind: 'agrees'; routes: number }
+  | { kind: 'unknown' }
+  | { kind: 'misses'; vector: SmallVector; path: string; front: SmallVector[] };
+
+/**
+ * Holds the planner's front against the exhaustive search.
+ * @param most labels that the exhaustive search looks at before it gives up
+ * @param nodes skeletons that the planner looks at before it gives up
+ */
+export function compare({ disk, request }: SmallCase, most: number, nodes: number): Verdict {
+  const answer = planRoutes(request, { milliseconds: 60_000, nodes, steps: disk.mostSteps });
+  if (!answer.ok) throw new Error(answer.problems.map((one) => one.message).join(' '));
+  if (answer.value.findings.some((one) => one.code === 'stopped-early')) return { kind: 'unknown' };
+  const front = answer.value.routes.map(({ totals, keepsRecoveryBehind }): SmallVector => [
+    totals.bytesCopied,
+    totals.exposedBytes,
+    totals.restarts,
+    totals.steps,
+    totals.idle,
+    keepsRecoveryBehind ? 0 : 1,
+  ]);
+  const missed = uncovered(disk, front, most);
+  if (missed === 'unknown') return { kind: 'unknown' };
+  return missed ? { kind: 'misses', ...missed, front } : { kind: 'agrees', routes: front.length };
+}
