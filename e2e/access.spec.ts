@@ -6,6 +6,7 @@ import { addJob, addSurveyedJob, sampleSurvey } from './survey';
 const SCREENS = [
   '/',
   '/jobs/new',
+  '/settings',
   '/jobs/2614/survey',
   '/jobs/2614/survey/by-hand',
   '/jobs/2614/survey/changes',

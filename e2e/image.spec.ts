@@ -37,7 +37,7 @@ test('a disk image is read in the browser and leads to a route, and is not uploa
   );
   await page.getByRole('button', { name: 'Choose the size' }).click();
   await page.getByLabel('New total', { exact: true }).fill('450 MiB');
-  await page.getByRole('button', { name: 'Find the route' }).click();
+  await page.getByRole('button', { name: 'Find the routes' }).click();
   // Room for 150 MiB lies behind the data volume, so that moves but need not shrink.
   await expect(page.getByRole('list', { name: 'Steps of the route' })).toContainText('X-ray archive right');
   await expect(page.getByRole('list', { name: 'Steps of the route' })).not.toContainText('Shrink');
@@ -56,7 +56,7 @@ test('a survey document may be dropped as well as chosen', async ({ page, reques
   await expect(page.getByRole('heading', { name: 'What is on the disk' })).toBeVisible();
 });
 
-test('a sparse image of 500 GiB shows its progress while it is read', async ({ page, request }) => {
+test('a sparse image of 1 TiB shows its progress while it is read', async ({ page, request }) => {
   const number = await addJob(request, 'large image');
   await page.goto(`/jobs/${number}/survey`);
   const seen = page.evaluate(
@@ -71,7 +71,7 @@ test('a sparse image of 500 GiB shows its progress while it is read', async ({ p
   await page.getByTestId('survey-file').setInputFiles(process.env['LARGE_IMAGE']!);
   expect(await seen).toBe(true);
   await expect(page.getByRole('heading', { name: 'What is on the disk' })).toBeVisible();
-  await expect(page.getByRole('heading', { level: 2 }).first()).toContainText('500.0 GiB');
+  await expect(page.getByRole('heading', { level: 2 }).first()).toContainText('1,000.0 GiB');
 });
 
 test.describe('images that are not in order', () => {

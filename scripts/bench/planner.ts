@@ -7,42 +7,41 @@ export interface Timing {
   median: number;
   p95: number;
   runs: number;
+  aim: number | null;
 }
 
-const RUNS = 200;
-
 /** Milliseconds for `work`, median and 95th percentile, after a tenth of the runs as warm-up. */
-function time(name: string, work: () => void): Timing {
-  for (let i = 0; i < RUNS / 10; i++) work();
-  const times = Array.from({ length: RUNS }, () => {
+function time(name: string, runs: number, aim: number | null, work: () => void): Timing {
+  for (let i = 0; i < Math.max(2, runs / 10); i++) work();
+  const times = Array.from({ length: runs }, () => {
     const began = performance.now();
     work();
     return performance.now() - began;
   }).sort((a, b) => a - b);
-  return { name, median: times[RUNS / 2]!, p95: times[Math.floor(RUNS * 0.95)]!, runs: RUNS };
+  return { name, median: times[Math.floor(runs / 2)]!, p95: times[Math.floor(runs * 0.95)]!, runs, aim };
 }
 
-/** A route half way between the least and the most, and the most itself, on disks of three sizes. */
+const AIMS: Record<number, number> = { 6: 30, 12: 100, 20: 300, 128: 2000 };
+
+/** A goal that takes a quarter of what there is, all three kits, on disks of four sizes; and the diagnosis. */
 export function plannerTimings(): Timing[] {
-  return [6, 20, 128].flatMap((count) => {
+  return [6, 12, 20, 128].flatMap((count) => {
     const survey = benchSurvey(count);
-    const ask = (goal: { size: number } | { max: true }) => {
-      const answer = planRoutes({
-        survey,
-        disk: 0,
-        goal: { partition: 2, ...goal },
-        kits: ['offline-mover'],
-      });
+    const ask = (size: number) => {
+      const answer = planRoutes({ survey, disk: 0, goal: { partition: 2, size } });
       if (!answer.ok || !answer.value.reached) throw new Error('the bench disk has no route');
       return answer.value;
     };
     const now = 100_000 * 2 ** 20;
-    const { largest } = ask({ max: true });
-    const half = Math.round((now + largest) / 2 / 2 ** 20) * 2 ** 20;
+    const { largest } = ask(now + 2 ** 30);
+    const quarter = Math.round((now * 3 + largest) / 4 / 2 ** 20) * 2 ** 20;
+    const adjacent = now + 300 * 2 ** 20;
     return [
-      time(`route half way, ${count} partitions`, () => ask({ size: half })),
-      time(`route to the most, ${count} partitions`, () => ask({ max: true })),
-      time(`diagnosis, ${count} partitions`, () => void diagnose({ survey, disk: 0, partition: 2 })),
+      time(`300 MiB more, ${count} partitions`, 20, AIMS[count]!, () => ask(adjacent)),
+      time(`a quarter of the room, ${count} partitions`, 20, AIMS[count]!, () => ask(quarter)),
+      time(`diagnosis, ${count} partitions`, 100, count === 128 ? 5 : null, () => {
+        diagnose({ survey, disk: 0, partition: 2 });
+      }),
     ];
   });
 }

@@ -97,7 +97,7 @@ export const CLINIC_VOLUMES: readonly ImageVolume[] = [
   },
 ];
 
-/** The same on a disk of 500 GiB, nearly all of it holes. */
+/** The same on a disk of 1 TiB with one volume more, nearly all of it holes. */
 export const LARGE_VOLUMES: readonly ImageVolume[] = [
   { name: 'EFI system partition', type: TYPE.efi, size: 100, make: 'fat32', label: 'EFI' },
   { name: 'Microsoft reserved partition', type: TYPE.reserved, size: 16, make: 'none' },
@@ -117,5 +117,13 @@ export const LARGE_VOLUMES: readonly ImageVolume[] = [
     make: 'ntfs',
     label: 'Archive',
     files: [2_000_000],
+  },
+  {
+    name: 'Basic data partition',
+    type: TYPE.basicData,
+    size: 500 * 1024,
+    make: 'ntfs',
+    label: 'Sessions',
+    files: [],
   },
 ];

@@ -1,6 +1,7 @@
 <script lang="ts">
   import './layout.css';
   import ModeSwitch from '$ui/ModeSwitch.svelte';
+  import Wrench from '@lucide/svelte/icons/wrench';
   import Wordmark from '$ui/Wordmark.svelte';
   import { onMount } from 'svelte';
   import { page } from '$app/state';
@@ -25,6 +26,9 @@
       {/if}
     </nav>
     {#if diskText}<p class="disk">{diskText}</p>{/if}
+    <a href="/settings" class="settings" aria-label="Tools, kits and rates" title="Tools, kits and rates"
+      ><Wrench size={18} /></a
+    >
     <ModeSwitch />
   </header>
   <div id="content" tabindex="-1">{@render children()}</div>
@@ -79,6 +83,13 @@
     display: flex;
     flex-direction: column;
     outline: none;
+  }
+  .settings {
+    display: grid;
+    color: var(--ink-soft);
+  }
+  .settings:hover {
+    color: var(--ink);
   }
   .skip {
     position: absolute;

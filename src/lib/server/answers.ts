@@ -1,5 +1,5 @@
 import { json } from '@sveltejs/kit';
-import { findJob, NoSuchJob, NoSuchTarget, StaleCopy, type Job } from './jobs';
+import { findJob, NoSuchJob, NoSuchRoute, NoSuchTarget, StaleCopy, type Job } from './jobs';
 import { problem } from './problem';
 
 /** The job number of an address, or null where the text is none. */
@@ -35,6 +35,10 @@ export async function onJob(
       return problem(422, 'The survey has no such partition.', {
         errors: [{ path: '/partition', message: 'The survey has no such partition.' }],
       });
+    }
+    if (error instanceof NoSuchRoute) {
+      const message = 'The answer has no route in that place.';
+      return problem(422, message, { errors: [{ path: '/chosen', message }] });
     }
     throw error;
   }

@@ -1,34 +1,91 @@
+import { bytesOf } from '$core/disk';
 import { failure, success, type Outcome } from '$core/problem';
-import { planRoutes } from '$core/planning';
+import {
+  layoutsAlong,
+  planRoutes,
+  taskOf,
+  type GoalOptions,
+  type RoutesAnswer,
+  type RoutesRequest,
+  type Workshop,
+} from '$core/planning';
+import { machineOf } from '$core/survey';
 import type { Job, NewGoal } from './jobs';
+import type { SavedWorkshop } from './workshop';
 
-/** Plans a job's goal. Problem codes: those of the planner, and `no-survey`, `no-target`. */
-export function planGoal(job: Job, asked: { size: number; keepFreePercent: number }): Outcome<NewGoal> {
-  if (!job.survey) {
+/** What is asked of a job: a size, and how it may be reached. */
+export interface AskedGoal {
+  size: number;
+  keepFreePercent: number;
+  options: GoalOptions;
+  /** What the planner found in the browser; without it, it is asked here. */
+  answer?: RoutesAnswer | undefined;
+}
+
+/** The planner's request for a job's goal. */
+export const requestOf = (
+  job: Job & { survey: NonNullable<Job['survey']>; target: NonNullable<Job['target']> },
+  asked: Pick<AskedGoal, 'size' | 'keepFreePercent' | 'options'>,
+  workshop: Workshop,
+): RoutesRequest => ({
+  survey: job.survey.document,
+  disk: job.target.disk,
+  goal: { partition: job.target.partition, size: asked.size },
+  keepFree: { percent: asked.keepFreePercent },
+  workshop,
+  ...asked.options,
+});
+
+/** Plans a job's goal. Problem codes: those of the planner, and `no-survey`, `no-target`, `answer-wrong`. */
+export function planGoal(job: Job, asked: AskedGoal, { version, workshop }: SavedWorkshop): Outcome<NewGoal> {
+  const { survey, target } = job;
+  if (!survey) {
     return failure({
       code: 'no-survey',
       path: '',
       message: 'This job has no survey yet. Give it one first.',
     });
   }
-  if (!job.target) {
-    return failure({
-      code: 'no-target',
-      path: '',
-      message: 'No target is chosen yet. Choose one on the Survey screen.',
-    });
+  if (!target) {
+    const message = 'No target is chosen yet. Choose one on the Survey screen.';
+    return failure({ code: 'no-target', path: '', message });
   }
-  const { disk, partition } = job.target;
-  const answer = planRoutes({
-    survey: job.survey.document,
-    disk,
-    goal: { partition, size: asked.size },
-    kits: ['offline-mover'],
-    keepFree: { percent: asked.keepFreePercent },
-    prefer: 'quick',
-  });
+  const request = requestOf({ ...job, survey, target }, asked, workshop);
+  const answer = asked.answer ? checkAnswer(request, asked.answer) : planRoutes(request);
   if (!answer.ok) {
     return failure(...answer.problems.map((p) => ({ ...p, path: p.path.replace('/goal/size', '/size') })));
   }
-  return success({ surveyId: job.survey.id, disk, partition, ...asked, answer: answer.value });
+  const { size, keepFreePercent, options } = asked;
+  return success({
+    surveyId: survey.id,
+    ...target,
+    size,
+    keepFreePercent,
+    options,
+    workshopVersion: version,
+    answer: answer.value,
+  });
+}
+
+/** An answer that came with the question: every route must be possible on this disk and reach this size. */
+function checkAnswer(request: RoutesRequest, answer: RoutesAnswer): Outcome<RoutesAnswer> {
+  const task = taskOf(machineOf(request.survey), request);
+  if (!task.ok) return failure(...task.problems);
+  const { disk, target, size } = task.value;
+  for (const [i, route] of answer.routes.entries()) {
+    const wrong = (message: string) =>
+      failure({
+        code: 'answer-wrong',
+        path: `/answer/routes/${i}`,
+        message: `This route does not fit the disk: ${message}.`,
+      });
+    try {
+      const left = layoutsAlong(disk, route.steps).at(-1)!;
+      const grown = left.partitions.find((partition) => partition.number === target.number);
+      if (!grown || bytesOf(disk, grown) !== size) return wrong('it does not end at the size asked for');
+    } catch (error) {
+      return wrong((error as Error).message);
+    }
+  }
+  return success(answer);
 }

@@ -76,7 +76,7 @@ describe('jobs', () => {
 
     const ask = async (size: number) => {
       const job = (await findJob(number))!;
-      const planned = planGoal(job, { size, keepFreePercent: 10 });
+      const planned = planGoal(job, { size, keepFreePercent: 10, options: {} }, { version: 1, workshop: {} });
       if (!planned.ok) throw new Error(planned.problems[0]!.message);
       await saveGoal(number, job.version, planned.value);
     };

@@ -1,5 +1,5 @@
 import { bytesOf, sentenceName } from '$core/disk';
-import type { RoutesAnswer } from '$core/planning';
+import type { GoalOptions, RoutesAnswer } from '$core/planning';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { change, database, rows, transaction, type Db } from './database';
 import type { SurveySource } from './surveys';
@@ -29,7 +29,8 @@ export interface Goal {
   /** Bytes, the new total. */
   size: number;
   keepFreePercent: number;
-  /** A newer survey came since. */
+  options: GoalOptions;
+  /** A newer survey, another target, or other tools or rates came since. */
   stale: boolean;
 }
 
@@ -43,6 +44,8 @@ export interface Job {
   target: { disk: number; partition: number } | null;
   goal: Goal | null;
   answer: RoutesAnswer | null;
+  /** Place of the chosen route in the answer. */
+  chosen: number;
 }
 
 interface SummaryRow {
@@ -62,6 +65,8 @@ interface SummaryRow {
   goal_disk: number | null;
   goal_partition: number | null;
   goal_size: number | null;
+  goal_workshop: number | null;
+  workshop_version: number;
   route_reached: number | null;
   route_title: string | null;
 }
@@ -71,23 +76,27 @@ interface JobRow extends SummaryRow {
   survey_document: string | null;
   survey_created_at: Date | null;
   keep_free_percent: number | null;
+  options: string | null;
   route_document: string | null;
+  chosen: number | null;
 }
 
 const SUMMARY_COLUMNS = `
   j.number, j.customer, j.machine, j.version, j.updated_at, j.disk_number, j.partition_number,
   j.target_name, j.target_size, j.target_used, s.id AS survey_id,
   g.id AS goal_id, g.survey_id AS goal_survey_id, g.disk_number AS goal_disk,
-  g.partition_number AS goal_partition, g.size_bytes AS goal_size,
+  g.partition_number AS goal_partition, g.size_bytes AS goal_size, g.workshop_version AS goal_workshop,
+  w.version AS workshop_version,
   r.reached AS route_reached, r.title AS route_title`;
 
 const DOCUMENT_COLUMNS = `
   s.source AS survey_source, s.document AS survey_document, s.created_at AS survey_created_at,
-  g.keep_free_percent, r.document AS route_document`;
+  g.keep_free_percent, g.options, r.document AS route_document, r.chosen`;
 
 /** Each job with its newest survey, its newest goal, and that goal's newest route. */
 const NEWEST = `
     FROM jobs j
+    JOIN workshop w ON w.id = 1
     LEFT JOIN surveys s ON s.id = (SELECT MAX(id) FROM surveys WHERE job_id = j.id)
     LEFT JOIN goals g ON g.id = (SELECT MAX(id) FROM goals WHERE job_id = j.id)
     LEFT JOIN routes r ON r.id = (SELECT MAX(id) FROM routes WHERE goal_id = g.id)`;
@@ -184,6 +193,8 @@ export interface NewGoal {
   partition: number;
   size: number;
   keepFreePercent: number;
+  options: GoalOptions;
+  workshopVersion: number;
   answer: RoutesAnswer;
 }
 
@@ -192,9 +203,19 @@ export async function saveGoal(number: number, version: number, goal: NewGoal): 
   return saved(number, version, async (db, id) => {
     const { insertId } = await change(
       db,
-      `INSERT INTO goals (job_id, survey_id, disk_number, partition_number, size_bytes, keep_free_percent)
-       VALUES (?, ?, ?, ?, ?, ?)`,
-      [id, goal.surveyId, goal.disk, goal.partition, goal.size, goal.keepFreePercent],
+      `INSERT INTO goals (job_id, survey_id, disk_number, partition_number, size_bytes, keep_free_percent, options,
+                          workshop_version)
+       VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
+      [
+        id,
+        goal.surveyId,
+        goal.disk,
+        goal.partition,
+        goal.size,
+        goal.keepFreePercent,
+        JSON.stringify(goal.options),
+        goal.workshopVersion,
+      ],
     );
     const route = goal.answer.routes[0];
     await change(
@@ -210,6 +231,36 @@ export async function saveGoal(number: number, version: number, goal: NewGoal): 
         route?.totals.exposedBytes ?? null,
         route?.steps.length ?? null,
         JSON.stringify(goal.answer),
+      ],
+    );
+  });
+}
+
+/** There is no route in that place of the answer. */
+export class NoSuchRoute extends Error {}
+
+/** Chooses one of the routes that were found. */
+export async function chooseRoute(number: number, version: number, chosen: number): Promise<number> {
+  return saved(number, version, async (db, id) => {
+    const [newest] = await rows<{ id: number; document: string }>(
+      db,
+      `SELECT r.id, r.document FROM routes r JOIN goals g ON g.id = r.goal_id
+        WHERE g.id = (SELECT MAX(id) FROM goals WHERE job_id = ?) ORDER BY r.id DESC LIMIT 1`,
+      [id],
+    );
+    const route = newest && (JSON.parse(newest.document) as RoutesAnswer).routes[chosen];
+    if (!newest || !route) throw new NoSuchRoute();
+    await change(
+      db,
+      'UPDATE routes SET chosen = ?, kit = ?, title = ?, bytes_copied = ?, exposed_bytes = ?, steps = ? WHERE id = ?',
+      [
+        chosen,
+        route.kit,
+        route.title,
+        route.totals.bytesCopied,
+        route.totals.exposedBytes,
+        route.steps.length,
+        newest.id,
       ],
     );
   });
@@ -294,16 +345,19 @@ function jobOf(row: JobRow): Job {
             partition: row.goal_partition!,
             size: row.goal_size!,
             keepFreePercent: row.keep_free_percent!,
+            options: row.options === null ? {} : (JSON.parse(row.options) as GoalOptions),
             stale: isStale(row),
           },
     answer: row.route_document === null ? null : (JSON.parse(row.route_document) as RoutesAnswer),
+    chosen: row.chosen ?? 0,
   };
 }
 
-/** A goal counts for the survey and target that it was asked on. */
+/** A goal counts for the survey, target, tools and rates that it was asked on. */
 const isStale = (row: SummaryRow): boolean =>
   row.goal_id !== null &&
   (row.goal_survey_id !== row.survey_id ||
+    row.goal_workshop !== row.workshop_version ||
     row.goal_disk !== row.disk_number ||
     row.goal_partition !== row.partition_number);
 

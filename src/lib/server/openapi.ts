@@ -69,7 +69,7 @@ export const openapi = {
     title: 'Gentle Tide',
     version: '1',
     description:
-      'Sizes in bytes, positions in logical sectors, disks counted from 0. Bad input is answered with problem documents (RFC 9457). So far routes are computed for the kit “offline-mover”, keeping the order of partitions; other kits answer with a finding.',
+      'Sizes in bytes, positions in logical sectors, disks counted from 0. Bad input is answered with problem documents (RFC 9457).',
   },
   paths: {
     '/api/v1/diagnosis': {
@@ -105,6 +105,7 @@ export const openapi = {
             properties: {
               reached: { type: 'boolean' },
               largest: { type: 'integer', description: 'bytes' },
+              largestByKit: { type: 'object', additionalProperties: { type: 'integer' } },
               findings: { type: 'array', items: finding },
               routes: { type: 'array', items: { type: 'object' } },
             },
@@ -133,7 +134,8 @@ export const openapi = {
         [
           ['survey', 'Give the job a survey; earlier ones are kept'],
           ['target', 'Choose the partition to grow'],
-          ['goal', 'Ask for a size; the route is planned and kept with it'],
+          ['goal', 'Ask for a size; the routes are planned and kept with it'],
+          ['route', 'Choose one of the routes found'],
         ] as const
       ).map(([what, summary]) => [
         `/api/v1/jobs/{number}/${what}`,
@@ -142,7 +144,7 @@ export const openapi = {
           put: {
             summary,
             parameters: job,
-            requestBody: body(`save-${what}`),
+            requestBody: body(what === 'route' ? 'choose-route' : `save-${what}`),
             responses: { 200: saved, ...problems(400, 404, 409, 413, 415, 422) },
           },
         },
@@ -170,6 +172,17 @@ export const openapi = {
         summary: 'One of the job’s surveys, just as it was given',
         parameters: [...job, { name: 'id', in: 'path', required: true, schema: { type: 'integer' } }],
         responses: { 200: answer('The survey document', schema('survey')), ...problems(404) },
+      },
+    },
+    '/api/v1/workshop': {
+      get: {
+        summary: 'The workshop’s own tools, kits and rates',
+        responses: { 200: answer('The settings') },
+      },
+      put: {
+        summary: 'Keep them; goals planned with older ones become stale',
+        requestBody: body('save-workshop'),
+        responses: { 200: answer('Saved'), ...problems(400, 409, 413, 415, 422) },
       },
     },
     '/api/v1/openapi.json': { get: { summary: 'This document', responses: { 200: answer('OpenAPI 3.1') } } },

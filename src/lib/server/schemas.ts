@@ -2,7 +2,7 @@ import { Ajv2020, type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.
 import addFormats from 'ajv-formats';
 import type { DiagnosisRequest } from '$core/diagnosis';
 import type { RoutesRequest } from '$core/planning';
-import { PREFERENCES } from '$core/planning';
+import { PREFERENCES, type GoalOptions, type RoutesAnswer, type Workshop } from '$core/planning';
 import type { SurveyDocument } from '$core/survey';
 import surveySchema from '$core/survey/survey.schema.json';
 import type { FieldError } from './problem';
@@ -19,6 +19,110 @@ const version = {
 } as const;
 const name = { type: 'string', minLength: 1, maxLength: 200, pattern: '\\S' } as const;
 
+const id = { type: 'string', pattern: '^[a-z0-9][a-z0-9-]{0,47}$' } as const;
+const fileSystems = {
+  type: 'array',
+  items: { enum: ['ntfs', 'refs', 'fat32', 'fat16', 'exfat'] },
+  uniqueItems: true,
+} as const;
+const roles = {
+  type: 'array',
+  items: { enum: ['windows', 'data', 'recovery', 'efi', 'reserved', 'system', 'vendor', 'unknown'] },
+  uniqueItems: true,
+} as const;
+const rate = { type: 'number', exclusiveMinimum: 0, maximum: 100_000 } as const;
+const range = { type: 'object', required: ['low', 'high'], properties: { low: rate, high: rate } } as const;
+const seconds = {
+  type: 'object',
+  required: ['low', 'high'],
+  properties: {
+    low: { type: 'integer', minimum: 0, maximum: 86_400 },
+    high: { type: 'integer', minimum: 0, maximum: 86_400 },
+  },
+} as const;
+
+const workshopSchema = {
+  type: 'object',
+  properties: {
+    tools: {
+      type: 'array',
+      maxItems: 20,
+      items: {
+        type: 'object',
+        required: [
+          'id',
+          'name',
+          'countsFrom',
+          'notes',
+          'extends',
+          'shrinks',
+          'floor',
+          'moves',
+          'movesAtRestart',
+          'restartsPerRun',
+          'touchesEncrypted',
+          'resizesExtended',
+        ],
+        properties: {
+          id,
+          name: { type: 'string', minLength: 1, maxLength: 60, pattern: '\\S' },
+          countsFrom: { enum: [0, 1] },
+          notes: { type: 'string', maxLength: 1000 },
+          extends: fileSystems,
+          shrinks: fileSystems,
+          floor: { enum: ['running', 'offline'] },
+          moves: roles,
+          movesAtRestart: roles,
+          restartsPerRun: { type: 'integer', minimum: 0, maximum: 5 },
+          touchesEncrypted: { type: 'boolean' },
+          resizesExtended: { type: 'boolean' },
+        },
+      },
+    },
+    kits: {
+      type: 'array',
+      maxItems: 20,
+      items: {
+        type: 'object',
+        required: ['id', 'name', 'tools'],
+        properties: {
+          id,
+          name: { type: 'string', minLength: 1, maxLength: 60, pattern: '\\S' },
+          tools: { type: 'array', items: id, minItems: 1, maxItems: 8, uniqueItems: true },
+        },
+      },
+    },
+    rates: {
+      type: 'object',
+      required: ['copying', 'step', 'restart'],
+      properties: {
+        copying: {
+          type: 'object',
+          required: ['hdd', 'sata-ssd', 'nvme', 'virtual'],
+          properties: { hdd: range, 'sata-ssd': range, nvme: range, virtual: range },
+        },
+        step: seconds,
+        restart: seconds,
+      },
+    },
+  },
+} as const;
+
+const optionProperties = {
+  kits: { type: 'array', items: name, minItems: 1, maxItems: 20 },
+  fixed: numbers,
+  mayDelete: numbers,
+  donors: numbers,
+  gives: { type: 'object', propertyNames: { pattern: '^\\d+$' }, additionalProperties: bytes },
+  outside: {
+    type: 'array',
+    maxItems: 8,
+    items: { type: 'object', required: ['name', 'bytes'], properties: { name, bytes } },
+  },
+  mayEnlargeDisk: { type: 'boolean' },
+  prefer: { enum: PREFERENCES },
+} as const;
+
 const routesRequestSchema = {
   $schema: 'https://json-schema.org/draft/2020-12/schema',
   $id: '/schemas/routes-request.json',
@@ -32,21 +136,12 @@ const routesRequestSchema = {
       required: ['partition'],
       properties: { partition: number, size: bytes, grow: bytes, max: { type: 'boolean' } },
     },
-    kits: { type: 'array', items: name, minItems: 1, maxItems: 20 },
     keepFree: {
       type: 'object',
       properties: { percent: { type: 'number', minimum: 0, maximum: 95 }, bytes },
     },
-    fixed: numbers,
-    mayDelete: numbers,
-    donors: numbers,
-    gives: { type: 'object', propertyNames: { pattern: '^\\d+$' }, additionalProperties: bytes },
-    outside: {
-      type: 'array',
-      items: { type: 'object', required: ['name', 'bytes'], properties: { name, bytes } },
-    },
-    mayEnlargeDisk: { type: 'boolean' },
-    prefer: { enum: PREFERENCES },
+    ...optionProperties,
+    workshop: workshopSchema,
   },
 };
 
@@ -83,7 +178,42 @@ const goalSaveSchema = {
   $id: '/schemas/save-goal.json',
   type: 'object',
   required: ['version', 'size'],
-  properties: { version, size: bytes, keepFreePercent: { type: 'number', minimum: 0, maximum: 95 } },
+  properties: {
+    version,
+    size: bytes,
+    keepFreePercent: { type: 'number', minimum: 0, maximum: 95 },
+    options: { type: 'object', properties: optionProperties },
+    answer: {
+      type: 'object',
+      description: 'what the planner answered in the browser; without it the server plans',
+      required: ['reached', 'largest', 'largestByKit', 'findings', 'routes'],
+      properties: {
+        reached: { type: 'boolean' },
+        largest: bytes,
+        largestByKit: { type: 'object', additionalProperties: bytes },
+        findings: { type: 'array', maxItems: 100, items: { type: 'object' } },
+        routes: {
+          type: 'array',
+          maxItems: 500,
+          items: { type: 'object', required: ['kit', 'title', 'steps', 'totals', 'asLeft'] },
+        },
+      },
+    },
+  },
+};
+
+const chooseRouteSchema = {
+  $id: '/schemas/choose-route.json',
+  type: 'object',
+  required: ['version', 'chosen'],
+  properties: { version, chosen: number },
+};
+
+const workshopSaveSchema = {
+  $id: '/schemas/save-workshop.json',
+  type: 'object',
+  required: ['version', 'workshop'],
+  properties: { version, workshop: workshopSchema },
 };
 
 /** Every schema by the name it is served under (`/schemas/NAME.json`). */
@@ -95,6 +225,8 @@ export const SCHEMAS: Record<string, object> = {
   'save-survey': surveySaveSchema,
   'save-target': targetSaveSchema,
   'save-goal': goalSaveSchema,
+  'choose-route': chooseRouteSchema,
+  'save-workshop': workshopSaveSchema,
 };
 
 const ajv = new Ajv2020({
@@ -117,7 +249,15 @@ export const validate = {
   newJob: compiled<{ customer: string; machine: string }>('new-job'),
   saveSurvey: compiled<{ version: number; source: SurveySource; survey: SurveyDocument }>('save-survey'),
   saveTarget: compiled<{ version: number; disk: number; partition: number }>('save-target'),
-  saveGoal: compiled<{ version: number; size: number; keepFreePercent?: number }>('save-goal'),
+  saveGoal: compiled<{
+    version: number;
+    size: number;
+    keepFreePercent?: number;
+    options?: GoalOptions;
+    answer?: RoutesAnswer;
+  }>('save-goal'),
+  chooseRoute: compiled<{ version: number; chosen: number }>('choose-route'),
+  saveWorkshop: compiled<{ version: number; workshop: Workshop }>('save-workshop'),
 };
 
 const MOST_ERRORS = 20;

@@ -1,11 +1,13 @@
 import { checkedSource } from '$core/images/source';
-import { surveyFromImage } from '$core/survey';
-import type { ImageMessage, ReadImage } from './protocol';
+import type { Outcome } from '$core/problem';
+import { surveyFromImage, type ImageProgress, type SurveyDocument } from '$core/survey';
+import type { Said } from './run';
+import type { ReadImage } from './readImage';
 
 /** Reads a disk image by slices: the file never leaves the machine, and only what tells something is read. */
 self.onmessage = async (event: MessageEvent<ReadImage>) => {
   const { file, machineName, takenAt } = event.data;
-  const tell = (message: ImageMessage) => self.postMessage(message);
+  const tell = (message: Said<ImageProgress, Outcome<SurveyDocument>>) => self.postMessage(message);
   const source = checkedSource(
     file.size,
     async (offset, length) => new Uint8Array(await file.slice(offset, offset + length).arrayBuffer()),
@@ -22,10 +24,10 @@ self.onmessage = async (event: MessageEvent<ReadImage>) => {
         tell({ kind: 'progress', progress });
       },
     });
-    tell({ kind: 'done', outcome });
+    tell({ kind: 'done', result: outcome });
   } catch (error) {
     const reason = error instanceof Error ? error.message : String(error);
     const message = `The file could not be read: ${reason}. Was it moved or changed while it was read?`;
-    tell({ kind: 'done', outcome: { ok: false, problems: [{ code: 'unreadable', path: '', message }] } });
+    tell({ kind: 'done', result: { ok: false, problems: [{ code: 'unreadable', path: '', message }] } });
   }
 };

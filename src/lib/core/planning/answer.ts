@@ -72,12 +72,15 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
 
   const began = Date.now();
   // Every kit has its share of the time, so that one with many tools does not starve the next.
+  const milliseconds = planning.milliseconds ?? MILLISECONDS;
   const budgetFor = (share: number, kits: number) => ({
     nodes: Math.floor((planning.nodes ?? MOST_NODES) * share),
     steps: planning.steps ?? MOST_STEPS,
-    stopped: () =>
-      Date.now() - began > ((planning.milliseconds ?? MILLISECONDS) * kits) / task.kits.length ||
-      (planning.cancelled?.() ?? false),
+    stopped: () => {
+      const spent = Date.now() - began;
+      planning.progress?.(Math.min(0.99, spent / milliseconds), task.kits[kits - 1]!.id);
+      return spent > (milliseconds * kits) / task.kits.length || (planning.cancelled?.() ?? false);
+    },
   });
   const limit = clusterLimit(task.target) ?? Infinity;
   const largestByKit: Record<string, number> = {};

@@ -1,12 +1,15 @@
 export { planRoutes, clusterLimit, largestSizes, type Planning, type RoutesAnswer } from './answer';
+export { breakPoints, effortBySize, type EffortPoint } from './effort';
 export {
   taskOf,
   PREFERENCES,
+  type GoalOptions,
   type Preference,
   type RoutesRequest,
   type Task,
   type Workshop,
 } from './request';
+export { criteriaOf, inOrder, theFew, type Pick } from './pick';
 export type { Difficulty, Route, Totals } from './route';
 export { VERBS, type Creation, type Step, type Verb } from './steps';
 export { applyStep, gapsOf, layoutOf, layoutsAlong, type Layout } from './layout';

@@ -37,6 +37,12 @@ export interface RoutesRequest {
   workshop?: Workshop;
 }
 
+/** What a goal asks beyond its size: which kits, who gives, what is allowed. */
+export type GoalOptions = Pick<
+  RoutesRequest,
+  'kits' | 'fixed' | 'mayDelete' | 'donors' | 'gives' | 'outside' | 'mayEnlargeDisk' | 'prefer'
+>;
+
 /** The same with every default filled in and every number resolved on the disk. */
 export interface Task {
   machine: Machine;

@@ -83,7 +83,7 @@ function noReturnOf(steps: readonly Step[]): Route['noReturn'] {
 
 /** The order in which the criteria count: bytes, exposed, restarts, steps, idle, gives-up by their place. */
 const ORDER: Record<Preference, readonly number[]> = {
-  safe: [1, 5, 0, 3, 2, 4],
+  safe: [1, 4, 5, 2, 3, 0],
   quick: [0, 2, 3, 1, 5, 4],
   'few-steps': [3, 2, 0, 1, 5, 4],
 };

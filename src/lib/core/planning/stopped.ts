@@ -21,7 +21,8 @@ const WALL_TEXT: Record<WallReason, { title: string; why: string }> = {
 
 /** Why no route of any kit reaches the size: what stops the most powerful one, and the most there is. */
 export function outOfReach(task: Task, largest: number, byKit: Record<string, number>): Finding[] {
-  const kit = [...task.kits].sort((a, b) => (byKit[b.id] ?? 0) - (byKit[a.id] ?? 0))[0];
+  // Of kits that reach as far, the last named is mostly the most powerful.
+  const kit = [...task.kits].reverse().sort((a, b) => (byKit[b.id] ?? 0) - (byKit[a.id] ?? 0))[0];
   if (!kit) return [];
   const lost = [...task.gives].filter(([, bytes]) => bytes > 0).map(([number]) => number);
   if (lost.length > 0) return [heldTooTight(task, lost)];

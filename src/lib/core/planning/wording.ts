@@ -121,8 +121,8 @@ export function titleOf(task: Task, steps: readonly Step[]): string {
     steps.some((step) => step.verb === 'enlarge-disk') ? 'enlarge the disk' : '',
     part('delete', gone),
     part('set aside', named('set-aside')),
-    part('copy', copied.map(() => '').length > 0 ? [many(copied)] : []),
     part('shrink', named('shrink').length > 0 ? [many(named('shrink'))] : []),
+    part('copy', copied.length > 0 ? [many(copied)] : []),
     part('leap', leaping.length > 0 ? [many(leaping)] : []),
     part('shift', moved.length > 0 ? [many(moved.reverse())] : []),
     steps.some((step) => step.verb === 'move' && step.partition === target.number)

@@ -1,6 +1,7 @@
 import { planGoal } from '../goal';
 import { change, database, rows } from '../database';
 import { createJob, findJob, saveGoal, saveSurvey } from '../jobs';
+import { readWorkshop } from '../workshop';
 import { DEMO_JOBS } from './machines';
 
 const MARKER = 'demo-data';
@@ -17,12 +18,13 @@ export async function loadDemoData(): Promise<boolean> {
   const others = await rows(db, `SELECT id FROM jobs WHERE number NOT IN (${places}) LIMIT 1`, numbers);
   if (others.length === 0) {
     await change(db, `DELETE FROM jobs WHERE number IN (${places})`, numbers);
+    const workshop = await readWorkshop();
     for (const demo of DEMO_JOBS) {
       await createJob(demo.customer, demo.machine, demo.number);
       const version = await saveSurvey(demo.number, 1, demo.survey, 'document');
       const job = await findJob(demo.number);
       if (!job || demo.goal === undefined) continue;
-      const planned = planGoal(job, { size: demo.goal, keepFreePercent: 10 });
+      const planned = planGoal(job, { size: demo.goal, keepFreePercent: 10, options: {} }, workshop);
       if (!planned.ok) throw new Error(`demo job ${demo.number}: ${planned.problems[0]?.message}`);
       await saveGoal(demo.number, version, planned.value);
     }

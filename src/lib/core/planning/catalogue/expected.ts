@@ -19,11 +19,11 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
     stops: [],
     front: {
       'live-mover': ['move 2, extend 1 = 512 0 0 2 0 0'],
-      'offline-mover': [
-        'move 2, extend 1 = 512 0 2 2 0 0',
-        'set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0',
-      ],
       'windows-only': ['set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0'],
+      'offline-mover': [
+        'set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0',
+        'move 2, extend 1 = 512 0 2 2 0 0',
+      ],
     },
   },
   'efi-behind': {
@@ -72,12 +72,12 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
     stops: [],
     front: {
       'live-mover': [
-        'shrink 2, shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 130835.7 102400 0 7 0 0',
         'shrink 3, move 3, shrink 2, move 2, extend 1 = 136979.7 102400 0 5 0 0',
+        'shrink 2, shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 130835.7 102400 0 7 0 0',
       ],
       'offline-mover': [
-        'shrink 2, shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 130835.7 102400 2 7 0 0',
         'shrink 3, move 3, shrink 2, move 2, extend 1 = 136979.7 102400 2 5 0 0',
+        'shrink 2, shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 130835.7 102400 2 7 0 0',
       ],
     },
   },
@@ -99,11 +99,11 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
     stops: [],
     front: {
       'live-mover': ['move 2, extend 1 = 512 0 0 2 0 0'],
-      'offline-mover': [
-        'move 2, extend 1 = 512 0 2 2 0 0',
-        'set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0',
-      ],
       'windows-only': ['set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0'],
+      'offline-mover': [
+        'set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0',
+        'move 2, extend 1 = 512 0 2 2 0 0',
+      ],
     },
   },
   'table-not-at-end': {
@@ -118,11 +118,11 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
     stops: [],
     front: {
       'live-mover': ['enlarge-disk, relocate-table, move 2, extend 1 = 512 0 0 4 0 0'],
-      'offline-mover': [
-        'enlarge-disk, relocate-table, move 2, extend 1 = 512 0 2 4 0 0',
-        'enlarge-disk, relocate-table, set-aside 2, extend 1, put-back 2 = 1024 0 0 5 0 0',
-      ],
       'windows-only': ['enlarge-disk, relocate-table, set-aside 2, extend 1, put-back 2 = 1024 0 0 5 0 0'],
+      'offline-mover': [
+        'enlarge-disk, relocate-table, set-aside 2, extend 1, put-back 2 = 1024 0 0 5 0 0',
+        'enlarge-disk, relocate-table, move 2, extend 1 = 512 0 2 4 0 0',
+      ],
     },
   },
   'leftover-efi': {
@@ -136,11 +136,11 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
     stops: [],
     front: {
       'live-mover': ['move 2, extend 1 = 512 0 0 2 0 0'],
-      'offline-mover': [
-        'move 2, extend 1 = 512 0 2 2 0 0',
-        'set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0',
-      ],
       'windows-only': ['set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0'],
+      'offline-mover': [
+        'set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0',
+        'move 2, extend 1 = 512 0 2 2 0 0',
+      ],
     },
   },
   'encrypted-donor': {
@@ -188,11 +188,11 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
     stops: [],
     front: {
       'live-mover': ['move 2, extend 1 = 512 0 0 2 0 0'],
-      'offline-mover': [
-        'move 2, extend 1 = 512 0 2 2 0 0',
-        'set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0',
-      ],
       'windows-only': ['set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0'],
+      'offline-mover': [
+        'set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0',
+        'move 2, extend 1 = 512 0 2 2 0 0',
+      ],
     },
   },
   'logical-donor': {
@@ -201,14 +201,14 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
       'live-mover': [
         'shrink 5, extend 2, move 5, shrink 2, extend 1 = 30719.9 0 0 5 30719 0',
         'shrink 5, move 5, shrink 2, extend 1 = 30720.1 0 0 4 30720 0',
-        'shrink 5, extend 2, move 5, shrink 2, extend 1 = 24575.84 20480 0 5 0 0',
         'shrink 5, move 5, shrink 2, extend 1 = 24576.04 20480 0 4 0 0',
+        'shrink 5, extend 2, move 5, shrink 2, extend 1 = 24575.84 20480 0 5 0 0',
       ],
       'offline-mover': [
         'shrink 5, extend 2, move 5, shrink 2, extend 1 = 30719.9 0 2 5 30719 0',
         'shrink 5, move 5, shrink 2, extend 1 = 30720.1 0 2 4 30720 0',
-        'shrink 5, extend 2, move 5, shrink 2, extend 1 = 24575.84 20480 2 5 0 0',
         'shrink 5, move 5, shrink 2, extend 1 = 24576.04 20480 2 4 0 0',
+        'shrink 5, extend 2, move 5, shrink 2, extend 1 = 24575.84 20480 2 5 0 0',
       ],
     },
   },
@@ -242,48 +242,48 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
     stops: [],
     front: {
       'live-mover': ['move 2, extend 1 = 512 0 0 2 0 0'],
-      'offline-mover': [
-        'move 2, extend 1 = 512 0 2 2 0 0',
-        'set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0',
-      ],
       'windows-only': ['set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0'],
+      'offline-mover': [
+        'set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0',
+        'move 2, extend 1 = 512 0 2 2 0 0',
+      ],
     },
   },
   misaligned: {
     stops: [],
     front: {
       'live-mover': ['move 2, extend 1 = 512 0 0 2 0 0'],
-      'offline-mover': [
-        'move 2, extend 1 = 512 0 2 2 0 0',
-        'set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0',
-      ],
       'windows-only': ['set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0'],
+      'offline-mover': [
+        'set-aside 2, extend 1, put-back 2 = 1024 0 0 3 0 0',
+        'move 2, extend 1 = 512 0 2 2 0 0',
+      ],
     },
   },
   'refs-target': {
     stops: [],
     front: {
       'live-mover': ['move 3, extend 2 = 512 0 0 2 0 0'],
-      'offline-mover': [
-        'move 3, extend 2 = 512 0 2 2 0 0',
-        'set-aside 3, extend 2, put-back 3 = 1024 0 0 3 0 0',
-      ],
       'windows-only': ['set-aside 3, extend 2, put-back 3 = 1024 0 0 3 0 0'],
+      'offline-mover': [
+        'set-aside 3, extend 2, put-back 3 = 1024 0 0 3 0 0',
+        'move 3, extend 2 = 512 0 2 2 0 0',
+      ],
     },
   },
   'cluster-map-free-tail': {
     stops: [],
     front: {
       'live-mover': [
-        'shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 127180.8 102400 0 6 39936 0',
-        'shrink 3, move 3, move 2, extend 1 = 133120 102400 0 4 10240 0',
         'shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 135168 102400 0 6 0 0',
+        'shrink 3, move 3, move 2, extend 1 = 133120 102400 0 4 10240 0',
+        'shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 127180.8 102400 0 6 39936 0',
         'shrink 3, move 3, move 2, extend 1 = 131072 122880 0 4 0 0',
       ],
       'offline-mover': [
-        'shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 127180.8 102400 2 6 39936 0',
-        'shrink 3, move 3, move 2, extend 1 = 133120 102400 2 4 10240 0',
         'shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 135168 102400 2 6 0 0',
+        'shrink 3, move 3, move 2, extend 1 = 133120 102400 2 4 10240 0',
+        'shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 127180.8 102400 2 6 39936 0',
         'shrink 3, move 3, move 2, extend 1 = 131072 122880 2 4 0 0',
       ],
     },
@@ -292,15 +292,15 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
     stops: [],
     front: {
       'live-mover': ['move 3, extend 2 = 512 0 0 2 0 0'],
-      'offline-mover': [
-        'move 3, extend 2 = 512 0 2 2 0 0',
-        'set-aside 3, extend 2, put-back 3 = 1024 0 0 3 0 0',
-      ],
       'windows-only': ['set-aside 3, extend 2, put-back 3 = 1024 0 0 3 0 0'],
+      'offline-mover': [
+        'set-aside 3, extend 2, put-back 3 = 1024 0 0 3 0 0',
+        'move 3, extend 2 = 512 0 2 2 0 0',
+      ],
     },
   },
   'fixed-obstacle': { stops: ['stopped-fixed'], front: {} },
-  'no-room': { stops: ['stopped-no-mover'], front: {} },
+  'no-room': { stops: ['no-more-room'], front: {} },
   locked: { stops: ['encrypted-locked'], front: {} },
   'exfat-target': { stops: ['cannot-grow'], front: {} },
   dynamic: { stops: ['dynamic-disk'], front: {} },

@@ -38,7 +38,7 @@ export interface Variant {
   bytes: number;
 }
 
-const CHECK_EVERY = 256;
+const CHECK_EVERY = 32;
 
 /**
  * All unbeaten routes of up to {@link MOST_STEPS} steps on the board, into `front`. Skeletons are looked at by

@@ -1,4 +1,5 @@
 import { redirect } from '@sveltejs/kit';
+import { readWorkshop } from '$lib/server/workshop';
 import type { PageServerLoad } from './$types';
 
 /** A route is shown for the survey and the target it was planned on, stale or not. */
@@ -6,4 +7,5 @@ export const load: PageServerLoad = async ({ parent, params }) => {
   const { job } = await parent();
   if (!job.survey || !job.target) redirect(307, `/jobs/${params.number}/survey`);
   if (!job.goal || !job.answer?.routes[0]) redirect(307, `/jobs/${params.number}/target`);
+  return await readWorkshop();
 };

@@ -1,36 +1,67 @@
 <script lang="ts">
   import { SegmentedControl } from '@skeletonlabs/skeleton-svelte';
+  import { invalidateAll } from '$app/navigation';
   import type { Basin, ScaleKind, Spot } from '$core/chart';
   import { bytesOf, endOf, sentenceName } from '$core/disk';
-  import { formatDuration, formatMib, formatShare, formatSize } from '$core/units';
+  import { DEFAULT_RATES, inOrder, SHIPPED_KITS, theFew, type Preference, type Route } from '$core/planning';
+  import { formatMib, formatShare, formatSize } from '$core/units';
+  import { send, type Refusal, type Saved } from '$ui/api';
   import RouteTable from '$ui/chart/RouteTable.svelte';
   import TideChart from '$ui/chart/TideChart.svelte';
   import { jobDisk } from '$ui/jobDisk';
-  import Term from '$ui/Term.svelte';
+  import Refused from '$ui/Refused.svelte';
+  import Compare from '$ui/route/Compare.svelte';
+  import Figures from '$ui/route/Figures.svelte';
+  import RouteCard from '$ui/route/RouteCard.svelte';
+  import TimeChart from '$ui/route/TimeChart.svelte';
   import { TOOL_NAME } from '$ui/words';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
   const job = $derived(data.job);
   const here = $derived(jobDisk(job));
-  const route = $derived(job.answer!.routes[0]!);
-  const totals = $derived(route.totals);
   const disk = $derived(here.disk);
+  const routes = $derived(job.answer!.routes);
   const now = $derived(bytesOf(disk, here.target));
 
+  const rates = $derived(data.workshop.rates ?? DEFAULT_RATES);
+  const kitNames = $derived(
+    new Map([...SHIPPED_KITS, ...(data.workshop.kits ?? [])].map((kit) => [kit.id, kit.name])),
+  );
+  const kitName = (id: string): string => kitNames.get(id) ?? id;
+  const toolNames = $derived(new Map((data.workshop.tools ?? []).map((tool) => [tool.id, tool.name])));
+  const toolName = (id: string): string => TOOL_NAME[id] ?? toolNames.get(id) ?? id;
+
+  // svelte-ignore state_referenced_locally
+  let prefer = $state<Preference>(job.goal?.options.prefer ?? 'safe');
+  let kit = $state('');
+  const order = $derived(inOrder(routes, prefer).filter((index) => kit === '' || routes[index]!.kit === kit));
+  const few = $derived(theFew(routes, order, prefer));
+  const rest = $derived(order.filter((index) => !few.some((pick) => pick.index === index)));
+  const kitsHere = $derived([...new Set(routes.map((route) => route.kit))]);
+
+  // svelte-ignore state_referenced_locally
+  let wanted = $state<number | null>(job.chosen);
+  const shown = $derived(wanted !== null && routes[wanted] ? wanted : (few[0]?.index ?? 0));
+  const route = $derived(routes[shown]!);
+  let beside = $state<number | null>(null);
+  const second = $derived(beside !== null && beside !== shown ? (routes[beside] ?? null) : null);
+
+  let view = $state<'chart' | 'compare'>('chart');
   let scale = $state<ScaleKind>('legible');
   let selected = $state<{ spot: Spot; basin: Basin } | null>(null);
+  const show = (index: number): void => {
+    wanted = index;
+    selected = null;
+  };
 
-  /** The target and every donor: what is free in them afterwards. */
-  const freeAfterwards = $derived(
-    disk.partitions.flatMap((partition) => {
-      const left = route.asLeft.partitions.find((candidate) => candidate.number === partition.number);
-      const used = partition.volume?.used;
-      if (!left || used == null || left.sectors === partition.sectors) return [];
-      const size = bytesOf(disk, left);
-      return { name: sentenceName(partition), free: size - used, size };
-    }),
-  );
+  let refusal = $state<Refusal | null>(null);
+  async function choose(version = job.version): Promise<void> {
+    const reply = await send<Saved>('PUT', `/api/v1/jobs/${job.number}/route`, { version, chosen: shown });
+    refusal = reply.ok ? null : reply.refusal;
+    if (reply.ok) await invalidateAll();
+  }
+
   const donors = $derived(
     disk.partitions.filter((partition) =>
       route.steps.some((step) => step.verb === 'shrink' && step.partition === partition.number),
@@ -41,13 +72,15 @@
       donors.length > 0
         ? `Room comes from ${donors.map(sentenceName).join(' and ')}.`
         : 'Room comes from unallocated space.',
-      disk.partitions.some((partition) => partition.role === 'recovery') && route.keepsRecoveryBehind
-        ? `Recovery stays behind ${sentenceName(here.target)}.`
+      disk.partitions.some((partition) => partition.role === 'recovery')
+        ? route.keepsRecoveryBehind
+          ? `Recovery stays behind ${sentenceName(here.target)}.`
+          : `Recovery no longer stands behind ${sentenceName(here.target)}: a later update can't take room from there.`
         : '',
     ].join(' '),
   );
-  const moment = (strip: number) =>
-    strip === 0 ? 'as found' : strip === route.steps.length ? 'as left' : `after step ${strip}`;
+  const moment = (strip: number, of: Route) =>
+    strip === 0 ? 'as found' : strip === of.steps.length ? 'as left' : `after step ${strip}`;
   /** How far the selected partition is from where it was found. */
   const shift = $derived.by(() => {
     const partition = selected?.basin.partition;
@@ -58,18 +91,44 @@
       ? 'where it was found'
       : `${formatSize(Math.abs(by))} to the ${by > 0 ? 'right' : 'left'}`;
   });
-  const kits = $derived(
-    [...new Set(route.steps.map((step) => TOOL_NAME[step.tool] ?? step.tool))].join(', '),
+  const compared = $derived(
+    [...few.map((pick) => pick.index), ...rest].map((index) => ({
+      index,
+      route: routes[index]!,
+      kit: kitName(routes[index]!.kit),
+    })),
   );
+  const PREFER: [Preference, string][] = [
+    ['safe', 'least exposure'],
+    ['quick', 'least copying'],
+    ['few-steps', 'fewest steps'],
+  ];
 </script>
 
 <svelte:head><title>Route · {job.customer} · Gentle Tide</title></svelte:head>
 
-<div class="screen">
+{#snippet card(index: number, reasons: readonly string[])}
+  <RouteCard
+    route={routes[index]!}
+    kit={kitName(routes[index]!.kit)}
+    {reasons}
+    shown={index === shown}
+    chosen={index === job.chosen}
+    beside={index === beside}
+    onshow={() => show(index)}
+    onbeside={() => {
+      beside = beside === index ? null : index;
+      view = 'chart';
+    }}
+  />
+{/snippet}
+
+<div class="screen" class:wide={second !== null}>
   <main>
     {#if job.goal?.stale}
       <p class="stale" role="status">
-        This route is <b>stale</b>: the survey or the target changed after it was planned.
+        These routes are <b>stale</b>: the survey, the target, the tools or the rates changed after they were
+        planned.
         <a href="/jobs/{job.number}/target">Ask for the size again</a>
       </p>
     {:else}
@@ -78,97 +137,130 @@
           <h1>Grow {sentenceName(here.target)} from {formatSize(now)} to {formatSize(job.goal!.size)}</h1>
           <p class="soft">{subtitle}</p>
         </div>
-        <SegmentedControl value={scale} onValueChange={({ value }) => (scale = value as ScaleKind)}>
-          <SegmentedControl.Label class="visually-hidden">Scale of the chart</SegmentedControl.Label>
-          <SegmentedControl.Control>
-            <SegmentedControl.Indicator />
-            <SegmentedControl.Item value="legible"
-              ><SegmentedControl.ItemText>Legible</SegmentedControl.ItemText><SegmentedControl.ItemHiddenInput
-              /></SegmentedControl.Item
-            >
-            <SegmentedControl.Item value="true"
-              ><SegmentedControl.ItemText>True scale</SegmentedControl.ItemText
-              ><SegmentedControl.ItemHiddenInput /></SegmentedControl.Item
-            >
-          </SegmentedControl.Control>
-        </SegmentedControl>
+        <div class="switches">
+          <SegmentedControl value={view} onValueChange={({ value }) => (view = value as typeof view)}>
+            <SegmentedControl.Label class="visually-hidden">What is shown</SegmentedControl.Label>
+            <SegmentedControl.Control>
+              <SegmentedControl.Indicator />
+              <SegmentedControl.Item value="chart"
+                ><SegmentedControl.ItemText>Tide chart</SegmentedControl.ItemText
+                ><SegmentedControl.ItemHiddenInput /></SegmentedControl.Item
+              >
+              <SegmentedControl.Item value="compare"
+                ><SegmentedControl.ItemText>Side by side</SegmentedControl.ItemText
+                ><SegmentedControl.ItemHiddenInput /></SegmentedControl.Item
+              >
+            </SegmentedControl.Control>
+          </SegmentedControl>
+          {#if view === 'chart'}
+            <SegmentedControl value={scale} onValueChange={({ value }) => (scale = value as ScaleKind)}>
+              <SegmentedControl.Label class="visually-hidden">Scale of the chart</SegmentedControl.Label>
+              <SegmentedControl.Control>
+                <SegmentedControl.Indicator />
+                <SegmentedControl.Item value="legible"
+                  ><SegmentedControl.ItemText>Legible</SegmentedControl.ItemText
+                  ><SegmentedControl.ItemHiddenInput /></SegmentedControl.Item
+                >
+                <SegmentedControl.Item value="true"
+                  ><SegmentedControl.ItemText>True scale</SegmentedControl.ItemText
+                  ><SegmentedControl.ItemHiddenInput /></SegmentedControl.Item
+                >
+              </SegmentedControl.Control>
+            </SegmentedControl>
+          {/if}
+        </div>
       </div>
-      <TideChart
-        {disk}
-        steps={route.steps}
-        {scale}
-        selected={selected?.spot ?? null}
-        onselect={(spot, basin) => (selected = { spot, basin })}
-      />
-      <details>
-        <summary>The same as a table</summary>
-        <RouteTable {disk} steps={route.steps} />
-      </details>
+      {#if view === 'compare'}
+        <Compare {disk} target={here.target} routes={compared} {toolName} {shown} onshow={show} />
+        <h2 class="where">Where the time goes</h2>
+        <TimeChart routes={compared.slice(0, 12)} media={disk.media} {rates} />
+        <p class="soft small">
+          Computed with {rates.copying[disk.media].low}–{rates.copying[disk.media].high} MiB/s for this kind of
+          drive. <a href="/settings">The workshop’s rates</a>
+        </p>
+      {:else}
+        <div class:pair={second !== null}>
+          <section aria-label="Chart of the route">
+            {#if second}<h2 class="which">{route.title}</h2>{/if}
+            <TideChart
+              {disk}
+              steps={route.steps}
+              {scale}
+              selected={selected?.spot ?? null}
+              onselect={(spot, basin) => (selected = { spot, basin })}
+            />
+          </section>
+          {#if second}
+            <section aria-label="Chart beside it">
+              <h2 class="which">{second.title}</h2>
+              <TideChart {disk} steps={second.steps} {scale} selected={null} onselect={() => undefined} />
+            </section>
+          {/if}
+        </div>
+        <details>
+          <summary>The same as a table</summary>
+          <RouteTable {disk} steps={route.steps} />
+        </details>
+      {/if}
     {/if}
   </main>
 
   {#if !job.goal?.stale}
     <aside aria-label="Figures of this route">
       <h2>This route</h2>
-      <p class="name">{route.title} <span class="tools">{kits}</span></p>
-      <dl>
-        <div>
-          <dt>Data copied</dt>
-          <dd class="figure">{formatSize(totals.bytesCopied)}</dd>
-        </div>
-        <div>
-          <dt>Time on this drive</dt>
-          <dd class="figure">{formatDuration(totals.seconds)}</dd>
-        </div>
-        <div>
-          <dt>Steps</dt>
-          <dd class="figure">{totals.steps}</dd>
-        </div>
-        <div>
-          <dt>Restarts</dt>
-          <dd class="figure">{totals.restarts}</dd>
-        </div>
-        {#if totals.handOvers > 0}
-          <div>
-            <dt>
-              <Term word="Hand-overs"
-                >The change from one tool to another within the route; the disk is read again there.</Term
-              >
-            </dt>
-            <dd class="figure">{totals.handOvers}</dd>
-          </div>
-        {/if}
-        <div>
-          <dt>
-            <Term word="Exposure"
-              >Time in which a power cut leaves a partition that only a resume can mend.</Term
-            >
-          </dt>
-          <dd class="figure" class:exposed={totals.exposedBytes > 0}>
-            {formatDuration(totals.exposedSeconds)}
-          </dd>
-        </div>
-        <div>
-          <dt><Term word="Stranded">Unallocated space that no partition will take up.</Term></dt>
-          <dd class="figure">{formatSize(totals.stranded)}</dd>
-        </div>
-        {#each freeAfterwards as { name, free, size } (name)}
-          <div>
-            <dt>{name} free afterwards</dt>
-            <dd class="figure">{formatSize(free)} · {formatShare(free, size)}</dd>
-          </div>
-        {/each}
-      </dl>
+      <p class="name">{route.title} <span class="tools">{kitName(route.kit)}</span></p>
+      <Figures {disk} {route} />
+      {#if refusal}<Refused {refusal} onoverwrite={(version) => void choose(version)} />{/if}
+      <button class="btn action choose" disabled={shown === job.chosen} onclick={() => choose()}
+        >{shown === job.chosen ? 'This route is chosen' : 'Choose this route'}</button
+      >
+
+      <div class="found">
+        <h2>Routes found · {order.length}</h2>
+        <label
+          ><span class="visually-hidden">Of which kit</span><select class="input" bind:value={kit}>
+            <option value="">all kits</option>
+            {#each kitsHere as id (id)}<option value={id}>{kitName(id)}</option>{/each}
+          </select></label
+        >
+        <label
+          ><span class="visually-hidden">Ordered by</span><select class="input" bind:value={prefer}>
+            {#each PREFER as [id, says] (id)}<option value={id}>{says}</option>{/each}
+          </select></label
+        >
+      </div>
+      <ul class="cards">
+        {#each few as { index, reasons } (index)}{@render card(index, reasons)}{/each}
+      </ul>
+      {#if kit === '' && !few.some((pick) => pick.reasons.includes('Windows only'))}
+        <p class="soft small">Windows alone has no way to this size.</p>
+      {/if}
+      {#if rest.length > 0}
+        <details>
+          <summary>{rest.length} more, each better in something</summary>
+          <ul class="cards">
+            {#each rest as index (index)}{@render card(index, [])}{/each}
+          </ul>
+        </details>
+      {/if}
+      {#each job.answer!.findings as finding (finding.code + finding.title)}
+        <p class="soft small">{finding.title}. {finding.detail}</p>
+      {/each}
       <h2>Why each step</h2>
       <ol>
-        {#each route.steps as step, i (i)}<li>{step.why}</li>{/each}
+        {#each route.steps as step, i (i)}
+          <li>
+            {step.why}
+            {#if step.verb === 'move' && step.repair}<b>{step.repair}</b>{/if}
+          </li>
+        {/each}
       </ol>
     </aside>
 
     <footer aria-live="polite">
       {#if selected}
         {@const { basin, spot } = selected}
-        <div class="who"><span>Selected</span><b>{basin.name}, {moment(spot.strip)}</b></div>
+        <div class="who"><span>Selected</span><b>{basin.name}, {moment(spot.strip, route)}</b></div>
         <div>
           <span>Starts and ends at</span>
           <b class="figure"
@@ -196,6 +288,54 @@
 </div>
 
 <style>
+  .switches {
+    display: grid;
+    gap: 0.375rem;
+    justify-items: end;
+  }
+  .pair {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+    gap: 1rem;
+  }
+  .which {
+    margin: 0 0 0.5rem;
+  }
+  .where {
+    margin: 1.25rem 0 0;
+  }
+  .small {
+    font-size: 0.8438rem;
+    padding: 0.375rem 0;
+  }
+  .small a {
+    color: var(--accent-ink);
+    text-decoration: underline;
+  }
+  .choose {
+    width: 100%;
+    margin: 0.75rem 0 1.125rem;
+  }
+  .found {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 0.375rem;
+    align-items: center;
+    margin-bottom: 0.5rem;
+  }
+  .found h2 {
+    grid-column: 1 / 3;
+    margin: 0;
+  }
+  .found .input {
+    padding: 0.125rem 1.5rem 0.125rem 0.5rem;
+    font-size: 0.8125rem;
+  }
+  .cards {
+    display: grid;
+    gap: 0.5rem;
+    padding: 0;
+  }
   .screen {
     flex: 1;
     display: grid;
@@ -211,7 +351,7 @@
     justify-content: space-between;
     align-items: start;
     gap: 1rem;
-    padding-right: 7rem;
+    padding-right: 0.75rem;
     margin-bottom: 0.875rem;
   }
   aside {
@@ -240,26 +380,6 @@
     background: var(--chip-accent);
     color: var(--accent-ink);
     white-space: nowrap;
-  }
-  dl {
-    margin-bottom: 1.25rem;
-  }
-  dl div {
-    display: flex;
-    justify-content: space-between;
-    gap: 1rem;
-    padding: 0.1875rem 0;
-  }
-  dt {
-    color: var(--ink-soft);
-  }
-  dd {
-    white-space: nowrap;
-    letter-spacing: -0.02em;
-  }
-  .exposed {
-    color: var(--exposed);
-    font-weight: 650;
   }
   ol {
     list-style: decimal;
@@ -319,6 +439,17 @@
   .stale a {
     color: var(--accent-ink);
     text-decoration: underline;
+  }
+  /* Two charts need the whole width; what stood beside them comes below. */
+  .wide {
+    grid-template-columns: minmax(0, 1fr);
+    grid-template-rows: auto;
+  }
+  .wide aside {
+    grid-row: auto;
+    grid-column: 1;
+    border-left: 0;
+    border-top: 1px solid var(--line);
   }
   @media (max-width: 64rem) {
     .screen {

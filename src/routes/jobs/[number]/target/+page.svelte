@@ -1,14 +1,41 @@
 <script lang="ts">
-  import { Slider } from '@skeletonlabs/skeleton-svelte';
+  import { Progress, Slider } from '@skeletonlabs/skeleton-svelte';
   import { goto, invalidateAll } from '$app/navigation';
   import { bytesOf, endOf, sentenceName, unallocated, worthShowing } from '$core/disk';
-  import { planRoutes, spareOf } from '$core/planning';
-  import { exactText, formatMib, formatSize, GIB, MIB, readGoal, roundDown, roundUp } from '$core/units';
+  import type { Finding } from '$core/finding';
+  import {
+    blocksFor,
+    largestSizes,
+    planRoutes,
+    taskOf,
+    SHIPPED_KITS,
+    spareOf,
+    type EffortPoint,
+    type GoalOptions,
+    type Preference,
+    type RoutesAnswer,
+    type RoutesRequest,
+  } from '$core/planning';
+  import {
+    exactText,
+    formatMib,
+    formatShare,
+    formatSize,
+    GIB,
+    MIB,
+    readGoal,
+    roundDown,
+    roundUp,
+  } from '$core/units';
+  import { effortInWorker, planInWorker, type PlanProgress } from '$lib/workers/plan';
   import { send, type Refusal, type Saved } from '$ui/api';
   import FindingCard from '$ui/FindingCard.svelte';
   import { jobDisk } from '$ui/jobDisk';
   import Refused from '$ui/Refused.svelte';
+  import Donors from '$ui/target/Donors.svelte';
+  import EffortChart from '$ui/target/EffortChart.svelte';
   import Fill from '$ui/target/Fill.svelte';
+  import Permissions from '$ui/target/Permissions.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -19,24 +46,44 @@
   const used = $derived(here.target.volume?.used ?? null);
 
   // svelte-ignore state_referenced_locally
+  let options = $state.raw<GoalOptions>(job.goal?.options ?? {});
+  // svelte-ignore state_referenced_locally
   let keepText = $state(String(job.goal?.keepFreePercent ?? 10));
   const keep = $derived(Number(keepText.replace(',', '.').replace('%', '').trim()));
   const keepGood = $derived(keepText.trim() !== '' && keep >= 0 && keep <= 95);
   const keepFree = $derived({ percent: keepGood ? keep : 0, bytes: 0 });
+  let wantedText = $state('20');
+  const wanted = $derived(Number(wantedText.replace(',', '.').replace('%', '').trim()) / 100);
 
-  /** Everything there is: its answer holds the most, and the reason where there is nothing. */
-  const limit = $derived.by(() => {
-    const outcome = planRoutes({
-      survey: job.survey!.document,
-      disk: here.disk.number,
-      goal: { partition: here.target.number, max: true },
-      kits: ['offline-mover'],
-      keepFree,
-    });
-    if (!outcome.ok) throw new Error(outcome.problems[0]?.message);
-    return outcome.value;
+  const allKits = $derived(
+    [...SHIPPED_KITS, ...(data.workshop.kits ?? [])].map(({ id, name }) => ({ id, name })),
+  );
+  const kits = $derived(options.kits ?? allKits.map((kit) => kit.id));
+  const request = $derived<Omit<RoutesRequest, 'goal'>>({
+    survey: job.survey!.document,
+    disk: here.disk.number,
+    keepFree,
+    workshop: data.workshop,
+    ...options,
+    kits,
   });
-  const most = $derived(limit.largest);
+
+  /** The most for each kit; held amounts do not count for that. */
+  const mostByKit = $derived.by((): Record<string, number> => {
+    const goal = { partition: here.target.number, max: true };
+    const task = taskOf(here.machine, { ...request, gives: {}, goal });
+    if (!task.ok) throw new Error(task.problems[0]?.message);
+    return blocked.length > 0 ? {} : largestSizes(task.value);
+  });
+  const blocked = $derived(blocksFor(here.machine, here.disk, here.target));
+  const most = $derived(Math.max(now, ...Object.values(mostByKit)));
+  /** Why there is nothing to be had. */
+  const nothing = $derived.by((): Finding[] => {
+    if (most > now) return [];
+    const goal = { partition: here.target.number, max: true };
+    const outcome = planRoutes({ ...request, goal }, { nodes: 1 });
+    return outcome.ok ? outcome.value.findings : [];
+  });
   const least = $derived(Math.min(most, roundUp(now + 1, MIB)));
   const frame = $derived({ now, used, least, most });
 
@@ -48,119 +95,193 @@
   });
   const reading = $derived(typed.text.trim() === '' ? null : readGoal(typed.text, typed.field, frame));
   const total = $derived(reading?.ok ? reading.total : null);
-  const tooMuch = $derived(total !== null && total > most);
+  const tooMuch = $derived(total !== null && total > most && !options.mayEnlargeDisk);
   const message = $derived(reading && !reading.ok ? reading.message : '');
+  const take = (size: number): void => {
+    typed = { field: 'total', text: exactText(size) };
+  };
   /** The slider rests on whole GiB where the range is wide, and on the exact ends. */
   function slide(bytes: number): void {
     const coarse = most - least > 20 * GIB ? roundDown(bytes, GIB) : bytes;
-    const size = bytes >= most ? most : Math.min(most, Math.max(least, coarse));
-    typed = { field: 'total', text: exactText(size) };
+    take(bytes >= most ? most : Math.min(most, Math.max(least, coarse)));
   }
   const field = (which: 'total' | 'added'): string => {
     if (typed.field === which) return typed.text;
     if (total === null) return '';
     return which === 'total' ? exactText(total) : `+${exactText(total - now)}`;
   };
-
-  const giver = $derived(
-    here.disk.partitions
-      .filter(
-        (partition) =>
-          partition.role === 'data' && partition !== here.target && partition.first > here.target.first,
-      )
-      .map((partition) => ({ partition, spare: spareOf(here.disk, partition, keepFree) })),
+  /** The size at which the wanted share is free. */
+  const forWanted = $derived(
+    used !== null && wanted > 0 && wanted < 0.95 ? roundUp(used / (1 - wanted), MIB) : null,
   );
 
-  const unallocatedBehind = $derived(
+  const donors = $derived(
+    here.disk.partitions
+      .filter((partition) => partition.role === 'data' && partition !== here.target)
+      .map((partition) => ({ partition, spare: spareOf(here.disk, partition, keepFree) })),
+  );
+  const unallocatedInAll = $derived(
     unallocated(here.disk.usableRelocated, here.disk.partitions)
-      .filter((gap) => gap.first >= endOf(here.target) && worthShowing(here.disk, gap))
+      .filter((gap) => worthShowing(here.disk, gap))
+      .reduce((sum, gap) => sum + bytesOf(here.disk, gap), 0),
+  );
+  const inReach = $derived(
+    unallocated(here.disk.usable, here.disk.partitions)
+      .filter((gap) => gap.first === endOf(here.target))
       .reduce((sum, gap) => sum + bytesOf(here.disk, gap), 0),
   );
 
-  let refusal = $state<Refusal | null>(null);
-  let busy = $state(false);
+  // Size against effort: worked out beside the page, anew when something changes that it hangs on.
+  const POINTS = 24;
+  let effort = $state.raw<EffortPoint[] | null>(null);
+  $effect(() => {
+    effort = null;
+    const asked = { ...$state.snapshot(request), goal: { partition: here.target.number, max: true } };
+    if (most <= now) return;
+    const sizes = Array.from({ length: POINTS }, (_, i) =>
+      roundUp(now + ((most - now) * (i + 1)) / POINTS, MIB),
+    );
+    // Right up to what is in reach nothing is moved: that is the first break.
+    const stops = inReach > 0 ? [now + inReach, now + inReach + 1] : [];
+    const all = [...new Set([...sizes, ...stops].map((size) => Math.min(most, size)))]
+      .map((size) => (size === most || size === now + inReach ? size : roundUp(size, MIB)))
+      .filter((size) => size > now)
+      .sort((a, b) => a - b);
+    const stop = new AbortController();
+    const soon = setTimeout(() => {
+      void effortInWorker(asked, all, stop.signal).then((points) => {
+        if (points) effort = points;
+      });
+    }, 400);
+    return () => {
+      clearTimeout(soon);
+      stop.abort();
+    };
+  });
 
-  async function ask(version = job.version): Promise<void> {
+  let refusal = $state<Refusal | null>(null);
+  let planning = $state<PlanProgress | null>(null);
+  let stopped = $state(false);
+  let cancel: AbortController | null = null;
+
+  /** The search may take its time here, since it can be stopped. */
+  const PATIENCE = { milliseconds: 9000, nodes: 8000 };
+
+  async function ask(version = job.version, found?: RoutesAnswer): Promise<void> {
     if (total === null || !keepGood) return;
-    busy = true;
+    stopped = false;
+    let answer = found;
+    if (!answer) {
+      planning = { share: 0, kit: '' };
+      cancel = new AbortController();
+      const goal = { partition: here.target.number, size: total };
+      const outcome = await planInWorker(
+        { ...$state.snapshot(request), goal },
+        PATIENCE,
+        (progress) => (planning = progress),
+        cancel.signal,
+      );
+      planning = null;
+      if (!outcome) {
+        stopped = true;
+        return;
+      }
+      if (outcome.ok) answer = outcome.value;
+    }
     const reply = await send<Saved>('PUT', `/api/v1/jobs/${job.number}/goal`, {
       version,
       size: total,
       keepFreePercent: keep,
+      options: { ...options, kits },
+      ...(answer ? { answer } : {}),
     });
-    busy = false;
     refusal = reply.ok ? null : reply.refusal;
+    again = (current) => void ask(current, answer);
     if (!reply.ok) return;
-    if (tooMuch) await invalidateAll();
+    if (answer && !answer.reached) await invalidateAll();
     else await goto(`/jobs/${job.number}/route`, { invalidateAll: true });
   }
+  let again = $state<((version: number) => void) | undefined>();
+
+  const toggleKit = (id: string): void => {
+    const next = kits.includes(id) ? kits.filter((one) => one !== id) : [...kits, id];
+    if (next.length > 0)
+      options = { ...options, kits: allKits.map((kit) => kit.id).filter((one) => next.includes(one)) };
+  };
+  const PREFER: [Preference, string][] = [
+    ['safe', 'least exposure'],
+    ['quick', 'least copying'],
+    ['few-steps', 'fewest steps'],
+  ];
 
   /** What stood in the way of the goal that was last asked for. */
-  const stopped = $derived(
+  const stops = $derived(
     job.answer && !job.answer.reached && job.goal && !job.goal.stale ? job.answer.findings : [],
   );
-  const nothing = $derived(limit.reached ? [] : limit.findings);
 </script>
 
 <svelte:head><title>Target · {job.customer} · Gentle Tide</title></svelte:head>
 
 <main class="page middle">
   <h1>How much should {name} get?</h1>
-  {#if most <= now}
-    <p class="soft">With the offline mover {name} cannot get any more than it has. This is why:</p>
+  {#if most <= now && !(here.disk.media === 'virtual')}
+    <p class="soft">With these kits {name} cannot get any more than it has. This is why:</p>
     <div class="cards">
-      {#each nothing as finding (finding.code)}<FindingCard {finding} />{/each}
+      {#each nothing as finding (finding.code + finding.title)}<FindingCard {finding} />{/each}
     </div>
-  {:else}
-    <div class="columns">
-      <form
-        onsubmit={(event) => {
-          event.preventDefault();
-          void ask();
-        }}
-        novalidate
-      >
-        <div class="pair">
-          <label>
-            <span>New total</span>
-            <input
-              class="input figure"
-              value={field('total')}
-              oninput={(event) => (typed = { field: 'total', text: event.currentTarget.value })}
-              aria-invalid={message !== '' || tooMuch}
-              aria-describedby="goal-says goal-limits"
-              autocomplete="off"
-              placeholder="200 GiB"
-            />
-          </label>
-          <label>
-            <span>Amount added</span>
-            <input
-              class="input figure"
-              value={field('added')}
-              oninput={(event) => (typed = { field: 'added', text: event.currentTarget.value })}
-              aria-invalid={message !== '' || tooMuch}
-              aria-describedby="goal-says goal-limits"
-              autocomplete="off"
-              placeholder="+80 GiB"
-            />
-          </label>
-        </div>
-        <p id="goal-says" class="says" class:error={message !== ''} aria-live="polite">
-          {#if message}
-            {message}
-          {:else if total !== null && tooMuch}
-            {formatSize(total)} is more than the most. You can ask all the same and see what stops it.
-          {:else if total !== null}
-            That is {formatSize(total)}, exactly <span class="figure">{formatMib(total)}</span>; {formatSize(
-              total - now,
-            )} more than now.
-          {:else}
-            A bare number means GiB, and GB is read as GiB. <span class="figure">40 %</span> asks for that share
-            free.
-          {/if}
-        </p>
+  {/if}
+  <div class="columns">
+    <form
+      onsubmit={(event) => {
+        event.preventDefault();
+        void ask();
+      }}
+      novalidate
+    >
+      <div class="pair">
+        <label>
+          <span>New total</span>
+          <input
+            class="input figure"
+            value={field('total')}
+            oninput={(event) => (typed = { field: 'total', text: event.currentTarget.value })}
+            aria-invalid={message !== '' || tooMuch}
+            aria-describedby="goal-says goal-limits"
+            autocomplete="off"
+            placeholder="200 GiB"
+          />
+        </label>
+        <label>
+          <span>Amount added</span>
+          <input
+            class="input figure"
+            value={field('added')}
+            oninput={(event) => (typed = { field: 'added', text: event.currentTarget.value })}
+            aria-invalid={message !== '' || tooMuch}
+            aria-describedby="goal-says goal-limits"
+            autocomplete="off"
+            placeholder="+80 GiB"
+          />
+        </label>
+      </div>
+      <p id="goal-says" class="says" class:error={message !== ''} aria-live="polite">
+        {#if message}
+          {message}
+        {:else if total !== null && tooMuch}
+          {formatSize(total)} is more than the most. You can ask all the same and see what stops it.
+        {:else if total !== null}
+          That is {formatSize(total)}, exactly <span class="figure">{formatMib(total)}</span>; {formatSize(
+            total - now,
+          )} more than now{#if used !== null}, {formatSize(total - used)} free ({formatShare(
+              total - used,
+              total,
+            )}){/if}.
+        {:else}
+          A bare number means GiB, and GB is read as GiB. <span class="figure">40 %</span> asks for that share free.
+        {/if}
+      </p>
 
+      {#if most > now}
         <Slider
           value={[Math.round(Math.min(most, Math.max(least, total ?? now)) / MIB)]}
           min={Math.round(least / MIB)}
@@ -180,13 +301,35 @@
               >{formatMib(least)}</span
             ></span
           >
-          <span class="most"
+          <button type="button" class="most" onclick={() => take(most)}
             >most <b class="figure">{formatSize(most)}</b><br /><span class="figure soft"
               >{formatMib(most)}</span
-            ></span
+            ></button
           >
         </p>
+      {/if}
 
+      <fieldset>
+        <legend>With which kits, and the most for each</legend>
+        {#each allKits as kit (kit.id)}
+          <label class="line"
+            ><input
+              type="checkbox"
+              checked={kits.includes(kit.id)}
+              onchange={() => toggleKit(kit.id)}
+            />{kit.name}
+            <span class="figure soft"
+              >{mostByKit[kit.id] === undefined
+                ? 'not asked'
+                : mostByKit[kit.id]! <= now
+                  ? 'no more than now'
+                  : `up to ${formatSize(mostByKit[kit.id]!)}`}</span
+            ></label
+          >
+        {/each}
+      </fieldset>
+
+      <div class="rows">
         <label class="keep">
           <span>Leave free in each donor</span>
           <span class="unit"
@@ -197,80 +340,129 @@
               aria-describedby="keep-says"
               inputmode="decimal"
               autocomplete="off"
-            /> % of its size afterwards</span
+            /> % afterwards</span
           >
         </label>
-        <p id="keep-says" class="error">{keepGood ? '' : 'Type a share from 0 to 95.'}</p>
-
-        {#if refusal}<Refused {refusal} onoverwrite={(version) => void ask(version)} />{/if}
-        <p class="go">
-          <button class="btn action" disabled={total === null || !keepGood || busy}
-            >{busy ? 'Planning …' : 'Find the route'}</button
+        <label class="keep">
+          <span>Wanted free in {name}</span>
+          <span class="unit"
+            ><input class="input figure" bind:value={wantedText} inputmode="decimal" autocomplete="off" /> %
+            {#if forWanted !== null}<button
+                type="button"
+                class="link"
+                disabled={forWanted <= now}
+                onclick={() => take(Math.min(forWanted, most))}
+                >{forWanted <= now
+                  ? 'has it already'
+                  : `take ${formatSize(Math.min(forWanted, most))}`}</button
+              >{/if}</span
           >
-        </p>
-      </form>
+        </label>
+        <label class="keep">
+          <span>Order the routes by</span>
+          <select
+            class="input"
+            value={options.prefer ?? 'safe'}
+            onchange={(event) => (options = { ...options, prefer: event.currentTarget.value as Preference })}
+          >
+            {#each PREFER as [id, says] (id)}<option value={id}>{says}</option>{/each}
+          </select>
+        </label>
+      </div>
+      <p id="keep-says" class="error">{keepGood ? '' : 'Type a share from 0 to 95.'}</p>
+      <details>
+        <summary>What may be done on the way</summary>
+        <Permissions disk={here.disk} target={here.target} {options} onoptions={(next) => (options = next)} />
+      </details>
 
-      <div class="picture">
-        <Fill title="{name} now" size={now} {used} scale={Math.max(most, total ?? 0)} />
-        {#if total !== null && !tooMuch}
-          <Fill title="{name} afterwards" size={total} {used} scale={most} />
-        {:else}
-          <div class="blank">
-            {tooMuch
-              ? `${formatSize(total ?? 0)} is not there`
-              : `${name} afterwards, once a size is asked for`}
-          </div>
-        {/if}
-        <div>
-          <h2>Where the room can come from</h2>
-          <ul>
-            <li>
-              <span>Unallocated behind {name}, taken first</span>
-              <span class="figure">{formatSize(unallocatedBehind)}</span>
-            </li>
-            {#each giver as { partition, spare } (partition.number)}
-              <li>
-                <span>{sentenceName(partition)}</span><span class="figure"
-                  >{spare > 0 ? `up to ${formatSize(spare)}` : 'nothing to spare'}</span
-                >
-              </li>
-            {/each}
-          </ul>
+      {#if refusal}<Refused {refusal} onoverwrite={again} />{/if}
+      {#if planning}
+        <div class="planning">
+          <Progress value={Math.round(planning.share * 100)} max={100}>
+            <Progress.Label>Looking for routes</Progress.Label>
+            <Progress.Track><Progress.Range /></Progress.Track>
+          </Progress>
+          <button type="button" class="btn btn-sm quiet" onclick={() => cancel?.abort()}>Stop looking</button>
         </div>
+      {:else}
+        <p class="go">
+          <button class="btn action" disabled={total === null || !keepGood}>Find the routes</button>
+          {#if stopped}<span role="status" class="soft">Stopped. Nothing was changed.</span>{/if}
+        </p>
+      {/if}
+    </form>
+
+    <div class="picture">
+      <Fill title="{name} now" size={now} {used} scale={Math.max(most, total ?? 0)} />
+      {#if total !== null && !tooMuch}
+        <Fill title="{name} afterwards" size={total} {used} scale={Math.max(most, total)} />
+      {:else}
+        <div class="blank">
+          {tooMuch
+            ? `${formatSize(total ?? 0)} is not there`
+            : `${name} afterwards, once a size is asked for`}
+        </div>
+      {/if}
+      <div>
+        <h2>Where the room can come from</h2>
+        <p class="first">
+          <span>Unallocated, taken first</span><span class="figure">{formatSize(unallocatedInAll)}</span>
+        </p>
+        <Donors
+          disk={here.disk}
+          {donors}
+          gives={options.gives ?? {}}
+          ongives={(gives) => (options = { ...options, gives })}
+        />
       </div>
     </div>
-    {#if stopped.length > 0}
-      <section aria-label="What stops it">
-        <h2>
-          {formatSize(job.goal!.size)} cannot be reached. The most is {formatSize(job.answer!.largest)}.
-        </h2>
-        <div class="cards">
-          {#each stopped as finding (finding.code)}<FindingCard {finding} />{/each}
-        </div>
-      </section>
-    {/if}
+  </div>
+
+  {#if stops.length > 0}
+    <section aria-label="What stops it">
+      <h2>
+        {formatSize(job.goal!.size)} cannot be reached. The most is {formatSize(job.answer!.largest)}.
+      </h2>
+      <div class="cards">
+        {#each stops as finding (finding.code + finding.title)}<FindingCard {finding} />{/each}
+      </div>
+    </section>
+  {/if}
+  {#if most > now}
+    <section aria-label="Size against effort">
+      <h2>
+        Size against effort <span class="soft"
+          >what the cheapest route copies; press a point to ask for its size</span
+        >
+      </h2>
+      {#if effort}
+        <EffortChart points={effort} asked={total} onchoose={take} />
+      {:else}<p class="soft waiting" role="status">Working it out …</p>{/if}
+    </section>
   {/if}
 </main>
 
 <style>
   .columns {
     display: grid;
-    grid-template-columns: minmax(0, 1fr) minmax(0, 1.1fr);
-    gap: 3rem;
+    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+    gap: 2.5rem;
     align-items: start;
   }
   form {
     background: var(--card);
     border: 1px solid var(--line);
     border-radius: 0.75rem;
-    padding: 1.25rem 1.5rem;
+    padding: 1.125rem 1.375rem;
   }
   .pair {
     display: grid;
     grid-template-columns: 1fr 1fr;
     gap: 1rem;
   }
-  label > span:first-child {
+  .pair label > span:first-child,
+  .keep > span:first-child,
+  legend {
     display: block;
     font-weight: 600;
     margin-bottom: 0.25rem;
@@ -291,26 +483,80 @@
     display: flex;
     justify-content: space-between;
     font-size: 0.875rem;
-    padding: 0.5rem 0 1.25rem;
+    padding: 0.5rem 0 0.875rem;
   }
   .most {
     text-align: right;
+    line-height: inherit;
+  }
+  .most:hover,
+  .link {
+    text-decoration: underline;
+  }
+  .link {
+    color: var(--accent-ink);
+    font-size: 0.875rem;
+  }
+  .line {
+    display: flex;
+    align-items: center;
+    gap: 0.5rem;
+    padding: 0.125rem 0;
+  }
+  .line .figure {
+    margin-left: auto;
+    font-size: 0.875rem;
+  }
+  .rows {
+    display: grid;
+    gap: 0.5rem;
+    padding-top: 0.875rem;
+  }
+  .keep {
+    display: grid;
+    grid-template-columns: 11.5rem minmax(0, 1fr);
+    align-items: center;
+  }
+  .keep > span:first-child {
+    margin: 0;
+    font-size: 0.875rem;
+  }
+  .keep .input {
+    padding: 0.25rem 0.625rem;
   }
   .unit {
     display: flex;
     align-items: center;
     gap: 0.5rem;
     white-space: nowrap;
+    font-size: 0.875rem;
   }
   .unit .input {
-    width: 5rem;
+    width: 4.5rem;
+  }
+  details {
+    padding-bottom: 0.875rem;
+  }
+  summary {
+    cursor: pointer;
+    color: var(--accent-ink);
+    font-weight: 600;
+    padding-bottom: 0.5rem;
   }
   .go {
-    padding-top: 0.25rem;
+    display: flex;
+    align-items: center;
+    gap: 1rem;
+  }
+  .planning {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) auto;
+    gap: 1rem;
+    align-items: end;
   }
   .picture {
     display: grid;
-    gap: 1.5rem;
+    gap: 1.25rem;
   }
   .blank {
     display: grid;
@@ -320,14 +566,16 @@
     border-radius: 6px;
     color: var(--ink-soft);
   }
-  li {
+  .first {
     display: flex;
     justify-content: space-between;
-    gap: 1rem;
     padding: 0.375rem 0;
     border-top: 1px solid var(--line);
   }
-  form :global([data-scope='slider'][data-part='range']) {
+  .waiting {
+    min-height: 15rem;
+  }
+  form :global([data-part='range']) {
     background: var(--accent);
   }
   form :global([data-scope='slider'][data-part='thumb']) {

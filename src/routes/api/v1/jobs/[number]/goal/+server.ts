@@ -5,12 +5,13 @@ import { planGoal } from '$lib/server/goal';
 import { saveGoal } from '$lib/server/jobs';
 import { badInput } from '$lib/server/problem';
 import { validate } from '$lib/server/schemas';
+import { readWorkshop } from '$lib/server/workshop';
 
 export const PUT: RequestHandler = ({ request, params }) =>
   onJob(params['number'], async (job) => {
     const body = await readBody(request, validate.saveGoal);
     if (!body.ok) return body.response;
-    const { version, size, keepFreePercent = 0 } = body.value;
-    const planned = planGoal(job, { size, keepFreePercent });
+    const { version, size, keepFreePercent = 0, options = {}, answer } = body.value;
+    const planned = planGoal(job, { size, keepFreePercent, options, answer }, await readWorkshop());
     return planned.ok ? saveGoal(job.number, version, planned.value) : badInput(planned.problems);
   });

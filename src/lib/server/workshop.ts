@@ -1,0 +1,58 @@
+import { SHIPPED_KITS, SHIPPED_TOOLS, type Workshop } from '$core/planning';
+import { failure, success, type Outcome, type Problem } from '$core/problem';
+import { change, database, rows, transaction } from './database';
+import { StaleCopy } from './jobs';
+
+/** The workshop's own tools, kits and rates, with the version to be sent with the next save. */
+export interface SavedWorkshop {
+  version: number;
+  workshop: Workshop;
+}
+
+export async function readWorkshop(): Promise<SavedWorkshop> {
+  const [row] = await rows<{ version: number; document: string }>(
+    database(),
+    'SELECT version, document FROM workshop WHERE id = 1',
+  );
+  return row
+    ? { version: row.version, workshop: JSON.parse(row.document) as Workshop }
+    : { version: 1, workshop: {} };
+}
+
+/** Keeps them; goals that were planned with older ones are stale from then on. @throws StaleCopy */
+export async function saveWorkshop(version: number, workshop: Workshop): Promise<number> {
+  return transaction(async (db) => {
+    const [row] = await rows<{ version: number }>(db, 'SELECT version FROM workshop WHERE id = 1 FOR UPDATE');
+    if (row && row.version !== version) throw new StaleCopy(row.version);
+    await change(
+      db,
+      'UPDATE workshop SET version = version + 1, document = ?, updated_at = UTC_TIMESTAMP(3) WHERE id = 1',
+      [JSON.stringify(workshop)],
+    );
+    return version + 1;
+  });
+}
+
+/** What a schema cannot say: ids that are taken, kits that name tools nobody described. */
+export function checkWorkshop(workshop: Workshop): Outcome<Workshop> {
+  const problems: Problem[] = [];
+  const taken = new Set([...SHIPPED_TOOLS, ...SHIPPED_KITS].map((one) => one.id));
+  const own = (what: 'tools' | 'kits', list: readonly { id: string; name: string }[]): void =>
+    list.forEach(({ id, name }, i) => {
+      if (taken.has(id)) {
+        const message = `“${name}” is there already. Give it another name.`;
+        problems.push({ code: 'taken', path: `/${what}/${i}/name`, message });
+      }
+      taken.add(id);
+    });
+  own('tools', workshop.tools ?? []);
+  const tools = new Set([...SHIPPED_TOOLS, ...(workshop.tools ?? [])].map((tool) => tool.id));
+  own('kits', workshop.kits ?? []);
+  workshop.kits?.forEach((kit, i) => {
+    const missing = kit.tools.find((id) => !tools.has(id));
+    if (missing === undefined) return;
+    const message = `The kit “${kit.name}” names the tool “${missing}”, which nobody has described.`;
+    problems.push({ code: 'no-tool', path: `/kits/${i}/tools`, message });
+  });
+  return problems.length > 0 ? failure(...problems) : success(workshop);
+}

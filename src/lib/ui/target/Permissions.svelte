@@ -1,0 +1,119 @@
+<script lang="ts">
+  import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
+  import type { GoalOptions } from '$core/planning';
+  import { exactText, formatSize, parseSize } from '$core/units';
+
+  interface Props {
+    disk: Disk;
+    target: Partition;
+    options: GoalOptions;
+    onoptions: (options: GoalOptions) => void;
+  }
+  let { disk, target, options, onoptions }: Props = $props();
+
+  const others = $derived(
+    disk.partitions.filter((partition) => partition !== target && partition.kind !== 'extended'),
+  );
+  const has = (list: number[] | undefined, number: number): boolean => list?.includes(number) ?? false;
+  function toggle(field: 'fixed' | 'mayDelete', number: number): void {
+    const list = options[field] ?? [];
+    const next = list.includes(number) ? list.filter((one) => one !== number) : [...list, number];
+    onoptions({ ...options, [field]: next });
+  }
+  const place = $derived(options.outside?.[0]);
+  let message = $state('');
+  function outside(text: string): void {
+    message = '';
+    if (text.trim() === '') return onoptions({ ...options, outside: [] });
+    const reading = parseSize(text);
+    if (!reading.ok || reading.entry.kind === 'share') {
+      message = reading.ok ? 'Type a size, for example 500 GiB.' : reading.message;
+      return;
+    }
+    onoptions({ ...options, outside: [{ name: 'bench disk', bytes: reading.entry.bytes }] });
+  }
+</script>
+
+<div class="two">
+  <fieldset>
+    <legend>Stays as it is</legend>
+    {#each others as partition (partition.number)}
+      <label
+        ><input
+          type="checkbox"
+          checked={has(options.fixed, partition.number)}
+          onchange={() => toggle('fixed', partition.number)}
+        />{sentenceName(partition)}<span class="soft">partition {partition.number}</span></label
+      >
+    {/each}
+  </fieldset>
+  <fieldset>
+    <legend>May be deleted, with the owner’s word</legend>
+    {#each others as partition (partition.number)}
+      <label
+        ><input
+          type="checkbox"
+          checked={has(options.mayDelete, partition.number)}
+          onchange={() => toggle('mayDelete', partition.number)}
+        />{sentenceName(partition)}<span class="soft">{formatSize(bytesOf(disk, partition))}</span></label
+      >
+    {/each}
+  </fieldset>
+</div>
+<label class="place">
+  <span>Room on another disk to copy files to</span>
+  <input
+    class="input figure"
+    value={place ? exactText(place.bytes) : ''}
+    placeholder="none"
+    aria-invalid={message !== ''}
+    autocomplete="off"
+    onchange={(event) => outside(event.currentTarget.value)}
+  />
+</label>
+{#if message}<p class="error">{message}</p>{/if}
+{#if disk.media === 'virtual'}
+  <label class="line"
+    ><input
+      type="checkbox"
+      checked={options.mayEnlargeDisk ?? false}
+      onchange={(event) => onoptions({ ...options, mayEnlargeDisk: event.currentTarget.checked })}
+    />This virtual disk may be enlarged</label
+  >
+{/if}
+
+<style>
+  .two {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 1rem;
+  }
+  legend {
+    font-weight: 600;
+    font-size: 0.875rem;
+    padding-bottom: 0.25rem;
+  }
+  fieldset label,
+  .line {
+    display: flex;
+    align-items: center;
+    gap: 0.5rem;
+    padding: 0.125rem 0;
+    font-size: 0.875rem;
+  }
+  .soft {
+    color: var(--ink-soft);
+    margin-left: auto;
+  }
+  .place {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) 9rem;
+    align-items: center;
+    gap: 0.75rem;
+    padding-top: 0.75rem;
+    font-size: 0.875rem;
+  }
+  .place .input {
+    padding: 0.25rem 0.625rem;
+  }
+</style>
