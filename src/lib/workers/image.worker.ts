@@ -2,7 +2,7 @@ import { checkedSource } from '$core/images/source';
 import type { Outcome } from '$core/problem';
 import { surveyFromImage, type ImageProgress, type SurveyDocument } from '$core/survey';
 import type { Said } from './run';
-import type { ReadImage } from './readImage';
+import type { ReadImage } from './asked';
 
 /** Reads a disk image by slices: the file never leaves the machine, and only what tells something is read. */
 self.onmessage = async (event: MessageEvent<ReadImage>) => {

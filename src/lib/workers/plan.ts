@@ -1,20 +1,8 @@
 import type { EffortPoint, RoutesAnswer, RoutesRequest } from '$core/planning';
 import type { Outcome } from '$core/problem';
+import type { PlanAsked, PlanProgress, PlanResult } from './asked';
 import PlanWorker from './plan.worker?worker';
 import { runInWorker } from './run';
-
-export type PlanAsked =
-  | { kind: 'routes'; request: RoutesRequest; milliseconds: number; nodes: number }
-  | { kind: 'effort'; request: RoutesRequest; sizes: number[] };
-
-/** How far the planner is, 0 to 1, and with which kit. */
-export interface PlanProgress {
-  share: number;
-  kit: string;
-}
-
-export type PlanResult =
-  { kind: 'routes'; outcome: Outcome<RoutesAnswer> } | { kind: 'effort'; effort: EffortPoint[] };
 
 const broken = (reason: string): Outcome<RoutesAnswer> => ({
   ok: false,

@@ -1,6 +1,6 @@
 import { effortBySize, planRoutes, type RoutesAnswer } from '$core/planning';
 import type { Outcome } from '$core/problem';
-import type { PlanAsked, PlanProgress, PlanResult } from './plan';
+import type { PlanAsked, PlanProgress, PlanResult } from './asked';
 import type { Said } from './run';
 
 /** Plans beside the page, so that it stays alive; to stop it the page ends the worker. */

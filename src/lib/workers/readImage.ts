@@ -1,14 +1,8 @@
 import type { Outcome } from '$core/problem';
 import type { ImageProgress, SurveyDocument } from '$core/survey';
+import type { ReadImage } from './asked';
 import ImageWorker from './image.worker?worker';
 import { runInWorker } from './run';
-
-/** What the image worker is asked. */
-export interface ReadImage {
-  file: File;
-  machineName: string;
-  takenAt: string;
-}
 
 /**
  * Reads a disk image in a worker.

@@ -27,7 +27,8 @@
     roundDown,
     roundUp,
   } from '$core/units';
-  import { effortInWorker, planInWorker, type PlanProgress } from '$lib/workers/plan';
+  import type { PlanProgress } from '$lib/workers/asked';
+  import { effortInWorker, planInWorker } from '$lib/workers/plan';
   import { send, type Refusal, type Saved } from '$ui/api';
   import FindingCard from '$ui/FindingCard.svelte';
   import { jobDisk } from '$ui/jobDisk';
