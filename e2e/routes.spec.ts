@@ -2,7 +2,6 @@ import type { Page } from '@playwright/test';
 import { expect, test } from './test';
 import { addSurveyedJob, sampleSurvey } from './survey';
 
-const GIB = 2 ** 30;
 /** The search may take its time: that much and a little more. */
 const PATIENCE = { timeout: 20_000 };
 
@@ -108,14 +107,12 @@ test('an amount is held, and what may be deleted goes', async ({ page, request }
   );
 });
 
-test('a tool of one’s own is described, finds what it cannot do, and makes older routes stale', async ({
+test('a tool of one’s own is described, finds what it cannot do, and makes its routes stale when it changes', async ({
   page,
   request,
 }) => {
   const before = (await (await request.get('/api/v1/workshop')).json()) as { version: number };
   const number = await addSurveyedJob(request, roomBehindRecovery());
-  const asked = await request.put(`/api/v1/jobs/${number}/goal`, { data: { version: 2, size: 150 * GIB } });
-  expect(asked.status()).toBe(200);
   try {
     await page.goto('/settings');
     await page.getByRole('button', { name: 'A tool of our own' }).click();
@@ -127,10 +124,8 @@ test('a tool of one’s own is described, finds what it cannot do, and makes old
     await page.getByLabel('Name of the kit').fill('Weak kit');
     await page.getByLabel('Name of the kit').press('Enter');
     await page.getByRole('button', { name: 'Save the settings' }).click();
-    await expect(page.getByText('Routes that were planned before are marked stale.')).toBeVisible();
+    await expect(page.getByText('Routes planned with what changed are marked stale.')).toBeVisible();
 
-    await page.goto(`/jobs/${number}/route`);
-    await expect(page.getByText('These routes are stale')).toBeVisible();
     await ask(page, number, '150 GiB');
     for (const one of ['Windows only', 'Live mover', 'Offline mover']) {
       await page.getByRole('checkbox', { name: one }).uncheck();
@@ -139,6 +134,16 @@ test('a tool of one’s own is described, finds what it cannot do, and makes old
     await page.getByRole('button', { name: 'Find the routes' }).click();
     // It cannot move recovery: only Windows can set it aside.
     await expect(page.getByRole('complementary')).toContainText('Set aside Recovery', PATIENCE);
+
+    // The tool changes, so what was planned with it is stale; other jobs are not.
+    await page.goto('/settings');
+    await moves.getByRole('checkbox', { name: 'recovery' }).check();
+    await page.getByRole('button', { name: 'Save the settings' }).click();
+    await expect(page.getByText('Routes planned with what changed are marked stale.')).toBeVisible();
+    await page.goto(`/jobs/${number}/route`);
+    await expect(page.getByText('These routes are stale')).toBeVisible();
+    const other = await (await request.get('/api/v1/jobs/2614')).json();
+    expect(other.goal.stale).toBe(false);
   } finally {
     const now = (await (await request.get('/api/v1/workshop')).json()) as { version: number };
     if (now.version !== before.version) {

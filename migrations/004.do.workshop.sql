@@ -1,7 +1,7 @@
 -- What a goal asks beyond its size, the workshop's own tools, kits and rates, and the route that was chosen.
 ALTER TABLE goals
   ADD COLUMN options LONGTEXT NULL COMMENT 'kits, donors, permissions and the like, as JSON' CHECK (options IS NULL OR JSON_VALID(options)),
-  ADD COLUMN workshop_version INT UNSIGNED NOT NULL DEFAULT 1 COMMENT 'the tools and rates it was planned with; newer ones make it stale';
+  ADD COLUMN tools_print CHAR(64) NULL COMMENT 'SHA-256 of the tools and rates it was planned with; others make it stale';
 
 ALTER TABLE routes
   ADD COLUMN chosen SMALLINT UNSIGNED NOT NULL DEFAULT 0 COMMENT 'place of the chosen route in the answer';

@@ -13,9 +13,43 @@ const FOLDER = 'docs/screenshots';
 const VIEWS = [
   { name: 'jobs', path: '/' },
   { name: 'survey', path: '/jobs/2614/survey' },
+  {
+    name: 'survey-by-hand',
+    path: '/jobs/2614/survey/by-hand',
+    prepare: (page) => page.getByText('The present survey').click(),
+  },
+  {
+    name: 'survey-ways',
+    path: '/jobs/new',
+    prepare: async (page) => {
+      await page.getByLabel('Customer').fill('Tern Street Clinic');
+      await page.getByLabel('Machine').fill('reception desk');
+      await page.getByRole('button', { name: 'Add the job' }).click();
+      await page.getByText('Write it by hand').waitFor();
+    },
+  },
   { name: 'diagnosis', path: '/jobs/2614/diagnosis' },
-  { name: 'target', path: '/jobs/2614/target' },
+  {
+    name: 'target',
+    path: '/jobs/2614/target',
+    height: 1060,
+    prepare: (page) =>
+      page
+        .getByText(/^Up to/)
+        .first()
+        .waitFor({ timeout: 30_000 }),
+  },
+  { name: 'settings', path: '/settings', height: 1000 },
   { name: 'route', path: '/jobs/2614/route', prepare: (page) => page.locator('[data-spot="2-p5"]').click() },
+  {
+    name: 'route-compare',
+    path: '/jobs/2614/route',
+    height: 1000,
+    prepare: async (page) => {
+      await page.getByText('Side by side').click();
+      await page.waitForTimeout(1500);
+    },
+  },
   {
     name: 'route-true-scale-dark',
     path: '/jobs/2611/route',

@@ -1,5 +1,6 @@
 import { json } from '@sveltejs/kit';
-import { findJob, NoSuchJob, NoSuchRoute, NoSuchTarget, StaleCopy, type Job } from './jobs';
+import { findJob, NoSuchJob, NoSuchRoute, NoSuchTarget, type Job } from './jobs';
+import { StaleCopy } from './staleCopy';
 import { problem } from './problem';
 
 /** The job number of an address, or null where the text is none. */

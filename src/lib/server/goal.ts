@@ -11,7 +11,7 @@ import {
 } from '$core/planning';
 import { machineOf } from '$core/survey';
 import type { Job, NewGoal } from './jobs';
-import type { SavedWorkshop } from './workshop';
+import { toolsPrint } from './workshop';
 
 /** What is asked of a job: a size, and how it may be reached. */
 export interface AskedGoal {
@@ -37,7 +37,7 @@ export const requestOf = (
 });
 
 /** Plans a job's goal. Problem codes: those of the planner, and `no-survey`, `no-target`, `answer-wrong`. */
-export function planGoal(job: Job, asked: AskedGoal, { version, workshop }: SavedWorkshop): Outcome<NewGoal> {
+export function planGoal(job: Job, asked: AskedGoal, workshop: Workshop): Outcome<NewGoal> {
   const { survey, target } = job;
   if (!survey) {
     return failure({
@@ -62,7 +62,7 @@ export function planGoal(job: Job, asked: AskedGoal, { version, workshop }: Save
     size,
     keepFreePercent,
     options,
-    workshopVersion: version,
+    toolsPrint: toolsPrint(workshop, options.kits),
     answer: answer.value,
   });
 }

@@ -13,9 +13,12 @@ import {
   saveGoal,
   saveSurvey,
   saveTarget,
-  StaleCopy,
+  chooseRoute,
+  NoSuchRoute,
 } from './jobs';
 import { migrate } from './migrate';
+import { StaleCopy } from './staleCopy';
+import { checkWorkshop, readWorkshop, saveWorkshop } from './workshop';
 
 beforeAll(async () => {
   await migrate();
@@ -76,7 +79,7 @@ describe('jobs', () => {
 
     const ask = async (size: number) => {
       const job = (await findJob(number))!;
-      const planned = planGoal(job, { size, keepFreePercent: 10, options: {} }, { version: 1, workshop: {} });
+      const planned = planGoal(job, { size, keepFreePercent: 10, options: {} }, {});
       if (!planned.ok) throw new Error(planned.problems[0]!.message);
       await saveGoal(number, job.version, planned.value);
     };
@@ -89,7 +92,73 @@ describe('jobs', () => {
     expect(await stage()).toEqual({ stage: 'diagnosis', stale: true, goal: null });
     const job = (await findJob(number))!;
     expect(job.goal).toMatchObject({ size: 200 * GIB, stale: true });
-    expect(job.answer!.routes).toHaveLength(1);
+    expect(job.answer!.routes.length).toBeGreaterThan(1);
+  });
+
+  it('keep which route was chosen, and refuse one that is not there', async () => {
+    const { number } = await newJob();
+    const job = (await findJob(number))!;
+    const planned = planGoal(job, { size: 200 * GIB, keepFreePercent: 10, options: {} }, {});
+    if (!planned.ok) throw new Error('the clinic has routes');
+    const version = await saveGoal(number, job.version, planned.value);
+    await expect(chooseRoute(number, version, 99)).rejects.toBeInstanceOf(NoSuchRoute);
+    await chooseRoute(number, version, 1);
+    expect((await findJob(number))!.chosen).toBe(1);
+    expect((await listJobs())[0]!.routeTitle).toBe(planned.value.answer.routes[1]!.title);
+  });
+
+  it('take an answer from the browser only where it fits the disk and reaches the size', async () => {
+    const { number } = await newJob();
+    const job = (await findJob(number))!;
+    const asked = { size: 200 * GIB, keepFreePercent: 10, options: {} };
+    const planned = planGoal(job, asked, {});
+    if (!planned.ok) throw new Error('the clinic has routes');
+    const { answer } = planned.value;
+    expect(planGoal(job, { ...asked, answer }, {}).ok).toBe(true);
+    const wrong = [
+      { ...asked, size: 190 * GIB, answer },
+      {
+        ...asked,
+        answer: { ...answer, routes: [{ ...answer.routes[0]!, steps: answer.routes[0]!.steps.slice(1) }] },
+      },
+    ];
+    for (const one of wrong) {
+      const refused = planGoal(job, one, {});
+      expect(!refused.ok && refused.problems[0]).toMatchObject({
+        code: 'answer-wrong',
+        path: '/answer/routes/0',
+      });
+    }
+  });
+
+  it('go stale when the tools or rates that they were planned with change, and not by others', async () => {
+    const { number } = await newJob();
+    const rates = {
+      copying: {
+        hdd: { low: 1, high: 2 },
+        'sata-ssd': { low: 1, high: 2 },
+        nvme: { low: 1, high: 2 },
+        virtual: { low: 1, high: 2 },
+      },
+      step: { low: 1, high: 2 },
+      restart: { low: 1, high: 2 },
+    };
+    const stale = async () => (await findJob(number))!.goal!.stale;
+    const job = (await findJob(number))!;
+    const { version, workshop } = await readWorkshop();
+    const planned = planGoal(job, { size: 200 * GIB, keepFreePercent: 10, options: {} }, workshop);
+    if (!planned.ok) throw new Error('the clinic has routes');
+    await saveGoal(number, job.version, planned.value);
+    expect(await stale()).toBe(false);
+    const kits = [{ id: 'ours', name: 'Ours', tools: ['windows'] }];
+    await saveWorkshop(version, { kits });
+    expect(await stale()).toBe(false);
+    await expect(saveWorkshop(version, {})).rejects.toBeInstanceOf(StaleCopy);
+    await saveWorkshop(version + 1, { kits, rates });
+    expect(await stale()).toBe(true);
+    await saveWorkshop(version + 2, {});
+    expect(await stale()).toBe(false);
+    expect(checkWorkshop({ kits: [{ id: 'x', name: 'X', tools: ['nobody'] }] }).ok).toBe(false);
   });
 
   it('refuse a save made on a stale copy, and keep nothing of it', async () => {

@@ -1,8 +1,10 @@
 import { bytesOf, sentenceName } from '$core/disk';
-import type { GoalOptions, RoutesAnswer } from '$core/planning';
+import type { GoalOptions, RoutesAnswer, Workshop } from '$core/planning';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { change, database, rows, transaction, type Db } from './database';
+import { StaleCopy } from './staleCopy';
 import type { SurveySource } from './surveys';
+import { readWorkshop, toolsPrint } from './workshop';
 
 export type Stage = 'survey' | 'diagnosis' | 'target' | 'route';
 
@@ -65,8 +67,8 @@ interface SummaryRow {
   goal_disk: number | null;
   goal_partition: number | null;
   goal_size: number | null;
-  goal_workshop: number | null;
-  workshop_version: number;
+  goal_options: string | null;
+  goal_tools: string | null;
   route_reached: number | null;
   route_title: string | null;
 }
@@ -76,7 +78,6 @@ interface JobRow extends SummaryRow {
   survey_document: string | null;
   survey_created_at: Date | null;
   keep_free_percent: number | null;
-  options: string | null;
   route_document: string | null;
   chosen: number | null;
 }
@@ -85,18 +86,17 @@ const SUMMARY_COLUMNS = `
   j.number, j.customer, j.machine, j.version, j.updated_at, j.disk_number, j.partition_number,
   j.target_name, j.target_size, j.target_used, s.id AS survey_id,
   g.id AS goal_id, g.survey_id AS goal_survey_id, g.disk_number AS goal_disk,
-  g.partition_number AS goal_partition, g.size_bytes AS goal_size, g.workshop_version AS goal_workshop,
-  w.version AS workshop_version,
+  g.partition_number AS goal_partition, g.size_bytes AS goal_size, g.options AS goal_options,
+  g.tools_print AS goal_tools,
   r.reached AS route_reached, r.title AS route_title`;
 
 const DOCUMENT_COLUMNS = `
   s.source AS survey_source, s.document AS survey_document, s.created_at AS survey_created_at,
-  g.keep_free_percent, g.options, r.document AS route_document, r.chosen`;
+  g.keep_free_percent, r.document AS route_document, r.chosen`;
 
 /** Each job with its newest survey, its newest goal, and that goal's newest route. */
 const NEWEST = `
     FROM jobs j
-    JOIN workshop w ON w.id = 1
     LEFT JOIN surveys s ON s.id = (SELECT MAX(id) FROM surveys WHERE job_id = j.id)
     LEFT JOIN goals g ON g.id = (SELECT MAX(id) FROM goals WHERE job_id = j.id)
     LEFT JOIN routes r ON r.id = (SELECT MAX(id) FROM routes WHERE goal_id = g.id)`;
@@ -106,13 +106,14 @@ export async function listJobs(): Promise<JobSummary[]> {
     database(),
     `SELECT ${SUMMARY_COLUMNS} ${NEWEST} ORDER BY j.number DESC`,
   );
-  return found.map(summaryOf);
+  const { workshop } = await readWorkshop();
+  return found.map((row) => summaryOf(row, workshop));
 }
 
 export async function findJob(number: number): Promise<Job | null> {
   const sql = `SELECT ${SUMMARY_COLUMNS}, ${DOCUMENT_COLUMNS} ${NEWEST} WHERE j.number = ?`;
   const [row] = await rows<JobRow>(database(), sql, [number]);
-  return row ? jobOf(row) : null;
+  return row ? jobOf(row, (await readWorkshop()).workshop) : null;
 }
 
 /** Adds a job, under the next free number where none is given; jobs added at once wait for each other. */
@@ -132,13 +133,6 @@ export async function createJob(customer: string, machine: string, wanted?: numb
     ]);
     return number;
   });
-}
-
-/** A save came too late: somebody else saved this job since it was opened. */
-export class StaleCopy extends Error {
-  constructor(readonly current: number) {
-    super(`the job is at version ${current} by now`);
-  }
 }
 
 /** The survey has no such partition. */
@@ -194,7 +188,7 @@ export interface NewGoal {
   size: number;
   keepFreePercent: number;
   options: GoalOptions;
-  workshopVersion: number;
+  toolsPrint: string;
   answer: RoutesAnswer;
 }
 
@@ -204,7 +198,7 @@ export async function saveGoal(number: number, version: number, goal: NewGoal): 
     const { insertId } = await change(
       db,
       `INSERT INTO goals (job_id, survey_id, disk_number, partition_number, size_bytes, keep_free_percent, options,
-                          workshop_version)
+                          tools_print)
        VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
       [
         id,
@@ -214,7 +208,7 @@ export async function saveGoal(number: number, version: number, goal: NewGoal): 
         goal.size,
         goal.keepFreePercent,
         JSON.stringify(goal.options),
-        goal.workshopVersion,
+        goal.toolsPrint,
       ],
     );
     const route = goal.answer.routes[0];
@@ -320,7 +314,7 @@ function proposedTarget(survey: SurveyDocument): { disk: number; partition: numb
   return null;
 }
 
-function jobOf(row: JobRow): Job {
+function jobOf(row: JobRow, workshop: Workshop): Job {
   return {
     number: row.number,
     customer: row.customer,
@@ -345,8 +339,8 @@ function jobOf(row: JobRow): Job {
             partition: row.goal_partition!,
             size: row.goal_size!,
             keepFreePercent: row.keep_free_percent!,
-            options: row.options === null ? {} : (JSON.parse(row.options) as GoalOptions),
-            stale: isStale(row),
+            options: optionsOf(row),
+            stale: isStale(row, workshop),
           },
     answer: row.route_document === null ? null : (JSON.parse(row.route_document) as RoutesAnswer),
     chosen: row.chosen ?? 0,
@@ -354,15 +348,18 @@ function jobOf(row: JobRow): Job {
 }
 
 /** A goal counts for the survey, target, tools and rates that it was asked on. */
-const isStale = (row: SummaryRow): boolean =>
+const isStale = (row: SummaryRow, workshop: Workshop): boolean =>
   row.goal_id !== null &&
   (row.goal_survey_id !== row.survey_id ||
-    row.goal_workshop !== row.workshop_version ||
+    row.goal_tools !== toolsPrint(workshop, optionsOf(row).kits) ||
     row.goal_disk !== row.disk_number ||
     row.goal_partition !== row.partition_number);
 
-function summaryOf(row: SummaryRow): JobSummary {
-  const stale = isStale(row);
+const optionsOf = (row: SummaryRow): GoalOptions =>
+  row.goal_options === null ? {} : (JSON.parse(row.goal_options) as GoalOptions);
+
+function summaryOf(row: SummaryRow, workshop: Workshop): JobSummary {
+  const stale = isStale(row, workshop);
   const current = row.goal_id !== null && !stale;
   const stage: Stage =
     row.survey_id === null ? 'survey' : !current ? 'diagnosis' : row.route_reached === 1 ? 'route' : 'target';

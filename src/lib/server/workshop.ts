@@ -1,7 +1,8 @@
+import { createHash } from 'node:crypto';
 import { SHIPPED_KITS, SHIPPED_TOOLS, type Workshop } from '$core/planning';
 import { failure, success, type Outcome, type Problem } from '$core/problem';
 import { change, database, rows, transaction } from './database';
-import { StaleCopy } from './jobs';
+import { StaleCopy } from './staleCopy';
 
 /** The workshop's own tools, kits and rates, with the version to be sent with the next save. */
 export interface SavedWorkshop {
@@ -55,4 +56,20 @@ export function checkWorkshop(workshop: Workshop): Outcome<Workshop> {
     problems.push({ code: 'no-tool', path: `/kits/${i}/tools`, message });
   });
   return problems.length > 0 ? failure(...problems) : success(workshop);
+}
+
+/**
+ * What tells whether a plan was made with the same tools and rates: those of the kits that it may use. Another tool
+ * in the settings changes nothing for a plan that does not know it.
+ */
+export function toolsPrint(workshop: Workshop, kits: readonly string[] | undefined): string {
+  const own = (workshop.kits ?? [])
+    .filter((kit) => kits?.includes(kit.id))
+    .map((kit) => ({
+      ...kit,
+      tools: kit.tools.map((id) => workshop.tools?.find((tool) => tool.id === id) ?? id),
+    }));
+  return createHash('sha256')
+    .update(JSON.stringify([workshop.rates ?? null, own]))
+    .digest('hex');
 }

@@ -89,7 +89,7 @@
     refusal = reply.ok ? null : reply.refusal;
     if (!reply.ok) return;
     await invalidateAll();
-    said = 'Saved. Routes that were planned before are marked stale.';
+    said = 'Saved. Routes planned with what changed are marked stale.';
   }
 </script>
 

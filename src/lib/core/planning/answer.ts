@@ -3,7 +3,7 @@ import type { Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
 import { machineOf } from '../survey';
 import { blocksFor } from './blocks';
-import { frontFor, largestFor, type KitFront } from './kitFront';
+import { frontFor, largestFor, MOST_PARTITIONS, type KitFront } from './kitFront';
 import { taskOf, type RoutesRequest, type Task } from './request';
 import { byPreference, routeOf, type Route } from './route';
 import { MOST_STEPS } from './search/search';
@@ -119,13 +119,16 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
 /** The largest size is settled with a smaller share of the search than the routes. */
 const LARGEST_SHARE = 0.25;
 
-/** The most that each kit can give the target, in bytes. */
+/**
+ * The most that each kit can give the target, in bytes. On a disk that the search can't see whole it is what pushing
+ * alone reaches: a diagnosis is asked for at every turn and must be quick.
+ */
 export function largestSizes(task: Task): Record<string, number> {
   const limit = clusterLimit(task.target) ?? Infinity;
   const found = bytesOf(task.disk, task.target);
   const until = Date.now() + MILLISECONDS;
   const budget = () => ({
-    nodes: MOST_NODES * LARGEST_SHARE,
+    nodes: task.disk.partitions.length > MOST_PARTITIONS ? 0 : MOST_NODES * LARGEST_SHARE,
     steps: MOST_STEPS,
     stopped: () => Date.now() > until,
   });

@@ -18,7 +18,7 @@ export async function loadDemoData(): Promise<boolean> {
   const others = await rows(db, `SELECT id FROM jobs WHERE number NOT IN (${places}) LIMIT 1`, numbers);
   if (others.length === 0) {
     await change(db, `DELETE FROM jobs WHERE number IN (${places})`, numbers);
-    const workshop = await readWorkshop();
+    const { workshop } = await readWorkshop();
     for (const demo of DEMO_JOBS) {
       await createJob(demo.customer, demo.machine, demo.number);
       const version = await saveSurvey(demo.number, 1, demo.survey, 'document');

@@ -1,8 +1,8 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
 import { readBody } from '$lib/server/body';
-import { StaleCopy } from '$lib/server/jobs';
 import { badInput, problem } from '$lib/server/problem';
 import { validate } from '$lib/server/schemas';
+import { StaleCopy } from '$lib/server/staleCopy';
 import { checkWorkshop, readWorkshop, saveWorkshop } from '$lib/server/workshop';
 
 export const GET: RequestHandler = async () => json(await readWorkshop());

@@ -98,6 +98,16 @@
       kit: kitName(routes[index]!.kit),
     })),
   );
+  /** What a technician without a mover has, against the way that copies least. */
+  const windowsAlone = $derived.by((): string => {
+    const alone = routes[few.find((pick) => pick.reasons.includes('Windows only'))?.index ?? -1];
+    const least = routes[few.find((pick) => pick.reasons.includes('copies least'))?.index ?? -1];
+    if (!alone) return 'Windows alone has no way to this size.';
+    if (!least || alone === least) return 'Windows alone does it, and nothing copies less.';
+    const more = alone.totals.bytesCopied - least.totals.bytesCopied;
+    const steps = alone.totals.steps - least.totals.steps;
+    return `Windows alone copies ${formatSize(more)} more than the least, with ${Math.abs(steps)} ${steps < 0 ? 'fewer' : 'more'} steps.`;
+  });
   const PREFER: [Preference, string][] = [
     ['safe', 'least exposure'],
     ['quick', 'least copying'],
@@ -232,9 +242,7 @@
       <ul class="cards">
         {#each few as { index, reasons } (index)}{@render card(index, reasons)}{/each}
       </ul>
-      {#if kit === '' && !few.some((pick) => pick.reasons.includes('Windows only'))}
-        <p class="soft small">Windows alone has no way to this size.</p>
-      {/if}
+      {#if kit === ''}<p class="soft small">{windowsAlone}</p>{/if}
       {#if rest.length > 0}
         <details>
           <summary>{rest.length} more, each better in something</summary>

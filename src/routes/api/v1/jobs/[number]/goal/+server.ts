@@ -12,6 +12,10 @@ export const PUT: RequestHandler = ({ request, params }) =>
     const body = await readBody(request, validate.saveGoal);
     if (!body.ok) return body.response;
     const { version, size, keepFreePercent = 0, options = {}, answer } = body.value;
-    const planned = planGoal(job, { size, keepFreePercent, options, answer }, await readWorkshop());
+    const planned = planGoal(
+      job,
+      { size, keepFreePercent, options, answer },
+      (await readWorkshop()).workshop,
+    );
     return planned.ok ? saveGoal(job.number, version, planned.value) : badInput(planned.problems);
   });
