@@ -3,7 +3,7 @@ import type { Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
 import { machineOf } from '../survey';
 import { blocksFor } from './blocks';
-import { frontFor, largestFor, MOST_PARTITIONS, type KitFront } from './kitFront';
+import { frontFor, largestFor, type KitFront } from './kitFront';
 import { taskOf, type RoutesRequest, type Task } from './request';
 import { byPreference, routeOf, type Route } from './route';
 import { MOST_STEPS } from './search/search';
@@ -91,7 +91,8 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
     largestByKit[kit.id] = Math.max(foundSize, most);
     const size = task.size === 'max' ? largestByKit[kit.id]! : task.size;
     if (size <= foundSize || size > limit) return;
-    fronts.push(frontFor(task, kit, size, budgetFor(1, i + 1)));
+    const seeds = fronts.filter((front) => front.size === size).flatMap((front) => front.choices);
+    fronts.push(frontFor(task, kit, size, budgetFor(1, i + 1), seeds));
   });
   const reached = fronts.flatMap((front) => front.routes.map((judged) => ({ front, judged })));
   const sizes = reached.map(({ judged }) => sizeLeft(task, judged.left.partitions));
@@ -128,7 +129,7 @@ export function largestSizes(task: Task): Record<string, number> {
   const found = bytesOf(task.disk, task.target);
   const until = Date.now() + MILLISECONDS;
   const budget = () => ({
-    nodes: task.disk.partitions.length > MOST_PARTITIONS ? 0 : MOST_NODES * LARGEST_SHARE,
+    nodes: MOST_NODES * LARGEST_SHARE,
     steps: MOST_STEPS,
     stopped: () => Date.now() > until,
   });

@@ -4,6 +4,7 @@ import { judge, type Judged } from './criteria';
 import { donorBound } from './floors';
 import { largestByPushing, pushesFor } from './pushing';
 import type { Task } from './request';
+import { retooled } from './retool';
 import { Front } from './search/front';
 import { boardOf, type Board } from './search/pieces';
 import {
@@ -23,15 +24,28 @@ export const MOST_PARTITIONS = 12;
 /** The unbeaten routes of a kit, and how far the promise of completeness goes. */
 export interface KitFront {
   kit: Kit;
+  /** Bytes that the target ends with. */
+  size: number;
   routes: Judged[];
+  /** The steps of each route with the tools that could do them. */
+  choices: Choice[][];
   /** Every unbeaten route of up to 8 steps is there. */
   complete: boolean;
   /** The budget ran out. */
   stopped: boolean;
 }
 
-/** All unbeaten routes to the size, with one kit. */
-export function frontFor(task: Task, kit: Kit, size: number, budget: Budget): KitFront {
+/**
+ * All unbeaten routes to the size, with one kit.
+ * @param seeds what other kits were found to do to the same size: a good beginning, from which the search has less to prove
+ */
+export function frontFor(
+  task: Task,
+  kit: Kit,
+  size: number,
+  budget: Budget,
+  seeds: readonly Choice[][] = [],
+): KitFront {
   const front = new Front<Found>();
   const judged = new Map<Choice[], Judged>();
   const judgeChoices = (choices: Choice[]) => {
@@ -39,8 +53,10 @@ export function frontFor(task: Task, kit: Kit, size: number, budget: Budget): Ki
     if (found) judged.set(choices, found);
     return found;
   };
-  for (const choices of pushesFor(task, kit, size)) {
-    const found = heldBack(task) ? null : judgeChoices(choices);
+  const pushes = heldBack(task) ? [] : pushesFor(task, kit, size);
+  const begun = [...pushes, ...seeds.map((choices) => retooled(task, kit, choices))];
+  for (const choices of begun) {
+    const found = choices && judgeChoices(choices);
     if (found) front.add({ ...found, value: { choices, vector: found.vector } });
   }
   const whole = task.disk.partitions.length <= MOST_PARTITIONS;
@@ -48,16 +64,25 @@ export function frontFor(task: Task, kit: Kit, size: number, budget: Budget): Ki
   const finished = searchFront(variantsOf(task, kit, goal), goal, front, judgeChoices, budget);
   const routes = front.members.map((member) => judged.get(member.value.choices)!);
   const longest = routes.every((route) => route.steps.length <= 8);
-  return { kit, routes, complete: whole && finished && longest, stopped: !finished };
+  const choices = front.members.map((member) => member.value.choices);
+  return { kit, size, routes, choices, complete: whole && finished && longest, stopped: !finished };
 }
 
-/** The most bytes that a kit can give the target, without enlarging the disk. */
+/**
+ * The most bytes that a kit can give the target, without enlarging the disk: what pushing alone reaches, or more where
+ * the search finds a way to it. On a disk that the search can't see whole it is not asked.
+ */
 export function largestFor(task: Task, kit: Kit, budget: Budget): number {
-  const variants = variantsOf(task, kit, 0);
+  const { sectorSize, partitions } = task.disk;
   const pushed = heldBack(task) ? task.target.sectors : largestByPushing(task, kit);
+  if (partitions.length > MOST_PARTITIONS) return pushed * sectorSize;
+  const variants = variantsOf(task, kit, 0);
   const enough = Math.max(0, ...variants.map((variant) => roomInAll(variant.board, 0)));
-  const most = pushed >= enough ? pushed : searchLargest(variants, pushed, enough, budget);
-  return most * task.disk.sectorSize;
+  if (pushed >= enough) return pushed * sectorSize;
+  const most = searchLargest(variants, pushed, enough, { ...budget });
+  // What the search says can be had must also be found as a route.
+  const found = most > pushed && frontFor(task, kit, most * sectorSize, budget).routes.length > 0;
+  return (found ? most : pushed) * sectorSize;
 }
 
 /** Pushing knows nothing of amounts that somebody holds. */

@@ -278,6 +278,27 @@ describe('what is asked', () => {
     }
   });
 
+  it('answers for all there is with the kits that get the most only', () => {
+    // Windows alone gets no further than the 200 MiB in reach, since the volume behind it can't be copied anywhere.
+    const disk = diskSpec({ size: 5202 }, [
+      { role: 'windows', size: 2000, used: 1900 },
+      { role: 'data', size: 2000, used: 2000, fileSystem: 'ntfs', gap: 200 },
+    ]);
+    const answer = plan({ survey: surveyWith(disk), disk: 0, goal: { partition: 1, max: true } });
+    expect(answer.largestByKit).toEqual({
+      'windows-only': 2200 * MIB,
+      'live-mover': 3200 * MIB,
+      'offline-mover': 3200 * MIB,
+    });
+    expect([...new Set(answer.routes.map((route) => route.kit))].sort()).toEqual([
+      'live-mover',
+      'offline-mover',
+    ]);
+    for (const route of answer.routes) {
+      expect(route.asLeft.partitions.find((one) => one.number === 1)!.sectors * 512).toBe(answer.largest);
+    }
+  });
+
   it('is stopped when asked to, and says so', () => {
     const answer = plan({ survey, disk: 0, goal }, { cancelled: () => true, nodes: 50_000 });
     expect(answer.findings.map((one) => one.code)).toContain('stopped-early');

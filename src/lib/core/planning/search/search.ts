@@ -86,6 +86,8 @@ class Search {
   }
 
   run(): boolean {
+    const target = this.board.pieces[this.board.target]!;
+    if (this.targetMoves && (target.movers | target.moversOnceDecrypted) === 0) return true;
     return this.visit(startOf(this.variant, this.aim));
   }
 
