@@ -10,6 +10,7 @@ import { smallCase } from './test/smallDisks';
 import {
   canExtend,
   canShrink,
+  criteriaOf,
   layoutsAlong,
   planRoutes,
   SHIPPED_TOOLS,
@@ -28,15 +29,8 @@ const plan = (request: RoutesRequest, planning = SHORT): RoutesAnswer => {
   if (!answer.ok) throw new Error(JSON.stringify(answer.problems));
   return answer.value;
 };
-type Criteria = [number, number, number, number, number, number];
-const vector = ({ totals, keepsRecoveryBehind }: Route): Criteria => [
-  totals.bytesCopied,
-  totals.exposedBytes,
-  totals.restarts,
-  totals.steps,
-  totals.idle,
-  keepsRecoveryBehind ? 0 : 1,
-];
+type Criteria = ReturnType<typeof criteriaOf>;
+const vector = criteriaOf;
 const covers = (a: Criteria, b: Criteria) => a.every((value, i) => value <= b[i]!);
 
 const partitionSpec: fc.Arbitrary<PartitionSpec> = fc

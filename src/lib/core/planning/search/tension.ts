@@ -124,20 +124,21 @@ export function contradiction(
   }
   if (last < 0) return null;
   // Still changing after as many rounds as there are positions: a circle that feeds itself.
-  let node = last;
-  for (let i = 0; i < count; i++) node = edges[by[node]!]!.from;
-  return demandOf(cycleFrom(edges, by, node), amounts, allowed);
+  return demandOf(cycleFrom(edges, by, last), amounts, allowed);
 }
 
+/** The circle that a walk back from `start` ends in: through it, or one that feeds itself on the way. */
 function cycleFrom(edges: readonly Constraint[], by: Int32Array, start: number): Constraint[] {
-  const cycle: Constraint[] = [];
+  const walked: Constraint[] = [];
+  const seen = new Map<number, number>();
   let node = start;
-  do {
+  while (!seen.has(node)) {
+    seen.set(node, walked.length);
     const edge = edges[by[node]!]!;
-    cycle.push(edge);
+    walked.push(edge);
     node = edge.from;
-  } while (node !== start && cycle.length <= edges.length);
-  return cycle;
+  }
+  return walked.slice(seen.get(node));
 }
 
 function demandOf(

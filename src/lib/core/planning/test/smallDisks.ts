@@ -1,6 +1,6 @@
 import { diskSpec, surveyWith, type PartitionSpec } from '../../survey/sketch';
 import type { SurveyDocument } from '../../survey';
-import { planRoutes, type RoutesRequest } from '..';
+import { criteriaOf, planRoutes, type RoutesRequest } from '..';
 import { MIB } from '../../units';
 import { uncovered, type SmallDisk, type SmallPiece, type SmallVector } from './exhaustive';
 
@@ -177,14 +177,7 @@ export function compare({ disk, request }: SmallCase, most: number, nodes: numbe
   const answer = planRoutes(request, { milliseconds: 60_000, nodes, steps: disk.mostSteps });
   if (!answer.ok) throw new Error(answer.problems.map((one) => one.message).join(' '));
   if (answer.value.findings.some((one) => one.code === 'stopped-early')) return { kind: 'unknown' };
-  const front = answer.value.routes.map(({ totals, keepsRecoveryBehind }): SmallVector => [
-    totals.bytesCopied,
-    totals.exposedBytes,
-    totals.restarts,
-    totals.steps,
-    totals.idle,
-    keepsRecoveryBehind ? 0 : 1,
-  ]);
+  const front: SmallVector[] = answer.value.routes.map(criteriaOf);
   const missed = uncovered(disk, front, most);
   if (missed === 'unknown') return { kind: 'unknown' };
   return missed ? { kind: 'misses', ...missed, front } : { kind: 'agrees', routes: front.length };

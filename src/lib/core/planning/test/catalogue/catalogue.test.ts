@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { planRoutes, type Route } from '..';
+import { planRoutes, type Route } from '../..';
 import { EXPECTED } from './expected';
 import { SITUATIONS } from './situations';
 

@@ -1,6 +1,6 @@
-import { diskSpec, surveyWith, type DiskSpec, type PartitionSpec } from '../../survey/sketch';
-import type { SurveyDocument, SurveyMachine } from '../../survey';
-import type { RoutesRequest } from '../request';
+import { diskSpec, surveyWith, type DiskSpec, type PartitionSpec } from '../../../survey/sketch';
+import type { SurveyDocument, SurveyMachine } from '../../../survey';
+import type { RoutesRequest } from '../../request';
 
 /**
  * Situations that come to a bench, each as a survey document with a question to it. What the planner is to answer

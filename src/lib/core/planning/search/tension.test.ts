@@ -1,0 +1,146 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { cheapestAmounts, type Relief } from './amounts';
+import { beats, coversAll, Front, type Vector } from './front';
+import { contradiction, greatestPlaces, leastPlaces, NONE, widest, type Constraint } from './tension';
+
+const PLACES = 4;
+const RELIEFS = 2;
+const FAR = 30;
+
+/** Constraints among a few places that all lie between 0 and FAR. */
+const systems = fc
+  .array(
+    fc.record({
+      from: fc.integer({ min: 1, max: PLACES - 1 }),
+      to: fc.integer({ min: 1, max: PLACES - 1 }),
+      rigid: fc.integer({ min: -6, max: 9 }),
+      relief: fc.integer({ min: NONE, max: RELIEFS - 1 }),
+    }),
+    { maxLength: 6 },
+  )
+  .map((made): Constraint[] => [
+    ...made.filter(({ from, to }) => from !== to).map((one) => ({ ...one, loose: one.rigid })),
+    ...[1, 2, 3].flatMap((place) => [
+      { from: 0, to: place, rigid: 0, loose: 0, relief: NONE },
+      { from: place, to: 0, rigid: -FAR, loose: -FAR, relief: NONE },
+    ]),
+  ]);
+const amountsOf = (...amounts: number[]) => Int32Array.from(amounts);
+const holds = (edges: readonly Constraint[], at: ArrayLike<number>, amounts: Int32Array): boolean =>
+  edges.every(({ from, to, rigid, loose, relief }) => {
+    const weight =
+      relief === NONE || amounts[relief] === 0 ? rigid : Math.min(rigid, loose - amounts[relief]!);
+    return at[to]! >= at[from]! + weight;
+  });
+
+describe('difference constraints', () => {
+  it('have least and greatest places that hold, and no others beyond them', () => {
+    fc.assert(
+      fc.property(systems, fc.nat(5), fc.nat(5), (edges, a, b) => {
+        const amounts = amountsOf(a, b);
+        const least = leastPlaces(edges, PLACES, amounts);
+        if (!least) return;
+        const greatest = greatestPlaces(edges, PLACES, amounts);
+        expect(holds(edges, least, amounts)).toBe(true);
+        expect(holds(edges, greatest, amounts)).toBe(true);
+        for (let place = 0; place < PLACES; place++)
+          expect(greatest[place]).toBeGreaterThanOrEqual(least[place]!);
+        expect(widest(edges, PLACES, amounts, 0, 1)).toBe(greatest[1]);
+      }),
+    );
+  });
+
+  it('hold or contradict each other, never both, as trying every place says', () => {
+    fc.assert(
+      fc.property(systems, (edges) => {
+        const amounts = amountsOf(0, 0);
+        let any = false;
+        for (let x = 0; x <= FAR && !any; x++)
+          for (let y = 0; y <= FAR && !any; y++)
+            for (let z = 0; z <= FAR && !any; z++) any = holds(edges, [0, x, y, z], amounts);
+        expect(leastPlaces(edges, PLACES, amounts) !== null).toBe(any);
+        expect(contradiction(edges, PLACES, amounts, () => true) === null).toBe(any);
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  it('more relief never contradicts what held before', () => {
+    fc.assert(
+      fc.property(systems, fc.nat(5), fc.nat(5), fc.nat(3), (edges, a, b, more) => {
+        if (!leastPlaces(edges, PLACES, amountsOf(a, b))) return;
+        expect(leastPlaces(edges, PLACES, amountsOf(a + more, b))).not.toBeNull();
+      }),
+    );
+  });
+});
+
+describe('amounts', () => {
+  it('are the cheapest that resolve everything, as trying all of them says', () => {
+    const reliefOf = (id: number, slope: number): Relief => ({
+      id,
+      least: 0,
+      most: 8,
+      cost: (slots) => slots * slope,
+      corners: [
+        { slots: 0, bytes: 0 },
+        { slots: 8, bytes: 8 * slope },
+      ],
+      grain: 1,
+      counts: true,
+    });
+    let resolved = 0;
+    fc.assert(
+      fc.property(systems, fc.integer({ min: 1, max: 9 }), fc.integer({ min: 1, max: 9 }), (edges, s, t) => {
+        const reliefs = [reliefOf(0, s), reliefOf(1, t)];
+        const settled = cheapestAmounts(edges, PLACES, reliefs, RELIEFS);
+        let least = Infinity;
+        for (let a = 0; a <= 8; a++)
+          for (let b = 0; b <= 8; b++)
+            if (leastPlaces(edges, PLACES, amountsOf(a, b))) least = Math.min(least, a * s + b * t);
+        expect(settled?.bytes ?? Infinity).toBe(least);
+        if (settled && settled.bytes > 0) resolved++;
+      }),
+      { numRuns: 400 },
+    );
+    expect(resolved).toBeGreaterThan(5);
+  });
+});
+
+describe('a front', () => {
+  const vectors = fc.array(
+    fc.tuple(fc.nat(3), fc.nat(3), fc.nat(2), fc.nat(3), fc.nat(2), fc.nat(1)) as fc.Arbitrary<Vector>,
+    { maxLength: 30 },
+  );
+
+  it('holds just the unbeaten, one for each vector, in whatever order they come', () => {
+    fc.assert(
+      fc.property(vectors, (all) => {
+        const front = new Front<null>();
+        for (const vector of all)
+          front.add({ vector, rank: { stranded: 0, touched: 0, list: '' }, value: null });
+        const kept = front.members.map((member) => member.vector.join()).sort();
+        const unbeaten = all.filter((one) => !all.some((other) => beats(other, one)));
+        expect(kept).toEqual([...new Set(unbeaten.map((one) => one.join()))].sort());
+        for (const vector of all) expect(front.closes(vector)).toBe(true);
+        expect(all.every((one) => front.members.some((member) => coversAll(member.vector, one)))).toBe(true);
+      }),
+    );
+  });
+
+  it('prefers less stranded space, then fewer partitions, then the smaller list', () => {
+    const front = new Front<string>();
+    const vector: Vector = [1, 0, 0, 1, 0, 0];
+    const add = (stranded: number, touched: number, list: string) =>
+      front.add({ vector, rank: { stranded, touched, list }, value: list });
+    expect([add(5, 1, 'a'), add(0, 3, 'b'), add(0, 2, 'd'), add(0, 2, 'c'), add(9, 1, 'a')]).toEqual([
+      true,
+      true,
+      true,
+      true,
+      false,
+    ]);
+    expect(front.members.map((member) => member.value)).toEqual(['c']);
+  });
+});
