@@ -15,7 +15,6 @@ import {
   planRoutes,
   SHIPPED_TOOLS,
   type Planning,
-  type Route,
   type RoutesAnswer,
   type RoutesRequest,
   type Step,
