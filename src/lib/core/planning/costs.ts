@@ -4,14 +4,11 @@ import {
   type ClusterMap,
   type Disk,
   type Extent,
-  type FileSystem,
   type Partition,
   type Volume,
 } from '../disk';
 import { mulDivCeil, roundUp } from '../units';
-
-/** File systems of which a mover copies only what is in use (domain facts 8). */
-const READABLE: readonly FileSystem[] = ['ntfs', 'fat32', 'fat16', 'exfat'];
+import { READABLE } from './tools';
 
 /**
  * B(x): used bytes of a volume at or beyond offset `x`, as found (domain facts 8). With a cluster map it is

@@ -16,7 +16,7 @@ export { applyStep, gapsOf, layoutOf, layoutsAlong, type Layout } from './layout
 export { blocksFor, FILE_SYSTEM_NAME } from './blocks';
 export { decryptBytes } from './costs';
 export { copyTime, DEFAULT_RATES, type Rates, type Seconds } from './rates';
-export { KEEP_NOTHING, offlineFloor, runningFloor, spareOf } from './floors';
+export { isEstimated, KEEP_NOTHING, offlineFloor, runningFloor, spareOf } from './floors';
 export {
   canExtend,
   canShrink,

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { isEstimated } from '$core/planning';
   import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
   import { exactText, formatShare, formatSize, parseSize } from '$core/units';
 
@@ -43,7 +44,12 @@
   {#each donors as donor (donor.partition.number)}
     {@const { partition, spare } = donor}
     <li>
-      <span class="who"><b>{sentenceName(partition)}</b><span class="soft">{after(partition)}</span></span>
+      <span class="who"
+        ><b>{sentenceName(partition)}</b><span class="soft"
+          >{after(partition)}{#if spare > 0 && partition.volume && isEstimated(partition.volume, 'offline')};
+            how far it shrinks is an estimate{/if}</span
+        ></span
+      >
       {#if spare > 0}
         <label>
           <span class="visually-hidden">Amount that {sentenceName(partition)} gives</span>

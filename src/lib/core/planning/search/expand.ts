@@ -360,9 +360,7 @@ export function broughtBack(board: Board, aim: Aim, from: Skeleton): Skeleton[] 
         freed: from.freed & ~behindOf(left),
         acts: { before: from.acts, act: { kind: first.act, piece: piece.id, to: from.count, way } },
         restarts:
-          first.act === 'put-back'
-            ? from.restarts
-            : afterStep(board, from.restarts, way.tools | anyTool(board), 0),
+          first.act === 'put-back' ? from.restarts : afterStep(board, from.restarts, anyTool(board), 0),
       };
       const edges: Constraint[] = [];
       follows(board, aim, next, left, piece, edges);

@@ -1,6 +1,6 @@
 import { cheapestAmounts, type Relief, type Settled } from './amounts';
 import type { Reach } from './bounds';
-import { contradiction, leastPlaces, type Amounts } from './tension';
+import { contradiction, type Amounts } from './tension';
 import { bit, endRelief, reliefCount, type Skeleton } from './skeleton';
 import type { Board, Smaller } from './pieces';
 
@@ -162,7 +162,3 @@ export function decryptions(
     .map(({ piece }) => piece);
   return { pieces, bytes: pieces.reduce((sum, piece) => sum + board.pieces[piece]!.decryptBytes, 0) };
 }
-
-/** Whether the skeleton holds together when these donors give all they can. */
-export const holds = (board: Board, skeleton: Skeleton, reach: Reach, used: readonly Used[]): boolean =>
-  leastPlaces(skeleton.edges, skeleton.count, atMost(board, reach, used)) !== null;

@@ -3,6 +3,7 @@
   import { diagnose } from '$core/diagnosis';
   import type { Basin } from '$core/chart';
   import { bytesOf, endOf, sentenceName } from '$core/disk';
+  import { SHIPPED_KITS } from '$core/planning';
   import { formatSize } from '$core/units';
   import DiskBasins from '$ui/chart/DiskBasins.svelte';
   import PartitionFigures from '$ui/chart/PartitionFigures.svelte';
@@ -81,12 +82,15 @@
       {/each}
     </div>
   </section>
-  {#if diagnosis.largest['offline-mover'] !== undefined && diagnosis.largest['offline-mover'] > bytesOf(here.disk, here.target)}
-    <p class="most">
-      With an offline mover {sentenceName(here.target)} can get up to
-      <b class="figure">{formatSize(diagnosis.largest['offline-mover'])}</b>.
-    </p>
-  {/if}
+  <p class="most">
+    The most that {sentenceName(here.target)} can get:
+    {#each SHIPPED_KITS as kit, i (kit.id)}
+      {i > 0 ? '; ' : ''}{kit.name}
+      {#if (diagnosis.largest[kit.id] ?? 0) > bytesOf(here.disk, here.target)}<b class="figure"
+          >{formatSize(diagnosis.largest[kit.id]!)}</b
+        >{:else}no more than now{/if}
+    {/each}
+  </p>
 </main>
 
 <style>
