@@ -40,8 +40,9 @@ export interface Totals {
 /**
  * Gives every step a tool of the kit, with the fewest restarts and then the fewest hand-overs, and counts the
  * criteria of domain facts 8. null: a step is not possible on the layout before it, or serves no purpose.
+ * @param known the layout that the steps lead to, where it is known that they are possible
  */
-export function judge(task: Task, kit: Kit, choices: readonly Choice[]): Judged | null {
+export function judge(task: Task, kit: Kit, choices: readonly Choice[], known?: Layout): Judged | null {
   const tools = toolsFor(kit, choices);
   if (!tools) return null;
   const { disk, rates } = task;
@@ -55,13 +56,8 @@ export function judge(task: Task, kit: Kit, choices: readonly Choice[]): Judged 
       why: '',
     } as Step;
   });
-  let layouts: Layout[];
-  try {
-    layouts = layoutsAlong(disk, steps);
-  } catch {
-    return null;
-  }
-  const left = layouts.at(-1)!;
+  const left = known ?? leftBy(disk, steps);
+  if (!left) return null;
   const totals = totalsOf(task, steps, tools, restartsOf(choices, kit, tools), left);
   const keeps =
     task.recoveryBehind === null ||
@@ -80,6 +76,14 @@ export function judge(task: Task, kit: Kit, choices: readonly Choice[]): Judged 
         .join(';'),
     },
   };
+}
+
+function leftBy(disk: Disk, steps: readonly Step[]): Layout | null {
+  try {
+    return layoutsAlong(disk, steps).at(-1)!;
+  } catch {
+    return null;
+  }
 }
 
 interface Way {

@@ -12,15 +12,25 @@ export {
 export { criteriaOf, inOrder, theFew, type Pick } from './pick';
 export type { Difficulty, Route, Totals } from './route';
 export { VERBS, type Creation, type Step, type Verb } from './steps';
-export { applyStep, gapsOf, layoutOf, layoutsAlong, type Layout } from './layout';
+export { applyFully, applyStep, gapsOf, layoutOf, layoutsAlong, type Layout } from './layout';
 export { blocksFor, FILE_SYSTEM_NAME } from './blocks';
-export { decryptBytes } from './costs';
-export { copyTime, DEFAULT_RATES, type Rates, type Seconds } from './rates';
-export { isEstimated, KEEP_NOTHING, offlineFloor, runningFloor, spareOf } from './floors';
+export { decryptBytes, moveBytes, usedBeyond } from './costs';
+export { judge } from './criteria';
+export { bootRepair, creationOf, type BareStep, type Choice } from './search/materialize';
+export { canAside, recoveryBehind, recoveryInUse } from './recovery';
+export { routeOf } from './route';
+export { inARow, sourceOf, stepPartition } from './wording';
+export { addTimes, copyTime, DEFAULT_RATES, NO_TIME, timesOver, type Rates, type Seconds } from './rates';
+export { donorBound, isEstimated, KEEP_NOTHING, margin, offlineFloor, runningFloor, spareOf } from './floors';
 export {
+  canCopy,
+  canDecrypt,
   canExtend,
+  canMove,
   canShrink,
   isEncrypted,
+  isLocked,
+  movesAtRestart,
   LIVE_MOVER,
   OFFLINE_MOVER,
   SHIPPED_KITS,

@@ -194,6 +194,12 @@ const volumeOf = (create: Creation, size: number): Partition['volume'] => ({
   encryption: { state: 'off', percent: 0, usedOnly: true },
 });
 
+/** The layout after a step, with the files that a copy brings where they then lie. */
+export function applyFully(disk: Disk, layout: Layout, step: Step): Applied {
+  const applied = applyStep(disk, layout, step);
+  return applied.ok ? { ok: true, layout: filled(disk, applied.layout, step) } : applied;
+}
+
 /**
  * The layouts as found and after each step, one more than there are steps.
  * @throws Error if a step is not possible on the layout before it: routes are made of possible steps only
@@ -201,9 +207,9 @@ const volumeOf = (create: Creation, size: number): Partition['volume'] => ({
 export function layoutsAlong(disk: Disk, steps: readonly Step[]): Layout[] {
   const layouts = [layoutOf(disk)];
   for (const step of steps) {
-    const result = applyStep(disk, layouts.at(-1)!, step);
+    const result = applyFully(disk, layouts.at(-1)!, step);
     if (!result.ok) throw new Error(`${step.verb} ${step.partition ?? 'table'}: ${result.reason}`);
-    layouts.push(filled(disk, result.layout, step));
+    layouts.push(result.layout);
   }
   return layouts;
 }

@@ -1,4 +1,4 @@
-import type { Reach } from './bounds';
+import type { Reach } from './reach';
 import { greatestPlaces, leastPlaces, type Constraint } from './tension';
 import type { Board, Piece, Smaller, ToolSet } from './pieces';
 import {
@@ -22,8 +22,8 @@ type Child = Skeleton;
 export interface Narrow {
   reach: Reach;
   targetMoves: boolean;
-  /** Whether anything that costs at least so much is still asked for, with so many freed rooms to be taken. */
-  may: (steps: number, bytes: number, exposed: number, freed: number) => boolean;
+  /** Whether a step of the piece with these costs is still asked for, with these freed rooms then to be taken. */
+  may: (piece: Piece, cost: Cost, freed: number) => boolean;
 }
 
 /** A skeleton with how near and how far its pieces can lie, in slots; made once for all its children. */
@@ -48,12 +48,11 @@ const behindOf = (piece: Piece | null): number => (piece ? bit(piece.id) : START
 /** Every skeleton that is one act longer, as far as `narrow` asks for it. */
 export function expand(board: Board, aim: Aim, from: Skeleton, narrow: Narrow): Child[] {
   const room = roomOf(board, aim, from, narrow);
-  const moved = from.last !== null;
   from.order.forEach((id, index) => {
     const piece = board.pieces[id]!;
     if (id === board.target && !narrow.targetMoves) return;
     // What frees room without needing any comes first: later it could not do more.
-    if (!moved) removals(board, from, piece, index, room.children);
+    if (!from.moved) removals(board, from, piece, index, room.children);
     moves(room, piece, index);
     if (id !== board.target) copiesIn(room, piece, index);
   });
@@ -197,7 +196,8 @@ function copiesIn(room: Room, piece: Piece, index: number): void {
   }
 }
 
-interface Cost {
+/** What a step adds. */
+export interface Cost {
   bytes: number;
   exposed: number;
   steps: number;
@@ -227,17 +227,11 @@ function relocated(
   const left = stays ? oldLeft : at(board, order, behind);
   const right = stays ? oldRight : at(board, order, behind + 1);
   if (!hasRoom(room, piece, left, right, anew)) return;
-  const near =
-    behindOf(oldLeft) | (oldRight ? bit(oldRight.id) : 0) | behindOf(left) | (right ? bit(right.id) : 0);
-  const group = cost.tools * 4096 + cost.waiting;
-  // Slots, by what lies left of them, that the piece leaves and goes to.
-  const slots = behindOf(oldLeft) | behindOf(left) | bit(piece.id);
-  if (meddlesNot(from, piece, near, slots, group)) return;
   const freed = freedAfter(board, from, piece, oldLeft, left, how);
+  if (!narrow.may(piece, cost, freed)) return;
   const steps = from.steps + cost.steps;
   const bytes = from.bytes + cost.bytes;
   const exposed = from.exposed + cost.exposed;
-  if (!narrow.may(steps, bytes, exposed, freed)) return;
 
   const place = from.place.slice();
   place[piece.id] = from.count;
@@ -252,7 +246,7 @@ function relocated(
     exposed,
     steps,
     restarts: afterStep(board, from.restarts, cost.tools, cost.waiting),
-    last: { piece: piece.id, near, slots, group },
+    moved: true,
   };
   if (cost.decrypt) next.decrypted = from.decrypted | bit(piece.id);
   if (piece.id === board.target) next.targetMoves = from.targetMoves + 1;
@@ -279,16 +273,6 @@ function hasRoom(room: Room, piece: Piece, left: Piece | null, right: Piece | nu
   const start = left ? room.endLeast[left.id]! : board.area.first / board.slot;
   const stop = right ? room.startGreatest[right.id]! : aim.end < 0 ? board.area.end / board.slot : Infinity;
   return start + (anew ? room.anew : room.smallest)[piece.id]! <= stop + 1e-9;
-}
-
-/**
- * Whether the same skeleton comes up with the last two acts the other way round: then only the one with the
- * smaller number first is kept. Acts of different tools keep their order, on which restarts hang.
- */
-function meddlesNot({ last }: Skeleton, piece: Piece, near: number, slots: number, group: number): boolean {
-  if (!last || last.group !== group || last.piece <= piece.id) return false;
-  if ((last.slots & slots) !== 0) return false;
-  return (last.near & bit(piece.id)) === 0 && (near & bit(last.piece)) === 0;
 }
 
 /**

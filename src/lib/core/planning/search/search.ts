@@ -1,11 +1,13 @@
-import { boundsOf, MOST_TARGET_MOVES, reachOf, takers, unallocatedSlots, type Reach } from './bounds';
-import { broughtBack, expand, extended } from './expand';
+import { boundsOf, MOST_TARGET_MOVES, takers, type Asks, type Bound } from './bounds';
+import { reachOf, unallocatedSlots, type Reach } from './reach';
+import { broughtBack, expand, extended, type Cost } from './expand';
 import type { Front } from './front';
 import { type Member, type Vector } from './front';
 import { stepsOf, type Choice, type Prelude } from './materialize';
-import { extenders, type Board } from './pieces';
+import { extenders, type Board, type Piece } from './pieces';
 import { settlements, type Settlement } from './settle';
-import { afterStep, endRelief, leastRestarts, rootOf, type Aim, type Skeleton } from './skeleton';
+import { afterStep, bit, endRelief, rootOf, type Aim, type Skeleton } from './skeleton';
+import { Visited } from './visited';
 import { leastPlaces, NONE, widest } from './tension';
 
 /** Steps that a route may have for the promise of completeness. */
@@ -39,6 +41,7 @@ export interface Variant {
 }
 
 const CHECK_EVERY = 32;
+const NOTHING = { steps: 0, bytes: 0, exposed: 0 };
 
 /**
  * All unbeaten routes of up to {@link MOST_STEPS} steps on the board, into `front`. Skeletons are looked at by
@@ -69,6 +72,8 @@ class Search {
   private readonly aim: Aim;
   private readonly reach: Reach;
   private readonly grown: number;
+  private readonly asks: Asks;
+  private readonly visited: Visited;
 
   constructor(
     private readonly variant: Variant,
@@ -82,40 +87,58 @@ class Search {
     this.board = variant.board;
     this.aim = { goal, end: variant.enlarge > 0 ? 1 : -1 };
     this.reach = reachOf(this.board, variant.enlarge);
+    this.asks = { limit, closes: (least) => front.closes(least) };
+    this.visited = new Visited(this.board, this.aim, this.reach.all);
     this.grown = Math.ceil((goal - this.board.pieces[this.board.target]!.sectors) / this.board.slot);
   }
 
   run(): boolean {
     const target = this.board.pieces[this.board.target]!;
     if (this.targetMoves && (target.movers | target.moversOnceDecrypted) === 0) return true;
-    return this.visit(startOf(this.variant, this.aim));
+    const root = startOf(this.variant, this.aim);
+    const hopes = this.alive(root);
+    return hopes.length === 0 || this.visit(root, hopes);
   }
 
-  private visit(at: Skeleton): boolean {
+  private visit(at: Skeleton, hopes: readonly Bound[]): boolean {
     if (--this.budget.nodes < 0) return false;
     if (this.budget.nodes % CHECK_EVERY === 0 && this.budget.stopped()) return false;
     this.finish(at);
     if (at.steps >= this.limit) return true;
-    const restarts = leastRestarts(at);
     const children = expand(this.board, this.aim, at, {
       reach: this.reach,
       targetMoves: this.targetMoves && at.targetMoves < MOST_TARGET_MOVES,
-      may: (steps, bytes, exposed, freed) => {
-        const least = steps + takers(this.board, freed, at.pending.length) + 1;
-        return least <= this.limit && !this.front.closes([bytes, exposed, restarts, least, 0, 0]);
-      },
-    }).filter((child) => this.worth(child));
+      may: (piece, cost, freed) => this.hoped(at, hopes, piece, cost, freed),
+    });
     children.sort((a, b) => a.bytes - b.bytes);
-    for (const child of children) if (!this.visit(child)) return false;
+    for (const child of children) {
+      const bounds = this.alive(child);
+      if (bounds.length === 0 || this.visited.covers(child)) continue;
+      if (!this.visit(child, bounds)) return false;
+    }
     return true;
   }
 
-  private worth(at: Skeleton): boolean {
-    const restarts = leastRestarts(at);
-    return boundsOf(this.board, this.aim, at, this.reach, this.targetMoves).some(
-      ({ steps, bytes, exposed, idle, givesUp }) =>
-        steps <= this.limit && !this.front.closes([bytes, exposed, restarts, steps, idle, givesUp]),
-    );
+  /** Whether one of the hopes outlives a step, before the skeleton with it is made. */
+  private hoped(at: Skeleton, hopes: readonly Bound[], piece: Piece, cost: Cost, freed: number): boolean {
+    const taking = takers(this.board, freed, at.pending.length) + 1;
+    if (at.steps + cost.steps + taking > this.limit) return false;
+    const restarts = Math.min(...afterStep(this.board, at.restarts, cost.tools, cost.waiting));
+    return hopes.some((hope) => {
+      // What the hope counts is not counted again.
+      const more = hope.counted & bit(piece.id) ? NOTHING : cost;
+      const steps = Math.max(at.steps + cost.steps + taking, hope.steps, hope.plain + more.steps);
+      if (steps > this.limit) return false;
+      const bytes = Math.max(at.bytes + cost.bytes, hope.bytes + more.bytes);
+      const exposed = Math.max(at.exposed + cost.exposed, hope.exposed + more.exposed);
+      const { idle, givesUp } = hope;
+      return !this.front.closes([bytes, exposed, Math.max(restarts, hope.restarts), steps, idle, givesUp]);
+    });
+  }
+
+  /** What the skeleton can still hope for. */
+  private alive(at: Skeleton): Bound[] {
+    return boundsOf(this.board, this.aim, at, this.reach, this.targetMoves, this.asks);
   }
 
   /** Extends the target here, if that can be, and brings back what is pending. */
@@ -135,12 +158,16 @@ class Search {
       return;
     }
     if (at.freed !== 0) return;
+    const hopes = this.alive(at);
+    if (hopes.length === 0) return;
     const donors = this.limit - at.steps;
     const wanted = (bytes: number) =>
-      !this.front.closes([bytes, at.exposed, leastRestarts(at), this.limit, 0, 0]);
+      hopes.some(
+        ({ restarts, idle, givesUp }) =>
+          !this.front.closes([bytes, at.exposed, restarts, this.limit, idle, givesUp]),
+      );
     for (const settlement of settlements(this.board, at, this.reach, donors, this.grown, wanted)) {
-      const least: Vector = [settlement.bytes, at.exposed, leastRestarts(at), this.limit, 0, 0];
-      if (!this.front.closes(least)) this.take(settlement);
+      if (wanted(settlement.bytes)) this.take(settlement);
     }
   }
 
@@ -206,6 +233,7 @@ function deeper(
   const { board } = variant;
   const reach = reachOf(board, variant.enlarge);
   let best = atLeast;
+  const asks: Asks = { limit, closes: () => false };
   const aim = (): Aim => ({ goal: best + 1, end: variant.enlarge > 0 ? 1 : -1 });
   const visit = (at: Skeleton): boolean => {
     if (best >= enough) return true;
@@ -215,11 +243,10 @@ function deeper(
     const children = expand(board, aim(), at, {
       reach,
       targetMoves: targetMoves && at.targetMoves < MOST_TARGET_MOVES,
-      may: (steps, _bytes, _exposed, freed) => steps + takers(board, freed, at.pending.length) < limit,
+      may: (_piece, cost, freed) => at.steps + cost.steps + takers(board, freed, at.pending.length) < limit,
     });
     for (const child of children) {
-      const bounds = boundsOf(board, aim(), child, reach, targetMoves);
-      if (bounds.some(({ steps }) => steps <= limit) && !visit(child)) return false;
+      if (boundsOf(board, aim(), child, reach, targetMoves, asks).length > 0 && !visit(child)) return false;
     }
     return true;
   };

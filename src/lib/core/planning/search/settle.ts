@@ -1,5 +1,5 @@
 import { cheapestAmounts, type Relief, type Settled } from './amounts';
-import type { Reach } from './bounds';
+import type { Reach } from './reach';
 import { contradiction, type Amounts } from './tension';
 import { bit, endRelief, reliefCount, type Skeleton } from './skeleton';
 import type { Board, Smaller } from './pieces';
@@ -46,7 +46,7 @@ export function settlements(
   reach: Reach,
   donors: number,
   grown: number,
-  wanted: (bytes: number, used: readonly Used[]) => boolean,
+  wanted: (bytes: number) => boolean,
 ): Settlement[] {
   const { edges, count } = skeleton;
   const found: Settlement[] = [];
@@ -55,15 +55,15 @@ export function settlements(
   const candidates = donorsOf(board, skeleton);
 
   const settle = (used: readonly Used[]): void => {
-    if (!wanted(skeleton.bytes, used)) return;
     const reliefs = [...free, ...used.map((one) => reliefOfDonor(board, skeleton, one))];
     const before = skeleton.bytes + decryptions(board, skeleton, used).bytes;
+    if (!wanted(before)) return;
     const cheapest = (most: number) => cheapestAmounts(edges, count, reliefs, reliefCount(board), most);
     const take = ({ amounts, bytes }: Settled): void => {
       found.push({ skeleton, used, amounts, bytes: before + bytes });
     };
     let settled = cheapest(Infinity);
-    if (!settled) return;
+    if (!settled || !wanted(before + settled.bytes)) return;
     take(settled);
     if (settled.given <= grown) return;
     const thriftiest = leastGiven(cheapest, grown, settled);

@@ -47,8 +47,8 @@ export interface Skeleton {
   extended: boolean;
   outsideLeft: readonly number[];
   entries: number;
-  /** What the last step touched, for leaving out the other order of two that do not meddle. */
-  last: { piece: number; near: number; slots: number; group: number } | null;
+  /** Whether a step was done after which nothing leaves the disk any more. */
+  moved: boolean;
 }
 
 export const START = 1 << 30;
@@ -77,7 +77,7 @@ export function rootOf(board: Board): Skeleton {
     extended: false,
     outsideLeft: board.outside.map((one) => one.bytes),
     entries: board.freeEntries,
-    last: null,
+    moved: false,
   };
 }
 

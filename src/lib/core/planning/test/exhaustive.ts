@@ -365,5 +365,5 @@ function givesUp(disk: SmallDisk, state: State): 0 | 1 {
     .filter(({ place }) => place.state === 'here')
     .sort((a, b) => a.place.first - b.place.first);
   const windows = here.findIndex(({ piece }) => piece.role === 'windows');
-  return here[windows + 1]?.piece.number === disk.behind ? 0 : 1;
+  return windows >= 0 && here[windows + 1]?.piece.number === disk.behind ? 0 : 1;
 }
