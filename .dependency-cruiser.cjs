@@ -44,7 +44,10 @@ module.exports = {
       name: 'resolvable',
       severity: 'error',
       from: {},
-      to: { couldNotResolve: true, pathNot: ['^\\$(app|env)/', '\\$types$', '\\?worker$'] },
+      to: {
+        couldNotResolve: true,
+        pathNot: ['^\\$(app|env)/', '\\$types$', '\\?worker$', '^pdfmake/interfaces$'],
+      },
     },
   ],
   options: {

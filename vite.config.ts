@@ -13,7 +13,7 @@ export default defineConfig({
         extends: true,
         test: {
           name: 'unit',
-          include: ['src/lib/core/**/*.test.ts'],
+          include: ['src/lib/core/**/*.test.ts', 'src/lib/ui/**/*.test.ts'],
           exclude: ['**/*.integration.test.ts'],
           testTimeout: 60_000,
         },

@@ -14,6 +14,9 @@ const SCREENS = [
   '/jobs/2614/target',
   '/jobs/2610/target',
   '/jobs/2614/route',
+  '/jobs/2608/sheet',
+  '/jobs/2607/proof',
+  '/jobs/2607/about',
   '/jobs/EMPTY/survey',
   '/jobs/99999',
 ];

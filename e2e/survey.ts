@@ -54,6 +54,29 @@ export function sampleSurvey(): Record<string, unknown> & {
   };
 }
 
+interface Piece {
+  number: number | null;
+  first: number;
+  sectors: number;
+}
+interface Shown {
+  takenAt: string;
+  disks: { sectorSize: number; partitions: (Piece & { volume?: { size: number } })[] }[];
+}
+
+/** The survey that a machine gives later, where its first disk shows these partitions, in the same order of numbers. */
+export function surveyLater<T>(survey: T, pieces: readonly Piece[], takenAt: string): T {
+  const later = structuredClone(survey) as T & Shown;
+  later.takenAt = takenAt;
+  const disk = later.disks[0]!;
+  for (const one of disk.partitions) {
+    const now = pieces.find((piece) => piece.number === one.number)!;
+    if (one.volume && now.sectors !== one.sectors) one.volume.size = now.sectors * disk.sectorSize;
+    Object.assign(one, { first: now.first, sectors: now.sectors });
+  }
+  return later;
+}
+
 /** Adds a job without a survey and gives its number. */
 export async function addJob(request: APIRequestContext, machine = 'catalogue'): Promise<number> {
   const reply = await request.post('/api/v1/jobs', { data: { customer: 'Salt Pan Library', machine } });

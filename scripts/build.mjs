@@ -4,7 +4,15 @@ import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'no
 import { join } from 'node:path';
 
 const MARK = '.local/built';
-const SOURCES = ['src', 'static', 'package-lock.json', 'svelte.config.js', 'vite.config.ts', 'tsconfig.json'];
+const SOURCES = [
+  'src',
+  'static',
+  'package-lock.json',
+  'svelte.config.js',
+  'vite.config.ts',
+  'tsconfig.json',
+  'scripts/build.mjs',
+];
 
 /** Builds the application unless the last finished build was made of the very same sources. */
 export function buildIfChanged() {
@@ -17,6 +25,8 @@ export function buildIfChanged() {
     execFileSync('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn'], {
       stdio: ['ignore', 'pipe', 'pipe'],
       encoding: 'utf8',
+      // Whoever loaded TypeScript in this process set it to development, which would be built in.
+      env: { ...process.env, NODE_ENV: 'production' },
     });
   } catch (error) {
     const { stdout, stderr } = /** @type {{ stdout?: string, stderr?: string }} */ (error);

@@ -9,9 +9,25 @@ import { tryPort } from './ports.mjs';
 
 const FOLDER = 'docs/screenshots';
 
+/**
+ * Begins a drawing, takes hold of the right end of D: and drags it.
+ * @param {import('@playwright/test').Page} page
+ */
+async function dragArchive(page, by = -120) {
+  await page.locator('html[data-live]').waitFor({ state: 'attached' });
+  await page.getByRole('button', { name: 'Draw from nothing' }).click();
+  await page.getByRole('group', { name: /Drawing board/ }).waitFor();
+  const box = await page.locator('[data-spot="0-p5"] rect').first().boundingBox();
+  if (!box) throw new Error('the board does not show D:');
+  const [x, y] = [box.x + box.width - 2, box.y + box.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x + by, y, { steps: 5 });
+}
+
 /** @type {{ name: string, path: string, dark?: boolean, height?: number, prepare?: (page: import('@playwright/test').Page) => Promise<unknown> }[]} */
 const VIEWS = [
-  { name: 'jobs', path: '/' },
+  { name: 'jobs', path: '/', height: 870 },
   { name: 'survey', path: '/jobs/2614/survey' },
   {
     name: 'survey-by-hand',
@@ -51,12 +67,42 @@ const VIEWS = [
     },
   },
   {
+    name: 'drawing',
+    path: '/jobs/2614/route',
+    height: 1000,
+    prepare: async (page) => {
+      await dragArchive(page);
+      await page.mouse.up();
+      await page.getByRole('button', { name: 'Shrink Archive at its left end' }).click();
+      await page.locator('[data-spot="3-p3"]').click();
+    },
+  },
+  {
+    name: 'drawing-drag',
+    path: '/jobs/2614/route',
+    dark: true,
+    prepare: async (page) => {
+      await dragArchive(page, -2000);
+    },
+  },
+  {
     name: 'route-true-scale-dark',
     path: '/jobs/2611/route',
     dark: true,
     height: 1000,
     prepare: (page) => page.getByText('True scale').click(),
   },
+  {
+    name: 'sheet',
+    path: '/jobs/2608/sheet',
+    height: 1000,
+    prepare: async (page) => {
+      await page.locator('#step-2').waitFor();
+      await page.evaluate(() => document.getElementById('step-2')?.scrollIntoView());
+    },
+  },
+  { name: 'proof', path: '/jobs/2607/proof', height: 1000, prepare: (page) => page.waitForTimeout(1000) },
+  { name: 'about', path: '/jobs/2607/about' },
 ];
 
 rmSync('.local/picture-database', { recursive: true, force: true });

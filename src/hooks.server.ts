@@ -3,6 +3,7 @@ import { closeDatabase } from '$lib/server/database';
 import { loadDemoData } from '$lib/server/demo/load';
 import { migrate } from '$lib/server/migrate';
 import { problem } from '$lib/server/problem';
+import { asPerson, PERSON_COOKIE } from '$lib/server/requester';
 
 /** The database is brought up to date before the first request; a server that can't do that does not start. */
 export const init: ServerInit = async () => {
@@ -13,7 +14,7 @@ export const init: ServerInit = async () => {
 
 /** Programs get problem documents for everything that goes wrong, unknown addresses included. */
 export const handle: Handle = async ({ event, resolve }) => {
-  const response = await resolve(event);
+  const response = await asPerson(event.cookies.get(PERSON_COOKIE) ?? '', () => resolve(event));
   const forPrograms = event.url.pathname.startsWith('/api/') || event.url.pathname.startsWith('/schemas/');
   if (!forPrograms || response.status < 400) return response;
   if (response.headers.get('content-type')?.includes('problem+json')) return response;

@@ -1,4 +1,6 @@
-import type { SurveyDocument } from '$core/survey';
+import { edited, follow, type Drawing, type Intent } from '$core/drawing';
+import { taskOf } from '$core/planning';
+import { machineOf, type SurveyDocument } from '$core/survey';
 import { diskSpec, surveyWith, type PartitionSpec } from '$core/survey/sketch';
 
 /**
@@ -24,4 +26,29 @@ export function benchSurvey(count: number): SurveyDocument {
   }
   const length = partitions.reduce((sum, spec) => sum + spec.size + (spec.gap ?? 0), 0) + 2;
   return surveyWith(diskSpec({ size: length }, partitions));
+}
+
+/** The same disk with a drawing of 12 steps on it: data volumes that give 64 MiB each. */
+export function benchDrawing(count: number): { survey: SurveyDocument; goal: number; drawing: Drawing } {
+  const survey = benchSurvey(count);
+  const [, target] = survey.disks[0]!.partitions;
+  // Room to drag its end through.
+  target!.volume!.used = 20_000 * 2 ** 20;
+  const goal = target!.sectors * 512 + 300 * 2 ** 20;
+  const asked = taskOf(machineOf(survey), {
+    survey,
+    disk: 0,
+    goal: { partition: target!.number, size: goal },
+    kits: ['offline-mover'],
+  });
+  if (!asked.ok) throw new Error('the bench disk has no task');
+  const { disk, kits } = asked.value;
+  let drawing: Drawing = { kit: 'offline-mover', steps: [] };
+  for (const { number, first, sectors, role } of disk.partitions) {
+    if (role !== 'data' || drawing.steps.length === 12) continue;
+    const intent: Intent = { verb: 'shrink', partition: number, to: { first, sectors: sectors - 64 * 2048 } };
+    const more = edited(drawing, { kind: 'add', at: drawing.steps.length, intents: [intent] });
+    if (follow(asked.value, kits[0]!, more).moments.at(-1)!.kind === 'done') drawing = more;
+  }
+  return { survey, goal, drawing };
 }

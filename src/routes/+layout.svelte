@@ -104,6 +104,11 @@
   .skip:focus {
     top: 0;
   }
+  @media print {
+    header {
+      display: none;
+    }
+  }
   @media (max-width: 62rem) {
     .disk {
       display: none;

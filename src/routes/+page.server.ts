@@ -1,4 +1,10 @@
-import { listJobs } from '$lib/server/jobs';
+import { listJobs, queryOf } from '$lib/server/jobList';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async () => ({ jobs: await listJobs() });
+/** Jobs on a page of the screen. */
+const PAGE = 25;
+
+export const load: PageServerLoad = async ({ url }) => {
+  const query = queryOf(url.searchParams, PAGE);
+  return { query, ...(await listJobs(query)) };
+};

@@ -1,20 +1,77 @@
 <script lang="ts">
+  import { goto, invalidateAll } from '$app/navigation';
+  import { page } from '$app/state';
+  import { listAddress } from '$ui/listAddress';
   import MiniBasin from '$ui/MiniBasin.svelte';
-  import { STAGES, type StageId } from '$ui/stages';
-  import { formatShare, formatSize } from '$core/units';
+  import { STAGES } from '$ui/stages';
+  import { formatCount, formatShare, formatSize } from '$core/units';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
   type Summary = PageProps['data']['jobs'][number];
 
-  const at = (stage: StageId) => STAGES.findIndex((candidate) => candidate.id === stage);
+  const STOPS = [...STAGES, { id: 'done', name: 'Done' }] as const;
+  const at = (stage: Summary['stage']) => STOPS.findIndex((candidate) => candidate.id === stage);
+  const today = new Date().toISOString().slice(0, 10);
   const next = (job: Summary): string => {
     if (job.stage === 'survey') return 'waits for a survey';
-    if (job.stale) return 'a newer survey or target makes its goal stale';
+    if (job.stale) return 'a newer survey, target or setting makes its goal stale';
     if (job.stage === 'diagnosis') return 'waits for a size to be chosen';
     if (job.stage === 'target') return 'the size asked for is out of reach';
+    if (job.sheet?.failed) return `stopped: ${job.sheet.failed}. It waits for a new survey`;
+    if (job.stage === 'sheet') return `${job.sheet!.done} of ${job.sheet!.items} ticked`;
+    if (job.stage === 'proof') return 'waits to be proved';
+    if (job.stage === 'done') return 'proved; ready to be handed back';
     return job.routeTitle ?? '';
   };
+  const screen = (job: Summary): string => (job.stage === 'done' ? 'proof' : job.stage);
+
+  const SHOW = [
+    ['open', 'In the workshop'],
+    ['due', 'Due or late'],
+    ['archived', 'Archive'],
+  ] as const;
+  const SORT = [
+    ['changed', 'last changed'],
+    ['due', 'due date'],
+    ['customer', 'customer'],
+    ['number', 'number'],
+  ] as const;
+
+  const ask = (change: Record<string, string>): string => listAddress(page.url, change);
+  let waiting: ReturnType<typeof setTimeout> | undefined;
+  function search(text: string): void {
+    clearTimeout(waiting);
+    waiting = setTimeout(
+      () => void goto(ask({ q: text.trim() }), { keepFocus: true, noScroll: true, replaceState: true }),
+      200,
+    );
+  }
+  const pages = $derived(Math.max(1, Math.ceil(data.total / data.query.size)));
+  const first = $derived((data.query.page - 1) * data.query.size + 1);
+  const narrowed = $derived(
+    data.query.text !== '' || data.query.stage !== null || data.query.show !== 'open',
+  );
+
+  let refused = $state('');
+  async function take(files: FileList | null): Promise<void> {
+    const file = files?.[0];
+    if (!file) return;
+    refused = '';
+    try {
+      const reply = await fetch('/api/v1/jobs/import', {
+        method: 'POST',
+        headers: { 'content-type': 'application/zip' },
+        body: file,
+      });
+      const answer = (await reply.json()) as { number?: number; detail?: string };
+      if (reply.ok) await goto(`/jobs/${answer.number}/about`);
+      else refused = `“${file.name}” was not taken over: ${answer.detail}`;
+    } catch {
+      refused = 'The server cannot be reached. Nothing was taken over; try again when it runs.';
+    }
+    await invalidateAll();
+  }
 </script>
 
 <svelte:head><title>Jobs · Gentle Tide</title></svelte:head>
@@ -23,18 +80,79 @@
   <div class="page-top">
     <div>
       <h1>Jobs</h1>
-      <p class="soft">{data.jobs.length === 1 ? 'One machine is' : `${data.jobs.length} machines are`} in.</p>
+      <p class="soft">
+        {#if narrowed}{formatCount(data.total)} {data.total === 1 ? 'job fits' : 'jobs fit'}.
+        {:else}{data.total === 1 ? 'One machine is' : `${formatCount(data.total)} machines are`} in.{/if}
+      </p>
     </div>
-    <a href="/jobs/new" class="btn action">New job</a>
+    <div class="new">
+      <label class="btn quiet take">
+        Take over from another bench
+        <input
+          type="file"
+          accept=".zip,application/zip"
+          class="visually-hidden"
+          onchange={(event) => void take(event.currentTarget.files)}
+        />
+      </label>
+      <a href="/jobs/new" class="btn action">New job</a>
+    </div>
   </div>
+  {#if refused}<p role="alert" class="refused">{refused}</p>{/if}
+
+  <search>
+    <input
+      class="input"
+      type="search"
+      aria-label="Search number, customer, machine and notes"
+      placeholder="Number, customer, machine, notes"
+      value={data.query.text}
+      oninput={(event) => search(event.currentTarget.value)}
+    />
+    <div class="shown" role="group" aria-label="Which jobs">
+      {#each SHOW as [id, name] (id)}
+        <a
+          href={ask({ show: id === 'open' ? '' : id })}
+          aria-current={data.query.show === id ? 'true' : undefined}
+          data-sveltekit-noscroll>{name}</a
+        >
+      {/each}
+    </div>
+    <label>
+      <span class="visually-hidden">At which stage</span>
+      <select
+        class="input"
+        value={data.query.stage ?? ''}
+        onchange={(event) => void goto(ask({ stage: event.currentTarget.value }), { noScroll: true })}
+      >
+        <option value="">every stage</option>
+        {#each STOPS as stage (stage.id)}
+          <option value={stage.id}>{stage.name} ({formatCount(data.stages[stage.id] ?? 0)})</option>
+        {/each}
+      </select>
+    </label>
+    <label>
+      <span class="visually-hidden">Ordered by</span>
+      <select
+        class="input"
+        value={data.query.sort}
+        onchange={(event) => void goto(ask({ sort: event.currentTarget.value }), { noScroll: true })}
+      >
+        {#each SORT as [id, name] (id)}<option value={id}>by {name}</option>{/each}
+      </select>
+    </label>
+  </search>
 
   {#if data.jobs.length === 0}
-    <p class="empty">No machine is in. Add a job, then give it a survey of the machine’s disks.</p>
+    <p class="empty">
+      {#if narrowed}No job fits. <a href="/">Show all that are in the workshop</a>.
+      {:else}No machine is in. Add a job, then give it a survey of the machine’s disks.{/if}
+    </p>
   {/if}
   <ul>
     {#each data.jobs as job (job.number)}
       <li>
-        <a href="/jobs/{job.number}/{job.stage}" class="job">
+        <a href="/jobs/{job.number}/{screen(job)}" class="job">
           {#if job.target}
             <MiniBasin size={job.target.size} used={job.target.used} name={job.target.name} />
           {:else}
@@ -65,7 +183,10 @@
             </span>
             <span>
               <span class="title"
-                >{STAGES[at(job.stage)]?.name}{#if job.stale}<span class="stale">stale</span>{/if}</span
+                >{STOPS[at(job.stage)]?.name}{#if job.stale}<span class="stale">stale</span
+                  >{/if}{#if job.due}<span class="due" class:late={job.due < today}
+                    >{job.due < today ? 'late' : 'due'} {job.due}</span
+                  >{/if}</span
               >
               <span class="soft">{next(job)}</span>
             </span>
@@ -74,12 +195,76 @@
       </li>
     {/each}
   </ul>
+  {#if pages > 1}
+    <nav aria-label="Pages" class="pages">
+      {#if data.query.page > 1}<a href={`${ask({ page: String(data.query.page - 1) })}`} rel="prev"
+          >Earlier in the list</a
+        >{/if}
+      <span class="soft"
+        >{formatCount(first)} to {formatCount(first + data.jobs.length - 1)} of {formatCount(
+          data.total,
+        )}</span
+      >
+      {#if data.query.page < pages}<a href={ask({ page: String(data.query.page + 1) })} rel="next">Further</a
+        >{/if}
+    </nav>
+  {/if}
 </main>
 
 <style>
   ul {
     display: grid;
     gap: 0.625rem;
+  }
+  .new,
+  .pages {
+    display: flex;
+    gap: 0.75rem;
+    align-items: center;
+  }
+  .pages {
+    justify-content: center;
+  }
+  .pages a,
+  .empty a {
+    color: var(--accent-ink);
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
+  .take {
+    cursor: pointer;
+  }
+  .take:focus-within {
+    outline: 3px solid var(--focus);
+    outline-offset: 2px;
+  }
+  .refused {
+    padding: 0.75rem 1rem;
+    border-left: 4px solid var(--error);
+    background: var(--error-ground);
+    border-radius: 0.375rem;
+  }
+  search {
+    display: grid;
+    grid-template-columns: minmax(14rem, 1fr) auto auto auto;
+    gap: 0.75rem;
+    align-items: center;
+  }
+  .shown {
+    display: flex;
+    gap: 0.25rem;
+  }
+  .shown a {
+    padding: 0.5rem 0.75rem;
+    border-radius: 0.5rem;
+    font-weight: 600;
+    color: var(--ink-soft);
+    white-space: nowrap;
+  }
+  .shown a[aria-current] {
+    color: var(--ink);
+    box-shadow: inset 0 -3px 0 var(--accent);
+    border-radius: 0;
   }
   .job {
     display: grid;
@@ -130,7 +315,7 @@
     border: 2px solid var(--line-strong);
   }
   .dot + .dot {
-    margin-left: 0.625rem;
+    margin-left: 0.375rem;
   }
   .dot.reached {
     background: var(--good);
@@ -139,13 +324,18 @@
   .dot.here {
     border: 4px solid var(--accent);
   }
-  .stale {
+  .stale,
+  .due {
     margin-left: 0.5rem;
     padding: 0 0.375rem;
     border-radius: 0.25rem;
     font-size: 0.75rem;
     background: var(--chip);
     color: var(--chip-ink);
+  }
+  .due.late {
+    background: var(--error-ground);
+    color: var(--error);
   }
   .no-basin {
     width: 64px;
@@ -161,6 +351,9 @@
     color: var(--ink-soft);
   }
   @media (max-width: 60rem) {
+    search {
+      grid-template-columns: 1fr 1fr;
+    }
     .job {
       grid-template-columns: 4rem 1fr 1fr;
     }

@@ -28,15 +28,21 @@ export async function readBody<T>(request: Request, validate: ValidateFunction<T
 
 /** The body as text, or null once it passes the limit; the rest is then not read. */
 async function readText(request: Request): Promise<string | null> {
-  if (Number(request.headers.get('content-length') ?? 0) > MOST_BYTES) return null;
-  if (!request.body) return '';
-  const decoder = new TextDecoder();
-  let text = '';
-  let bytes = 0;
-  for await (const chunk of request.body as unknown as AsyncIterable<Uint8Array>) {
-    bytes += chunk.length;
-    if (bytes > MOST_BYTES) return null;
-    text += decoder.decode(chunk, { stream: true });
+  const bytes = await readBytes(request, MOST_BYTES);
+  return bytes && new TextDecoder().decode(bytes);
+}
+
+/** The body, or null once it passes the limit; the rest is then not read. */
+export async function readBytes(request: Request, most: number): Promise<Uint8Array | null> {
+  if (Number(request.headers.get('content-length') ?? 0) > most) return null;
+  const chunks: Uint8Array[] = [];
+  let length = 0;
+  if (request.body) {
+    for await (const chunk of request.body as unknown as AsyncIterable<Uint8Array>) {
+      length += chunk.length;
+      if (length > most) return null;
+      chunks.push(chunk);
+    }
   }
-  return text + decoder.decode();
+  return Buffer.concat(chunks);
 }

@@ -1,28 +1,14 @@
 import { bytesOf, sentenceName } from '$core/disk';
 import type { GoalOptions, RoutesAnswer, Workshop } from '$core/planning';
 import { machineOf, type SurveyDocument } from '$core/survey';
+import { formatSize } from '$core/units';
 import { change, database, rows, transaction, type Db } from './database';
+import { record } from './history';
+import { insertSurvey } from './saveSurvey';
+import { restage } from './stage';
 import { StaleCopy } from './staleCopy';
 import type { SurveySource } from './surveys';
 import { readWorkshop, toolsPrint } from './workshop';
-
-export type Stage = 'survey' | 'diagnosis' | 'target' | 'route';
-
-/** A job in the list: what the Jobs screen shows of it. */
-export interface JobSummary {
-  number: number;
-  customer: string;
-  machine: string;
-  version: number;
-  updatedAt: Date;
-  /** The furthest stage with something to show that is not stale. */
-  stage: Stage;
-  stale: boolean;
-  target: { name: string; size: number; used: number | null; disk: number } | null;
-  /** The new total that was asked for, in bytes. */
-  goal: number | null;
-  routeTitle: string | null;
-}
 
 export interface Goal {
   id: number;
@@ -42,25 +28,40 @@ export interface Job {
   customer: string;
   machine: string;
   version: number;
+  notes: string;
+  /** YYYY-MM-DD. */
+  due: string | null;
+  archived: boolean;
   survey: { id: number; source: SurveySource; document: SurveyDocument; createdAt: Date } | null;
   target: { disk: number; partition: number } | null;
   goal: Goal | null;
   answer: RoutesAnswer | null;
   /** Place of the chosen route in the answer. */
   chosen: number;
+  /** How far the newest work sheet is. */
+  sheet: {
+    id: number;
+    items: number;
+    done: number;
+    /** Title of the item that failed. */
+    failed: string | null;
+    /** False once a newer survey came. */
+    current: boolean;
+    /** What came of comparing the disk afterwards. */
+    verdict: 'proved' | 'open' | 'lost' | null;
+  } | null;
 }
 
-interface SummaryRow {
+interface JobRow {
   number: number;
   customer: string;
   machine: string;
   version: number;
-  updated_at: Date;
+  notes: string;
+  due: string | null;
+  archived: number;
   disk_number: number | null;
   partition_number: number | null;
-  target_name: string | null;
-  target_size: number | null;
-  target_used: number | null;
   survey_id: number | null;
   goal_id: number | null;
   goal_survey_id: number | null;
@@ -69,68 +70,64 @@ interface SummaryRow {
   goal_size: number | null;
   goal_options: string | null;
   goal_tools: string | null;
-  route_reached: number | null;
-  route_title: string | null;
-}
-
-interface JobRow extends SummaryRow {
   survey_source: SurveySource | null;
   survey_document: string | null;
   survey_created_at: Date | null;
   keep_free_percent: number | null;
   route_document: string | null;
   chosen: number | null;
+  sheet_id: number | null;
+  sheet_survey_id: number | null;
+  sheet_items: number | null;
+  sheet_done: number | null;
+  sheet_failed: string | null;
+  sheet_verdict: NonNullable<Job['sheet']>['verdict'];
 }
 
-const SUMMARY_COLUMNS = `
-  j.number, j.customer, j.machine, j.version, j.updated_at, j.disk_number, j.partition_number,
-  j.target_name, j.target_size, j.target_used, s.id AS survey_id,
-  g.id AS goal_id, g.survey_id AS goal_survey_id, g.disk_number AS goal_disk,
+const COLUMNS = `
+  j.number, j.customer, j.machine, j.version, j.notes, DATE_FORMAT(j.due, '%Y-%m-%d') AS due, j.archived,
+  j.disk_number, j.partition_number, s.id AS survey_id, s.source AS survey_source, s.document AS survey_document,
+  s.created_at AS survey_created_at, g.id AS goal_id, g.survey_id AS goal_survey_id, g.disk_number AS goal_disk,
   g.partition_number AS goal_partition, g.size_bytes AS goal_size, g.options AS goal_options,
-  g.tools_print AS goal_tools,
-  r.reached AS route_reached, r.title AS route_title`;
+  g.tools_print AS goal_tools, g.keep_free_percent, r.document AS route_document, r.chosen,
+  h.id AS sheet_id, h.survey_id AS sheet_survey_id, h.items AS sheet_items, h.done AS sheet_done,
+  h.failed AS sheet_failed,
+  (SELECT verdict FROM proofs WHERE sheet_id = h.id AND kind = 'layout' ORDER BY id DESC LIMIT 1) AS sheet_verdict`;
 
-const DOCUMENT_COLUMNS = `
-  s.source AS survey_source, s.document AS survey_document, s.created_at AS survey_created_at,
-  g.keep_free_percent, r.document AS route_document, r.chosen`;
-
-/** Each job with its newest survey, its newest goal, and that goal's newest route. */
-const NEWEST = `
-    FROM jobs j
-    LEFT JOIN surveys s ON s.id = (SELECT MAX(id) FROM surveys WHERE job_id = j.id)
+/** A job `j` with its newest survey to plan on, its newest goal, and that goal's newest route. */
+export const NEWEST = `
+    LEFT JOIN surveys s ON s.id = (SELECT MAX(id) FROM surveys WHERE job_id = j.id AND purpose = 'found')
     LEFT JOIN goals g ON g.id = (SELECT MAX(id) FROM goals WHERE job_id = j.id)
     LEFT JOIN routes r ON r.id = (SELECT MAX(id) FROM routes WHERE goal_id = g.id)`;
 
-export async function listJobs(): Promise<JobSummary[]> {
-  const found = await rows<SummaryRow>(
-    database(),
-    `SELECT ${SUMMARY_COLUMNS} ${NEWEST} ORDER BY j.number DESC`,
-  );
-  const { workshop } = await readWorkshop();
-  return found.map((row) => summaryOf(row, workshop));
-}
-
 export async function findJob(number: number): Promise<Job | null> {
-  const sql = `SELECT ${SUMMARY_COLUMNS}, ${DOCUMENT_COLUMNS} ${NEWEST} WHERE j.number = ?`;
+  const sql = `SELECT ${COLUMNS} FROM jobs j ${NEWEST}
+    LEFT JOIN sheets h ON h.id = (SELECT MAX(id) FROM sheets WHERE job_id = j.id) WHERE j.number = ?`;
   const [row] = await rows<JobRow>(database(), sql, [number]);
   return row ? jobOf(row, (await readWorkshop()).workshop) : null;
+}
+
+/** The next free number, or the wanted one, which later numbers then follow. */
+export async function nextNumber(db: Db, wanted?: number): Promise<number> {
+  const next = wanted === undefined ? 'LAST_INSERT_ID(last + 1)' : 'GREATEST(last, ?)';
+  const counted = await change(
+    db,
+    `UPDATE counters SET last = ${next} WHERE name = 'job'`,
+    wanted === undefined ? [] : [wanted],
+  );
+  return wanted ?? counted.insertId;
 }
 
 /** Adds a job, under the next free number where none is given; jobs added at once wait for each other. */
 export async function createJob(customer: string, machine: string, wanted?: number): Promise<number> {
   return transaction(async (db) => {
-    const next = wanted === undefined ? 'LAST_INSERT_ID(last + 1)' : 'GREATEST(last, ?)';
-    const counted = await change(
-      db,
-      `UPDATE counters SET last = ${next} WHERE name = 'job'`,
-      wanted === undefined ? [] : [wanted],
-    );
-    const number = wanted ?? counted.insertId;
-    await change(db, 'INSERT INTO jobs (number, customer, machine) VALUES (?, ?, ?)', [
+    const number = await nextNumber(db, wanted);
+    const { insertId } = await change(db, 'INSERT INTO jobs (number, customer, machine) VALUES (?, ?, ?)', [
       number,
       customer,
       machine,
     ]);
+    await record(db, insertId, `Job added: ${customer}, ${machine}.`);
     return number;
   });
 }
@@ -141,6 +138,12 @@ export class NoSuchTarget extends Error {}
 /** There is no job of that number. */
 export class NoSuchJob extends Error {}
 
+const SOURCE_WORD: Record<SurveySource, string> = {
+  document: 'as a document',
+  image: 'from an image',
+  hand: 'by hand',
+};
+
 /** Keeps the survey and chooses its target: the one given, else the Windows volume, else none. */
 export async function saveSurvey(
   number: number,
@@ -149,22 +152,9 @@ export async function saveSurvey(
   source: SurveySource,
 ): Promise<number> {
   return saved(number, version, async (db, id) => {
-    const partitions = survey.disks.reduce((sum, disk) => sum + disk.partitions.length, 0);
-    await change(
-      db,
-      `INSERT INTO surveys (job_id, source, taken_at, machine_name, disk_count, partition_count, document)
-       VALUES (?, ?, ?, ?, ?, ?, ?)`,
-      [
-        id,
-        source,
-        new Date(survey.takenAt),
-        survey.machine.name,
-        survey.disks.length,
-        partitions,
-        JSON.stringify(survey),
-      ],
-    );
+    await insertSurvey(db, id, survey, source, 'found');
     await setTarget(db, id, survey, proposedTarget(survey));
+    return `Survey of ${survey.takenAt} given (${SOURCE_WORD[source]}).`;
   });
 }
 
@@ -174,10 +164,12 @@ export async function saveTarget(
   target: { disk: number; partition: number },
 ): Promise<number> {
   return saved(number, version, async (db, id) => {
-    const sql = 'SELECT document FROM surveys WHERE job_id = ? ORDER BY id DESC LIMIT 1';
+    const sql =
+      "SELECT document FROM surveys WHERE job_id = ? AND purpose = 'found' ORDER BY id DESC LIMIT 1";
     const [survey] = await rows<{ document: string }>(db, sql, [id]);
     if (!survey) throw new NoSuchTarget();
     await setTarget(db, id, JSON.parse(survey.document) as SurveyDocument, target);
+    return `Target chosen: disk ${target.disk}, partition ${target.partition}.`;
   });
 }
 
@@ -195,39 +187,56 @@ export interface NewGoal {
 /** Keeps a goal together with what the planner answered to it. */
 export async function saveGoal(number: number, version: number, goal: NewGoal): Promise<number> {
   return saved(number, version, async (db, id) => {
-    const { insertId } = await change(
-      db,
-      `INSERT INTO goals (job_id, survey_id, disk_number, partition_number, size_bytes, keep_free_percent, options,
-                          tools_print)
-       VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
-      [
-        id,
-        goal.surveyId,
-        goal.disk,
-        goal.partition,
-        goal.size,
-        goal.keepFreePercent,
-        JSON.stringify(goal.options),
-        goal.toolsPrint,
-      ],
-    );
-    const route = goal.answer.routes[0];
-    await change(
-      db,
-      `INSERT INTO routes (goal_id, reached, kit, title, bytes_copied, exposed_bytes, steps, document)
-       VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
-      [
-        insertId,
-        goal.answer.reached,
-        route?.kit ?? null,
-        route?.title ?? null,
-        route?.totals.bytesCopied ?? null,
-        route?.totals.exposedBytes ?? null,
-        route?.steps.length ?? null,
-        JSON.stringify(goal.answer),
-      ],
-    );
+    await insertGoal(db, id, goal);
+    const found = goal.answer.reached ? `${goal.answer.routes.length} routes` : 'out of reach';
+    return `Goal set: ${formatSize(goal.size)} in all (${found}).`;
   });
+}
+
+/** @param chosen place of the chosen route @returns the goal's id */
+export async function insertGoal(
+  db: Db,
+  jobId: number,
+  goal: Omit<NewGoal, 'toolsPrint'> & { toolsPrint: string | null },
+  chosen = 0,
+  createdAt = new Date(),
+): Promise<number> {
+  const { answer, options } = goal;
+  const { insertId } = await change(
+    db,
+    `INSERT INTO goals (job_id, survey_id, disk_number, partition_number, size_bytes, keep_free_percent, options,
+                        tools_print, created_at)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+    [
+      jobId,
+      goal.surveyId,
+      goal.disk,
+      goal.partition,
+      goal.size,
+      goal.keepFreePercent,
+      JSON.stringify(options),
+      goal.toolsPrint,
+      createdAt,
+    ],
+  );
+  const route = answer.routes[chosen];
+  await change(
+    db,
+    `INSERT INTO routes (goal_id, reached, kit, title, bytes_copied, exposed_bytes, steps, document, chosen)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+    [
+      insertId,
+      answer.reached,
+      route?.kit ?? null,
+      route?.title ?? null,
+      route?.totals.bytesCopied ?? null,
+      route?.totals.exposedBytes ?? null,
+      route?.steps.length ?? null,
+      JSON.stringify(answer),
+      chosen,
+    ],
+  );
+  return insertId;
 }
 
 /** There is no route in that place of the answer. */
@@ -257,24 +266,24 @@ export async function chooseRoute(number: number, version: number, chosen: numbe
         newest.id,
       ],
     );
+    return `Route chosen: ${route.title}.`;
   });
 }
 
-/** Raises the job's version from the one that was read, or refuses; `work` and the raise are saved together. */
-async function saved(
+/**
+ * Raises the job's version from the one that was read, or refuses. What `work` does, the raise and the sentence that
+ * it returns for the history are saved together. @throws NoSuchJob, StaleCopy
+ */
+export async function saved(
   number: number,
   version: number,
-  work: (db: Db, jobId: number) => Promise<void>,
+  work: (db: Db, jobId: number) => Promise<string>,
 ): Promise<number> {
   return transaction(async (db) => {
-    const [job] = await rows<{ id: number; version: number }>(
-      db,
-      'SELECT id, version FROM jobs WHERE number = ? FOR UPDATE',
-      [number],
-    );
-    if (!job) throw new NoSuchJob();
+    const job = await locked(db, number);
     if (job.version !== version) throw new StaleCopy(job.version);
-    await work(db, job.id);
+    await record(db, job.id, await work(db, job.id));
+    await restage(db, job.id);
     await change(db, 'UPDATE jobs SET version = version + 1, updated_at = UTC_TIMESTAMP(3) WHERE id = ?', [
       job.id,
     ]);
@@ -282,7 +291,58 @@ async function saved(
   });
 }
 
-async function setTarget(
+/** A job's row, kept from others until the transaction ends. @throws NoSuchJob */
+export async function locked(db: Db, number: number): Promise<{ id: number; version: number }> {
+  const [job] = await rows<{ id: number; version: number }>(
+    db,
+    'SELECT id, version FROM jobs WHERE number = ? FOR UPDATE',
+    [number],
+  );
+  if (!job) throw new NoSuchJob();
+  return job;
+}
+
+/** What can be said of a job besides its disks. */
+export interface JobDetails {
+  customer: string;
+  machine: string;
+  notes: string;
+  /** YYYY-MM-DD, or null. */
+  due: string | null;
+}
+
+export async function saveDetails(number: number, version: number, details: JobDetails): Promise<number> {
+  return saved(number, version, async (db, id) => {
+    const { customer, machine, notes, due } = details;
+    await change(db, 'UPDATE jobs SET customer = ?, machine = ?, notes = ?, due = ? WHERE id = ?', [
+      customer,
+      machine,
+      notes,
+      due,
+      id,
+    ]);
+    return `Details changed: ${customer}, ${machine}, ${due === null ? 'no due date' : `due ${due}`}.`;
+  });
+}
+
+/** Puts a job away, or takes it out again. */
+export const archiveJob = (number: number, version: number, archived: boolean): Promise<number> =>
+  saved(number, version, async (db, id) => {
+    await change(db, 'UPDATE jobs SET archived = ? WHERE id = ?', [archived, id]);
+    return archived ? 'Put into the archive.' : 'Taken out of the archive.';
+  });
+
+/** Deletes a job with everything that belongs to it. @throws NoSuchJob, StaleCopy */
+export async function deleteJob(number: number, version: number): Promise<void> {
+  await transaction(async (db) => {
+    const job = await locked(db, number);
+    if (job.version !== version) throw new StaleCopy(job.version);
+    await change(db, 'DELETE FROM jobs WHERE id = ?', [job.id]);
+  });
+}
+
+/** @throws NoSuchTarget */
+export async function setTarget(
   db: Db,
   jobId: number,
   survey: SurveyDocument,
@@ -320,6 +380,9 @@ function jobOf(row: JobRow, workshop: Workshop): Job {
     customer: row.customer,
     machine: row.machine,
     version: row.version,
+    notes: row.notes,
+    due: row.due,
+    archived: row.archived === 1,
     survey:
       row.survey_id === null
         ? null
@@ -344,38 +407,40 @@ function jobOf(row: JobRow, workshop: Workshop): Job {
           },
     answer: row.route_document === null ? null : (JSON.parse(row.route_document) as RoutesAnswer),
     chosen: row.chosen ?? 0,
+    sheet:
+      row.sheet_id === null
+        ? null
+        : {
+            id: row.sheet_id,
+            items: row.sheet_items!,
+            done: row.sheet_done!,
+            failed: row.sheet_failed,
+            current: row.sheet_survey_id === row.survey_id,
+            verdict: row.sheet_verdict,
+          },
   };
 }
 
+/** What a goal was asked on, and what holds now. */
+export interface GoalRow {
+  goal_id: number | null;
+  goal_survey_id: number | null;
+  survey_id: number | null;
+  goal_tools: string | null;
+  goal_options: string | null;
+  goal_disk: number | null;
+  disk_number: number | null;
+  goal_partition: number | null;
+  partition_number: number | null;
+}
+
 /** A goal counts for the survey, target, tools and rates that it was asked on. */
-const isStale = (row: SummaryRow, workshop: Workshop): boolean =>
+export const isStale = (row: GoalRow, workshop: Workshop): boolean =>
   row.goal_id !== null &&
   (row.goal_survey_id !== row.survey_id ||
     row.goal_tools !== toolsPrint(workshop, optionsOf(row).kits) ||
     row.goal_disk !== row.disk_number ||
     row.goal_partition !== row.partition_number);
 
-const optionsOf = (row: SummaryRow): GoalOptions =>
+const optionsOf = (row: GoalRow): GoalOptions =>
   row.goal_options === null ? {} : (JSON.parse(row.goal_options) as GoalOptions);
-
-function summaryOf(row: SummaryRow, workshop: Workshop): JobSummary {
-  const stale = isStale(row, workshop);
-  const current = row.goal_id !== null && !stale;
-  const stage: Stage =
-    row.survey_id === null ? 'survey' : !current ? 'diagnosis' : row.route_reached === 1 ? 'route' : 'target';
-  return {
-    number: row.number,
-    customer: row.customer,
-    machine: row.machine,
-    version: row.version,
-    updatedAt: row.updated_at,
-    stage,
-    stale,
-    target:
-      row.target_name === null
-        ? null
-        : { name: row.target_name, size: row.target_size!, used: row.target_used, disk: row.disk_number! },
-    goal: current ? row.goal_size : null,
-    routeTitle: current ? row.route_title : null,
-  };
-}

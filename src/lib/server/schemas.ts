@@ -1,10 +1,16 @@
 import { Ajv2020, type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
+import type { Drawing } from '$core/drawing';
 import type { DiagnosisRequest } from '$core/diagnosis';
 import type { RoutesRequest } from '$core/planning';
 import { PREFERENCES, type GoalOptions, type RoutesAnswer, type Workshop } from '$core/planning';
 import type { SurveyDocument } from '$core/survey';
+import type { FileProof } from '$core/proof';
+import type { Tick } from '$core/worksheet';
 import surveySchema from '$core/survey/survey.schema.json';
+import { drawingSaveSchema, newDrawingSchema } from './drawingSchema';
+import type { DrawingChange } from './drawings';
+import type { JobDetails } from './jobs';
 import type { FieldError } from './problem';
 import type { SurveySource } from './surveys';
 
@@ -216,6 +222,127 @@ const workshopSaveSchema = {
   properties: { version, workshop: workshopSchema },
 };
 
+const jobDetailsSchema = {
+  $id: '/schemas/job-details.json',
+  type: 'object',
+  required: ['version', 'customer', 'machine', 'notes', 'due'],
+  properties: {
+    version,
+    customer: name,
+    machine: name,
+    notes: { type: 'string', maxLength: 20_000 },
+    due: { type: ['string', 'null'], format: 'date' },
+  },
+};
+
+const archiveSchema = {
+  $id: '/schemas/archive-job.json',
+  type: 'object',
+  required: ['version', 'archived'],
+  properties: { version, archived: { type: 'boolean' } },
+};
+
+const newSheetSchema = {
+  $id: '/schemas/new-sheet.json',
+  type: 'object',
+  required: ['version'],
+  properties: {
+    version,
+    drawing: {
+      type: 'integer',
+      minimum: 1,
+      description: 'id of a drawing; without it the chosen route counts',
+    },
+  },
+};
+
+const ticksSchema = {
+  $id: '/schemas/ticks.json',
+  type: 'object',
+  required: ['ticks'],
+  properties: {
+    ticks: {
+      type: 'array',
+      maxItems: 1000,
+      items: {
+        type: 'object',
+        required: ['id', 'item', 'outcome', 'who', 'at', 'note', 'seconds', 'answers'],
+        properties: {
+          id: {
+            type: 'string',
+            format: 'uuid',
+            description: 'made by the device; one sent twice is kept once',
+          },
+          item: { type: 'string', minLength: 1, maxLength: 64 },
+          outcome: { enum: ['done', 'failed', 'undone'] },
+          who: { type: 'string', minLength: 1, maxLength: 100, pattern: '\\S' },
+          at: { type: 'string', format: 'date-time' },
+          note: { type: 'string', maxLength: 2000 },
+          seconds: { type: ['integer', 'null'], minimum: 0, maximum: 4_000_000 },
+          answers: {
+            type: 'object',
+            maxProperties: 10,
+            additionalProperties: { type: 'string', maxLength: 500 },
+          },
+        },
+      },
+    },
+  },
+};
+
+const layoutProofSchema = {
+  $id: '/schemas/layout-proof.json',
+  type: 'object',
+  required: ['version', 'survey'],
+  properties: { version, survey },
+};
+
+const count = { type: 'integer', minimum: 0, maximum: 1e12 } as const;
+const paths = {
+  type: 'object',
+  required: ['count', 'named'],
+  properties: {
+    count,
+    named: { type: 'array', maxItems: 200, items: { type: 'string', maxLength: 40_000 } },
+  },
+} as const;
+const manifestHead = {
+  type: 'object',
+  required: ['takenAt', 'machine', 'disks', 'folders', 'files', 'bytes'],
+  properties: {
+    takenAt: { type: 'string', format: 'date-time' },
+    machine: { type: 'string', maxLength: 200 },
+    disks: { type: 'array', maxItems: 100, items: { type: 'string', maxLength: 200 } },
+    folders: { type: 'array', maxItems: 100, items: { type: 'string', maxLength: 1000 } },
+    files: count,
+    bytes: { type: 'number', minimum: 0 },
+  },
+} as const;
+
+const fileProofSchema = {
+  $id: '/schemas/file-proof.json',
+  type: 'object',
+  required: ['version', 'proof'],
+  properties: {
+    version,
+    proof: {
+      type: 'object',
+      required: ['verdict', 'before', 'after', 'same', 'moved', 'changed', 'missing', 'added', 'unreadable'],
+      properties: {
+        verdict: { enum: ['proved', 'open', 'lost'] },
+        before: manifestHead,
+        after: manifestHead,
+        same: count,
+        moved: count,
+        changed: paths,
+        missing: paths,
+        added: paths,
+        unreadable: paths,
+      },
+    },
+  },
+};
+
 /** Every schema by the name it is served under (`/schemas/NAME.json`). */
 export const SCHEMAS: Record<string, object> = {
   survey: surveySchema,
@@ -227,6 +354,14 @@ export const SCHEMAS: Record<string, object> = {
   'save-goal': goalSaveSchema,
   'choose-route': chooseRouteSchema,
   'save-workshop': workshopSaveSchema,
+  'new-drawing': newDrawingSchema,
+  'save-drawing': drawingSaveSchema,
+  'job-details': jobDetailsSchema,
+  'archive-job': archiveSchema,
+  'new-sheet': newSheetSchema,
+  ticks: ticksSchema,
+  'layout-proof': layoutProofSchema,
+  'file-proof': fileProofSchema,
 };
 
 const ajv = new Ajv2020({
@@ -258,6 +393,14 @@ export const validate = {
   }>('save-goal'),
   chooseRoute: compiled<{ version: number; chosen: number }>('choose-route'),
   saveWorkshop: compiled<{ version: number; workshop: Workshop }>('save-workshop'),
+  newDrawing: compiled<{ name: string; states: Drawing[]; position: number }>('new-drawing'),
+  saveDrawing: compiled<DrawingChange>('save-drawing'),
+  jobDetails: compiled<JobDetails & { version: number }>('job-details'),
+  archive: compiled<{ version: number; archived: boolean }>('archive-job'),
+  newSheet: compiled<{ version: number; drawing?: number }>('new-sheet'),
+  ticks: compiled<{ ticks: Tick[] }>('ticks'),
+  layoutProof: compiled<{ version: number; survey: SurveyDocument }>('layout-proof'),
+  fileProof: compiled<{ version: number; proof: FileProof }>('file-proof'),
 };
 
 const MOST_ERRORS = 20;

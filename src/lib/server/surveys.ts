@@ -12,6 +12,8 @@ export interface SurveyLine {
   savedAt: Date;
   disks: number;
   partitions: number;
+  /** Planned on, or taken after the work as proof. */
+  purpose: 'found' | 'left';
 }
 
 /** All surveys of a job, newest first. */
@@ -19,7 +21,7 @@ export const listSurveys = (job: number): Promise<SurveyLine[]> =>
   rows<SurveyLine>(
     database(),
     `SELECT s.id, s.source, s.taken_at AS takenAt, s.created_at AS savedAt, s.disk_count AS disks,
-            s.partition_count AS partitions
+            s.partition_count AS partitions, s.purpose
        FROM surveys s JOIN jobs j ON j.id = s.job_id
       WHERE j.number = ? ORDER BY s.id DESC`,
     [job],

@@ -37,10 +37,16 @@
       </li>
     {/each}
   </ol>
+  <a href="/jobs/{number}/about" class="about" aria-current={here === 'about' ? 'page' : undefined}
+    >Job <span class="figure">{number}</span></a
+  >
 </nav>
 
 <style>
   nav {
+    display: flex;
+    justify-content: space-between;
+    gap: 1.5rem;
     background: var(--sheet);
     border-bottom: 1px solid var(--line);
     padding: 0.25rem 1.25rem;
@@ -56,9 +62,9 @@
   }
   li + li::before {
     content: '';
-    width: 2.25rem;
+    width: 1.5rem;
     height: 2px;
-    margin: 0 0.75rem;
+    margin: 0 0.5rem;
     background: var(--line);
   }
   .stage {
@@ -72,6 +78,24 @@
   }
   a.stage:hover {
     color: var(--accent-ink);
+  }
+  .about {
+    align-self: center;
+    white-space: nowrap;
+    padding: 0.375rem 0.25rem;
+    color: var(--accent-ink);
+    font-weight: 600;
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
+  .about[aria-current] {
+    color: var(--ink);
+    text-decoration: none;
+  }
+  @media print {
+    nav {
+      display: none;
+    }
   }
   .is-closed {
     color: var(--ink-soft);
@@ -99,5 +123,15 @@
     font-size: 0.75rem;
     background: var(--chip);
     color: var(--chip-ink);
+  }
+  @media (max-width: 56rem) {
+    nav {
+      gap: 0.75rem;
+      padding: 0.25rem 1rem;
+    }
+    li + li::before {
+      width: 0.5rem;
+      margin: 0 0.25rem;
+    }
   }
 </style>

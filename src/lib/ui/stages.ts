@@ -4,6 +4,8 @@ export const STAGES = [
   { id: 'diagnosis', name: 'Diagnosis' },
   { id: 'target', name: 'Target' },
   { id: 'route', name: 'Route' },
+  { id: 'sheet', name: 'Work sheet' },
+  { id: 'proof', name: 'Proof' },
 ] as const;
 
 export type StageId = (typeof STAGES)[number]['id'];
@@ -15,16 +17,21 @@ export function stageStates(job: {
   target: unknown;
   goal: { stale: boolean } | null;
   answer: { reached: boolean } | null;
+  sheet: { items: number; done: number; current: boolean; verdict: string | null } | null;
 }): Record<StageId, StageState> {
   const surveyed = job.survey !== null;
   const targeted = surveyed && job.target !== null;
   const goal: StageState = !targeted ? 'closed' : !job.goal ? 'open' : job.goal.stale ? 'stale' : 'done';
   const route: StageState =
     goal === 'closed' || goal === 'open' ? 'closed' : goal === 'stale' ? 'stale' : 'done';
+  const { sheet } = job;
+  const open: StageState = route === 'done' && job.answer?.reached ? 'open' : 'closed';
   return {
     survey: surveyed ? 'done' : 'open',
     diagnosis: targeted ? 'done' : 'closed',
     target: goal === 'done' && !job.answer?.reached ? 'open' : goal,
     route: route === 'done' && !job.answer?.reached ? 'closed' : route,
+    sheet: !sheet ? open : !sheet.current ? 'stale' : sheet.done === sheet.items ? 'done' : 'open',
+    proof: !sheet ? 'closed' : !sheet.current ? 'stale' : sheet.verdict === 'proved' ? 'done' : 'open',
   };
 }

@@ -1,5 +1,7 @@
-import { effortBySize, planRoutes, type RoutesAnswer } from '$core/planning';
-import type { Outcome } from '$core/problem';
+import { finished } from '$core/drawing';
+import { effortBySize, planRoutes, taskOf, type RoutesAnswer } from '$core/planning';
+import { success, type Outcome } from '$core/problem';
+import { machineOf } from '$core/survey';
 import type { PlanAsked, PlanProgress, PlanResult } from './asked';
 import type { Said } from './run';
 
@@ -12,10 +14,14 @@ self.onmessage = (event: MessageEvent<PlanAsked>) => {
     tell({ kind: 'done', result: { kind, effort: effortBySize(request, event.data.sizes, progress) } });
     return;
   }
-  const outcome: Outcome<RoutesAnswer> = planRoutes(request, {
-    milliseconds: event.data.milliseconds,
-    nodes: event.data.nodes,
-    progress,
-  });
+  const planning = { milliseconds: event.data.milliseconds, nodes: event.data.nodes, progress };
+  if (kind === 'finish') {
+    const { drawing, upTo } = event.data;
+    const task = taskOf(machineOf(request.survey), { ...request, kits: [drawing.kit] });
+    const done = task.ok ? finished(task.value, task.value.kits[0]!, request, drawing, upTo, planning) : task;
+    tell({ kind: 'done', result: { kind, outcome: done.ok ? success(done.value.drawing) : done } });
+    return;
+  }
+  const outcome: Outcome<RoutesAnswer> = planRoutes(request, planning);
   tell({ kind: 'done', result: { kind, outcome } });
 };

@@ -1,4 +1,12 @@
+import { measuredRates } from '$core/proof';
+import { measuredRuns } from '$lib/server/proofs';
 import { readWorkshop } from '$lib/server/workshop';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async () => await readWorkshop();
+/** The chart shows the newest runs; the rates count all of them. */
+const SHOWN = 12;
+
+export const load: PageServerLoad = async () => {
+  const runs = await measuredRuns();
+  return { ...(await readWorkshop()), measured: measuredRates(runs), runs: runs.slice(0, SHOWN) };
+};

@@ -12,6 +12,7 @@
   } from '$core/planning';
   import { send, type Refusal } from '$ui/api';
   import Refused from '$ui/Refused.svelte';
+  import Measured from '$ui/settings/Measured.svelte';
   import ToolColumn from '$ui/settings/ToolColumn.svelte';
   import { MEDIA_NAME } from '$ui/words';
   import type { PageProps } from './$types';
@@ -75,6 +76,11 @@
     const range = { ...rates.copying[media], [end]: value };
     const sorted = { low: Math.min(range.low, range.high), high: Math.max(range.low, range.high) };
     draft = { ...draft, rates: { ...rates, copying: { ...rates.copying, [media]: sorted } } };
+  }
+  /** Taken over from what was measured; counted once the settings are saved. */
+  function useMeasured(media: Media, low: number, high: number): void {
+    draft = { ...draft, rates: { ...rates, copying: { ...rates.copying, [media]: { low, high } } } };
+    said = 'Taken over. It counts once the settings are saved.';
   }
   function setSeconds(what: 'step' | 'restart', end: 'low' | 'high', value: number): void {
     if (!(value >= 0)) return;
@@ -226,6 +232,7 @@
       >
     {/if}
   </section>
+  <Measured runs={data.runs} measured={data.measured} {rates} onuse={useMeasured} />
 </main>
 
 <style>

@@ -1,4 +1,4 @@
-export * from './history';
+export * from '../history';
 export * from './place';
 export * from './draft';
 export { startFrom, type StartingPoint } from './starts';

@@ -1,6 +1,17 @@
-export type { ScaleKind } from './scale';
-export { stripOf, type Basin, type StripOptions } from './strip';
-export { tideChart, twoStrips, type Band, type Strip, type TideChart, type TideOptions } from './tide';
+export { shareWidth, type ScaleKind } from './scale';
+export { extentAt, stripOf, type Basin, type StripOptions } from './strip';
+export {
+  bandsBetween,
+  oneStrip,
+  stripsOf,
+  tideChart,
+  twoStrips,
+  type Band,
+  type Strip,
+  type TideChart,
+  type TideOptions,
+} from './tide';
 export { densityPath } from './density';
 export { waterPath, type Box } from './water';
 export { firstSpot, walk, type Direction, type Spot } from './walk';
+export { keptStrips, pixelAt, sectorAt } from './point';

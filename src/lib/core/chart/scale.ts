@@ -21,14 +21,19 @@ export function shareWidth(items: readonly Sized[], width: number, kind: ScaleKi
   if (leastTotal >= width) return items.map((item) => (width * item.least) / leastTotal);
 
   // Raise to the least width whatever falls below it; what is left is shared by the rest, until none falls below.
-  const raised = new Set<number>();
+  // Raising one leaves less for the others, so all that fall below can be raised at once.
+  const raised = items.map(() => false);
   for (;;) {
     let room = width;
     let sectors = 0;
-    items.forEach((item, i) => (raised.has(i) ? (room -= item.least) : (sectors += item.sectors)));
+    items.forEach((item, i) => (raised[i] ? (room -= item.least) : (sectors += item.sectors)));
     const perSector = sectors > 0 ? room / sectors : 0;
-    const short = items.findIndex((item, i) => !raised.has(i) && item.sectors * perSector < item.least);
-    if (short < 0) return items.map((item, i) => (raised.has(i) ? item.least : item.sectors * perSector));
-    raised.add(short);
+    let more = false;
+    items.forEach((item, i) => {
+      if (raised[i] || item.sectors * perSector >= item.least) return;
+      raised[i] = true;
+      more = true;
+    });
+    if (!more) return items.map((item, i) => (raised[i] ? item.least : item.sectors * perSector));
   }
 }

@@ -12,7 +12,7 @@ import { shareWidth, type ScaleKind } from './scale';
 
 /** One basin of a strip: a partition, or the dry bed of unallocated space. Pixels from the strip's left end. */
 export interface Basin {
-  /** The same in all strips for the same partition; beds are told apart by where they start. */
+  /** The same in all strips for the same partition; beds are told apart by what lies before them. */
   key: string;
   partition: Partition | null;
   extent: Extent;
@@ -41,19 +41,43 @@ export interface StripOptions {
 const FULL_LABEL = 80;
 const SHORT_LABEL = 20;
 
-/** Lays out the basins of one disk layout in the order of their position. Gaps below 1 MiB get none. */
-export function stripOf(disk: Disk, layout: Layout, options: StripOptions): Basin[] {
+interface PieceOfStrip {
+  key: string;
+  partition: Partition | null;
+  extent: Extent;
+}
+
+/** What a strip shows, in the order of its position: partitions, and the beds of 1 MiB or more between them. */
+function piecesOf(disk: Disk, layout: Layout): PieceOfStrip[] {
   // An extended partition is a frame, not a basin: what lies inside it is shown in its place.
   const partitions = layout.partitions.filter((partition) => partition.kind !== 'extended');
   const logical = partitions.filter((partition) => partition.kind === 'logical');
   const inside = layout.partitions
     .filter((partition) => partition.kind === 'extended')
     .flatMap((extended) => unallocated(extended, logical.map(extentOf)));
-  const beds = [...gapsOf(layout), ...inside].filter((gap) => worthShowing(disk, gap));
+  const beds = [
+    ...gapsOf(layout).map((extent) => ({ extent, kind: 'bed' })),
+    ...inside.map((extent) => ({ extent, kind: 'frame-bed' })),
+  ].filter(({ extent }) => worthShowing(disk, extent));
   const pieces = [
-    ...partitions.map((partition) => ({ partition, extent: extentOf(partition) })),
-    ...beds.map((extent) => ({ partition: null, extent })),
+    ...partitions.map((partition) => ({ partition, extent: extentOf(partition), kind: '' })),
+    ...beds.map((bed) => ({ partition: null, ...bed })),
   ].sort((a, b) => a.extent.first - b.extent.first);
+  // A bed is known by what lies before it, so that it stays the same while its bounds move.
+  let before = 0;
+  return pieces.map(({ partition, extent, kind }) => {
+    if (partition) before = partition.number;
+    return { partition, extent, key: partition ? `p${partition.number}` : `${kind}${before}` };
+  });
+}
+
+/** The extent of a basin on a layout by its key, or null where there is none. */
+export const extentAt = (disk: Disk, layout: Layout, key: string): Extent | null =>
+  piecesOf(disk, layout).find((piece) => piece.key === key)?.extent ?? null;
+
+/** Lays out the basins of one disk layout in the order of their position. Gaps below 1 MiB get none. */
+export function stripOf(disk: Disk, layout: Layout, options: StripOptions): Basin[] {
+  const pieces = piecesOf(disk, layout);
   if (pieces.length === 0) return [];
 
   const room = options.width - options.gap * (pieces.length - 1);
@@ -63,12 +87,12 @@ export function stripOf(disk: Disk, layout: Layout, options: StripOptions): Basi
     options.scale,
   );
   let x = 0;
-  return pieces.map(({ partition, extent }, i): Basin => {
+  return pieces.map(({ key, partition, extent }, i): Basin => {
     const width = widths[i]!;
     const size = bytesOf(disk, extent);
     const used = partition?.volume?.used ?? null;
     const basin: Basin = {
-      key: partition ? `p${partition.number}` : `bed${extent.first}`,
+      key,
       partition,
       extent,
       size,

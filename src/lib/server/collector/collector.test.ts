@@ -44,8 +44,33 @@ const METHODS = [
   'GetAttribute',
   'GetConversionStatus',
   'GetProtectionStatus',
+  'Split',
+  'Replace',
+  'ComputeHash',
+  'Push',
+  'Pop',
+  'WriteLine',
+  'Close',
+  // Made, not called: a writer, an encoding, what is told of a file.
+  'StreamWriter',
+  'UTF8Encoding',
+  'FileInfo',
 ];
-const STATIC = ['Join', 'Format', 'Min', 'Exists', 'GetFullPath', 'Combine', 'WriteAllText'];
+const STATIC = [
+  'Join',
+  'Format',
+  'Min',
+  'Exists',
+  'GetFullPath',
+  'Combine',
+  'WriteAllText',
+  'GetAttributes',
+  'GetDirectories',
+  'GetFiles',
+  'Open',
+  'Create',
+  'ToString',
+];
 
 describe('the script that surveys a machine', () => {
   it('is plain ASCII, so that every Windows PowerShell reads it alike', () =>
@@ -68,12 +93,19 @@ describe('the script that surveys a machine', () => {
     for (const name of own) expect(called.has(name), `${name} is used`).toBe(true);
   });
 
-  it('calls no method that changes anything, and writes one file, at its end', () => {
+  it('calls no method that changes anything, and writes the survey and the manifest only', () => {
     const methods = [...code.matchAll(/(?<!:)[.](\w+)\(/g)].map(([, name]) => name!);
     expect(methods.filter((name) => !METHODS.includes(name))).toEqual([]);
     const statics = [...code.matchAll(/::(\w+)\(/g)].map(([, name]) => name!);
     expect(statics.filter((name) => !STATIC.includes(name))).toEqual([]);
     expect(statics.filter((name) => name === 'WriteAllText')).toHaveLength(1);
+    // Files are opened for reading; one writer is made, of the path that was asked for.
+    expect(source.match(/\[IO\.File\]::Open\([^)]*\)/g)).toEqual([
+      "[IO.File]::Open($file, 'Open', 'Read', 'ReadWrite')",
+    ]);
+    expect(source.match(/StreamWriter\(\$?\w+/g)).toEqual(['StreamWriter($path']);
+    // What is made by hash is the hash itself, nothing on a disk.
+    expect(source.match(/\[[\w.]+\]::Create\(/g)).toEqual(['[Security.Cryptography.SHA256]::Create(']);
     // No call operator, no redirection, no other program, no alias that runs something.
     expect(code).not.toMatch(
       /(^|[\s;{(|])[&.] ?['"$]|>>?\s*\S*\$|\.exe\b|\b(iex|icm|saps|sc|rm|del|copy|move)\b/im,

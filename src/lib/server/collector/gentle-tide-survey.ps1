@@ -1,7 +1,13 @@
-# Gentle Tide: takes a survey of this machine's disks. It only reads; the one file it writes is the survey.
+# Gentle Tide: takes a survey of this machine's disks. It only reads; what it writes is the survey, and on request a
+# manifest: hash, size and path of every file in chosen folders, by which lost and changed files are told afterwards.
 # For Windows PowerShell 2.0 and later, as administrator:
 #   powershell -ExecutionPolicy Bypass -File gentle-tide-survey.ps1 -Out survey.json
-param([string]$Out = "$env:COMPUTERNAME-survey.json")
+#   powershell -ExecutionPolicy Bypass -File gentle-tide-survey.ps1 -Out survey.json -Folders C:\Users,D:\ -Manifest files.txt
+param(
+  [string]$Out = "$env:COMPUTERNAME-survey.json",
+  [string]$Folders = '',
+  [string]$Manifest = "$env:COMPUTERNAME-files.txt"
+)
 
 $ErrorActionPreference = 'Stop'
 $script:notes = @()
@@ -302,6 +308,58 @@ function Get-OlderDisks {
   }
 }
 
+function Get-Whole($path) { [IO.Path]::GetFullPath([IO.Path]::Combine($PWD.ProviderPath, $path)) }
+
+# A file that can't be read stands in the manifest with a hyphen; it may be in use.
+function Get-FileLine($sha, $file, $size) {
+  $hash = '-'
+  try {
+    $stream = [IO.File]::Open($file, 'Open', 'Read', 'ReadWrite')
+    try { $hash = [BitConverter]::ToString($sha.ComputeHash($stream)).Replace('-', '') } finally { $stream.Close() }
+  } catch { }
+  "$hash`t$size`t$file"
+}
+
+# Links and mounted folders lead elsewhere, or in circles: they are not followed.
+function Test-Own($folder) { ([IO.File]::GetAttributes($folder) -band [IO.FileAttributes]::ReparsePoint) -eq 0 }
+
+# Line by line as it goes, so that a million files need no room in memory.
+function Write-Manifest($folders, $disks, $takenAt, $path) {
+  $sha = [Security.Cryptography.SHA256]::Create()
+  $writer = New-Object IO.StreamWriter($path, $false, (New-Object Text.UTF8Encoding($false)))
+  $writer.NewLine = "`n"
+  $files = [long]0
+  $bytes = [long]0
+  try {
+    $ids = @($disks | ForEach-Object { $_.serial; $_.id } | Where-Object { $_ })
+    $writer.WriteLine((Format-Json @{ format = 'gentle-tide/manifest'; version = 1; takenAt = $takenAt; machine = $env:COMPUTERNAME; disks = $ids; folders = $folders }))
+    $waiting = New-Object 'Collections.Generic.Stack[string]'
+    foreach ($folder in $folders) { $waiting.Push($folder) }
+    while ($waiting.Count -gt 0) {
+      $folder = $waiting.Pop()
+      $inside = @()
+      try {
+        foreach ($one in [IO.Directory]::GetDirectories($folder)) { if (Test-Own $one) { $waiting.Push($one) } }
+        $inside = @([IO.Directory]::GetFiles($folder))
+      } catch {
+        $writer.WriteLine("-`t0`t$folder")
+        $files++
+        continue
+      }
+      foreach ($file in $inside) {
+        $size = [long]0
+        try { $size = (New-Object IO.FileInfo($file)).Length } catch { }
+        $writer.WriteLine((Get-FileLine $sha $file $size))
+        $files++
+        $bytes += $size
+        if ($files % 1000 -eq 0) { Write-Host "$files files" }
+      }
+    }
+    $writer.WriteLine('{"files":' + $files + ',"bytes":' + $bytes + '}')
+  } finally { $writer.Close() }
+  Write-Host "Manifest of $files file(s) written to $path"
+}
+
 $script:volumes = @(Read-Class 'Win32_Volume')
 $script:encryptable = @(Read-Class 'Win32_EncryptableVolume' 'root\cimv2\Security\MicrosoftVolumeEncryption')
 if ($script:encryptable.Count -eq 0) { Add-Gap 'Encryption could not be read: it is not installed, or this was not run as administrator.' }
@@ -322,6 +380,10 @@ $survey = @{
   disks = $disks
 }
 $survey.notes = $script:notes
-$path = [IO.Path]::GetFullPath([IO.Path]::Combine($PWD.ProviderPath, $Out))
+$path = Get-Whole $Out
 [IO.File]::WriteAllText($path, (Format-Json $survey))
 Write-Host "Survey of $($disks.Count) disk(s) written to $path"
+if ($Folders) {
+  $chosen = @($Folders.Split(',') | ForEach-Object { Get-Whole $_.Trim() })
+  Write-Manifest $chosen $disks $survey.takenAt (Get-Whole $Manifest)
+}

@@ -1,8 +1,9 @@
 import { planGoal } from '../goal';
 import { change, database, rows } from '../database';
-import { createJob, findJob, saveGoal, saveSurvey } from '../jobs';
+import { createJob, findJob, saveDetails, saveGoal, saveSurvey } from '../jobs';
 import { readWorkshop } from '../workshop';
 import { DEMO_JOBS } from './machines';
+import { workOn } from './work';
 
 const MARKER = 'demo-data';
 
@@ -21,12 +22,16 @@ export async function loadDemoData(): Promise<boolean> {
     const { workshop } = await readWorkshop();
     for (const demo of DEMO_JOBS) {
       await createJob(demo.customer, demo.machine, demo.number);
-      const version = await saveSurvey(demo.number, 1, demo.survey, 'document');
+      const { customer, machine, notes = '', due = null } = demo;
+      if (notes !== '' || due !== null) await saveDetails(demo.number, 1, { customer, machine, notes, due });
+      const found = (await findJob(demo.number))!;
+      const version = await saveSurvey(demo.number, found.version, demo.survey, 'document');
       const job = await findJob(demo.number);
       if (!job || demo.goal === undefined) continue;
       const planned = planGoal(job, { size: demo.goal, keepFreePercent: 10, options: {} }, workshop);
       if (!planned.ok) throw new Error(`demo job ${demo.number}: ${planned.problems[0]?.message}`);
       await saveGoal(demo.number, version, planned.value);
+      if (demo.work) await workOn(demo.number, demo.work);
     }
   }
   await change(db, 'INSERT INTO markers (name) VALUES (?)', [MARKER]);

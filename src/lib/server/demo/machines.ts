@@ -10,6 +10,11 @@ export interface DemoJob {
   survey: SurveyDocument;
   /** The new total asked for, in bytes; absent: nobody has asked yet. */
   goal?: number;
+  /** How far the work went: some of the sheet is ticked, or all of it, and the disk was proved afterwards. */
+  work?: 'begun' | 'proved';
+  /** YYYY-MM-DD. */
+  due?: string;
+  notes?: string;
 }
 
 const gib = (value: number): number => (value * GIB) / MIB;
@@ -19,6 +24,9 @@ interface Spec {
   customer: string;
   machine: string;
   goal?: number;
+  work?: 'begun' | 'proved';
+  due?: string;
+  notes?: string;
   facts?: Partial<SurveyMachine>;
   disk: DiskSpec;
   partitions: PartitionSpec[];
@@ -122,13 +130,32 @@ const SPECS: Spec[] = [
     disk: { size: 244_198, model: 'made-up SSD', serial: 'GT-91PB-2206', media: 'sata-ssd' },
     partitions: [efi(100), reserved, windows(110, 103.4), recovery(700, 512)],
   },
+  {
+    number: 2608,
+    customer: 'Tern Street Clinic',
+    machine: 'front desk',
+    goal: gib(150),
+    work: 'begun',
+    due: '2026-11-27',
+    notes: 'Needed again on Monday at eight. The password manager is on D:.',
+    disk: { size: 488_386, model: 'made-up hard disk', serial: 'GT-40TS-1190', media: 'hdd' },
+    partitions: [efi(100), reserved, windows(100, 94.1), recovery(800, 604), data('D', 'Patients', 240, 88)],
+  },
+  {
+    number: 2607,
+    customer: 'Harbour Ferry Office',
+    machine: 'ticket counter',
+    goal: gib(180),
+    work: 'proved',
+    notes: 'Handed back with the old cable.',
+    disk: { size: 244_198, model: 'made-up SSD', serial: 'GT-61HF-5502', media: 'sata-ssd' },
+    partitions: [efi(100), reserved, windows(80, 76.8), recovery(750, 520), data('D', 'Timetables', 100, 34)],
+  },
 ];
 
-/** The six demo jobs, oldest first. */
-export const DEMO_JOBS: readonly DemoJob[] = SPECS.map(
-  ({ number, customer, machine, goal, facts, disk, partitions }) => {
-    const survey = surveyWith(diskSpec({ ...disk, seed: number }, partitions));
-    survey.machine = { ...survey.machine, name: `${customer}, ${machine}`, ...facts };
-    return { number, customer, machine, survey, ...(goal === undefined ? {} : { goal: goal * MIB }) };
-  },
-).reverse();
+/** The demo jobs, oldest first. */
+export const DEMO_JOBS: readonly DemoJob[] = SPECS.map(({ facts, disk, partitions, goal, ...job }) => {
+  const survey = surveyWith(diskSpec({ ...disk, seed: job.number }, partitions));
+  survey.machine = { ...survey.machine, name: `${job.customer}, ${job.machine}`, ...facts };
+  return { ...job, survey, ...(goal === undefined ? {} : { goal: goal * MIB }) };
+}).reverse();

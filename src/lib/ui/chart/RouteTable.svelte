@@ -6,7 +6,12 @@
   import { stepName } from './stepName';
 
   /** The same content as the tide chart, as a table. */
-  let { disk, steps }: { disk: Disk; steps: readonly Step[] } = $props();
+  interface Props {
+    disk: Disk;
+    steps: readonly Step[];
+    toolName?: (id: string) => string;
+  }
+  let { disk, steps, toolName = (id) => TOOL_NAME[id] ?? id }: Props = $props();
 
   const place = (step: Step, which: 'from' | 'to') => {
     const extent = step[which];
@@ -35,7 +40,7 @@
         <tr>
           <th scope="row">{i + 1}</th>
           <td><b>{stepName(step, disk).verb}</b> {who(step)}</td>
-          <td>{TOOL_NAME[step.tool]}</td>
+          <td>{toolName(step.tool)}</td>
           <td class="figure">{place(step, 'from')}</td>
           <td class="figure">{place(step, 'to')}</td>
           <td class="figure">{formatSize(step.bytesCopied)}</td>

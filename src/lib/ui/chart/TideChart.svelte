@@ -10,12 +10,13 @@
   } from '$core/chart';
   import type { Disk } from '$core/disk';
   import type { Step } from '$core/planning';
-  import { formatDuration, formatMib, formatShare, formatSize } from '$core/units';
+  import { formatMib, formatShare, formatSize } from '$core/units';
   import BasinLabel from './BasinLabel.svelte';
   import BasinShape from './BasinShape.svelte';
+  import Costs from './Costs.svelte';
+  import Moments from './Moments.svelte';
   import Patterns from './Patterns.svelte';
   import { paintOf } from './roles';
-  import { stepName } from './stepName';
 
   interface Props {
     disk: Disk;
@@ -45,6 +46,7 @@
       flow: 46,
     }),
   );
+  const tops = $derived(chart.strips.map((strip) => strip.y));
   const patterns = $props.id();
 
   /** What is traced through all strips: a partition, or the partition of a step. */
@@ -92,37 +94,14 @@
 </script>
 
 <div class="chart" style:height="{chart.height + 8}px">
-  <ol class="moments" aria-label="Steps of the route">
-    {#each chart.strips as strip (strip.index)}
-      {#if strip.index > 0}
-        {@const step = steps[strip.index - 1]!}
-        {@const name = stepName(step, disk)}
-        <li
-          class="step"
-          class:pointed={pointedStep === strip.index - 1}
-          style:top="{strip.y - 46}px"
-          onpointerenter={() => (pointedStep = strip.index - 1)}
-          onpointerleave={() => (pointedStep = null)}
-          title={step.why}
-        >
-          <span class="number">{strip.index}</span>
-          <span class="what"><b>{name.verb}</b><small>{name.object}</small></span>
-          <span class="visually-hidden">
-            Copies {formatSize(step.bytesCopied)}, takes {formatDuration(step.seconds)}, exposed {formatDuration(
-              step.exposedSeconds,
-            )}. {step.why}
-          </span>
-        </li>
-      {/if}
-      <li
-        class="moment"
-        class:end={strip.index === 0 || strip.index === steps.length}
-        style:top="{strip.y + 19}px"
-      >
-        {strip.index === 0 || strip.index === steps.length ? moment(strip.index) : `after ${strip.index}`}
-      </li>
-    {/each}
-  </ol>
+  <Moments
+    {disk}
+    {steps}
+    {tops}
+    label="Steps of the route"
+    pointed={pointedStep}
+    onpoint={(index) => (pointedStep = index)}
+  />
 
   <div class="scroll" bind:clientWidth={room}>
     <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
@@ -137,13 +116,12 @@
       <Patterns id={patterns} />
       <g transform="translate({PAD} {PAD})">
         {#each chart.bands as band (`${band.strip}-${band.key}`)}
-          {@const basin = chart.strips[band.strip]!.basins.find((candidate) => candidate.key === band.key)!}
           <path
             class="band"
             class:traced={traced === band.key}
             class:faded={traced !== null && traced !== band.key}
             d={band.path}
-            fill="var(--{paintOf(basin.partition!)}-line)"
+            fill="var(--{paintOf(band.from.partition!)}-line)"
           />
         {/each}
         {#each chart.strips as strip (strip.index)}
@@ -180,18 +158,7 @@
     </svg>
   </div>
 
-  <ul class="costs" aria-hidden="true">
-    {#each steps as step, i (i)}
-      <li style:top="{chart.strips[i + 1]!.y - 42}px">
-        <span class="figure">{formatSize(step.bytesCopied)}</span>
-        {#if step.exposedBytes > 0}
-          <small class="exposed">{formatDuration(step.exposedSeconds)} exposed</small>
-        {:else}
-          <small>{formatDuration(step.seconds)}</small>
-        {/if}
-      </li>
-    {/each}
-  </ul>
+  <Costs {steps} {tops} />
 </div>
 
 <style>
@@ -199,58 +166,6 @@
     position: relative;
     display: grid;
     grid-template-columns: 10.5rem minmax(0, 1fr) 7rem;
-  }
-  .moments li,
-  .costs li {
-    position: absolute;
-  }
-  .moment {
-    left: 2.1rem;
-    font-size: 0.8125rem;
-    color: var(--ink-soft);
-  }
-  .moment.end {
-    left: 0;
-    font-weight: 700;
-    font-size: 0.9375rem;
-    color: var(--ink);
-  }
-  .step {
-    left: 0;
-    width: 10.25rem;
-    display: flex;
-    align-items: center;
-    gap: 0.5rem;
-    height: 46px;
-    border-radius: 0.5rem;
-  }
-  .number {
-    flex: none;
-    display: grid;
-    place-items: center;
-    width: 1.5rem;
-    height: 1.5rem;
-    border-radius: 50%;
-    background: var(--ink);
-    color: var(--paper);
-    font-weight: 700;
-    font-size: 0.8125rem;
-  }
-  .step.pointed .number {
-    background: var(--accent);
-    color: var(--on-accent);
-  }
-  .what {
-    min-width: 0;
-    line-height: 1.15;
-  }
-  small {
-    display: block;
-    font-size: 0.75rem;
-    color: var(--ink-soft);
-    white-space: nowrap;
-    overflow: hidden;
-    text-overflow: ellipsis;
   }
   .scroll {
     position: relative;
@@ -280,20 +195,5 @@
   }
   .band.faded {
     opacity: 0.05;
-  }
-  .costs li {
-    right: 0;
-    width: 6.5rem;
-    font-size: 0.8438rem;
-    line-height: 1.2;
-  }
-  .costs .figure {
-    white-space: nowrap;
-    letter-spacing: -0.03em;
-  }
-  .exposed {
-    color: var(--exposed);
-    font-weight: 600;
-    letter-spacing: -0.01em;
   }
 </style>

@@ -15,6 +15,11 @@
     </p>
     <p><a class="btn btn-sm quiet" href="/collector/{collector.name}" download>Download the script</a></p>
     <code class="figure">powershell -ExecutionPolicy Bypass -File {collector.name} -Out survey.json</code>
+    <p class="soft">
+      For a proof of single files, add <span class="figure">-Folders C:\Users,D:\ -Manifest before.txt</span>:
+      it lists every file there with its hash. Do the same after the work, and compare the two on the Proof
+      screen.
+    </p>
     <p class="soft">SHA-256 <span class="figure sum">{collector.sha256}</span></p>
   </section>
   <section>

@@ -5,11 +5,12 @@
   import type { LayoutProps } from './$types';
 
   let { data, children }: LayoutProps = $props();
+  /** A drawing is worked on from the Route screen. */
+  const here = $derived.by(() => {
+    const part = page.url.pathname.split('/')[3] ?? '';
+    return part === 'drawing' ? 'route' : part;
+  });
 </script>
 
-<JobPath
-  number={data.job.number}
-  states={stageStates(data.job)}
-  here={page.url.pathname.split('/')[3] ?? ''}
-/>
+<JobPath number={data.job.number} states={stageStates(data.job)} {here} />
 {@render children()}

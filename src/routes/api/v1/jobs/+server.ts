@@ -1,9 +1,11 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
 import { readBody } from '$lib/server/body';
-import { createJob, listJobs } from '$lib/server/jobs';
+import { listJobs, queryOf } from '$lib/server/jobList';
+import { createJob } from '$lib/server/jobs';
 import { validate } from '$lib/server/schemas';
 
-export const GET: RequestHandler = async () => json({ jobs: await listJobs() });
+/** A page of the jobs: `q`, `stage`, `show`, `sort`, `page`, `size`. */
+export const GET: RequestHandler = async ({ url }) => json(await listJobs(queryOf(url.searchParams, 200)));
 
 export const POST: RequestHandler = async ({ request }) => {
   const body = await readBody(request, validate.newJob);

@@ -1,4 +1,5 @@
 import { redirect } from '@sveltejs/kit';
+import { listDrawings } from '$lib/server/drawings';
 import { readWorkshop } from '$lib/server/workshop';
 import type { PageServerLoad } from './$types';
 
@@ -7,5 +8,5 @@ export const load: PageServerLoad = async ({ parent, params }) => {
   const { job } = await parent();
   if (!job.survey || !job.target) redirect(307, `/jobs/${params.number}/survey`);
   if (!job.goal || !job.answer?.routes[0]) redirect(307, `/jobs/${params.number}/target`);
-  return await readWorkshop();
+  return { ...(await readWorkshop()), drawings: await listDrawings(job.number) };
 };

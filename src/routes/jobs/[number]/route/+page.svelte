@@ -9,6 +9,7 @@
   import RouteTable from '$ui/chart/RouteTable.svelte';
   import TideChart from '$ui/chart/TideChart.svelte';
   import { jobDisk } from '$ui/jobDisk';
+  import Drawings from '$ui/drawing/Drawings.svelte';
   import Refused from '$ui/Refused.svelte';
   import Compare from '$ui/route/Compare.svelte';
   import Figures from '$ui/route/Figures.svelte';
@@ -209,7 +210,7 @@
         </div>
         <details>
           <summary>The same as a table</summary>
-          <RouteTable {disk} steps={route.steps} />
+          <RouteTable {disk} steps={route.steps} {toolName} />
         </details>
       {/if}
     {/if}
@@ -224,6 +225,13 @@
       <button class="btn action choose" disabled={shown === job.chosen} onclick={() => choose()}
         >{shown === job.chosen ? 'This route is chosen' : 'Choose this route'}</button
       >
+      {#if shown === job.chosen}
+        <a class="btn quiet choose sheet" href="/jobs/{job.number}/sheet"
+          >{job.sheet?.current ? 'See its work sheet' : 'On to the work sheet'}</a
+        >
+      {/if}
+
+      <Drawings job={job.number} drawings={data.drawings} {route} kit={route.kit} {kitName} />
 
       <div class="found">
         <h2>Routes found · {order.length}</h2>
@@ -323,6 +331,9 @@
   .choose {
     width: 100%;
     margin: 0.75rem 0 1.125rem;
+  }
+  .sheet {
+    margin-top: -0.625rem;
   }
   .found {
     display: grid;

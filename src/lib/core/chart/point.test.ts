@@ -1,0 +1,44 @@
+import { describe, expect, it } from 'vitest';
+import { endOf } from '../disk';
+import { layoutOf } from '../planning';
+import { machineOf } from '../survey';
+import { clinic } from '../test/clinic';
+import { keptStrips, pixelAt, sectorAt, stripsOf } from '.';
+
+const disk = machineOf(clinic()).disks[0]!;
+const options = { width: 700, gap: 3, leastWidth: 20, stripHeight: 58, flow: 46 };
+
+describe('pixels and sectors', () => {
+  it.each(['legible', 'true'] as const)('lead to one another, %s scale', (scale) => {
+    const strip = stripsOf(disk, [layoutOf(disk)], { ...options, scale })[0]!;
+    for (const { extent, x, width } of strip.basins) {
+      for (const share of [0, 0.25, 0.5, 1]) {
+        const sector = sectorAt(strip, x + width * share);
+        const middle = extent.first + extent.sectors * share;
+        // A pixel of the narrowest basin is many sectors: right to a thousandth of the basin.
+        expect(Math.abs(sector - middle)).toBeLessThanOrEqual(extent.sectors / 1000 + 1);
+        expect(Math.abs(pixelAt(strip, Math.round(middle)) - (x + width * share))).toBeLessThanOrEqual(3.5);
+      }
+    }
+    expect(sectorAt(strip, -50)).toBe(strip.basins[0]!.extent.first);
+    expect(sectorAt(strip, 5000)).toBe(endOf(strip.basins.at(-1)!.extent));
+  });
+
+  it('keep what did not change, and nothing else', () => {
+    const draw = (last: number) => {
+      const layout = layoutOf(disk);
+      const moved = {
+        ...layout,
+        partitions: layout.partitions.map((one) => (one.number === 5 ? { ...one, sectors: last } : one)),
+      };
+      return stripsOf(disk, [layout, moved], { ...options, scale: 'legible' });
+    };
+    const before = draw(disk.partitions[4]!.sectors - 2048 * 1024);
+    expect(keptStrips(before, draw(disk.partitions[4]!.sectors - 2048 * 1024))).toEqual(before);
+    const after = keptStrips(before, draw(disk.partitions[4]!.sectors - 4096 * 1024));
+    expect(after[0]).toBe(before[0]);
+    expect(after[1]).not.toBe(before[1]);
+    expect(after[1]!.basins[0]).toBe(before[1]!.basins[0]);
+    expect(after[1]!.basins[4]).not.toBe(before[1]!.basins[4]);
+  });
+});

@@ -1,0 +1,125 @@
+import { bytesOf, diskBytes, endOf, sentenceName } from '../disk';
+import { planRoutes, type Kit, type Planning, type Route, type RoutesRequest, type Task } from '../planning';
+import { failure, success, type Outcome } from '../problem';
+import type { SurveyDisk, SurveyDocument, SurveyPartition } from '../survey';
+import { edited } from './edit';
+import { follow } from './follow';
+import { intentOf } from './fromRoute';
+import type { Drawing } from './intent';
+import type { State } from './state';
+
+/** The survey that the disk would give where a drawing has brought it. */
+export function surveyAt(
+  survey: SurveyDocument,
+  diskNumber: number,
+  task: Task,
+  state: State,
+): SurveyDocument {
+  const disks = survey.disks.map((disk) => (disk.number === diskNumber ? diskAt(disk, task, state) : disk));
+  return { ...survey, disks };
+}
+
+function diskAt(disk: SurveyDisk, task: Task, { layout }: State): SurveyDisk {
+  const found = new Map(disk.partitions.map((partition) => [partition.number, partition]));
+  const partitions = layout.partitions.map((now): SurveyPartition => {
+    const { number, first, sectors, volume } = now;
+    const bytes = bytesOf(task.disk, now);
+    const before = found.get(number);
+    if (before) {
+      const encryption = layout.decrypted.includes(number) ? null : (before.volume?.encryption ?? null);
+      const resized = sectors !== before.sectors;
+      // Where its files lie is not known any more once a volume was made smaller.
+      const changed = resized ? { size: bytes, clusterMap: null, lastUsed: null } : {};
+      const kept = before.volume ? { ...before.volume, ...changed, encryption } : before.volume;
+      return { ...before, first, sectors, ...(kept === undefined ? {} : { volume: kept }) };
+    }
+    const { type, attributes, name, kind, role } = now;
+    const made = volume && {
+      fileSystem: volume.fileSystem,
+      label: volume.label,
+      clusterSize: volume.clusterSize,
+      size: bytes,
+      used: volume.used,
+    };
+    return { number, first, sectors, type, attributes, name, kind, role, ...(made ? { volume: made } : {}) };
+  });
+  const sectors = Math.max(
+    disk.sectors,
+    endOf(layout.relocated) + disk.sectors - endOf(task.disk.usableRelocated),
+  );
+  const moved = endOf(layout.usable) === endOf(layout.relocated);
+  const table = moved ? { backupHeader: null, lastUsable: null } : {};
+  return { ...disk, sectors, partitions, ...table };
+}
+
+/**
+ * Lets the planner bring a drawing to the goal from where it stands after its first `upTo` steps: the drawing with
+ * those, and the best found route behind them. Problem codes: those of the planner, `aside`, `reached`, `no-way`.
+ */
+export function finished(
+  task: Task,
+  kit: Kit,
+  request: RoutesRequest,
+  drawing: Drawing,
+  upTo: number,
+  planning: Planning = {},
+): Outcome<{ drawing: Drawing; route: Route }> {
+  const begun = { ...drawing, steps: drawing.steps.slice(0, upTo) };
+  const { moments, start, reached } = follow(task, kit, begun);
+  const state = moments.at(-1)?.after ?? start;
+  const refuse = (code: string, message: string) => failure({ code, path: '', message });
+  if (state.layout.aside.length > 0) {
+    const message =
+      'The recovery partition is set aside here. Put it back first, or go on from before that step.';
+    return refuse('aside', message);
+  }
+  if (reached) return refuse('reached', 'The goal is reached here: nothing is left to be planned.');
+  const here = new Set(state.layout.partitions.map((one) => one.number));
+  const still = (numbers: number[] | undefined) => numbers?.filter((number) => here.has(number));
+  // A volume that the drawing makes is never shrunk, and what was held was given already.
+  const donors = [...task.donors].filter((number) => here.has(number));
+  const answer = planRoutes(
+    {
+      ...request,
+      survey: surveyAt(request.survey, request.disk, task, state),
+      kits: [kit.id],
+      donors,
+      gives: {},
+      fixed: still(request.fixed) ?? [],
+      mayDelete: still(request.mayDelete) ?? [],
+      outside: [...state.outside].map(([name, bytes]) => ({ name, bytes })),
+    },
+    planning,
+  );
+  if (!answer.ok) return answer;
+  const route = answer.value.routes[0];
+  if (!route) {
+    const why = answer.value.findings[0];
+    return refuse(
+      'no-way',
+      `From here the planner finds no way to the goal with this kit. ${why?.detail ?? ''}`.trim(),
+    );
+  }
+  const next = edited(begun, { kind: 'add', at: begun.steps.length, intents: route.steps.map(intentOf) });
+  return success({ drawing: next, route });
+}
+
+/** How the disk as it stands differs from the disk as found, in sentences; empty where it does not. */
+export function differences(task: Task, state: State): string[] {
+  const { disk } = task;
+  const now = new Map(state.layout.partitions.map((one) => [one.number, one]));
+  const lines = disk.partitions.flatMap((found) => {
+    const one = now.get(found.number);
+    const name = sentenceName(found);
+    if (!one) return state.holds.has(found.number) ? [] : [`${name} is not there.`];
+    const lines: string[] = [];
+    if (one.first !== found.first) lines.push(`${name} starts elsewhere.`);
+    if (one.sectors !== found.sectors) lines.push(`${name} has another size.`);
+    if (state.layout.decrypted.includes(found.number)) lines.push(`${name} is not encrypted any more.`);
+    return lines;
+  });
+  if (endOf(state.layout.relocated) > endOf(disk.usableRelocated)) {
+    lines.push(`The disk is larger than its ${diskBytes(disk)} bytes as found.`);
+  }
+  return lines;
+}

@@ -1,0 +1,122 @@
+import type { Disk } from '../disk';
+import { failure, success, type Outcome } from '../problem';
+import type { Manifest, ManifestHead } from './manifest';
+
+/** How many paths of each kind are kept by name; the rest is counted. */
+const NAMED = 200;
+
+export interface Paths {
+  count: number;
+  /** The first of them, in the order of their path. */
+  named: string[];
+}
+
+/** What became of the files of some folders. */
+export interface FileProof {
+  verdict: 'proved' | 'open' | 'lost';
+  before: ManifestHead & { files: number; bytes: number };
+  after: ManifestHead & { files: number; bytes: number };
+  same: number;
+  /** The same content under another path. */
+  moved: number;
+  changed: Paths;
+  missing: Paths;
+  added: Paths;
+  /** Could not be read before, or after. */
+  unreadable: Paths;
+}
+
+/**
+ * Compares what was there before with what is there after.
+ * @param disks of the machine that was worked on
+ * Problem codes: `other-machine`, `order` (the second is not later), `other-folders`.
+ */
+export function proveFiles(before: Manifest, after: Manifest, disks: readonly Disk[]): Outcome<FileProof> {
+  const wrong = strange('before', before.head, disks) ?? strange('after', after.head, disks);
+  if (wrong) return failure(wrong);
+  if (Date.parse(after.head.takenAt) <= Date.parse(before.head.takenAt)) {
+    return failure({
+      code: 'order',
+      path: '/after',
+      message: `The manifest given as the one after the work (${after.head.takenAt}) is not later than the one before it (${before.head.takenAt}). Are they the wrong way round?`,
+    });
+  }
+  const folders = ({ head }: Manifest): string => [...head.folders].sort().join(', ');
+  if (folders(before) !== folders(after)) {
+    return failure({
+      code: 'other-folders',
+      path: '/after',
+      message: `The two are of different folders: ${folders(before)} before, ${folders(after)} after. Make the second one of the same folders.`,
+    });
+  }
+  return success(compared(before, after));
+}
+
+function strange(which: 'before' | 'after', head: ManifestHead, disks: readonly Disk[]) {
+  const known = new Set(
+    disks
+      .flatMap((disk) => [disk.serial, disk.id])
+      .filter((text) => text !== '')
+      .map((text) => text.toUpperCase()),
+  );
+  if (known.size === 0 || head.disks.some((text) => known.has(text.replace(/[{}]/g, '').toUpperCase())))
+    return null;
+  return {
+    code: 'other-machine',
+    path: `/${which}`,
+    message: `The manifest given as the one ${which} the work is of another machine: it is of ${head.machine}, with the disks ${head.disks.join(', ') || 'not known'}.`,
+  };
+}
+
+function compared(before: Manifest, after: Manifest): FileProof {
+  const changed: string[] = [];
+  const missing: string[] = [];
+  const unreadable: string[] = [];
+  let same = 0;
+  for (const [path, fact] of before.files) {
+    const now = after.files.get(path);
+    if (now === undefined) missing.push(path);
+    else if (fact.startsWith('-') || now.startsWith('-')) unreadable.push(path);
+    else if (now === fact) same++;
+    else changed.push(path);
+  }
+  const added: string[] = [];
+  for (const path of after.files.keys()) if (!before.files.has(path)) added.push(path);
+  const moved = pairUp(before, after, missing, added);
+  const still = missing.filter((path) => !moved.from.has(path));
+  const fresh = added.filter((path) => !moved.to.has(path));
+  return {
+    verdict: still.length > 0 ? 'lost' : changed.length + unreadable.length > 0 ? 'open' : 'proved',
+    before: { ...before.head, files: before.files.size, bytes: before.bytes },
+    after: { ...after.head, files: after.files.size, bytes: after.bytes },
+    same,
+    moved: moved.from.size,
+    changed: pathsOf(changed),
+    missing: pathsOf(still),
+    added: pathsOf(fresh),
+    unreadable: pathsOf(unreadable),
+  };
+}
+
+/** Missing files whose very content stands under a new path: they were moved or renamed, not lost. */
+function pairUp(before: Manifest, after: Manifest, missing: readonly string[], added: readonly string[]) {
+  const places = new Map<string, string[]>();
+  for (const path of added) {
+    const fact = after.files.get(path)!;
+    if (!fact.startsWith('-')) places.set(fact, [...(places.get(fact) ?? []), path]);
+  }
+  const from = new Set<string>();
+  const to = new Set<string>();
+  for (const path of missing) {
+    const place = places.get(before.files.get(path)!)?.pop();
+    if (place === undefined) continue;
+    from.add(path);
+    to.add(place);
+  }
+  return { from, to };
+}
+
+const pathsOf = (paths: string[]): Paths => ({
+  count: paths.length,
+  named: [...paths].sort().slice(0, NAMED),
+});

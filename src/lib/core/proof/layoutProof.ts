@@ -1,0 +1,398 @@
+import { attributeWords, bytesOf, overlaps, typeName, type Disk, type Partition } from '../disk';
+import { failure, success, type Outcome } from '../problem';
+import { machineOf, type Machine, type SurveyDocument } from '../survey';
+import { formatMib, formatSize } from '../units';
+import type { PromisedPartition, WorkSheet } from '../worksheet';
+
+/**
+ * How much a difference weighs. `lost`: something that was there is not. `wrong`: not as promised, to be put right.
+ * `look`: may be right, somebody has to say so. `explained`: the work itself is the reason.
+ */
+export type Grade = 'lost' | 'wrong' | 'look' | 'explained';
+
+export interface Difference {
+  grade: Grade;
+  /** Number of the promised partition; null for the disk or the machine. */
+  partition: number | null;
+  /** What is different: "Archive (D:), size". */
+  what: string;
+  promised: string;
+  found: string;
+  /** Why that may be, and what to do. */
+  why: string;
+}
+
+export interface LayoutProof {
+  verdict: 'proved' | 'open' | 'lost';
+  /** Those that weigh most first. */
+  differences: Difference[];
+  /** Facts that were compared and are as promised. */
+  same: number;
+  /** Size, in use and name of every volume, before and after. Bytes. */
+  volumes: { name: string; before: Fill | null; after: Fill | null }[];
+}
+
+export interface Fill {
+  size: number;
+  used: number | null;
+}
+
+const WEIGHT: Record<Grade, number> = { lost: 0, wrong: 1, look: 2, explained: 3 };
+
+/**
+ * Holds a survey taken after the work against what the sheet promised. Problem codes: `other-disk` (serial, GUID or
+ * signature differ), `too-old` (taken before the survey that the sheet was made on).
+ */
+export function proveLayout(
+  sheet: WorkSheet,
+  before: SurveyDocument,
+  after: SurveyDocument,
+): Outcome<LayoutProof> {
+  const refuse = (code: string, path: string, message: string) => failure({ code, path, message });
+  if (Date.parse(after.takenAt) <= Date.parse(before.takenAt)) {
+    return refuse(
+      'too-old',
+      '/takenAt',
+      `This survey was taken at ${after.takenAt}, not after the one that the work sheet was made on (${before.takenAt}). Survey the machine as it is now.`,
+    );
+  }
+  const machine = machineOf(after);
+  const disk = sameDisk(sheet, machine);
+  if (!disk) {
+    const { serial, id } = sheet.disk;
+    return refuse(
+      'other-disk',
+      '/disks',
+      `This survey does not show the disk that was worked on (serial ${serial || 'not known'}, ${sheet.disk.table === 'gpt' ? 'GUID' : 'signature'} ${id || 'not known'}). It is of another machine, or the disk was replaced.`,
+    );
+  }
+  const tally = new Tally();
+  compareDisk(sheet, disk, tally);
+  const pairs = pairsOf(sheet, disk);
+  for (const [promised, found] of pairs) comparePartition(sheet, promised, found, tally);
+  for (const one of disk.partitions) {
+    if ([...pairs.values()].includes(one)) continue;
+    tally.differs(
+      'wrong',
+      null,
+      `Partition ${one.number}`,
+      'not there',
+      `${formatSize(bytesOf(disk, one))} at ${formatMib(one.first * disk.sectorSize)}`,
+      'The route leaves no such partition. Look what it is before it is removed.',
+    );
+  }
+  compareMachine(sheet, machine, tally);
+  return success(tally.result(volumesOf(sheet, machineOf(before), disk, pairs)));
+}
+
+class Tally {
+  private readonly differences: Difference[] = [];
+  private same = 0;
+
+  differs(
+    grade: Grade,
+    partition: number | null,
+    what: string,
+    promised: string,
+    found: string,
+    why: string,
+  ): void {
+    this.differences.push({ grade, partition, what, promised, found, why });
+  }
+
+  /** Counts a fact as same, or keeps the difference. */
+  compare(
+    grade: Grade,
+    partition: number | null,
+    what: string,
+    promised: string,
+    found: string,
+    why: string,
+  ): void {
+    if (promised === found) this.same++;
+    else this.differs(grade, partition, what, promised, found, why);
+  }
+
+  result(volumes: LayoutProof['volumes']): LayoutProof {
+    const differences = [...this.differences].sort((a, b) => WEIGHT[a.grade] - WEIGHT[b.grade]);
+    const worst = differences[0]?.grade;
+    const verdict = worst === 'lost' ? 'lost' : worst === 'wrong' || worst === 'look' ? 'open' : 'proved';
+    return { verdict, differences, same: this.same, volumes };
+  }
+}
+
+/** The disk of the sheet: whatever both say of serial and GUID must agree, and they must share one of them. */
+function sameDisk({ disk }: WorkSheet, machine: Machine): Disk | null {
+  const agree = (a: string, b: string): boolean | null =>
+    a === '' || b === '' ? null : a.toUpperCase() === b.toUpperCase();
+  const fits = (one: Disk): boolean => {
+    const [serial, id] = [agree(disk.serial, one.serial), agree(disk.id, one.id)];
+    if (serial === false || id === false || one.table !== disk.table) return false;
+    // Where neither is known on one side, number and sector size are all there is.
+    return (
+      serial === true || id === true || (one.number === disk.number && one.sectorSize === disk.sectorSize)
+    );
+  };
+  return machine.disks.find(fits) ?? null;
+}
+
+/** Promised partitions with what was found of them: by GUID, else by where they are and what type they have. */
+function pairsOf({ promise }: WorkSheet, disk: Disk): Map<PromisedPartition, Partition | null> {
+  const left = new Set(disk.partitions);
+  const pairs = new Map<PromisedPartition, Partition | null>();
+  const take = (promised: PromisedPartition, fits: (one: Partition) => boolean): void => {
+    if (pairs.has(promised)) return;
+    const found = [...left].find(fits);
+    if (!found) return;
+    pairs.set(promised, found);
+    left.delete(found);
+  };
+  const rounds: ((promised: PromisedPartition, one: Partition) => boolean)[] = [
+    (promised, one) => promised.id !== null && one.id === promised.id,
+    (promised, one) => promised.id === null && one.first === promised.first && one.type === promised.type,
+    (promised, one) => promised.id === null && one.type === promised.type && one.sectors === promised.sectors,
+    (promised, one) =>
+      (promised.id === null || one.id === null) && one.type === promised.type && overlaps(one, promised),
+  ];
+  for (const round of rounds) {
+    for (const promised of promise.partitions) take(promised, (one) => round(promised, one));
+  }
+  for (const promised of promise.partitions) if (!pairs.has(promised)) pairs.set(promised, null);
+  return pairs;
+}
+
+function compareDisk({ promise, disk }: WorkSheet, found: Disk, tally: Tally): void {
+  const size = (bytes: number) => `${formatMib(bytes)}`;
+  tally.compare(
+    'wrong',
+    null,
+    `Disk ${disk.number}, size`,
+    size(promise.diskBytes),
+    size(found.sectors * found.sectorSize),
+    'The whole disk has another size than the route leaves. On a virtual machine: was the new total entered exactly?',
+  );
+}
+
+function compareMachine({ promise }: WorkSheet, machine: Machine, tally: Tally): void {
+  if (!promise.recoveryEnabled) return;
+  const state = machine.recoveryEnvironment;
+  const found = state === null ? 'not known' : state.enabled ? 'enabled' : 'disabled';
+  tally.compare(
+    state === null ? 'look' : 'wrong',
+    null,
+    'Recovery environment',
+    'enabled',
+    found,
+    state === null
+      ? 'The survey does not say. Ask the machine with reagentc.exe /info.'
+      : 'Switch it on: reagentc.exe /enable. It must then report enabled.',
+  );
+}
+
+function comparePartition(
+  sheet: WorkSheet,
+  promised: PromisedPartition,
+  found: Partition | null,
+  tally: Tally,
+): void {
+  const { number, name, remade } = promised;
+  if (!found) {
+    tally.differs(
+      'lost',
+      number,
+      name,
+      'there',
+      'not there',
+      'No partition of the survey is this one. Write nothing to the disk; the image still has it.',
+    );
+    return;
+  }
+  const ss = sheet.disk.sectorSize;
+  const what = (fact: string): string => `${name}, ${fact}`;
+  const at = (first: number): string => `${formatMib(first * ss)} (sector ${first})`;
+  tally.compare(
+    'wrong',
+    number,
+    what('start'),
+    at(promised.first),
+    at(found.first),
+    'It does not start where the sheet says. What lies behind may not have the room that was meant for it.',
+  );
+  const size = (sectors: number): string => `${formatMib(sectors * ss)} (${sectors} sectors)`;
+  tally.compare(
+    'wrong',
+    number,
+    what('size'),
+    size(promised.sectors),
+    size(found.sectors),
+    'It has another size than the sheet says.',
+  );
+  tally.compare(
+    'wrong',
+    number,
+    what('type'),
+    typeText(promised.type),
+    typeText(found.type),
+    'Set the type again: without it Windows does not know what the partition is for.',
+  );
+  compareAttributes(promised, found, tally);
+  if (promised.id !== null || !remade) {
+    tally.compare(
+      'wrong',
+      number,
+      what('GUID'),
+      promised.id ?? 'none',
+      found.id ?? 'none',
+      'It is another partition than the one as found, or it was made anew: what hangs on its GUID may not find it.',
+    );
+  } else if (found.id !== null) {
+    tally.differs(
+      'explained',
+      number,
+      what('GUID'),
+      'a new one',
+      found.id,
+      'It was made anew on the way, as the route says.',
+    );
+  }
+  tally.compare(
+    promised.letter === null ? 'wrong' : 'look',
+    number,
+    what('letter'),
+    promised.letter ? `${promised.letter}:` : 'none',
+    found.letter ? `${found.letter}:` : 'none',
+    promised.letter === null
+      ? 'It had no letter and must not have one: take it off.'
+      : 'Give it its letter back, or programs and shortcuts do not find it.',
+  );
+  compareVolume(promised, found, tally);
+}
+
+const typeText = (type: string): string => `${type} (${typeName(type)})`;
+
+/** A partition made anew by Windows lacks the bit that its cmdlets can't set; nothing else may differ. */
+function compareAttributes(promised: PromisedPartition, found: Partition, tally: Tally): void {
+  const text = (value: string): string => [value, ...attributeWords(value)].join(' ');
+  const missing = BigInt(promised.attributes) ^ BigInt(found.attributes);
+  const explained = promised.remade && missing === 1n && (BigInt(found.attributes) & 1n) === 0n;
+  tally.compare(
+    explained ? 'explained' : 'wrong',
+    promised.number,
+    `${promised.name}, attributes`,
+    text(promised.attributes),
+    text(found.attributes),
+    explained
+      ? 'Windows made it anew, and its cmdlets can’t set the bit “required”. Recovery works without it; a tool that sets attributes can add it.'
+      : 'Set the attributes again as they were recorded.',
+  );
+}
+
+/** Windows writes to its volume all the time; a data volume that holds much less than before has lost something. */
+const LEAST_KEPT = 0.98;
+
+function compareVolume(promised: PromisedPartition, found: Partition, tally: Tally): void {
+  const { number, name } = promised;
+  if (promised.fileSystem === null) return;
+  const { volume } = found;
+  if (!volume) {
+    tally.differs(
+      'lost',
+      number,
+      `${name}, file system`,
+      promised.fileSystem.toUpperCase(),
+      'none',
+      'The partition is there, but Windows does not see a volume in it. Do not format it: let a recovery look, or restore the image.',
+    );
+    return;
+  }
+  tally.compare(
+    volume.fileSystem === 'unknown' ? 'lost' : 'wrong',
+    number,
+    `${name}, file system`,
+    promised.fileSystem.toUpperCase(),
+    volume.fileSystem.toUpperCase(),
+    volume.fileSystem === 'encrypted'
+      ? 'It is locked. Unlock it, and survey again.'
+      : 'The volume is not what it was.',
+  );
+  tally.compare(
+    'look',
+    number,
+    `${name}, label`,
+    promised.label || 'none',
+    volume.label || 'none',
+    'It has another label than before.',
+  );
+  if (volume.dirty) {
+    tally.differs(
+      'wrong',
+      number,
+      `${name}, check`,
+      'sound',
+      'asks for a check',
+      'Let the file check run to its end, then survey again.',
+    );
+  }
+  compareEncryption(promised, volume.encryption, tally);
+  const data = promised.role === 'data' || promised.role === 'windows';
+  if (!data || promised.used === null || volume.used === null) return;
+  if (volume.used < promised.used * LEAST_KEPT) {
+    tally.differs(
+      'look',
+      number,
+      `${name}, in use`,
+      formatSize(promised.used),
+      formatSize(volume.used),
+      'It holds less than before the work. Emptied bins and temporary files are one reason; compare the files to be sure.',
+    );
+  } else tally.compare('look', number, `${name}, in use`, 'at least as much', 'at least as much', '');
+}
+
+function compareEncryption(
+  { number, name, encryption }: PromisedPartition,
+  now: { state: string; percent: number },
+  tally: Tally,
+): void {
+  if (encryption === 'on' && now.state === 'encrypting') {
+    tally.differs(
+      'look',
+      number,
+      `${name}, encryption`,
+      'on',
+      `encrypting, ${now.percent} %`,
+      'It is being switched on again; it goes on by itself. The machine is safe to hand over once it says on.',
+    );
+    return;
+  }
+  tally.compare(
+    'wrong',
+    number,
+    `${name}, encryption`,
+    encryption,
+    now.state,
+    encryption === 'off'
+      ? 'It was not encrypted before.'
+      : 'Encryption was on before the work: switch it on again, and give the owner the new key.',
+  );
+}
+
+function volumesOf(
+  { promise }: WorkSheet,
+  before: Machine,
+  disk: Disk,
+  pairs: ReadonlyMap<PromisedPartition, Partition | null>,
+): LayoutProof['volumes'] {
+  const old = before.disks.find((one) => one.number === disk.number || (one.id !== '' && one.id === disk.id));
+  const fill = (on: Disk | undefined, one: Partition | null | undefined): Fill | null =>
+    on && one ? { size: bytesOf(on, one), used: one.volume?.used ?? null } : null;
+  return promise.partitions
+    .filter((one) => one.fileSystem !== null)
+    .map((promised) => ({
+      name: promised.name,
+      before: fill(
+        old,
+        old?.partitions.find((one) => one.number === promised.number),
+      ),
+      after: fill(disk, pairs.get(promised)),
+    }));
+}

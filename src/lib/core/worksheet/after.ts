@@ -1,0 +1,111 @@
+import { sentenceName, type Disk, type Partition } from '../disk';
+import { inARow, recoveryInUse } from '../planning';
+import { guarded, SHELL, type Basis } from './basis';
+import { touchedBy } from './before';
+import { checksOf } from './check';
+import { environmentScript } from './powershell/environment';
+import { stop } from './powershell/guard';
+import { literal } from './powershell/quote';
+import type { Check, Script } from './sheet';
+
+const powershell = (text: string): Script => ({ title: SHELL, text });
+
+/** What is seen to once the last step is done (domain facts 10). */
+export function checksAfter(basis: Basis): Check[] {
+  const { task, kit, route, layouts } = basis;
+  const { machine, disk } = task;
+  const end = route.steps.length;
+  const touched = touchedBy(disk, route.steps);
+  const make = checksOf('after');
+  const check = (id: string, title: string, text: string[], script: Script | null = null): Check =>
+    make(id, title, text, { script });
+  const decrypted = disk.partitions.filter((one) =>
+    route.steps.some((step) => step.verb === 'decrypt' && step.partition === one.number),
+  );
+  const checked = touched.filter((one) => one.letter !== null && one.volume?.fileSystem === 'ntfs');
+  const others = kit.tools.filter(
+    (tool) => tool.id !== 'windows' && route.steps.some((step) => step.tool === tool.id),
+  );
+  const recovery = recoveryInUse(machine, disk) ?? disk.partitions.find((one) => one.role === 'recovery');
+  const stays = layouts[end]!.partitions.some((one) => one.number === recovery?.number);
+  return [
+    check('read', 'The disks are read again', [
+      'Start Windows, and survey the machine again with the collector. Give that survey to the Proof screen: it compares every partition with what this sheet promised.',
+    ]),
+    check(
+      'files',
+      'Each changed volume passes a file check',
+      ['A check may come by itself at the next start: let it finish.'],
+      checked.length > 0
+        ? powershell(checked.map((one) => `Repair-Volume -DriveLetter ${one.letter} -Scan`).join('\n'))
+        : null,
+    ),
+    check('letters', 'Drive letters are as before', [lettersOf(disk)]),
+    ...(recovery && stays && machine.recoveryEnvironment?.enabled !== false
+      ? [
+          check(
+            'recovery',
+            'The recovery environment reports enabled',
+            ['Switch it on if it is off. The recovery partition must have no letter.'],
+            environmentScript(basis, end, recovery.number, true),
+          ),
+        ]
+      : []),
+    ...(decrypted.length > 0
+      ? [
+          check(
+            'encryption',
+            `Encryption is on again: ${inARow(decrypted.map(sentenceName))}`,
+            [
+              'It was switched off for this work. It goes on in the background; note the new recovery key and give it to the owner.',
+            ],
+            encryptScript(basis, end, decrypted),
+          ),
+        ]
+      : []),
+    ...(machine.hibernation
+      ? [
+          check(
+            'hibernation',
+            'Fast start is as the owner had it',
+            ['It was switched off for this work.'],
+            powershell('powercfg.exe /hibernate on'),
+          ),
+        ]
+      : []),
+    ...(others.length > 0
+      ? [
+          check('tools', 'The tools are gone from the customer’s machine', [
+            `${inARow(others.map((tool) => tool.name))}: what was installed is removed again, the medium is out, and the order in which the machine starts is as before.`,
+          ]),
+        ]
+      : []),
+    check('restart', 'A restart, and Windows comes up by itself', [
+      'Once without any medium. Sign in, open the programs that the customer lives by.',
+    ]),
+    check('backup', 'Only now the backup may be let go', [
+      'Keep the image until the proof is complete and the customer has had the machine for some days.',
+    ]),
+  ];
+}
+
+/** One block for each volume, since each has guards of its own. */
+function encryptScript(basis: Basis, end: number, volumes: readonly Partition[]): Script | null {
+  const blocks = volumes.flatMap(({ number, letter }) => {
+    if (letter === null) return [];
+    const mount = literal(`${letter}:`);
+    return guarded(basis, end, `encryption of ${letter}: on`, number, [
+      `if ([string]$part.DriveLetter -ne ${literal(letter)}) { ${stop(`the volume there has another letter than ${letter}:.`)} }`,
+      `Enable-BitLocker -MountPoint ${mount} -RecoveryPasswordProtector -UsedSpaceOnly`,
+      `(Get-BitLockerVolume -MountPoint ${mount}).KeyProtector | Where-Object { $_.KeyProtectorType -eq 'RecoveryPassword' }`,
+    ]).text;
+  });
+  return blocks.length > 0 ? powershell(blocks.join('\n')) : null;
+}
+
+function lettersOf({ partitions }: Disk): string {
+  const lettered = partitions.filter((one) => one.letter !== null);
+  const without = partitions.filter((one) => one.letter === null && one.kind !== 'extended');
+  const those = lettered.length > 0 ? `${inARow(lettered.map(sentenceName))}.` : 'None was known.';
+  return without.length > 0 ? `${those} No letter: ${inARow(without.map(sentenceName))}.` : those;
+}

@@ -1,0 +1,48 @@
+import { bytesOf, sentenceName } from '../disk';
+import type { Kit, Layout, Route, Task } from '../planning';
+import { block, guard, type Expected } from './powershell/guard';
+import type { Script, SheetDisk } from './sheet';
+
+/** What a sheet is made from. */
+export interface Basis {
+  task: Task;
+  kit: Kit;
+  route: Route;
+  /** The layouts as found and after each step, one more than there are steps. */
+  layouts: readonly Layout[];
+  sheetDisk: SheetDisk;
+}
+
+export const SHELL = 'Windows PowerShell, as administrator';
+
+/** Bytes of the whole disk after so many steps: only enlarging it changes them. */
+export function diskBytesAt({ task, route }: Basis, steps: number): number {
+  const enlarged = route.steps.slice(0, steps).findLast((step) => step.verb === 'enlarge-disk');
+  return enlarged?.verb === 'enlarge-disk'
+    ? enlarged.diskSectors * task.disk.sectorSize
+    : task.disk.sectors * task.disk.sectorSize;
+}
+
+/** Lines behind guards for what a partition is after so many steps; the partition is `$part` in them. */
+export function guarded(
+  basis: Basis,
+  steps: number,
+  heading: string,
+  partition: number,
+  lines: readonly string[],
+): Script {
+  const { disk } = basis.task;
+  const one = basis.layouts[steps]!.partitions.find((candidate) => candidate.number === partition);
+  const expected: Expected[] = one
+    ? [
+        {
+          variable: 'part',
+          name: sentenceName(one),
+          offset: one.first * disk.sectorSize,
+          bytes: bytesOf(disk, one),
+        },
+      ]
+    : [];
+  const text = block([...guard(basis.sheetDisk, diskBytesAt(basis, steps), expected), ...lines]);
+  return { title: SHELL, text: `# Gentle Tide: ${heading}\n${text}` };
+}

@@ -1,0 +1,18 @@
+export { makeSheet } from './makeSheet';
+export { toMarkdown } from './markdown';
+export { itemsOf, progressOf, waitsFor, type Item, type Progress, type Tick } from './progress';
+export {
+  SHEET_FORMAT,
+  stepsOf,
+  type Check,
+  type Figure,
+  type Piece,
+  type Promised,
+  type PromisedPartition,
+  type Run,
+  type Script,
+  type SheetDisk,
+  type SheetStep,
+  type WorkSheet,
+} from './sheet';
+export { stripPicture } from './stripPicture';

@@ -1,0 +1,203 @@
+import { bytesOf, diskBytes, sentenceName, type Disk } from '../disk';
+import { follow, wayBack, type Drawing, type Followed } from '../drawing';
+import {
+  copyTime,
+  layoutsAlong,
+  NO_TIME,
+  stepPartition,
+  type Kit,
+  type Layout,
+  type Route,
+  type Step,
+  type Task,
+} from '../planning';
+import { failure, success, type Outcome } from '../problem';
+import { formatMib, formatSize } from '../units';
+import { checksAfter } from './after';
+import { diskBytesAt, type Basis } from './basis';
+import { checksBefore } from './before';
+import { promiseOf } from './promise';
+import { figuresOf } from './figures';
+import { piecesOf, placeOf } from './pieces';
+import { stepScript } from './powershell/stepScript';
+import { runOf, sizeOf, stretchesOf, whileItRuns } from './runs';
+import { SHEET_FORMAT, type SheetDisk, type SheetStep, type WorkSheet } from './sheet';
+import { creationValues, wordsOf } from './words';
+
+/**
+ * The work sheet of a route, found or drawn: every figure is the route's own. Problem codes: `empty`, `refused` (a
+ * step does not fit), `aside` (the recovery partition would stay deleted).
+ */
+export function makeSheet(task: Task, kit: Kit, drawing: Drawing): Outcome<WorkSheet> {
+  const followed = follow(task, kit, drawing);
+  const refuse = (code: string, message: string) => failure({ code, path: '', message });
+  const refused = followed.moments.findIndex((one) => one.kind === 'refused');
+  if (refused >= 0) {
+    const { reason } = followed.moments[refused]!;
+    return refuse('refused', `Step ${refused + 1} of the drawing does not fit: ${reason} Mend it first.`);
+  }
+  const { route } = followed;
+  if (!route) return refuse('empty', 'There is no step to make a sheet of.');
+  const last = followed.moments.at(-1)!.after.layout;
+  if (last.aside.length > 0) {
+    return refuse('aside', 'The recovery partition is set aside and not put back. Add that step first.');
+  }
+  return success(sheetOf(task, kit, followed, route));
+}
+
+function sheetOf(task: Task, kit: Kit, followed: Followed, route: Route): WorkSheet {
+  const { disk, target } = task;
+  const done = followed.moments.filter((one) => one.kind === 'done');
+  const layouts = layoutsAlong(disk, route.steps);
+  const basis: Basis = { task, kit, route, layouts, sheetDisk: diskOf(disk) };
+  const { sheetDisk } = basis;
+  const drawing: Drawing = { kit: kit.id, steps: done.map((one) => one.drawn) };
+  const steps = route.steps.map((_, i) => stepOf(basis, drawing, i));
+  const toolOf = (id: string) => kit.tools.find((tool) => tool.id === id)!;
+  const waits = (number: number): boolean => {
+    const place = kit.tools.findIndex((tool) => tool.id === route.steps[number - 1]?.tool);
+    return place >= 0 && (done[number - 1]!.choice!.waiting & (1 << place)) !== 0;
+  };
+  const runs = stretchesOf(route.steps, toolOf).map((stretch, at) =>
+    runOf(basis, stretch, at, steps.slice(stretch.from, stretch.to), waits),
+  );
+  const { totals } = route;
+  return {
+    format: SHEET_FORMAT,
+    version: 1,
+    kit: { id: kit.id, name: kit.name },
+    title: route.title,
+    difficulty: route.difficulty,
+    noReturn: route.noReturn,
+    target: {
+      partition: target.number,
+      name: sentenceName(target),
+      from: bytesOf(disk, target),
+      to: sizeOf(disk, layouts.at(-1)!, target.number),
+    },
+    disk: sheetDisk,
+    asFound: piecesOf(disk, layouts[0]!),
+    before: checksBefore(task, route, sheetDisk),
+    runs,
+    whileItRuns: whileItRuns(disk, route, layouts),
+    after: checksAfter(basis),
+    promise: promiseOf(task, route, layouts.at(-1)!),
+    notes:
+      followed.reached || task.size === 'max'
+        ? []
+        : [
+            `After this ${sentenceName(target)} has ${formatSize(sizeOf(disk, layouts.at(-1)!, target.number))}, not the ${formatSize(task.size)} that were asked for.`,
+          ],
+    totals: {
+      bytesCopied: totals.bytesCopied,
+      exposedBytes: totals.exposedBytes,
+      restarts: totals.restarts,
+      handsOn: totals.handsOnSeconds,
+      waiting: totals.waitingSeconds,
+      exposed: totals.exposedSeconds,
+    },
+  };
+}
+
+const diskOf = (disk: Disk): SheetDisk => ({
+  number: disk.number,
+  model: disk.model,
+  serial: disk.serial,
+  id: disk.id,
+  bytes: diskBytes(disk),
+  sectorSize: disk.sectorSize,
+  media: disk.media,
+  table: disk.table,
+});
+
+function stepOf(basis: Basis, drawing: Drawing, i: number): SheetStep {
+  const { task, kit, route, layouts, sheetDisk } = basis;
+  const { disk, rates } = task;
+  const { steps } = route;
+  const step = steps[i]!;
+  const [before, after] = [layouts[i]!, layouts[i + 1]!];
+  const tool = kit.tools.find((one) => one.id === step.tool)!;
+  const words = wordsOf(disk, steps, step, tool);
+  const back = wayBack(task, kit, drawing, i + 1);
+  const script =
+    step.tool === 'windows'
+      ? stepScript({
+          disk,
+          sheetDisk,
+          diskBytes: diskBytesAt(basis, i),
+          before,
+          step,
+          steps,
+          number: i + 1,
+          title: words.title,
+        })
+      : null;
+  return {
+    id: `step-${i + 1}`,
+    number: i + 1,
+    verb: step.verb,
+    title: words.title,
+    partition: identityOf(disk, steps, step, before),
+    do: words.do,
+    figures: figuresOf(disk, after, step),
+    values: step.verb === 'create' || step.verb === 'put-back' ? creationValues(disk, step.create) : [],
+    why: step.why,
+    bytesCopied: step.bytesCopied,
+    handsOn: rates.step,
+    waiting: step.bytesCopied > 0 ? copyTime(step.bytesCopied, disk.media, rates) : NO_TIME,
+    exposed: step.exposedSeconds,
+    see: { text: words.see, pieces: piecesOf(disk, after), changed: step.partition },
+    ifNot: words.ifNot,
+    wrong: {
+      midway: words.midway,
+      back: backLines(task, kit, back.drawing, i + 1),
+      lost: back.lost,
+    },
+    script,
+  };
+}
+
+function identityOf(disk: Disk, steps: readonly Step[], step: Step, before: Layout): SheetStep['partition'] {
+  const one = before.partitions.find((candidate) => candidate.number === step.partition);
+  if (!one) return null;
+  return {
+    name: stepPartition(disk, steps, step),
+    number: one.number,
+    place: placeOf(before, one.number),
+    first: one.first,
+    bytes: bytesOf(disk, one),
+  };
+}
+
+/** The steps of the way back as sentences with their exact figures. */
+function backLines(task: Task, kit: Kit, drawing: Drawing, upTo: number): string[] {
+  const { disk } = task;
+  const { moments } = follow(task, kit, drawing);
+  const steps = moments.flatMap((one) => one.step ?? []);
+  return moments.slice(upTo).flatMap(({ step }) => {
+    if (!step) return [];
+    const tool = kit.tools.find((one) => one.id === step.tool);
+    const name = stepPartition(disk, steps, step);
+    const mib = (sectors: number) => formatMib(sectors * disk.sectorSize);
+    const by = ` (${tool?.name ?? step.tool})`;
+    switch (step.verb) {
+      case 'shrink':
+      case 'extend':
+        return `${step.verb === 'shrink' ? 'Shrink' : 'Extend'} ${name} to ${mib(step.to.sectors)}${by}`;
+      case 'move':
+        return `Move ${name} to start at ${mib(step.to.first)}${by}`;
+      case 'create':
+        return `Create ${name} at ${mib(step.to.first)} with ${mib(step.to.sectors)}${by}`;
+      case 'put-back':
+        return `Put ${name} back at ${mib(step.to.first)} with ${mib(step.to.sectors)}${by}`;
+      case 'delete':
+        return `Delete ${name}${by}`;
+      case 'set-aside':
+        return `Set ${name} aside${by}`;
+      case 'copy':
+        return `Copy the files back${by}`;
+      default:
+        return [];
+    }
+  });
+}

@@ -1,0 +1,111 @@
+import { formatDuration, formatMib, formatSize } from '../units';
+import { stepsOf, type Check, type Figure, type Script, type SheetStep, type WorkSheet } from './sheet';
+
+/** "Signs that mean something" in Markdown are taken as they stand. */
+const plain = (text: string): string => text.replace(/[\\`*_[\]<>#|]/g, '\\$&').replace(/\s+/g, ' ');
+
+/** Where the sheet belongs. */
+export interface Heading {
+  job: number;
+  customer: string;
+  machine: string;
+  /** Address of the job; it stands at the end. */
+  address: string;
+  made: string;
+}
+
+/** The work sheet as Markdown, with a box to tick before every item. */
+export function toMarkdown(sheet: WorkSheet, heading: Heading): string {
+  const { disk, target, totals } = sheet;
+  return (
+    [
+      `# Work sheet, job ${heading.job}: ${plain(sheet.title)}`,
+      `${plain(heading.customer)}, ${plain(heading.machine)}. Made ${heading.made}, for ${plain(sheet.kit.name)}.`,
+      `Disk ${disk.number} (counted from 0), ${plain(disk.model)}, serial ${plain(disk.serial || 'not known')}, ${disk.bytes} bytes. ${plain(target.name)}: ${formatSize(target.from)} → ${formatSize(target.to)} (${formatMib(target.to)}).`,
+      `Hands-on ${formatDuration(totals.handsOn)}, waiting ${formatDuration(totals.waiting)}, exposed ${formatDuration(totals.exposed)}, restarts ${totals.restarts}.`,
+      ...sheet.notes.map((note) => `**${plain(note)}**`),
+      '## As found',
+      layoutTable(sheet),
+      '## Before',
+      ...sheet.before.flatMap(checkLines),
+      ...sheet.runs.flatMap((run) => [
+        `## ${plain(run.tool.name)}: disk ${run.disk} (counts from ${run.countsFrom})`,
+        ...(run.tool.notes ? [plain(run.tool.notes)] : []),
+        ...run.open.flatMap(checkLines),
+        ...run.parts.flatMap(({ steps, commit }) => [
+          ...steps.flatMap(stepLines),
+          ...(commit ? checkLines(commit) : []),
+        ]),
+        ...run.close.flatMap(checkLines),
+      ]),
+      '## While it runs',
+      ...sheet.whileItRuns.normal.map((text) => `- Normal: ${plain(text)}`),
+      ...sheet.whileItRuns.never.map((text) => `- Never: ${plain(text)}`),
+      '## After',
+      ...sheet.after.flatMap(checkLines),
+      '## If it goes wrong',
+      ...stepsOf(sheet).flatMap(wrongLines),
+      `The job: ${heading.address}`,
+    ].join('\n\n') + '\n'
+  );
+}
+
+function layoutTable({ asFound, disk }: WorkSheet): string {
+  const rows = asFound.map(
+    (one) =>
+      `| ${one.number ?? ''} | ${plain(one.name)} | ${formatMib(one.first * disk.sectorSize)} | ${formatMib(one.sectors * disk.sectorSize)} | ${one.first} |`,
+  );
+  return [
+    '| No. | Partition | Start | Size | First sector |',
+    '| --- | --- | --- | --- | --- |',
+    ...rows,
+  ].join('\n');
+}
+
+const code = (script: Script): string =>
+  `${plain(script.title)}:\n\n\`\`\`powershell\n${script.text}\n\`\`\``;
+
+const checkLines = (check: Check): string[] => [
+  `- [ ] **${plain(check.title)}**${check.waiting.high > 0 ? ` (waiting ${formatDuration(check.waiting)})` : ''}`,
+  ...check.text.map(plain),
+  ...(check.values.length > 0
+    ? [
+        check.values
+          .map(({ label, text }) => `- ${plain(label)}: \`${text.replaceAll('`', "'")}\``)
+          .join('\n'),
+      ]
+    : []),
+  ...check.asks.map((ask) => `${plain(ask.label)}: ____________`),
+  ...(check.script ? [code(check.script)] : []),
+];
+
+const figureText = ({ bytes, sector }: Figure): string =>
+  `${formatMib(bytes)} (${formatSize(bytes)})${sector === undefined ? '' : `, sector ${sector}`}`;
+
+const stepLines = (step: SheetStep): string[] => [
+  `### Step ${step.number}: ${plain(step.title)}`,
+  `- [ ] Done (hands-on ${formatDuration(step.handsOn)}, waiting ${formatDuration(step.waiting)}${step.exposed.high > 0 ? `, exposed ${formatDuration(step.exposed)}` : ''})`,
+  ...(step.partition
+    ? [
+        `Partition: ${plain(step.partition.name)}, ${step.partition.place}, number ${step.partition.number}, ${formatMib(step.partition.bytes)}.`,
+      ]
+    : []),
+  ...step.do.map(plain),
+  [
+    '| Figure | Exactly |',
+    '| --- | --- |',
+    ...step.figures.map((figure) => `| ${figure.label} | ${figureText(figure)} |`),
+    ...step.values.map(({ label, text }) => `| ${label} | ${plain(text)} |`),
+  ].join('\n'),
+  ...(step.script ? [code(step.script)] : []),
+  `You should now see: ${plain(step.see.text)}`,
+  ...step.ifNot.map((text) => `If not: ${plain(text)}`),
+];
+
+const wrongLines = (step: SheetStep): string[] => [
+  `**Step ${step.number}** ${plain(step.title)}. If it stops half-way: ${plain(step.wrong.midway)}`,
+  ...(step.wrong.back.length > 0
+    ? [`The way back after it:\n\n${step.wrong.back.map((text, i) => `${i + 1}. ${plain(text)}`).join('\n')}`]
+    : []),
+  ...step.wrong.lost.map((text) => `- ${plain(text)}`),
+];

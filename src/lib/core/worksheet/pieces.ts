@@ -1,0 +1,62 @@
+import { alignment, basinName, endOf, unallocated, type Disk, type Extent, type Partition } from '../disk';
+import { gapsOf, type Layout } from '../planning';
+import type { Piece } from './sheet';
+
+/** What a layout shows from left to right: partitions, and unallocated space of a whole MiB or more. */
+export function piecesOf(disk: Disk, layout: Layout): Piece[] {
+  const drives = layout.partitions.filter((one) => one.kind === 'logical');
+  const inside = layout.partitions
+    .filter((one) => one.kind === 'extended')
+    .flatMap((frame) => unallocated(frame, drives))
+    .filter((gap) => gap.sectors > alignment(disk));
+  const gaps = gapsOf(layout).filter((gap) => gap.sectors >= alignment(disk));
+  return [...layout.partitions.map(partitionPiece), ...[...gaps, ...inside].map(gapPiece)].sort(
+    (a, b) => a.first - b.first || b.sectors - a.sectors,
+  );
+}
+
+const partitionPiece = (partition: Partition): Piece => ({
+  number: partition.number,
+  name: basinName(partition),
+  role: partition.role,
+  letter: partition.letter,
+  first: partition.first,
+  sectors: partition.sectors,
+  used: partition.volume?.used ?? null,
+});
+
+const gapPiece = ({ first, sectors }: Extent): Piece => ({
+  number: null,
+  name: 'Unallocated',
+  role: null,
+  letter: null,
+  first,
+  sectors,
+  used: null,
+});
+
+const ORDINAL = ['th', 'st', 'nd', 'rd'];
+const ordinal = (n: number): string =>
+  `${n}${n % 100 >= 11 && n % 100 <= 13 ? 'th' : (ORDINAL[n % 10] ?? 'th')}`;
+
+/** "3rd of 5 from the left": where a partition stands among the others, whatever their numbers are. */
+export function placeOf(layout: Layout, number: number): string {
+  const order = layout.partitions.filter((one) => one.kind !== 'extended');
+  const at = order.findIndex((one) => one.number === number);
+  return at < 0 ? 'the extended partition' : `${ordinal(at + 1)} of ${order.length} from the left`;
+}
+
+/** Sectors directly before and directly behind an extent that lie in no partition. */
+export function roomAround(layout: Layout, extent: Extent, number: number): { left: number; right: number } {
+  const others = layout.partitions.filter((one) => one.number !== number);
+  const me = layout.partitions.find((one) => one.number === number);
+  const frame = me?.kind === 'logical' ? others.find((one) => one.kind === 'extended') : undefined;
+  const beside = others.filter((one) => (frame ? one.kind === 'logical' : one.kind !== 'logical'));
+  const area = frame ?? layout.usable;
+  const before = beside.filter((one) => one.first < extent.first).map(endOf);
+  const behind = beside.filter((one) => one.first >= endOf(extent)).map((one) => one.first);
+  return {
+    left: extent.first - Math.max(area.first, ...before),
+    right: Math.min(endOf(area), ...behind) - endOf(extent),
+  };
+}

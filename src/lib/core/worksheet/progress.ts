@@ -1,0 +1,131 @@
+import { addTimes, NO_TIME, type Seconds } from '../planning';
+import type { Check, WorkSheet } from './sheet';
+
+/** What was noted at one item of a sheet. Notes are only ever added: the last one of an item counts. */
+export interface Tick {
+  /** Made where the tick was made, so that it is kept once however often it is sent. */
+  id: string;
+  item: string;
+  outcome: 'done' | 'failed' | 'undone';
+  who: string;
+  /** When it was ticked, RFC 3339, by the clock of the device. */
+  at: string;
+  note: string;
+  /** Measured time in seconds, or null where nobody measured. */
+  seconds: number | null;
+  /** What the item asked to be written down, by the id of the question. */
+  answers: Record<string, string>;
+}
+
+/** One line to be ticked off, with the time that passes at it. */
+export interface Item {
+  id: string;
+  kind: 'before' | 'open' | 'step' | 'commit' | 'close' | 'after';
+  title: string;
+  handsOn: Seconds;
+  waiting: Seconds;
+  /** Bytes that are copied while it is waited for; 0 for a staged step. */
+  bytes: number;
+  asks: Check['asks'];
+}
+
+/**
+ * Everything that is ticked off, in order. The copying of staged steps passes at their commit point, so it is
+ * counted there and not at the step.
+ */
+export function itemsOf(sheet: WorkSheet): Item[] {
+  const plain = (kind: Item['kind'], check: Check, bytes = 0): Item => ({
+    id: check.id,
+    kind,
+    title: check.title,
+    handsOn: check.handsOn,
+    waiting: check.waiting,
+    bytes,
+    asks: check.asks,
+  });
+  return [
+    ...sheet.before.map((one) => plain('before', one)),
+    ...sheet.runs.flatMap((run) => [
+      ...run.open.map((one) => plain('open', one)),
+      ...run.parts.flatMap(({ steps, commit }) => [
+        ...steps.map((step): Item => ({
+          id: step.id,
+          kind: 'step',
+          title: step.title,
+          handsOn: step.handsOn,
+          waiting: commit ? NO_TIME : step.waiting,
+          bytes: commit ? 0 : step.bytesCopied,
+          asks: [],
+        })),
+        ...(commit
+          ? [
+              plain(
+                'commit',
+                commit,
+                steps.reduce((sum, step) => sum + step.bytesCopied, 0),
+              ),
+            ]
+          : []),
+      ]),
+      ...run.close.map((one) => plain('close', one)),
+    ]),
+    ...sheet.after.map((one) => plain('after', one)),
+  ];
+}
+
+export interface Progress {
+  items: Item[];
+  /** The tick that counts, by item. */
+  ticks: ReadonlyMap<string, Tick>;
+  done: number;
+  /** The first item that failed, if any. */
+  failed: Item | null;
+  /** The next item to be done; null where all are, or one failed. */
+  next: Item | null;
+  remaining: { handsOn: Seconds; waiting: Seconds };
+  /** Seconds that were measured so far. */
+  measured: number;
+}
+
+/** How far a sheet is, from everything that was ever ticked on it, in any order of arrival. */
+export function progressOf(sheet: WorkSheet, all: readonly Tick[]): Progress {
+  const items = itemsOf(sheet);
+  const ticks = lastOf(all);
+  const outcome = (item: Item) => ticks.get(item.id)?.outcome;
+  const open = items.filter((item) => outcome(item) !== 'done');
+  const failed = items.find((item) => outcome(item) === 'failed') ?? null;
+  return {
+    items,
+    ticks,
+    done: items.length - open.length,
+    failed,
+    next: failed ? null : (open[0] ?? null),
+    remaining: {
+      handsOn: addTimes(NO_TIME, ...open.map((item) => item.handsOn)),
+      waiting: addTimes(NO_TIME, ...open.map((item) => item.waiting)),
+    },
+    measured: [...ticks.values()].reduce((sum, tick) => sum + (tick.seconds ?? 0), 0),
+  };
+}
+
+/** The latest tick of each item that still says something; equal times are told apart by their ids. */
+function lastOf(all: readonly Tick[]): Map<string, Tick> {
+  const sorted = [...all].sort((a, b) => (a.at === b.at ? (a.id < b.id ? -1 : 1) : a.at < b.at ? -1 : 1));
+  const last = new Map<string, Tick>();
+  for (const tick of sorted) {
+    if (tick.outcome === 'undone') last.delete(tick.item);
+    else last.set(tick.item, tick);
+  }
+  return last;
+}
+
+/**
+ * The item that has to be done first, or null where this one's turn has come. Checks before and after the work have no
+ * order among themselves; everything between keeps it.
+ */
+export function waitsFor({ items, ticks }: Pick<Progress, 'items' | 'ticks'>, item: Item): Item | null {
+  if (item.kind === 'before') return null;
+  const at = items.findIndex((one) => one.id === item.id);
+  const earlier = items.filter((one, i) => i < at && (item.kind !== 'after' || one.kind !== 'after'));
+  return earlier.find((one) => ticks.get(one.id)?.outcome !== 'done') ?? null;
+}

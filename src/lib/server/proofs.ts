@@ -1,0 +1,119 @@
+import { measuredOn, type FileProof, type LayoutProof, type MeasuredRun } from '$core/proof';
+import type { SurveyDocument } from '$core/survey';
+import type { Tick, WorkSheet } from '$core/worksheet';
+import { change, database, rows } from './database';
+import { saved } from './jobs';
+import { insertSurvey } from './saveSurvey';
+import { NoSuchSheet } from './sheets';
+
+/** What was proved on a sheet, the newest of each kind. */
+export interface Proofs {
+  layout: { proof: LayoutProof; surveyId: number; at: Date } | null;
+  files: { proof: FileProof; at: Date } | null;
+}
+
+/** Keeps the survey taken after the work together with what came of comparing it; the list shows the target anew. */
+export const saveLayoutProof = (
+  number: number,
+  version: number,
+  sheet: { id: number; document: WorkSheet },
+  survey: SurveyDocument,
+  proof: LayoutProof,
+): Promise<number> =>
+  saved(number, version, async (db, id) => {
+    const surveyId = await insertSurvey(db, id, survey, 'document', 'left');
+    await insert(db, id, sheet.id, 'layout', surveyId, proof);
+    const now = proof.volumes.find((volume) => volume.name === sheet.document.target.name)?.after;
+    if (now) {
+      const sql = 'UPDATE jobs SET target_size = ?, target_used = ? WHERE id = ?';
+      await change(db, sql, [now.size, now.used, id]);
+    }
+    return `Survey of ${survey.takenAt} held against the work sheet: ${VERDICT[proof.verdict]}.`;
+  });
+
+export const saveFileProof = (
+  number: number,
+  version: number,
+  sheet: number,
+  proof: FileProof,
+): Promise<number> =>
+  saved(number, version, async (db, id) => {
+    await insert(db, id, sheet, 'files', null, proof);
+    return `Files compared (${proof.same} the same, ${proof.changed.count} changed, ${proof.missing.count} missing): ${VERDICT[proof.verdict]}.`;
+  });
+
+const VERDICT = { proved: 'proved', open: 'something is to be looked at', lost: 'something is missing' };
+
+async function insert(
+  db: Parameters<typeof change>[0],
+  jobId: number,
+  sheet: number,
+  kind: 'layout' | 'files',
+  surveyId: number | null,
+  proof: LayoutProof | FileProof,
+): Promise<void> {
+  const { affectedRows } = await change(
+    db,
+    `INSERT INTO proofs (sheet_id, kind, survey_id, verdict, document)
+     SELECT id, ?, ?, ?, ? FROM sheets WHERE id = ? AND job_id = ?`,
+    [kind, surveyId, proof.verdict, JSON.stringify(proof), sheet, jobId],
+  );
+  if (affectedRows === 0) throw new NoSuchSheet();
+}
+
+export async function findProofs(sheet: number): Promise<Proofs> {
+  const found = await rows<{
+    kind: 'layout' | 'files';
+    survey_id: number;
+    document: string;
+    created_at: Date;
+  }>(
+    database(),
+    `SELECT kind, survey_id, document, created_at FROM proofs
+      WHERE id IN (SELECT MAX(id) FROM proofs WHERE sheet_id = ? GROUP BY kind)`,
+    [sheet],
+  );
+  const of = (kind: 'layout' | 'files') => found.find((one) => one.kind === kind);
+  const [layout, files] = [of('layout'), of('files')];
+  return {
+    layout: layout
+      ? {
+          proof: JSON.parse(layout.document) as LayoutProof,
+          surveyId: layout.survey_id,
+          at: layout.created_at,
+        }
+      : null,
+    files: files ? { proof: JSON.parse(files.document) as FileProof, at: files.created_at } : null,
+  };
+}
+
+/** How many sheets count for what was measured: drives and tools of long ago tell little of today's. */
+const RECENT = 100;
+
+/** Everything that was measured on the newest sheets of this workshop, the newest first. */
+export async function measuredRuns(): Promise<MeasuredRun[]> {
+  const db = database();
+  const measured = await rows<Omit<Tick, 'at' | 'answers'> & { at: Date; sheet_id: number }>(
+    db,
+    `SELECT t.id, t.sheet_id, t.item, t.outcome, t.who, t.at, t.note, t.seconds FROM ticks t
+      WHERE t.sheet_id IN (SELECT sheet_id FROM (SELECT DISTINCT sheet_id FROM ticks WHERE seconds IS NOT NULL
+                           ORDER BY sheet_id DESC LIMIT ${RECENT}) recent)`,
+  );
+  const bySheet = new Map<number, Tick[]>();
+  for (const { sheet_id, at, ...tick } of measured) {
+    const list = bySheet.get(sheet_id) ?? [];
+    list.push({ ...tick, at: at.toISOString(), answers: {} });
+    bySheet.set(sheet_id, list);
+  }
+  if (bySheet.size === 0) return [];
+  const ids = [...bySheet.keys()];
+  const sheets = await rows<{ id: number; number: number; document: string }>(
+    db,
+    `SELECT h.id, j.number, h.document FROM sheets h JOIN jobs j ON j.id = h.job_id
+      WHERE h.id IN (${ids.map(() => '?').join(', ')}) ORDER BY h.id DESC`,
+    ids,
+  );
+  return sheets.flatMap(({ id, number, document }) =>
+    measuredOn(number, JSON.parse(document) as WorkSheet, bySheet.get(id)!),
+  );
+}

@@ -1,0 +1,32 @@
+import type { SurveyDocument } from '$core/survey';
+import { change, type Db } from './database';
+import type { SurveySource } from './surveys';
+
+/** Keeps a survey document of a job, whole. @returns its id */
+export async function insertSurvey(
+  db: Db,
+  jobId: number,
+  survey: SurveyDocument,
+  source: SurveySource,
+  purpose: 'found' | 'left',
+  createdAt = new Date(),
+): Promise<number> {
+  const partitions = survey.disks.reduce((sum, disk) => sum + disk.partitions.length, 0);
+  const { insertId } = await change(
+    db,
+    `INSERT INTO surveys (job_id, source, purpose, taken_at, machine_name, disk_count, partition_count, document,
+                          created_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+    [
+      jobId,
+      source,
+      purpose,
+      new Date(survey.takenAt),
+      survey.machine.name,
+      survey.disks.length,
+      partitions,
+      JSON.stringify(survey),
+      createdAt,
+    ],
+  );
+  return insertId;
+}

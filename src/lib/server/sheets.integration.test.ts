@@ -1,0 +1,370 @@
+import { randomUUID } from 'node:crypto';
+import { strToU8, unzipSync, zipSync } from 'fflate';
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { drawingOf } from '$core/drawing';
+import type { Outcome } from '$core/problem';
+import { proveLayout } from '$core/proof';
+import { clinic } from '$core/test/clinic';
+import { GIB } from '$core/units';
+import { itemsOf, stepsOf, type Tick } from '$core/worksheet';
+import { change, closeDatabase, database, rows } from './database';
+import { createDrawing, findDrawing } from './drawings';
+import { planGoal } from './goal';
+import { firstBroken, historyOf } from './history';
+import { importJob } from './importJob';
+import { exportJob, sha256 } from './jobFile';
+import { EVERY_JOB, listJobs } from './jobList';
+import { archiveJob, createJob, deleteJob, findJob, saveDetails, saveGoal, saveSurvey } from './jobs';
+import { migrate } from './migrate';
+import { findProofs, saveLayoutProof } from './proofs';
+import { asPerson } from './requester';
+import { addTicks, findSheet, listSheets, saveSheet, sheetFor, staleSheet } from './sheets';
+import { StaleCopy } from './staleCopy';
+import { unpackJob } from './unpack';
+
+beforeAll(async () => {
+  await migrate();
+});
+beforeEach(() => change(database(), 'DELETE FROM jobs'));
+afterAll(() => closeDatabase());
+
+async function planned(): Promise<number> {
+  const number = await createJob('Tern Street Clinic', 'X-ray viewer');
+  await saveSurvey(number, 1, clinic(), 'document');
+  const job = (await findJob(number))!;
+  const goal = planGoal(
+    job,
+    { size: 200 * GIB, keepFreePercent: 10, options: { kits: ['offline-mover'] } },
+    {},
+  );
+  if (!goal.ok) throw new Error('the clinic has routes');
+  await saveGoal(number, job.version, goal.value);
+  return number;
+}
+async function withSheet() {
+  const number = await planned();
+  const job = (await findJob(number))!;
+  const made = sheetFor(job, {}, null);
+  if (!made.ok) throw new Error(made.problems[0]!.message);
+  await saveSheet(number, job.version, made.value);
+  return { number, sheet: (await findSheet(number))! };
+}
+const tick = (item: string, more: Partial<Tick> = {}): Tick => ({
+  id: randomUUID(),
+  item,
+  outcome: 'done',
+  who: 'Ida',
+  at: '2026-11-20T10:00:00.000Z',
+  note: '',
+  seconds: null,
+  answers: { where: 'shelf', when: 'today', read: 'opened', key: 'here' },
+  ...more,
+});
+const stage = async (): Promise<string> => (await listJobs()).jobs[0]!.stage;
+const code = (outcome: Outcome<unknown>): string | null => (outcome.ok ? null : outcome.problems[0]!.code);
+
+describe('a work sheet', () => {
+  it('takes a job through its stages as it is ticked off and proved', async () => {
+    const { number, sheet } = await withSheet();
+    expect(await stage()).toBe('sheet');
+    const kept = await addTicks(
+      number,
+      sheet.id,
+      itemsOf(sheet.document).map((item) => tick(item.id)),
+    );
+    expect(kept.ok).toBe(true);
+    expect(await stage()).toBe('proof');
+    const after = { ...clinic(), takenAt: '2026-11-22T10:00:00Z' };
+    const proof = proveLayout(sheet.document, clinic(), after);
+    if (!proof.ok) throw new Error(proof.problems[0]!.message);
+    // Nothing was done to this machine at all: that is no proof.
+    expect(proof.value.verdict).not.toBe('proved');
+    await saveLayoutProof(number, (await findJob(number))!.version, sheet, after, proof.value);
+    expect(await stage()).toBe('proof');
+    expect((await findProofs(sheet.id)).layout?.proof).toEqual(proof.value);
+    // The survey taken as proof is kept, and nothing is planned on it.
+    expect((await findJob(number))!.goal!.stale).toBe(false);
+  });
+
+  it('keeps a tick once however often it is sent, and takes them in any order', async () => {
+    const { number, sheet } = await withSheet();
+    const [first, second] = [tick('before-medium'), tick('before-power', { at: '2026-11-20T09:00:00.000Z' })];
+    await Promise.all([
+      addTicks(number, sheet.id, [first]),
+      addTicks(number, sheet.id, [first, second]),
+      addTicks(number, sheet.id, [second, first]),
+    ]);
+    expect((await findSheet(number))!.ticks.map((one) => one.id)).toEqual([second.id, first.id]);
+    expect((await findJob(number))!.sheet).toMatchObject({ done: 2, failed: null });
+    await addTicks(number, sheet.id, [
+      tick('before-power', { outcome: 'undone', at: '2026-11-20T11:00:00.000Z' }),
+    ]);
+    expect((await findJob(number))!.sheet).toMatchObject({ done: 1 });
+  });
+
+  it('refuses a tick that lacks what must be written down, and keeps none of those sent with it', async () => {
+    const { number, sheet } = await withSheet();
+    const sent = [tick('before-medium'), tick('before-image', { answers: { where: 'shelf', when: ' ' } })];
+    const refused = await addTicks(number, sheet.id, sent);
+    expect(refused.ok ? null : refused.problems[0]).toMatchObject({
+      code: 'no-answer',
+      path: '/ticks/1/answers/when',
+    });
+    expect((await findSheet(number))!.ticks).toEqual([]);
+    expect(code(await addTicks(number, sheet.id, [tick('step-99')]))).toBe('no-item');
+  });
+
+  it('goes stale with another route before it is begun, and with a newer survey only once it is', async () => {
+    const { number, sheet } = await withSheet();
+    const why = async () => staleSheet((await findJob(number))!, (await findSheet(number, sheet.id))!, null);
+    expect(await why()).toBeNull();
+    const job = (await findJob(number))!;
+    const other = planGoal(job, { size: 190 * GIB, keepFreePercent: 10, options: {} }, {});
+    if (!other.ok) throw new Error('it has routes');
+    await saveGoal(number, job.version, other.value);
+    expect(await why()).toMatch(/Another goal/);
+    await addTicks(number, sheet.id, [tick('before-medium')]);
+    expect(await why()).toBeNull();
+    await addTicks(number, sheet.id, [tick('step-1', { outcome: 'failed', note: 'it asks for a restart' })]);
+    expect((await findJob(number))!.sheet).toMatchObject({ failed: stepsOf(sheet.document)[0]!.title });
+    expect(await why()).toMatch(/failed/);
+    await saveSurvey(number, (await findJob(number))!.version, clinic(), 'document');
+    expect(await why()).toMatch(/newer survey/);
+    // What was done is still taken, and a route of before the survey gives no new sheet.
+    expect((await addTicks(number, sheet.id, [tick('before-power')])).ok).toBe(true);
+    expect(code(sheetFor((await findJob(number))!, {}, null))).toBe('stale');
+    expect(await stage()).toBe('diagnosis');
+  });
+
+  it('is made of a drawing as well, and goes stale when that is changed', async () => {
+    const number = await planned();
+    const job = (await findJob(number))!;
+    const id = await createDrawing(number, 'Mine', [drawingOf(job.answer!.routes[0]!)], 0);
+    const drawing = (await findDrawing(number, id))!;
+    const made = sheetFor(job, {}, drawing);
+    if (!made.ok) throw new Error(made.problems[0]!.message);
+    await saveSheet(number, job.version, made.value);
+    const sheet = (await findSheet(number))!;
+    expect(staleSheet((await findJob(number))!, sheet, drawing)).toBeNull();
+    expect(staleSheet((await findJob(number))!, sheet, { ...drawing, edition: 2 })).toMatch(/changed/);
+    const empty = { ...drawing, states: [{ kit: 'offline-mover', steps: [] }] };
+    expect(code(sheetFor(job, {}, empty))).toBe('empty');
+  });
+});
+
+describe('the history of a job', () => {
+  it('tells everything with who did it, and no statement changes or deletes an entry', async () => {
+    const { number } = await asPerson('Ida Brack', withSheet);
+    const entries = await historyOf(number);
+    expect(entries.map((entry) => entry.what.split(':')[0])).toEqual([
+      'Job added',
+      expect.stringMatching(/^Survey of/),
+      'Goal set',
+      'Work sheet made',
+    ]);
+    expect(entries.every((entry) => entry.who === 'Ida Brack')).toBe(true);
+    await expect(change(database(), "UPDATE history SET what = 'nothing'")).rejects.toThrow(/not changed/);
+    await expect(change(database(), 'DELETE FROM history')).rejects.toThrow(/not deleted/);
+    expect(firstBroken(entries)).toBeNull();
+    expect(firstBroken(entries.map((entry, i) => (i === 1 ? { ...entry, who: 'Jo' } : entry)))).toBe(1);
+    expect(firstBroken(entries.filter((_, i) => i !== 2))).toBe(2);
+  });
+});
+
+describe('jobs', () => {
+  it('are found by words, stage, due date and archive, and shown page by page', async () => {
+    for (let i = 0; i < 7; i++) await createJob(`Customer ${i}`, i % 2 ? 'till' : 'office 50%');
+    const all = await listJobs({ ...EVERY_JOB, size: 3, page: 2, sort: 'customer' });
+    expect([all.total, all.jobs.map((job) => job.customer)]).toEqual([
+      7,
+      ['Customer 3', 'Customer 4', 'Customer 5'],
+    ]);
+    const found = async (query: Partial<typeof EVERY_JOB>) =>
+      (await listJobs({ ...EVERY_JOB, sort: 'customer', ...query })).jobs.map((job) => job.customer);
+    expect(await found({ text: 'till 3' })).toEqual(['Customer 3']);
+    expect(await found({ text: '50%' })).toHaveLength(4);
+    expect(await found({ text: '5_%' })).toEqual([]);
+    const [number] = (await listJobs({ ...EVERY_JOB, text: 'Customer 6' })).jobs.map((job) => job.number);
+    const details = { customer: 'Customer 6', machine: 'kiosk', notes: 'urgent', due: '2020-01-01' };
+    await saveDetails(number!, 1, details);
+    expect(await found({ text: 'urgent' })).toEqual(['Customer 6']);
+    expect(await found({ show: 'due' })).toEqual(['Customer 6']);
+    await archiveJob(number!, 2, true);
+    expect(await found({})).toHaveLength(6);
+    expect(await found({ show: 'archived' })).toEqual(['Customer 6']);
+    await withSheet();
+    expect((await listJobs({ ...EVERY_JOB, stage: 'sheet' })).total).toBe(1);
+    expect((await listJobs()).stages).toEqual({ survey: 6, sheet: 1 });
+  });
+
+  it('are deleted whole, and only in the version that was looked at', async () => {
+    const { number } = await withSheet();
+    const { version } = (await findJob(number))!;
+    await expect(deleteJob(number, version - 1)).rejects.toBeInstanceOf(StaleCopy);
+    await deleteJob(number, version);
+    for (const table of ['jobs', 'surveys', 'goals', 'routes', 'sheets', 'ticks', 'proofs', 'history']) {
+      expect(await rows(database(), `SELECT * FROM ${table}`), table).toEqual([]);
+    }
+  });
+});
+
+describe('a job’s file', () => {
+  const packed = async (): Promise<Uint8Array> => {
+    const { number, sheet } = await withSheet();
+    const job = (await findJob(number))!;
+    await createDrawing(number, 'Mine', [drawingOf(job.answer!.routes[0]!)], 0);
+    await addTicks(number, sheet.id, [tick('before-medium', { note: 'tried – “twice” 🥐' })]);
+    const after = { ...clinic(), takenAt: '2026-11-22T10:00:00Z' };
+    const proof = proveLayout(sheet.document, clinic(), after);
+    if (proof.ok) await saveLayoutProof(number, job.version, sheet, after, proof.value);
+    return (await exportJob(number))!;
+  };
+  /** The file with its parts changed; the list of contents follows where `honest`. */
+  const changed = (
+    file: Uint8Array,
+    change: (parts: Record<string, Uint8Array>) => void,
+    honest = true,
+  ): Uint8Array => {
+    const parts = unzipSync(file);
+    change(parts);
+    if (honest) {
+      const contents = JSON.parse(new TextDecoder().decode(parts['contents.json'])) as {
+        parts: Record<string, string>;
+      };
+      contents.parts = Object.fromEntries(
+        Object.keys(contents.parts).flatMap((name) => (parts[name] ? [[name, sha256(parts[name])]] : [])),
+      );
+      parts['contents.json'] = strToU8(JSON.stringify(contents));
+    }
+    return zipSync(parts);
+  };
+  const edit = (name: string, work: (value: never) => void) => (parts: Record<string, Uint8Array>) => {
+    const value = JSON.parse(new TextDecoder().decode(parts[name])) as never;
+    work(value);
+    parts[name] = strToU8(JSON.stringify(value));
+  };
+  const taken = async (file: Uint8Array): Promise<Outcome<{ number: number }>> => {
+    const parts = unpackJob(file);
+    return parts.ok ? importJob(parts.value) : parts;
+  };
+
+  it('brings the whole job to another bench: exported again it is the same', async () => {
+    const file = await packed();
+    const made = await taken(file);
+    if (!made.ok) throw new Error(made.problems[0]!.message);
+    const parts = (from: Uint8Array) => {
+      const outcome = unpackJob(from);
+      if (!outcome.ok) throw new Error(outcome.problems[0]!.message);
+      const { 'job.json': job, 'history.json': history, 'sheets.json': sheets, ...rest } = outcome.value;
+      return {
+        ...rest,
+        job: { ...job, number: 0 },
+        history,
+        sheets: sheets.map((sheet) => ({ ...sheet, ticks: sheet.ticks.map((one) => ({ ...one, id: '' })) })),
+      };
+    };
+    const [old, now] = [parts(file), parts((await exportJob(made.value.number))!)];
+    expect({ ...now, history: now.history.slice(0, -1) }).toEqual(old);
+    expect(now.history.at(-1)!.what).toMatch(/Taken over from another bench/);
+    expect(firstBroken(await historyOf(made.value.number))).toBeNull();
+    expect(await listSheets(made.value.number)).toHaveLength(1);
+  });
+
+  it('is refused with the reason, and nothing of it is kept', async () => {
+    const file = await packed();
+    const count = async () => (await rows(database(), 'SELECT id FROM jobs')).length;
+    const before = await count();
+    const bomb = zipSync({
+      'contents.json': strToU8('{}'),
+      'surveys.json': new Uint8Array(140 * 1024 * 1024),
+    });
+    expect(bomb.length).toBeLessThan(1024 * 1024);
+    const cases: [string, Uint8Array][] = [
+      ['not-a-zip', strToU8('hello')],
+      ['not-a-zip', file.slice(0, file.length / 3)],
+      ['not-a-job', zipSync({ 'readme.txt': strToU8('hello') })],
+      ['bomb', bomb],
+      [
+        'newer',
+        changed(
+          file,
+          edit('contents.json', (value: { version: number }) => (value.version = 2)),
+          false,
+        ),
+      ],
+      ['missing', changed(file, (parts) => delete parts['sheets.json'])],
+      ['missing', changed(file, (parts) => delete parts['sheets.json'], false)],
+      [
+        'altered',
+        changed(
+          file,
+          edit('job.json', (value: { customer: string }) => (value.customer = 'X')),
+          false,
+        ),
+      ],
+      ['strange', changed(file, (parts) => (parts['run.ps1'] = strToU8('x')))],
+      [
+        'wrong',
+        changed(
+          file,
+          edit('job.json', (value: { due: string }) => (value.due = 'soon')),
+        ),
+      ],
+      [
+        'wrong',
+        changed(
+          file,
+          edit(
+            'surveys.json',
+            (value: { document: { version: number } }[]) => (value[0]!.document.version = 9),
+          ),
+        ),
+      ],
+      [
+        'wrong',
+        changed(
+          file,
+          edit('goals.json', (value: { survey: number }[]) => (value[0]!.survey = 7)),
+        ),
+      ],
+      [
+        'wrong',
+        changed(
+          file,
+          edit('sheets.json', (value: { document: { runs: unknown } }[]) => (value[0]!.document.runs = [{}])),
+        ),
+      ],
+      [
+        'wrong',
+        changed(
+          file,
+          edit('sheets.json', (value: { document: { asFound: { role: string }[] } }[]) => {
+            value[0]!.document.asFound[0]!.role = 'pirate';
+          }),
+        ),
+      ],
+      [
+        'wrong',
+        changed(
+          file,
+          edit('sheets.json', (value: { proofs: { document: object }[] }[]) => {
+            value[0]!.proofs[0]!.document = { verdict: 'proved' };
+          }),
+        ),
+      ],
+      [
+        'history',
+        changed(
+          file,
+          edit('history.json', (value: { what: string }[]) => (value[1]!.what = 'nothing')),
+        ),
+      ],
+    ];
+    for (const [i, [wanted, one]] of cases.entries()) {
+      const outcome = await taken(one);
+      expect([i, outcome.ok ? 'taken' : outcome.problems[0]!.code]).toEqual([i, wanted]);
+      expect(outcome.ok ? '' : outcome.problems[0]!.message).toMatch(/[.]$/);
+    }
+    expect(await count()).toBe(before);
+  });
+});

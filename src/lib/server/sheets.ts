@@ -1,0 +1,260 @@
+import { drawingOf, type Drawing } from '$core/drawing';
+import { taskOf, type Kit, type Task, type Workshop } from '$core/planning';
+import { failure, type Outcome, type Problem } from '$core/problem';
+import { machineOf, type SurveyDocument } from '$core/survey';
+import { itemsOf, makeSheet, progressOf, type Item, type Tick, type WorkSheet } from '$core/worksheet';
+import { change, database, rows, transaction, type Db } from './database';
+import type { SavedDrawing } from './drawings';
+import { requestOf } from './goal';
+import { record } from './history';
+import { locked, saved, type Job } from './jobs';
+import { restage } from './stage';
+
+/** What a sheet was made of. */
+export type Origin =
+  | { kind: 'route'; goal: number; chosen: number }
+  | { kind: 'drawing'; id: number; edition: number; name: string };
+
+export interface SavedSheet {
+  id: number;
+  surveyId: number;
+  origin: Origin;
+  document: WorkSheet;
+  createdAt: Date;
+  ticks: Tick[];
+}
+
+/** There is no such sheet. */
+export class NoSuchSheet extends Error {}
+
+/**
+ * Makes the sheet of the chosen route, or of a drawing. Problem codes: `stale` (with what has changed since),
+ * `no-goal`, `no-route`, and those of the work sheet and the planner.
+ */
+export function sheetFor(
+  job: Job,
+  workshop: Workshop,
+  drawing: SavedDrawing | null,
+): Outcome<{ sheet: WorkSheet; origin: Origin; surveyId: number }> {
+  const refuse = (code: string, message: string) => failure({ code, path: '', message });
+  const { survey, target, goal, answer, chosen } = job;
+  if (!survey || !target || !goal) {
+    return refuse('no-goal', 'Give the job a survey, a target and a size first.');
+  }
+  if (drawing ? drawing.surveyId !== survey.id : goal.stale) {
+    const what = drawing ? 'This drawing was made on' : 'This route was planned with';
+    return refuse(
+      'stale',
+      `${what} an earlier survey, target or set of tools and rates. Plan it again: a sheet with figures that no longer hold is not made.`,
+    );
+  }
+  const request = requestOf({ ...job, survey, target }, goal, workshop);
+  const kitId = drawing ? drawing.states[drawing.position]!.kit : answer?.routes[chosen]?.kit;
+  if (kitId === undefined)
+    return refuse('no-route', 'No route was found for this goal, so there is none to make a sheet of.');
+  const task = taskOf(machineOf(survey.document), { ...request, kits: [kitId] });
+  if (!task.ok) return task;
+  const steps: Drawing = drawing ? drawing.states[drawing.position]! : drawingOf(answer!.routes[chosen]!);
+  const made = makeSheet(task.value, kitOf(task.value), steps);
+  if (!made.ok) return made;
+  const origin: Origin = drawing
+    ? { kind: 'drawing', id: drawing.id, edition: drawing.edition, name: drawing.name }
+    : { kind: 'route', goal: goal.id, chosen };
+  return { ok: true, value: { sheet: made.value, origin, surveyId: survey.id } };
+}
+
+const kitOf = (task: Task): Kit => task.kits[0]!;
+
+/** Keeps a sheet; the newest one of a job is worked from. */
+export const saveSheet = (
+  number: number,
+  version: number,
+  { sheet, origin, surveyId }: { sheet: WorkSheet; origin: Origin; surveyId: number },
+): Promise<number> =>
+  saved(number, version, async (db, id) => {
+    await change(
+      db,
+      'INSERT INTO sheets (job_id, survey_id, origin, document, items) VALUES (?, ?, ?, ?, ?)',
+      [id, surveyId, JSON.stringify(origin), JSON.stringify(sheet), itemsOf(sheet).length],
+    );
+    return `Work sheet made${origin.kind === 'drawing' ? ` of the drawing ${origin.name}` : ''}: ${sheet.title}.`;
+  });
+
+interface SheetRow {
+  id: number;
+  survey_id: number;
+  origin: string;
+  document: string;
+  created_at: Date;
+}
+
+/** The job's newest sheet with its ticks, or the one of that id; null where there is none. */
+export async function findSheet(number: number, id?: number): Promise<SavedSheet | null> {
+  const [row] = await rows<SheetRow>(
+    database(),
+    `SELECT h.id, h.survey_id, h.origin, h.document, h.created_at
+       FROM sheets h JOIN jobs j ON j.id = h.job_id
+      WHERE j.number = ?${id === undefined ? '' : ' AND h.id = ?'} ORDER BY h.id DESC LIMIT 1`,
+    id === undefined ? [number] : [number, id],
+  );
+  return row ? sheetOf(row, await ticksOf(database(), row.id)) : null;
+}
+
+const sheetOf = (row: SheetRow, ticks: Tick[]): SavedSheet => ({
+  id: row.id,
+  surveyId: row.survey_id,
+  origin: JSON.parse(row.origin) as Origin,
+  document: JSON.parse(row.document) as WorkSheet,
+  createdAt: row.created_at,
+  ticks,
+});
+
+/** A sheet of a job as a list shows it. */
+export interface SheetLine {
+  id: number;
+  title: string;
+  createdAt: Date;
+  items: number;
+  done: number;
+  failed: string | null;
+}
+
+export const listSheets = (number: number): Promise<SheetLine[]> =>
+  rows<SheetLine>(
+    database(),
+    `SELECT h.id, JSON_VALUE(h.document, '$.title') AS title, h.created_at AS createdAt, h.items, h.done, h.failed
+       FROM sheets h JOIN jobs j ON j.id = h.job_id WHERE j.number = ? ORDER BY h.id DESC`,
+    [number],
+  );
+
+async function ticksOf(db: Db, sheet: number): Promise<Tick[]> {
+  const found = await rows<Omit<Tick, 'at' | 'answers'> & { at: Date; answers: string }>(
+    db,
+    'SELECT id, item, outcome, who, at, note, seconds, answers FROM ticks WHERE sheet_id = ? ORDER BY at, id',
+    [sheet],
+  );
+  return found.map(({ at, answers, ...tick }) => ({
+    ...tick,
+    at: at.toISOString(),
+    answers: JSON.parse(answers) as Tick['answers'],
+  }));
+}
+
+/**
+ * Why a sheet must not be worked from any more, or null. One that was begun only goes stale with a newer survey: what
+ * was done on the machine is not undone by a change of settings.
+ */
+export function staleSheet(job: Job, sheet: SavedSheet, drawing: SavedDrawing | null): string | null {
+  if (job.survey?.id !== sheet.surveyId) {
+    return 'A newer survey came since this sheet was made: its figures may not hold any more. Plan on from the new survey.';
+  }
+  if (sheet.ticks.length > 0) {
+    const { failed } = progressOf(sheet.document, sheet.ticks);
+    return failed
+      ? `“${failed.title}” failed. Survey the machine as it is now, and plan on from there.`
+      : null;
+  }
+  const { origin } = sheet;
+  if (origin.kind === 'drawing') {
+    return drawing && drawing.edition !== origin.edition
+      ? 'The drawing was changed since this sheet was made of it. Make a new one.'
+      : null;
+  }
+  if (job.goal?.id !== origin.goal)
+    return 'Another goal was set since this sheet was made. Make a new one for its route.';
+  if (job.goal.stale) return 'The target, the tools or the rates were changed since. Plan the route again.';
+  return job.chosen === origin.chosen ? null : 'Another route was chosen since. Make a new sheet for it.';
+}
+
+/**
+ * Keeps ticks; those that are there already are left as they are, so a device may send them as often as it likes.
+ * @returns the problem where one can't be kept: none is then
+ * @throws NoSuchSheet, NoSuchJob
+ */
+export async function addTicks(number: number, id: number, ticks: readonly Tick[]): Promise<Outcome<Tick[]>> {
+  return transaction(async (db) => {
+    const { id: jobId } = await locked(db, number);
+    const [row] = await rows<SheetRow>(
+      db,
+      'SELECT id, survey_id, origin, document, created_at FROM sheets WHERE job_id = ? AND id = ? FOR UPDATE',
+      [jobId, id],
+    );
+    if (!row) throw new NoSuchSheet();
+    const sheet = JSON.parse(row.document) as WorkSheet;
+    const known = await ticksOf(db, id);
+    const have = new Set(known.map((tick) => tick.id));
+    const fresh = [...new Map(ticks.map((tick) => [tick.id, tick])).values()].filter(
+      (tick) => !have.has(tick.id),
+    );
+    const items = new Map(itemsOf(sheet).map((item) => [item.id, item]));
+    const problem = fresh
+      .map((tick, i) => tickProblem(items.get(tick.item), tick, i))
+      .find((one) => one !== null);
+    if (problem) return failure(problem);
+    for (const tick of fresh) {
+      await insertTick(db, id, tick);
+      await record(db, jobId, tickSentence(items.get(tick.item)!.title, tick), { who: tick.who });
+    }
+    if (fresh.length > 0) {
+      const progress = progressOf(sheet, [...known, ...fresh]);
+      await change(db, 'UPDATE sheets SET done = ?, failed = ? WHERE id = ?', [
+        progress.done,
+        progress.failed?.title.slice(0, 250) ?? null,
+        id,
+      ]);
+      await change(db, 'UPDATE jobs SET updated_at = UTC_TIMESTAMP(3) WHERE id = ?', [jobId]);
+      await restage(db, jobId);
+    }
+    return { ok: true, value: await ticksOf(db, id) };
+  });
+}
+
+function tickProblem(item: Item | undefined, tick: Tick, at: number): Problem | null {
+  if (!item) {
+    return { code: 'no-item', path: `/ticks/${at}/item`, message: `The sheet has no item ${tick.item}.` };
+  }
+  const missing =
+    tick.outcome === 'done' ? item.asks.find((ask) => !tick.answers[ask.id]?.trim()) : undefined;
+  if (!missing) return null;
+  const message = `“${missing.label}” must be written down before this is ticked.`;
+  return { code: 'no-answer', path: `/ticks/${at}/answers/${missing.id}`, message };
+}
+
+export async function insertTick(db: Db, sheet: number, tick: Tick): Promise<void> {
+  await change(
+    db,
+    'INSERT INTO ticks (id, sheet_id, item, outcome, who, at, note, seconds, answers) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)',
+    [
+      tick.id,
+      sheet,
+      tick.item,
+      tick.outcome,
+      tick.who,
+      new Date(tick.at),
+      tick.note,
+      tick.seconds,
+      JSON.stringify(tick.answers),
+    ],
+  );
+}
+
+const OUTCOME = { done: 'Done', failed: 'Failed', undone: 'Taken back' };
+
+/** When it was done by the device's clock stands in the sentence; when it arrived here, in the entry itself. */
+const tickSentence = (title: string, tick: Tick): string =>
+  [
+    `${OUTCOME[tick.outcome]} on ${tick.at.slice(0, 16).replace('T', ', ')} UTC: ${title}.`,
+    tick.seconds === null ? '' : `Measured ${tick.seconds} s.`,
+    ...Object.values(tick.answers).map((text) => `“${text}”`),
+    tick.note,
+  ]
+    .filter((part) => part !== '')
+    .join(' ');
+
+/** The survey that a sheet was made on. */
+export async function surveyOf(sheet: Pick<SavedSheet, 'surveyId'>): Promise<SurveyDocument> {
+  const [row] = await rows<{ document: string }>(database(), 'SELECT document FROM surveys WHERE id = ?', [
+    sheet.surveyId,
+  ]);
+  return JSON.parse(row!.document) as SurveyDocument;
+}

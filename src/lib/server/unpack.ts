@@ -1,0 +1,123 @@
+import { Unzip, UnzipInflate } from 'fflate';
+import { failure, success, type Outcome } from '$core/problem';
+import { CONTENTS, JOB_FORMAT, JOB_VERSION, sha256, type Contents, type JobParts } from './jobFile';
+
+/** Most bytes of a job's file, packed and unpacked; a job with a hundred surveys has a few MiB. */
+export const MOST_PACKED = 32 * 1024 * 1024;
+const MOST_UNPACKED = 128 * 1024 * 1024;
+const MOST_PARTS = 32;
+
+const refuse = (code: string, message: string) => failure({ code, path: '', message });
+
+/**
+ * Unpacks a job's file. What it says of its own sizes is not believed: unpacking stops at the limit. Problem codes:
+ * `not-a-zip`, `bomb`, `not-a-job`, `newer`, `missing`, `altered`, `strange`.
+ */
+export function unpackJob(packed: Uint8Array): Outcome<JobParts> {
+  const files = unzip(packed);
+  if (!files.ok) return files;
+  const contents = json(files.value.get(CONTENTS)) as Partial<Contents> | undefined;
+  if (contents?.format !== JOB_FORMAT || typeof contents.parts !== 'object' || contents.parts === null) {
+    return refuse('not-a-job', 'This file is no job of Gentle Tide: it has no list of its contents.');
+  }
+  if (typeof contents.version !== 'number' || contents.version > JOB_VERSION) {
+    return refuse(
+      'newer',
+      `This job was exported by a newer version of Gentle Tide (its format is ${String(contents.version)}, ${JOB_VERSION} is known here). Update this bench first.`,
+    );
+  }
+  for (const [name, hash] of Object.entries(contents.parts)) {
+    const bytes = files.value.get(name);
+    if (!bytes)
+      return refuse(
+        'missing',
+        `The file lacks the part ${name}. Nothing was taken over; export the job again.`,
+      );
+    if (sha256(bytes) !== hash) {
+      return refuse(
+        'altered',
+        `The part ${name} is not as it was exported: it was altered or damaged. Nothing was taken over.`,
+      );
+    }
+  }
+  for (const name of files.value.keys()) {
+    if (name !== CONTENTS && !(name in contents.parts)) {
+      return refuse('strange', `The file holds ${name}, which its list of contents does not name.`);
+    }
+  }
+  const parts: Partial<Record<string, unknown>> = {};
+  for (const name of PARTS) {
+    if (!(name in contents.parts))
+      return refuse(
+        'missing',
+        `The file lacks the part ${name}. Nothing was taken over; export the job again.`,
+      );
+    parts[name] = json(files.value.get(name));
+    if (parts[name] === undefined) return refuse('altered', `The part ${name} can’t be read as JSON.`);
+  }
+  return success(parts as unknown as JobParts);
+}
+
+const PARTS: readonly (keyof JobParts)[] = [
+  'job.json',
+  'surveys.json',
+  'goals.json',
+  'drawings.json',
+  'sheets.json',
+  'history.json',
+];
+
+function json(bytes: Uint8Array | undefined): unknown {
+  if (!bytes) return undefined;
+  try {
+    return JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes)) as unknown;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Bytes that are fed at a time, so that a bomb is noticed after a piece of it. */
+const PIECE = 64 * 1024;
+
+function unzip(packed: Uint8Array): Outcome<Map<string, Uint8Array>> {
+  const files = new Map<string, Uint8Array>();
+  let total = 0;
+  let broken = false;
+  // The library hands on what is thrown in its callbacks as an error of the file, so a flag says what it was.
+  let tooMuch = false;
+  const stop = (): never => {
+    tooMuch = true;
+    throw new Error('too much');
+  };
+  const reader = new Unzip((file) => {
+    const pieces: Uint8Array[] = [];
+    if (files.size >= MOST_PARTS || files.has(file.name)) stop();
+    files.set(file.name, new Uint8Array());
+    file.ondata = (error, piece, last) => {
+      if (error) broken = true;
+      else {
+        total += piece.length;
+        if (total > MOST_UNPACKED) stop();
+        pieces.push(piece);
+        if (last) files.set(file.name, Buffer.concat(pieces));
+      }
+    };
+    file.start();
+  });
+  reader.register(UnzipInflate);
+  try {
+    for (let at = 0; at < packed.length && !broken && !tooMuch; at += PIECE) {
+      reader.push(packed.subarray(at, at + PIECE), at + PIECE >= packed.length);
+    }
+  } catch {
+    broken = true;
+  }
+  if (tooMuch) {
+    return refuse(
+      'bomb',
+      `Unpacked, this file holds more than ${MOST_UNPACKED / 1024 / 1024} MiB or ${MOST_PARTS} parts: no job does. It was not unpacked any further.`,
+    );
+  }
+  if (broken || files.size === 0) return refuse('not-a-zip', 'This file is no ZIP, or it was cut short.');
+  return success(files);
+}

@@ -1,0 +1,105 @@
+<script lang="ts">
+  import type { Disk } from '$core/disk';
+  import type { Step } from '$core/planning';
+  import { formatDuration, formatSize } from '$core/units';
+  import { stepName } from './stepName';
+
+  interface Props {
+    disk: Disk;
+    steps: readonly Step[];
+    /** Where each strip begins, in pixels; one more than there are steps, at the most. */
+    tops: readonly number[];
+    label: string;
+    /** Place of the step that is pointed at. */
+    pointed?: number | null;
+    onpoint?: (index: number | null) => void;
+  }
+  let { disk, steps, tops, label, pointed = null, onpoint }: Props = $props();
+
+  /** Pixels between two strips, in which a step is named. */
+  const FLOW = 46;
+  const isEnd = (index: number): boolean => index === 0 || index === tops.length - 1;
+  const moment = (index: number): string =>
+    index === 0 ? 'As found' : isEnd(index) ? 'As left' : `after ${index}`;
+</script>
+
+<!-- What stands left of the strips of a tide chart: moments, and the steps between them. -->
+<ol aria-label={label}>
+  {#each tops as top, index (index)}
+    {@const step = steps[index - 1]}
+    {#if step}
+      {@const name = stepName(step, disk)}
+      <li
+        class="step"
+        class:pointed={pointed === index - 1}
+        style:top="{top - FLOW}px"
+        onpointerenter={() => onpoint?.(index - 1)}
+        onpointerleave={() => onpoint?.(null)}
+        title={step.why}
+      >
+        <span class="number">{index}</span>
+        <span class="what"><b>{name.verb}</b><small>{name.object}</small></span>
+        <span class="visually-hidden">
+          Copies {formatSize(step.bytesCopied)}, takes {formatDuration(step.seconds)}, exposed {formatDuration(
+            step.exposedSeconds,
+          )}. {step.why}
+        </span>
+      </li>
+    {/if}
+    <li class="moment" class:end={isEnd(index)} style:top="{top + 19}px">{moment(index)}</li>
+  {/each}
+</ol>
+
+<style>
+  li {
+    position: absolute;
+  }
+  .moment {
+    left: 2.1rem;
+    font-size: 0.8125rem;
+    color: var(--ink-soft);
+  }
+  .moment.end {
+    left: 0;
+    font-weight: 700;
+    font-size: 0.9375rem;
+    color: var(--ink);
+  }
+  .step {
+    left: 0;
+    width: 10.25rem;
+    display: flex;
+    align-items: center;
+    gap: 0.5rem;
+    height: 46px;
+    border-radius: 0.5rem;
+  }
+  .number {
+    flex: none;
+    display: grid;
+    place-items: center;
+    width: 1.5rem;
+    height: 1.5rem;
+    border-radius: 50%;
+    background: var(--ink);
+    color: var(--paper);
+    font-weight: 700;
+    font-size: 0.8125rem;
+  }
+  .step.pointed .number {
+    background: var(--accent);
+    color: var(--on-accent);
+  }
+  .what {
+    min-width: 0;
+    line-height: 1.15;
+  }
+  small {
+    display: block;
+    font-size: 0.75rem;
+    color: var(--ink-soft);
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+</style>

@@ -1,0 +1,18 @@
+import { json, type RequestHandler } from '@sveltejs/kit';
+import { readBody } from '$lib/server/body';
+import { onSheet } from '$lib/server/onSheet';
+import { badInput } from '$lib/server/problem';
+import { validate } from '$lib/server/schemas';
+import { addTicks } from '$lib/server/sheets';
+
+/**
+ * Keeps ticks, however often and late they are sent: one that is there already is left as it is. They are taken on a
+ * sheet that went stale as well, since they tell what was done.
+ */
+export const POST: RequestHandler = ({ request, params }) =>
+  onSheet(params, async (job, sheet) => {
+    const body = await readBody(request, validate.ticks);
+    if (!body.ok) return body.response;
+    const kept = await addTicks(job.number, sheet.id, body.value.ticks);
+    return kept.ok ? json({ ticks: kept.value }) : badInput(kept.problems);
+  });

@@ -1,0 +1,23 @@
+import { error, redirect } from '@sveltejs/kit';
+import { jobNumber } from '$lib/server/answers';
+import { findDrawing } from '$lib/server/drawings';
+import { findSurvey } from '$lib/server/surveys';
+import { readWorkshop } from '$lib/server/workshop';
+import type { PageServerLoad } from './$types';
+
+/** A drawing is shown on the survey that it was drawn on, whether or not a newer one came. */
+export const load: PageServerLoad = async ({ parent, params }) => {
+  const { job } = await parent();
+  if (!job.survey || !job.target) redirect(307, `/jobs/${params.number}/survey`);
+  if (!job.goal) redirect(307, `/jobs/${params.number}/target`);
+  const drawing = await findDrawing(job.number, jobNumber(params.id) ?? 0);
+  if (!drawing) {
+    error(404, {
+      message: `Job ${job.number} has no drawing ${params.id}.`,
+      hint: 'The Route screen lists its drawings.',
+    });
+  }
+  const stale = drawing.surveyId !== job.survey.id;
+  const document = stale ? await findSurvey(job.number, drawing.surveyId) : null;
+  return { ...(await readWorkshop()), drawing, stale, document };
+};

@@ -1,0 +1,134 @@
+<script lang="ts">
+  import { invalidateAll } from '$app/navigation';
+  import { page } from '$app/state';
+  import { send, type Refusal, type Saved } from '$ui/api';
+  import Refused from '$ui/Refused.svelte';
+  import Head from '$ui/sheet/Head.svelte';
+  import Sheet from '$ui/sheet/Sheet.svelte';
+  import type { PageProps } from './$types';
+
+  let { data }: PageProps = $props();
+  const job = $derived(data.job);
+  const route = $derived(job.answer?.routes[job.chosen] ?? null);
+  const newest = $derived(data.sheets[0]?.id === data.sheet?.id);
+  let refusal = $state<Refusal | null>(null);
+
+  async function make(version = job.version): Promise<void> {
+    const reply = await send<Saved>('POST', `/api/v1/jobs/${job.number}/sheets`, { version });
+    refusal = reply.ok ? null : reply.refusal;
+    if (reply.ok) await invalidateAll();
+  }
+</script>
+
+<svelte:head><title>Work sheet · {job.customer} · Gentle Tide</title></svelte:head>
+
+<main class="page middle">
+  {#if data.sheet}
+    {@const sheet = data.sheet}
+    <Head
+      sheet={sheet.document}
+      made={sheet.createdAt}
+      address="{page.url.origin}/jobs/{job.number}/sheet"
+      files={data.stale ? null : `/api/v1/jobs/${job.number}/sheets/${sheet.id}`}
+      who="{job.customer}, {job.machine}"
+    />
+    <!-- That a step failed stands further down, with what to do about it. -->
+    {#if data.stale && !(newest && job.sheet?.current && job.sheet.failed)}
+      <div class="stale" role="status">
+        <p><b>Do not work from this sheet.</b> {data.stale}</p>
+        <p class="ways">
+          {#if job.goal && !job.goal.stale && route}
+            <button type="button" class="btn btn-sm quiet" onclick={() => make()}
+              >Make a new sheet of the chosen route</button
+            >
+          {:else}
+            <a class="btn btn-sm quiet" href="/jobs/{job.number}/target">Plan on from the newest survey</a>
+          {/if}
+        </p>
+      </div>
+    {/if}
+    {#if !newest}<p class="soft">
+        An earlier sheet of this job. <a href="/jobs/{job.number}/sheet">See the newest</a>
+      </p>{/if}
+    {#if refusal}<Refused {refusal} onoverwrite={(version) => void make(version)} />{/if}
+    {#key sheet.id}<Sheet job={job.number} {sheet} proved={newest && job.sheet?.verdict === 'proved'} />{/key}
+    {#if data.sheets.length > 1}
+      <section aria-label="Sheets of this job" class="others">
+        <h2>All sheets of this job</h2>
+        <ul>
+          {#each data.sheets as one (one.id)}
+            <li>
+              <a
+                href="/jobs/{job.number}/sheet?sheet={one.id}"
+                aria-current={one.id === sheet.id ? 'page' : undefined}
+                >{one.createdAt.toISOString().slice(0, 16).replace('T', ' ')} UTC · {one.title}</a
+              >
+              <span class="soft"
+                >{one.done} of {one.items} done{one.failed ? `, failed: ${one.failed}` : ''}</span
+              >
+            </li>
+          {/each}
+        </ul>
+      </section>
+    {/if}
+  {:else if route && !job.goal?.stale}
+    <h1>Work sheet</h1>
+    <div class="empty">
+      <p>There is no sheet yet. It is made of the chosen route:</p>
+      <p class="route"><b>{route.title}</b> · {route.steps.length} steps</p>
+      {#if refusal}<Refused {refusal} onoverwrite={(version) => void make(version)} />{/if}
+      <button type="button" class="btn action" onclick={() => make()}>Make the work sheet</button>
+      <p class="soft">
+        <a href="/jobs/{job.number}/route">See the route once more</a>; a drawing’s sheet is made where it is
+        drawn.
+      </p>
+    </div>
+  {:else}
+    <h1>Work sheet</h1>
+    <p class="empty">
+      A sheet is made of a route that holds for the newest survey. There is none:
+      <a href="/jobs/{job.number}/target">set the goal</a> and choose a route first.
+    </p>
+  {/if}
+</main>
+
+<style>
+  .stale {
+    display: grid;
+    gap: 0.5rem;
+    padding: 1rem;
+    border-left: 4px solid var(--exposed);
+    background: var(--card);
+    border-radius: 0.375rem;
+  }
+  .empty {
+    display: grid;
+    justify-items: center;
+    gap: 0.75rem;
+    padding: 3rem 1.5rem;
+    text-align: center;
+    border: 1.5px dashed var(--dry-line);
+    border-radius: 0.75rem;
+  }
+  .route {
+    font-size: 1.125rem;
+  }
+  a:not(.btn) {
+    color: var(--accent-ink);
+    text-decoration: underline;
+    text-underline-offset: 3px;
+  }
+  .others li {
+    display: flex;
+    gap: 1rem;
+    padding: 0.25rem 0;
+  }
+  [aria-current] {
+    font-weight: 650;
+  }
+  @media print {
+    .others {
+      display: none;
+    }
+  }
+</style>
