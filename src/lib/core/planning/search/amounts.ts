@@ -29,6 +29,7 @@ const FEW = 40;
  * The amounts that resolve every contradiction and copy the fewest bytes; of several the smallest sum. Demands
  * are found one at a time, each from a contradiction that the amounts so far leave. null: they can't be met.
  * @param mostGiven no more slots than this may be given in the end
+ * @param demands those that are known from an earlier question about the same constraints; more are added
  */
 export function cheapestAmounts(
   edges: readonly Constraint[],
@@ -36,9 +37,9 @@ export function cheapestAmounts(
   reliefs: readonly Relief[],
   reliefCount: number,
   mostGiven = Infinity,
+  demands: Demand[] = [],
 ): Settled | null {
   const index = new Map(reliefs.map((relief, i) => [relief.id, i]));
-  const demands: Demand[] = [];
   for (let round = 0; round < MOST_ROUNDS; round++) {
     const chosen = meet(reliefs, index, demands, mostGiven);
     if (!chosen) return null;

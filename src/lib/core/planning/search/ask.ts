@@ -1,8 +1,8 @@
-import { leastBytes } from '../shares';
+import { hullOfAll, leastBytes } from '../shares';
 import type { Reach } from './reach';
-import { contradiction, NONE, type Constraint } from './tension';
+import { contradiction } from './tension';
 import type { Board } from './pieces';
-import type { Aim, Skeleton } from './skeleton';
+import type { Skeleton } from './skeleton';
 
 /** What places ask of the donors. */
 export interface Ask {
@@ -11,23 +11,20 @@ export interface Ask {
   bytes: number;
 }
 
-/** What the skeleton's own places, and `more`, ask of the donors; null: more than they have. */
-export function demanded(
-  board: Board,
-  at: Skeleton,
-  reach: Reach,
-  more: readonly Constraint[] = [],
-): Ask | null {
+/** What the skeleton's own places ask of the donors; null: more than they have. */
+export function demanded(board: Board, at: Skeleton, reach: Reach): Ask | null {
   const isDonor = (relief: number): boolean => relief < board.pieces.length;
-  const edges = more.length > 0 ? [...at.edges, ...more] : at.edges;
   const amounts = reach.free.slice();
   const least = new Map<number, number>();
   let joint = 0;
+  let jointBytes = 0;
   for (let round = 0; round < 2 * board.pieces.length; round++) {
-    const demand = contradiction(edges, at.count, amounts, isDonor);
+    const demand = contradiction(at.edges, at.count, amounts, isDonor);
     if (!demand) break;
     if (demand.times.size === 0) return null;
-    joint = Math.max(joint, Math.ceil(demand.need / Math.max(...demand.times.values())));
+    joint = Math.max(joint, leastSum(reach, demand.times, demand.need));
+    if (demand.times.size > 1)
+      jointBytes = Math.max(jointBytes, bytesTogether(reach, demand.times, demand.need));
     for (const [relief, times] of demand.times) {
       const alone =
         demand.times.size === 1 ? Math.max(1, Math.ceil(demand.need / times)) : reach.all[relief]!;
@@ -41,21 +38,28 @@ export function demanded(
     ask.slots += amount;
     ask.bytes += leastBytes(reach.hulls[relief]!, amount);
   }
-  return { ...ask, slots: Math.max(ask.slots, joint) };
+  return { slots: Math.max(ask.slots, joint), bytes: Math.max(ask.bytes, jointBytes) };
 }
 
-/** What donors must give so that the target ends before a place in sectors, with `more` slots behind it; null: can't be. */
-export function askedBefore(
-  board: Board,
-  aim: Aim,
-  at: Skeleton,
-  reach: Reach,
-  limit: number,
-  more: number,
-): Ask | null {
-  const place = at.place[board.target]!;
-  if (place < 0) return board.pieces[board.target]!.first + aim.goal <= limit ? { slots: 0, bytes: 0 } : null;
-  if (limit === Infinity) return { slots: 0, bytes: 0 };
-  const last = Math.floor((limit - aim.goal) / board.slot) - more;
-  return demanded(board, at, reach, [{ from: place, to: 0, rigid: -last, loose: -last, relief: NONE }]);
+/** The fewest slots given in all so that a joint demand is met. */
+function leastSum(reach: Reach, times: ReadonlyMap<number, number>, need: number): number {
+  let rest = need;
+  let sum = 0;
+  for (const [relief, count] of [...times].sort((a, b) => b[1] - a[1])) {
+    if (rest <= 0) break;
+    const gives = Math.min(reach.all[relief]!, Math.ceil(rest / count));
+    sum += gives;
+    rest -= gives * count;
+  }
+  return sum;
+}
+
+/** The fewest bytes copied so that a joint demand is met: the flattest stretches of all, as often as they count. */
+function bytesTogether(reach: Reach, times: ReadonlyMap<number, number>, need: number): number {
+  const scaled = [...times].map(([relief, count]) =>
+    count === 1
+      ? reach.hulls[relief]!
+      : reach.hulls[relief]!.map(({ slots, bytes }) => ({ slots: slots * count, bytes })),
+  );
+  return leastBytes(hullOfAll(scaled), need);
 }

@@ -1,17 +1,27 @@
-import { leastBytes } from '../shares';
 import { demanded, type Ask } from './ask';
-import { restingOptions } from './clearings';
 import type { Vector } from './front';
-import { landings } from './landings';
-import type { Board } from './pieces';
+import { greater, lowest, type Fit } from './packing';
+import type { Board, Piece } from './pieces';
 import type { Reach } from './reach';
-import { bit, leastRestarts, type Aim, type Skeleton } from './skeleton';
-import { copyOf, freeSlots, givenByCopy, lentSlots, type Copying } from './space';
+import {
+  afterStep,
+  behindWindows,
+  bit,
+  leastRestarts,
+  statusOf,
+  unmovedOf,
+  type Aim,
+  type Skeleton,
+} from './skeleton';
+import { givenBeside, givenByCopy } from './space';
 import { leastPlaces } from './tension';
-import { FREE, type Hopeless, type Option } from './ways';
+import { Walls } from './walls';
+import { cheapestWayOut, staysAround, type Cost } from './ways';
 
-/** What a skeleton still costs at the least, whatever follows. */
+/** What a skeleton still costs at the least, where exactly these walls keep their found place. */
 export interface Bound {
+  /** Pieces that keep their found place to the end, as bits. */
+  walls: number;
   steps: number;
   bytes: number;
   exposed: number;
@@ -22,23 +32,9 @@ export interface Bound {
   restarts: number;
   /** Pieces whose going is counted in it, as bits; a step of another comes on top. */
   counted: number;
-  /** Steps without those that other rooms ask for: what another step comes on top of. */
+  /** Steps without those that freed rooms ask for: what another step comes on top of. */
   plain: number;
 }
-
-/**
- * Steps that it takes at the least until all room that was freed is taken, but for what the target takes. A piece
- * that leaves takes room where it goes, and makes two freed rooms beside it one. What is pending takes some, too, in
- * steps that are counted already.
- */
-export const takers = (board: Board, freed: number, pending: number): number =>
-  Math.max(0, Math.ceil((bits(freed & ~bit(board.target)) - pending) / 2));
-
-const bits = (set: number): number => {
-  let count = 0;
-  for (let rest = set; rest; rest &= rest - 1) count++;
-  return count;
-};
 
 /** What is still asked for. */
 export interface Asks {
@@ -46,137 +42,349 @@ export interface Asks {
   limit: number;
   /** Whether nothing with at least these figures is. */
   closes: (least: Vector) => boolean;
-}
-
-const donorsFor = ({ largest }: Reach, slots: number): number =>
-  slots <= 0 ? 0 : largest.findIndex((total) => total >= slots) + 1;
-
-/**
- * Lower bounds for all that can become of a skeleton: one for each way in which its heaviest pieces can go, over
- * their own place or clear of it, with and without further copies of files. Empty where nothing can.
- */
-export function boundsOf(
-  board: Board,
-  aim: Aim,
-  at: Skeleton,
-  reach: Reach,
-  targetMoves: boolean,
-  asks: Asks,
-): Bound[] {
-  if (!leastPlaces(at.edges, at.count, reach.all)) return [];
-  const asked = demanded(board, at, reach);
-  if (!asked) return [];
-  const slotBytes = board.slot * board.disk.sectorSize;
-  const grown = aim.goal - board.pieces[board.target]!.sectors;
-  const free = freeSlots(board, at, reach);
-  const room = aim.end >= 0 ? Infinity : free + lentSlots(board, at);
-  const missing = aim.end >= 0 ? 0 : Math.ceil(grown / board.slot - free - 1e-6);
-  const taking = takers(board, at.freed, at.pending.length);
-  const apart = comingBack(board, at, targetMoves);
-  const soFar = leastRestarts(at);
-  const anew = givenByCopy(board, at, reach);
-  const left = behindWindows(board, at) ? 0 : 1;
-  const least = Math.max(asked.slots, missing);
-  const found: Bound[] = [];
-  const idleOf = (slots: number): number =>
-    Math.max(0, slots * slotBytes - reach.slack - grown * board.disk.sectorSize);
-  const hopeless: Hopeless = ({ steps, bytes, asked: slots, givenBytes }, restarts, copying) => {
-    const all = at.steps + steps + (at.extended ? 0 : 1);
-    const idle = idleOf(copying ? 0 : (anew ?? Math.max(slots, least)));
-    return (
-      all > asks.limit ||
-      asks.closes([at.bytes + bytes + (givenBytes ?? 0), at.exposed, restarts, all, idle, 0])
-    );
-  };
-  const add = (bound: Bound): void => {
-    const { bytes, exposed, steps, idle, givesUp } = bound;
-    if (steps <= asks.limit && !asks.closes([bytes, exposed, bound.restarts, steps, idle, givesUp])) {
-      found.push(bound);
-    }
-  };
-  const combine = (options: readonly Option[], atLeast: number, copying: Copying | null): void => {
-    let [slots, given, going, bytes, exposed] = [atLeast, asked.bytes, 0, at.bytes, at.exposed];
-    let [counted, said, restarts] = [apart.pieces, undefined as 0 | 1 | undefined, soFar];
-    for (const one of options) {
-      slots = Math.max(slots, one.asked);
-      given = Math.max(given, one.givenBytes ?? 0);
-      going += one.steps;
-      bytes += one.bytes;
-      exposed += one.exposed;
-      counted |= one.pieces;
-      said ??= one.givesUp;
-      restarts = Math.max(restarts, one.restarts ?? 0);
-    }
-    if (copying && (counted & copying.pieces) === 0) bytes += copying.bytes;
-    const shrunk = Math.max(given, leastBytes(reach.hull, slots));
-    if (shrunk === Infinity) return;
-    const plain = at.steps + going + (at.extended ? 0 : 1) + (copying?.steps ?? 0) + donorsFor(reach, slots);
-    const bound: Bound = {
-      steps: plain + Math.max(0, taking - going),
-      plain,
-      counted: copying ? counted | copying.pieces : counted,
-      bytes: bytes + Math.ceil(shrunk / reach.grain - 1e-6) * reach.grain,
-      exposed,
-      idle: idleOf(copying ? copying.given : (anew ?? slots)),
-      givesUp: 0,
-      restarts,
-    };
-    if (at.extended && at.pending.length === 0) said = left;
-    if (said === 1 || (apart.bytes > 0 && said === undefined)) add({ ...bound, givesUp: 1 });
-    if (said !== 1) add({ ...bound, bytes: bound.bytes + (said === 0 ? 0 : apart.bytes) });
-  };
-  const copy = at.extended ? null : copyOf(board, aim, at, reach);
-  const ways = at.extended
-    ? [[FREE]]
-    : optionsOf(board, aim, at, reach, targetMoves, room, false, asked, hopeless);
-  for (const options of ways) combine(options, least, null);
-  if (!copy) return found;
-  for (const options of optionsOf(board, aim, at, reach, targetMoves, room, true, asked, hopeless)) {
-    combine(options, Math.max(asked.slots, copy.asked), copy);
-  }
-  return found;
-}
-
-/** Whether the recovery partition is Windows' neighbour, or there is none that was. */
-const behindWindows = (board: Board, { order }: Skeleton): boolean =>
-  board.recovery < 0 || order[order.indexOf(board.windows) + 1] === board.recovery;
-
-/**
- * Bytes that it takes at the least to bring the recovery partition behind Windows again, where other bounds do
- * not count them: it was moved before and stands elsewhere now.
- */
-function comingBack(board: Board, at: Skeleton, targetMoves: boolean): { bytes: number; pieces: number } {
-  const none = { bytes: 0, pieces: 0 };
-  if (board.recovery < 0 || at.place[board.recovery]! < 0) return none;
-  if (targetMoves && board.windows === board.target && at.targetMoves === 0) return none;
-  const index = at.order.indexOf(board.recovery);
-  const windows = at.order.indexOf(board.windows);
-  if (index < 0 || windows < 0 || index === windows + 1) return none;
-  const between = at.order
-    .slice(Math.min(index, windows), Math.max(index, windows) + 1)
-    .filter((id) => id !== board.target || (targetMoves && at.targetMoves < MOST_TARGET_MOVES));
-  const bytes = Math.min(...between.map((id) => board.pieces[id]!.moveBytes));
-  return { bytes, pieces: between.reduce((set, id) => set | bit(id), 0) };
-}
-
-/** Every combination of what must still happen to the target and to what is in its way. */
-function optionsOf(
-  board: Board,
-  aim: Aim,
-  at: Skeleton,
-  reach: Reach,
-  targetMoves: boolean,
-  room: number,
-  copied: boolean,
-  asked: Ask,
-  hopeless: Hopeless,
-): Option[][] {
-  // The target stays where it is from here on, so its end must fit there; or it moves once more.
-  const stays =
-    !targetMoves || at.targetMoves > 0 ? restingOptions(board, aim, at, reach, room, copied, asked) : [];
-  if (!targetMoves || at.targetMoves >= MOST_TARGET_MOVES) return stays;
-  return [...stays, ...landings(board, aim, at, reach, room, copied, hopeless)];
+  /** The same where the bytes are known to rise as less idle space is left. */
+  closesTrade: (least: Vector, bytesAt: (idle: number) => number) => boolean;
 }
 
 /** No step but the last can be anything else than a move of the target. */
 export const MOST_TARGET_MOVES = 7;
+
+/**
+ * Steps that it takes at the least until all room that was freed is taken, but for what the target takes. A piece
+ * that leaves takes room where it goes, and makes two freed rooms beside it one. What is pending takes some, too, in
+ * steps that are counted already.
+ */
+export const takers = (board: Board, freed: number, pending: number): number =>
+  Math.max(0, Math.ceil((count(freed & ~bit(board.target)) - pending) / 2));
+
+/** Bytes given beyond what the target takes, where so many slots are given. */
+export function idleOf(board: Board, aim: Aim, reach: Reach, slots: number): number {
+  const { sectorSize } = board.disk;
+  const grown = aim.goal - board.pieces[board.target]!.sectors;
+  return Math.max(0, (slots * board.slot - grown) * sectorSize - reach.slack);
+}
+
+const FREE: Cost = { steps: 0, bytes: 0 };
+
+/** Lower bounds for all that can become of a skeleton, one for each set of walls and each way in which the heaviest pieces go. */
+export class Bounds {
+  private readonly walls: Walls;
+
+  constructor(
+    private readonly board: Board,
+    private readonly aim: Aim,
+    private readonly reach: Reach,
+    private readonly targetMoves: boolean,
+    private readonly asks: Asks,
+  ) {
+    this.walls = new Walls(board, aim, reach);
+  }
+
+  /**
+   * Those of a skeleton that something asked for can come of.
+   * @param among what its past could hope for; null: anything
+   */
+  of(at: Skeleton, among: readonly Bound[] | null): Bound[] {
+    if (!leastPlaces(at.edges, at.count, this.reach.all)) return [];
+    const asked = demanded(this.board, at, this.reach);
+    if (!asked) return [];
+    const looked = new Look(
+      this.board,
+      this.aim,
+      this.reach,
+      this.targetMoves,
+      this.asks,
+      this.walls,
+      at,
+      asked,
+    );
+    if (among) {
+      const seen = new Set<number>();
+      for (const { walls } of among) {
+        if (seen.has(walls)) continue;
+        seen.add(walls);
+        looked.consider(walls);
+      }
+    } else looked.considerAll();
+    return looked.found;
+  }
+}
+
+/** Files that are copied to a new volume on the disk from here on: none, those of one volume, or of several. */
+interface Copying {
+  /** Pieces, as bits; of several any of them. */
+  pieces: number;
+  several: boolean;
+  /** Steps over those of a move. */
+  steps: number;
+}
+
+/** One skeleton, looked at. */
+class Look {
+  readonly found: Bound[] = [];
+  private readonly target: Piece;
+  private readonly unmoved: number;
+  private readonly ways: (Cost | null | undefined)[] = [];
+  private readonly restarts: number[] = [];
+  private readonly soFar: number;
+  private readonly taking: number;
+  private readonly base: number;
+  private readonly status;
+  private readonly copyings: readonly Copying[];
+  private readonly givenSoFar: number;
+
+  constructor(
+    private readonly board: Board,
+    private readonly aim: Aim,
+    private readonly reach: Reach,
+    private readonly targetMoves: boolean,
+    private readonly asks: Asks,
+    private readonly known: Walls,
+    private readonly at: Skeleton,
+    private readonly asked: Ask,
+  ) {
+    this.target = board.pieces[board.target]!;
+    this.unmoved = unmovedOf(at);
+    this.soFar = leastRestarts(at);
+    this.taking = takers(board, at.freed, at.pending.length);
+    this.base = at.steps + (at.extended ? 0 : 1);
+    this.status = statusOf(board, at);
+    this.copyings = this.copyingsOf();
+    // What was shrunk and then copied is not given in the end; what the copy itself took is.
+    this.givenSoFar = at.remade === 0 ? asked.slots : (givenByCopy(board, at, reach) ?? 0);
+  }
+
+  private copyingsOf(): Copying[] {
+    const { board, at } = this;
+    const none = { pieces: 0, several: false, steps: 0 };
+    if (at.extended) return [none];
+    const one = at.order.flatMap((id): Copying[] => {
+      const { copies, movers, moversOnceDecrypted } = board.pieces[id]!;
+      if (copies.length === 0 || at.remade & bit(id)) return [];
+      return [{ pieces: bit(id), several: false, steps: movers | moversOnceDecrypted ? 2 : 0 }];
+    });
+    if (one.length < 2) return [none, ...one];
+    const pieces = one.reduce((set, copying) => set | copying.pieces, 0);
+    const [first, second] = one.map(({ steps }) => steps).sort((a, b) => a - b);
+    return [none, ...one, { pieces, several: true, steps: first! + second! }];
+  }
+
+  /** All sets of walls. */
+  considerAll(): void {
+    const each = (walls: number, rest: number, steps: number): void => {
+      if (steps > this.asks.limit) return;
+      if (rest === 0) return this.consider(walls);
+      const id = lowest(rest);
+      each(walls, rest & ~bit(id), steps);
+      const way = this.wayOf(id);
+      if (way) each(walls & ~bit(id), rest & ~bit(id), steps + way.steps);
+    };
+    each(this.unmoved, this.unmoved, this.base);
+  }
+
+  consider(walls: number): void {
+    const { at, asks, board, unmoved } = this;
+    if (walls & ~unmoved) return;
+    const target = bit(board.target);
+    if (at.targetMoves === 0 && this.targetMoves === ((walls & target) !== 0)) return;
+    const movers = unmoved & ~walls;
+    let steps = this.base;
+    let { bytes } = at;
+    for (let rest = movers; rest; rest &= rest - 1) {
+      const way = this.wayOf(lowest(rest));
+      if (!way) return;
+      steps += way.steps;
+      bytes += way.bytes;
+    }
+    if (steps > asks.limit || asks.closes([bytes, at.exposed, this.soFar, steps, 0, 0])) return;
+    for (const copying of this.copyings) {
+      if (steps + copying.steps > asks.limit) continue;
+      const free = copying.pieces & ~walls;
+      if (copying.pieces !== 0 && (copying.several ? count(free) < 2 : free === 0)) continue;
+      this.withCopying(walls, movers, steps + copying.steps, bytes, copying);
+    }
+  }
+
+  /** The fewest steps and bytes by which a piece leaves its found place; null: it can't. */
+  private wayOf(id: number): Cost | null {
+    const known = this.ways[id];
+    if (known !== undefined) return known;
+    const { at, board, target } = this;
+    const may = this.targetMoves && at.targetMoves < MOST_TARGET_MOVES && !at.extended;
+    const movable = (target.movers | target.moversOnceDecrypted) !== 0;
+    const way =
+      id !== board.target
+        ? cheapestWayOut(at, board.pieces[id]!)
+        : may && movable
+          ? { steps: 1, bytes: target.moveBytes }
+          : null;
+    this.ways[id] = way;
+    return way;
+  }
+
+  private restartsOf(id: number): number {
+    const piece = this.board.pieces[id]!;
+    const tools = piece.movers | piece.moversOnceDecrypted;
+    return (this.restarts[id] ??= Math.min(
+      ...afterStep(this.board, this.at.restarts, tools, piece.atRestart),
+    ));
+  }
+
+  private withCopying(walls: number, movers: number, steps: number, soFar: number, copying: Copying): void {
+    const { at, board, known, status, reach, target } = this;
+    const under = known.under(status, copying.pieces);
+    const demands = under.demands(walls);
+    if (!demands.rest) return;
+    const one = copying.pieces !== 0 && !copying.several ? board.pieces[lowest(copying.pieces)]! : null;
+    // What moved before goes once more.
+    const bytes = soFar + (one && (movers & bit(one.id)) === 0 ? one.copyBytes : 0);
+    const past: Fit[] = [];
+    for (const then of at.cleared) {
+      const later = copying.pieces | (at.remade & ~then.status.remade);
+      const fit = known.under(then.status, later).clear(then.walls, board.pieces[then.piece]!, then.anew);
+      if (!fit) return;
+      past.push(fit);
+    }
+    if (one && movers & bit(one.id)) {
+      const fit = under.clear(walls, one, true);
+      if (!fit) return;
+      past.push(fit);
+    }
+    const outside = (!at.moved && board.outside.length > 0) || this.aim.end >= 0;
+    const given = Math.max(
+      copying.pieces === 0 || at.remade !== 0 ? this.givenSoFar : 0,
+      one && !outside ? givenBeside(board, at, reach, one) : 0,
+    );
+    let restarts = this.soFar;
+    const heavy: Piece[] = [];
+    for (let rest = movers & ~copying.pieces; rest; rest &= rest - 1) {
+      const piece = board.pieces[lowest(rest)]!;
+      if (piece !== target && !staysAround(board, at, piece)) continue;
+      restarts = Math.max(restarts, this.restartsOf(piece.id));
+      if (piece !== target && piece.moveBytes > 0) heavy.push(piece);
+    }
+    heavy.sort((a, b) => b.moveBytes - a.moveBytes);
+    const clear = (piece: Piece, still: number): Fit | null => under.clear(walls | still, piece);
+    /** The two heaviest movers, each over its place or clear of it; what goes first has the other still in its way. */
+    const goings = ([p, q]: readonly Piece[]): { exposed: number; fits: readonly (Fit | null)[] }[] => {
+      if (!p) return [{ exposed: 0, fits: [] }];
+      if (!q) {
+        return [
+          { exposed: p.moveBytes, fits: [] },
+          { exposed: 0, fits: [clear(p, 0)] },
+        ];
+      }
+      return [
+        { exposed: p.moveBytes + q.moveBytes, fits: [] },
+        { exposed: q.moveBytes, fits: [clear(p, 0)] },
+        { exposed: p.moveBytes, fits: [clear(q, 0)] },
+        { exposed: 0, fits: [clear(p, bit(q.id)), clear(q, 0)] },
+        { exposed: 0, fits: [clear(q, bit(p.id)), clear(p, 0)] },
+      ];
+    };
+    const going = goings(heavy);
+    const grades = [{ rest: demands.kept, once: demands.keptOnce, givesUp: 0 as 0 | 1 }];
+    if (board.recovery >= 0) grades.push({ rest: demands.rest, once: demands.restOnce, givesUp: 1 });
+    for (const { rest, once, givesUp } of grades) {
+      const back = givesUp === 0 ? this.comingBack(movers | copying.pieces, walls) : FREE;
+      if (!rest || !back) continue;
+      const cost = { steps: steps + back.steps, bytes: bytes + back.bytes };
+      const add = (end: Fit | null, more: Cost, overTarget: number, leap: readonly Fit[]): void => {
+        if (!end) return;
+        for (const { exposed, fits } of going) {
+          if (fits.includes(null)) continue;
+          this.add({
+            walls,
+            counted: movers | copying.pieces,
+            going: count(movers),
+            cost: { steps: cost.steps + more.steps, bytes: cost.bytes + more.bytes },
+            exposed: at.exposed + overTarget + exposed,
+            fits: [end, ...past, ...leap, ...(fits as Fit[])],
+            given,
+            givesUp,
+            restarts,
+          });
+        }
+      };
+      if ((movers & bit(target.id)) === 0 || target.moveBytes === 0) {
+        add(rest, FREE, 0, []);
+        continue;
+      }
+      // Over its own place, clear of it at once, or by a leap and back.
+      add(rest, FREE, target.moveBytes, []);
+      add(once, FREE, 0, []);
+      const leap = clear(target, 0);
+      if (leap) add(rest, { steps: 1, bytes: target.moveBytes }, 0, [leap]);
+    }
+  }
+
+  private add(so: {
+    walls: number;
+    counted: number;
+    going: number;
+    cost: Cost;
+    exposed: number;
+    /** All that must fit at some time: the end first. */
+    fits: readonly Fit[];
+    given: number;
+    givesUp: 0 | 1;
+    restarts: number;
+  }): void {
+    const { board, aim, reach, asks, asked } = this;
+    const { walls, counted, going, cost, exposed, fits, givesUp, restarts } = so;
+    const all = fits.reduce<Fit | null>((sum, fit) => (sum ? greater(sum, fit) : fit), null)!;
+    const shrunk = Math.max(asked.bytes, all.bytes);
+    const plain = cost.steps + all.donors;
+    const steps = plain + Math.max(0, this.taking - going);
+    const bytes = cost.bytes + Math.ceil(shrunk / reach.grain - 1e-6) * reach.grain;
+    const idle = idleOf(board, aim, reach, Math.max(all.slots, so.given));
+    const least: Vector = [bytes, exposed, restarts, steps, idle, givesUp];
+    if (steps > asks.limit || asks.closes(least)) return;
+    const { sectorSize } = board.disk;
+    const grown = (aim.goal - board.pieces[board.target]!.sectors) * sectorSize;
+    const bytesAt = (left: number): number => {
+      const within = Math.floor((left + grown + reach.slack) / (board.slot * sectorSize));
+      const fewest = fits.map((fit) => this.known.packing.bytesWithin(fit, within));
+      return cost.bytes + Math.max(asked.bytes, ...fewest);
+    };
+    if (asks.closesTrade(least, bytesAt)) return;
+    this.found.push({ walls, counted, plain, steps, bytes, exposed, idle, givesUp, restarts });
+  }
+
+  /**
+   * What it takes at the least that the recovery partition stands behind Windows again, where nothing that goes anyway changes it;
+   * null: it can't.
+   */
+  private comingBack(going: number, walls: number): Cost | null {
+    const { board, at } = this;
+    const { recovery, windows } = board;
+    if (behindWindows(board, at) || windows < 0) return FREE;
+    const index = at.order.indexOf(recovery);
+    const before = at.order.indexOf(windows);
+    if (index < 0 || before < 0 || going & (bit(recovery) | bit(windows))) return FREE;
+    if (at.extended) return null;
+    const may = (id: number): boolean => {
+      const piece = board.pieces[id]!;
+      if (walls & bit(id) || (id === board.target && !this.targetMoves)) return false;
+      return (piece.movers | piece.moversOnceDecrypted) !== 0 || piece.copies.length > 0;
+    };
+    const all = [recovery, windows].filter(may).map((id) => board.pieces[id]!.moveBytes);
+    const between = at.order.slice(before + 1, index).filter((id) => (going & bit(id)) === 0);
+    const ways = all.map((bytes): Cost => ({ steps: 1, bytes }));
+    if (index > before && between.every(may)) {
+      const bytes = between.reduce((sum, id) => sum + board.pieces[id]!.moveBytes, 0);
+      ways.push({ steps: between.length, bytes });
+    }
+    if (ways.length === 0) return null;
+    return {
+      steps: Math.min(...ways.map((way) => way.steps)),
+      bytes: Math.min(...ways.map((way) => way.bytes)),
+    };
+  }
+}
+
+function count(set: number): number {
+  let bits = 0;
+  for (let rest = set; rest; rest &= rest - 1) bits++;
+  return bits;
+}

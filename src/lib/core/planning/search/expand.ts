@@ -10,6 +10,8 @@ import {
   reliefOf,
   slides,
   START,
+  statusOf,
+  unmovedOf,
   type Act,
   type Aim,
   type Skeleton,
@@ -248,6 +250,11 @@ function relocated(
     restarts: afterStep(board, from.restarts, cost.tools, cost.waiting),
     moved: true,
   };
+  if (how !== 'left' && how !== 'right' && from.place[piece.id]! < 0) {
+    const walls = unmovedOf(from) & ~bit(piece.id);
+    const then = { piece: piece.id, anew, walls, status: statusOf(board, from) };
+    next.cleared = [...from.cleared, then];
+  }
   if (cost.decrypt) next.decrypted = from.decrypted | bit(piece.id);
   if (piece.id === board.target) next.targetMoves = from.targetMoves + 1;
   const edges = [...from.edges];

@@ -1,4 +1,4 @@
-import { boundsOf, MOST_TARGET_MOVES, takers, type Asks, type Bound } from './bounds';
+import { Bounds, idleOf, MOST_TARGET_MOVES, takers, type Bound } from './bounds';
 import { reachOf, unallocatedSlots, type Reach } from './reach';
 import { broughtBack, expand, extended, type Cost } from './expand';
 import type { Front } from './front';
@@ -6,7 +6,16 @@ import { type Member, type Vector } from './front';
 import { stepsOf, type Choice, type Prelude } from './materialize';
 import { extenders, type Board, type Piece } from './pieces';
 import { settlements, type Settlement } from './settle';
-import { afterStep, bit, endRelief, rootOf, type Aim, type Skeleton } from './skeleton';
+import {
+  afterStep,
+  behindWindows,
+  bit,
+  leastRestarts,
+  endRelief,
+  rootOf,
+  type Aim,
+  type Skeleton,
+} from './skeleton';
 import { Visited } from './visited';
 import { leastPlaces, NONE, widest } from './tension';
 
@@ -72,7 +81,7 @@ class Search {
   private readonly aim: Aim;
   private readonly reach: Reach;
   private readonly grown: number;
-  private readonly asks: Asks;
+  private readonly bounds: Bounds;
   private readonly visited: Visited;
 
   constructor(
@@ -87,7 +96,11 @@ class Search {
     this.board = variant.board;
     this.aim = { goal, end: variant.enlarge > 0 ? 1 : -1 };
     this.reach = reachOf(this.board, variant.enlarge);
-    this.asks = { limit, closes: (least) => front.closes(least) };
+    this.bounds = new Bounds(this.board, this.aim, this.reach, targetMoves, {
+      limit,
+      closes: (least) => front.closes(least),
+      closesTrade: (least, bytesAt) => front.closesTrade(least, bytesAt),
+    });
     this.visited = new Visited(this.board, this.aim, this.reach.all);
     this.grown = Math.ceil((goal - this.board.pieces[this.board.target]!.sectors) / this.board.slot);
   }
@@ -96,14 +109,14 @@ class Search {
     const target = this.board.pieces[this.board.target]!;
     if (this.targetMoves && (target.movers | target.moversOnceDecrypted) === 0) return true;
     const root = startOf(this.variant, this.aim);
-    const hopes = this.alive(root);
+    const hopes = this.bounds.of(root, null);
     return hopes.length === 0 || this.visit(root, hopes);
   }
 
   private visit(at: Skeleton, hopes: readonly Bound[]): boolean {
     if (--this.budget.nodes < 0) return false;
     if (this.budget.nodes % CHECK_EVERY === 0 && this.budget.stopped()) return false;
-    this.finish(at);
+    this.finish(at, hopes);
     if (at.steps >= this.limit) return true;
     const children = expand(this.board, this.aim, at, {
       reach: this.reach,
@@ -112,7 +125,7 @@ class Search {
     });
     children.sort((a, b) => a.bytes - b.bytes);
     for (const child of children) {
-      const bounds = this.alive(child);
+      const bounds = this.bounds.of(child, hopes);
       if (bounds.length === 0 || this.visited.covers(child)) continue;
       if (!this.visit(child, bounds)) return false;
     }
@@ -125,6 +138,7 @@ class Search {
     if (at.steps + cost.steps + taking > this.limit) return false;
     const restarts = Math.min(...afterStep(this.board, at.restarts, cost.tools, cost.waiting));
     return hopes.some((hope) => {
+      if (hope.walls & bit(piece.id)) return false;
       // What the hope counts is not counted again.
       const more = hope.counted & bit(piece.id) ? NOTHING : cost;
       const steps = Math.max(at.steps + cost.steps + taking, hope.steps, hope.plain + more.steps);
@@ -136,38 +150,33 @@ class Search {
     });
   }
 
-  /** What the skeleton can still hope for. */
-  private alive(at: Skeleton): Bound[] {
-    return boundsOf(this.board, this.aim, at, this.reach, this.targetMoves, this.asks);
-  }
-
   /** Extends the target here, if that can be, and brings back what is pending. */
-  private finish(at: Skeleton): void {
+  private finish(at: Skeleton, among: readonly Bound[]): void {
     if (this.targetMoves && at.targetMoves === 0) return;
     const decrypted = (at.decrypted & (1 << this.board.target)) !== 0;
     const tools = extenders(this.board, decrypted);
     if (tools === 0) return;
     const next = extended(this.board, this.aim, at, tools);
-    if (next) this.complete(next);
+    if (next) this.complete(next, among);
   }
 
-  private complete(at: Skeleton): void {
+  private complete(at: Skeleton, among: readonly Bound[]): void {
     if (at.steps > this.limit || !leastPlaces(at.edges, at.count, this.reach.all)) return;
     if (at.pending.length > 0) {
-      for (const child of broughtBack(this.board, this.aim, at)) this.complete(child);
+      for (const child of broughtBack(this.board, this.aim, at)) this.complete(child, among);
       return;
     }
     if (at.freed !== 0) return;
-    const hopes = this.alive(at);
-    if (hopes.length === 0) return;
+    if (this.bounds.of(at, among).length === 0) return;
     const donors = this.limit - at.steps;
-    const wanted = (bytes: number) =>
-      hopes.some(
-        ({ restarts, idle, givesUp }) =>
-          !this.front.closes([bytes, at.exposed, restarts, this.limit, idle, givesUp]),
-      );
+    const givesUp = behindWindows(this.board, at) ? 0 : 1;
+    const restarts = leastRestarts(at);
+    const wanted = (bytes: number, given: number): boolean => {
+      const idle = idleOf(this.board, this.aim, this.reach, given);
+      return !this.front.closes([bytes, at.exposed, restarts, this.limit, idle, givesUp]);
+    };
     for (const settlement of settlements(this.board, at, this.reach, donors, this.grown, wanted)) {
-      if (wanted(settlement.bytes)) this.take(settlement);
+      if (wanted(settlement.bytes, settlement.given)) this.take(settlement);
     }
   }
 
@@ -175,7 +184,17 @@ class Search {
     for (const side of ['least', 'greatest'] as const) {
       const choices = stepsOf(this.board, this.aim, settlement, this.variant.prelude, side);
       const judged = choices && this.judge(choices);
-      if (judged) this.front.add({ ...judged, value: { choices, vector: judged.vector } });
+      if (!judged) continue;
+      this.front.add({ ...judged, value: { choices, vector: judged.vector } });
+      if (!settlement.trade || side === 'greatest') continue;
+      const [bytes, exposed, restarts, steps, idle, givesUp] = judged.vector;
+      const slotBytes = this.board.slot * this.board.disk.sectorSize;
+      const [thrifty] = settlement.trade;
+      const points = settlement.trade.map((one) => ({
+        idle: idle + (one.given - thrifty!.given) * slotBytes,
+        bytes: bytes + one.bytes - thrifty!.bytes,
+      }));
+      this.front.addTrade({ exposed, restarts, steps, givesUp, points });
     }
   }
 }
@@ -233,9 +252,16 @@ function deeper(
   const { board } = variant;
   const reach = reachOf(board, variant.enlarge);
   let best = atLeast;
-  const asks: Asks = { limit, closes: () => false };
+  const asks = { limit, closes: () => false, closesTrade: () => false };
   const aim = (): Aim => ({ goal: best + 1, end: variant.enlarge > 0 ? 1 : -1 });
-  const visit = (at: Skeleton): boolean => {
+  let asked = -1;
+  let bounds: Bounds;
+  const hopesFor = (at: Skeleton, among: readonly Bound[] | null): readonly Bound[] => {
+    if (asked !== best) bounds = new Bounds(board, aim(), reach, targetMoves, asks);
+    asked = best;
+    return bounds.of(at, among);
+  };
+  const visit = (at: Skeleton, hopes: readonly Bound[]): boolean => {
     if (best >= enough) return true;
     if (--budget.nodes < 0) return false;
     if (budget.nodes % CHECK_EVERY === 0 && budget.stopped()) return false;
@@ -243,14 +269,18 @@ function deeper(
     const children = expand(board, aim(), at, {
       reach,
       targetMoves: targetMoves && at.targetMoves < MOST_TARGET_MOVES,
-      may: (_piece, cost, freed) => at.steps + cost.steps + takers(board, freed, at.pending.length) < limit,
+      may: (piece, cost, freed) =>
+        at.steps + cost.steps + takers(board, freed, at.pending.length) < limit &&
+        hopes.some(({ walls }) => (walls & bit(piece.id)) === 0),
     });
     for (const child of children) {
-      if (boundsOf(board, aim(), child, reach, targetMoves, asks).length > 0 && !visit(child)) return false;
+      const still = hopesFor(child, hopes);
+      if (still.length > 0 && !visit(child, still)) return false;
     }
     return true;
   };
-  const finished = visit(startOf(variant, aim()));
+  const root = startOf(variant, aim());
+  const finished = visit(root, hopesFor(root, null));
   return { best, finished };
 }
 

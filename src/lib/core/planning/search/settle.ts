@@ -1,6 +1,6 @@
 import { cheapestAmounts, type Relief, type Settled } from './amounts';
 import type { Reach } from './reach';
-import { contradiction, type Amounts } from './tension';
+import { contradiction, type Amounts, type Demand } from './tension';
 import { bit, endRelief, reliefCount, type Skeleton } from './skeleton';
 import type { Board, Smaller } from './pieces';
 
@@ -17,10 +17,15 @@ export interface Settlement {
   amounts: Amounts;
   /** Bytes copied in all. */
   bytes: number;
+  /** Slots that are given in the end. */
+  given: number;
+  /** From the least given to the fewest bytes, where not all that lie between are listed. */
+  trade?: readonly { given: number; bytes: number }[];
 }
 
 /** Up to so many slots every trade of idle space for bytes is listed; of more the two ends only. */
 const MOST_TRADES = 24;
+const SAMPLES = 16;
 
 /** The settlement that gives the least, but not less than the target takes. */
 function leastGiven(cheapest: (most: number) => Settled | null, grown: number, first: Settled): Settled {
@@ -38,7 +43,7 @@ function leastGiven(cheapest: (most: number) => Settled | null, grown: number, f
  * Settles who is shrunk and by how much, with exactly `donors` shrink steps: every set of donors that resolves
  * all contradictions, each with the amounts that copy the fewest bytes, and those that leave less idle space
  * for more bytes.
- * @param wanted false: a set that costs so much is not asked for, so its amounts need not be settled
+ * @param wanted false: a set that costs so much, and gives so many slots in the end, is not asked for
  */
 export function settlements(
   board: Board,
@@ -46,7 +51,7 @@ export function settlements(
   reach: Reach,
   donors: number,
   grown: number,
-  wanted: (bytes: number) => boolean,
+  wanted: (bytes: number, given: number) => boolean,
 ): Settlement[] {
   const { edges, count } = skeleton;
   const found: Settlement[] = [];
@@ -57,18 +62,29 @@ export function settlements(
   const settle = (used: readonly Used[]): void => {
     const reliefs = [...free, ...used.map((one) => reliefOfDonor(board, skeleton, one))];
     const before = skeleton.bytes + decryptions(board, skeleton, used).bytes;
-    if (!wanted(before)) return;
-    const cheapest = (most: number) => cheapestAmounts(edges, count, reliefs, reliefCount(board), most);
-    const take = ({ amounts, bytes }: Settled): void => {
-      found.push({ skeleton, used, amounts, bytes: before + bytes });
+    if (!wanted(before, grown)) return;
+    const demands: Demand[] = [];
+    const cheapest = (most: number) =>
+      cheapestAmounts(edges, count, reliefs, reliefCount(board), most, demands);
+    const take = ({ amounts, bytes, given }: Settled, more: Pick<Settlement, 'trade'> = {}): void => {
+      if (more.trade || wanted(before + bytes, given)) {
+        found.push({ skeleton, used, amounts, bytes: before + bytes, given, ...more });
+      }
     };
     let settled = cheapest(Infinity);
-    if (!settled || !wanted(before + settled.bytes)) return;
+    if (!settled || !wanted(before + settled.bytes, grown)) return;
     take(settled);
     if (settled.given <= grown) return;
     const thriftiest = leastGiven(cheapest, grown, settled);
     if (settled.given - thriftiest.given > MOST_TRADES) {
-      take(thriftiest);
+      const trade = [{ given: thriftiest.given, bytes: before + thriftiest.bytes }];
+      for (let i = 1; i < SAMPLES; i++) {
+        const within = thriftiest.given + Math.round(((settled.given - thriftiest.given) * i) / SAMPLES);
+        const one = cheapest(within);
+        if (one) trade.push({ given: within, bytes: before + one.bytes });
+      }
+      trade.push({ given: settled.given, bytes: before + settled.bytes });
+      take(thriftiest, { trade });
       return;
     }
     while (settled && settled.given > thriftiest.given) {

@@ -33,6 +33,8 @@ export interface Skeleton {
   /** Pieces that stand as they were made anew, as bits. */
   remade: number;
   decrypted: number;
+  /** Pieces that left their found place for one clear of it. */
+  cleared: readonly Cleared[];
   /** Pieces to be put back or copied back, in order. */
   pending: readonly { piece: number; act: 'put-back' | 'copy-back'; place: number }[];
   /** Slots behind these pieces were freed and nothing took them yet, as bits; START is the disk's start. */
@@ -51,6 +53,26 @@ export interface Skeleton {
   moved: boolean;
 }
 
+/** All that sizes depend on but for who is shrunk. Sets of pieces as bits. */
+export interface Status {
+  /** Nothing leaves the disk any more. */
+  moved: boolean;
+  /** What is not on the disk now, and what of it comes back. */
+  gone: number;
+  pending: number;
+  remade: number;
+}
+
+/** A piece that left its found place for one clear of it, and how the disk was then. */
+export interface Cleared {
+  piece: number;
+  /** Its files were copied to a new volume. */
+  anew: boolean;
+  /** What still stood where it was found. */
+  walls: number;
+  status: Status;
+}
+
 export const START = 1 << 30;
 const NEVER = 1e6;
 
@@ -67,6 +89,7 @@ export function rootOf(board: Board): Skeleton {
     place: new Int16Array(board.pieces.length).fill(-1),
     remade: 0,
     decrypted: 0,
+    cleared: [],
     pending: [],
     freed: 0,
     bytes: 0,
@@ -226,6 +249,27 @@ export function insideFrame(board: Board, order: readonly number[], index: numbe
     if (kind === 'open') return true;
   }
   return false;
+}
+
+/** Whether the recovery partition is Windows' neighbour, or there is none that was. */
+export const behindWindows = (board: Board, { order }: Skeleton): boolean =>
+  board.recovery < 0 || order[order.indexOf(board.windows) + 1] === board.recovery;
+
+export function statusOf(board: Board, { moved, order, pending, remade }: Skeleton): Status {
+  const here = order.reduce((set, id) => set | bit(id), 0);
+  return {
+    moved,
+    gone: (bit(board.pieces.length) - 1) & ~here,
+    pending: pending.reduce((set, { piece }) => set | bit(piece), 0),
+    remade,
+  };
+}
+
+/** What is on the disk where it was found, as bits. */
+export function unmovedOf({ order, place }: Skeleton): number {
+  let unmoved = 0;
+  for (const id of order) if (place[id]! < 0) unmoved |= bit(id);
+  return unmoved;
 }
 
 export const anyTool = (board: Board): ToolSet => allTools(board.kit);

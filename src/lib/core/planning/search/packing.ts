@@ -1,0 +1,291 @@
+import { hullOfAll } from '../shares';
+import type { Board, Piece } from './pieces';
+import type { Reach } from './reach';
+import { bit, type Aim } from './skeleton';
+
+/** What donors must give at the least so that something fits: each figure on its own. */
+export interface Fit {
+  /** Bytes copied by shrinking. */
+  bytes: number;
+  /** Slots that are given in the end. */
+  slots: number;
+  /** Donors that must be shrunk. */
+  donors: number;
+  ways: readonly Way[];
+}
+
+/** One way to share out the rooms: what it asks of those who give in the one room and in all others. */
+interface Way {
+  inside: Need;
+  outside: Need;
+  bytes: number;
+  slots: number;
+}
+
+interface Need {
+  slots: number;
+  /** Who is shrunk for it, as bits; `twice` gives its room two times over (-1: none does). */
+  donors: number;
+  twice: number;
+  /** Slots that volumes made anew give without being shrunk. */
+  gratis: number;
+}
+
+/** The room between two walls, in slots; null: the bounds of the disk. */
+export interface Room {
+  left: Piece | null;
+  right: Piece | null;
+  start: number;
+  end: number;
+}
+
+/** Something that must be in one of the rooms. */
+export interface Item {
+  slots: number;
+  /** The piece that it is made of, where that can be shrunk; it still stands as a wall. */
+  donor: Piece | null;
+  /** Slots that it may be smaller without being shrunk. */
+  gratis: number;
+}
+
+/** What is to fit, and who can give for it. Sets as bits. */
+export interface Question {
+  rooms: readonly Room[];
+  item: Item;
+  /** What must be somewhere besides, with the slots that each takes and may be made smaller by without being shrunk. */
+  members: readonly { id: number; slots: number; gratis: number }[];
+  /** Walls and members that can be shrunk. */
+  donors: number;
+  /** Walls whose shrinking counts for nothing, since they are made anew later. */
+  loose: number;
+}
+
+export const EPSILON = 1e-6;
+const NOTHING = { bytes: 0, slots: 0, donors: 0 };
+
+/** Figure by figure the lesser. */
+export const lesser = (a: Fit | null, b: Fit | null): Fit | null =>
+  a && b
+    ? {
+        bytes: Math.min(a.bytes, b.bytes),
+        slots: Math.min(a.slots, b.slots),
+        donors: Math.min(a.donors, b.donors),
+        ways: [...a.ways, ...b.ways],
+      }
+    : (a ?? b);
+
+/** Figure by figure the greater, of two things that must both be. The ways are those of the first. */
+export const greater = (a: Fit | null, b: Fit | null): Fit | null =>
+  a && b
+    ? {
+        bytes: Math.max(a.bytes, b.bytes),
+        slots: Math.max(a.slots, b.slots),
+        donors: Math.max(a.donors, b.donors),
+        ways: a.ways,
+      }
+    : null;
+
+/** A stretch of what a donor gives at one price. */
+interface Stretch {
+  id: number;
+  slots: number;
+  bytes: number;
+}
+
+/** What donors must give so that things fit between walls: lower bounds, whatever the order of steps and places. */
+export class Packing {
+  private readonly stretches: readonly Stretch[];
+  private readonly doubled = new Map<number, readonly Stretch[]>();
+  /** Where all is aligned only whole slots count. */
+  private readonly aligned: boolean;
+
+  constructor(
+    private readonly board: Board,
+    private readonly aim: Aim,
+    private readonly reach: Reach,
+  ) {
+    const { pieces, slot } = board;
+    this.aligned = pieces.every(({ first, sectors }) => first % slot === 0 && sectors % slot === 0);
+    this.stretches = cheapestFirst(
+      pieces.flatMap(({ id, shrinks, corners }) => {
+        if (shrinks.length === 0) return [];
+        const hull = hullOfAll([corners]);
+        return hull.slice(1).map(({ slots, bytes }, i) => {
+          const from = hull[i]!;
+          return { id, slots: slots - from.slots, bytes: bytes - from.bytes };
+        });
+      }),
+    );
+  }
+
+  /** The rooms between walls; `final`: the target as large as it is to be. */
+  rooms(walls: number, final: boolean): Room[] {
+    const { board, aim } = this;
+    const { slot, area } = board;
+    const rooms: Room[] = [];
+    let left: Piece | null = null;
+    let start = Math.ceil(area.first / slot);
+    for (const id of board.order) {
+      if ((walls & bit(id)) === 0) continue;
+      const right = board.pieces[id]!;
+      rooms.push({ left, right, start, end: right.first / slot });
+      left = right;
+      const sectors = final && id === board.target ? aim.goal : right.sectors;
+      start = Math.ceil((right.first + sectors) / slot);
+    }
+    rooms.push({ left, right: null, start, end: aim.end >= 0 ? Infinity : area.end / slot });
+    return rooms;
+  }
+
+  /**
+   * What it takes that the item fits into one of the rooms, with `must` there and `mustNot` elsewhere; the other rooms
+   * count as one. null: it can't be.
+   */
+  fit(question: Question, into: number, must = 0, mustNot = 0): Fit | null {
+    const { rooms, item, members, donors, loose } = question;
+    const { all } = this.reach;
+    const room = rooms[into]!;
+    const twice = item.donor && donors & bit(item.donor.id) ? item.donor.id : -1;
+    const beside = twice >= 0 && room.left?.id === twice;
+    const wallIn = room.left ? donors & bit(room.left.id) : 0;
+    const inside = item.slots - (room.end - room.start) - this.looseBehind(room, loose);
+    // The item's own shrinking gives room behind it as well.
+    let outside = twice >= 0 && !beside ? -all[twice]! : 0;
+    let wallsOut = 0;
+    for (const other of rooms) {
+      if (other === room) continue;
+      const slots = other.end - other.start;
+      outside -=
+        Math.max(0, this.aligned ? Math.floor(slots + EPSILON) : slots) + this.looseBehind(other, loose);
+      if (other.left && other.left.id !== twice) wallsOut |= donors & bit(other.left.id);
+    }
+    const givers = (wallIn | (twice >= 0 ? bit(twice) : 0)) >>> 0;
+    const double = beside ? twice : -1;
+    let best: Fit | null = null;
+    const share = (
+      k: number,
+      needIn: number,
+      needOut: number,
+      inDonors: number,
+      outDonors: number,
+      inGratis: number,
+      outGratis: number,
+    ): void => {
+      if (k < members.length) {
+        const { id, slots, gratis } = members[k]!;
+        const gives = donors & bit(id);
+        if ((mustNot & bit(id)) === 0) {
+          share(k + 1, needIn + slots, needOut, inDonors | gives, outDonors, inGratis + gratis, outGratis);
+        }
+        const least = slots - gratis - (gives ? all[id]! : 0);
+        if ((must & bit(id)) === 0 && this.fitsElsewhere(question, into, least)) {
+          share(k + 1, needIn, needOut + slots, inDonors, outDonors | gives, inGratis, outGratis + gratis);
+        }
+        return;
+      }
+      const one = { slots: whole(needIn), donors: inDonors, twice: double, gratis: inGratis };
+      const two = { slots: whole(needOut), donors: outDonors, twice: -1, gratis: outGratis };
+      const a = this.given(one);
+      const b = a && this.given(two);
+      if (!b) return;
+      const way: Way = { inside: one, outside: two, bytes: a.bytes + b.bytes, slots: a.slots + b.slots };
+      best = lesser(best, { bytes: way.bytes, slots: way.slots, donors: a.donors + b.donors, ways: [way] });
+    };
+    share(0, inside, outside, givers, wallsOut, item.gratis, 0);
+    return best;
+  }
+
+  /** In whichever of the rooms. */
+  fitAnywhere(question: Question): Fit | null {
+    return question.rooms.reduce<Fit | null>((found, _, i) => lesser(found, this.fit(question, i)), null);
+  }
+
+  private looseBehind({ left }: Room, loose: number): number {
+    return left && loose & bit(left.id) ? this.reach.all[left.id]! : 0;
+  }
+
+  /** Whether something of so many slots fits into another of the rooms, whatever its wall gives. */
+  private fitsElsewhere({ rooms, donors, loose }: Question, into: number, least: number): boolean {
+    for (let i = 0; i < rooms.length; i++) {
+      if (i === into) continue;
+      const { left, start, end } = rooms[i]!;
+      const gives = left && (donors | loose) & bit(left.id) ? this.reach.all[left.id]! : 0;
+      if (end - start + gives >= least - EPSILON) return true;
+    }
+    return false;
+  }
+
+  /** The least that must be given; null: they have less. */
+  private given({ slots, donors, twice, gratis }: Need): Omit<Fit, 'ways'> | null {
+    if (slots <= 0) return NOTHING;
+    const { all } = this.reach;
+    const counted = twice < 0 ? slots : Math.max(Math.ceil(slots / 2), slots - all[twice]!);
+    const paid = slots - gratis;
+    if (paid <= 0) return { bytes: 0, slots: counted, donors: 0 };
+    const mosts: number[] = [];
+    let has = 0;
+    for (let rest = donors; rest; rest &= rest - 1) {
+      const id = lowest(rest);
+      mosts.push(all[id]! * (id === twice ? 2 : 1));
+      has += mosts.at(-1)!;
+    }
+    if (has < paid) return null;
+    let count = 1;
+    if (Math.max(...mosts) < paid) {
+      mosts.sort((a, b) => b - a);
+      for (let sum = mosts[0]!; sum < paid; count++) sum += mosts[count]!;
+    }
+    return { bytes: this.bytesFor(paid, donors, twice), slots: counted, donors: count };
+  }
+
+  /** The fewest bytes of one of the ways with no more than so many slots given in all; Infinity: none gives as little. */
+  bytesWithin({ ways }: Fit, given: number): number {
+    let fewest = Infinity;
+    for (const { inside, outside, bytes, slots } of ways) {
+      if (slots > given || bytes >= fewest) continue;
+      const { twice, donors } = inside;
+      const forced = twice < 0 ? 0 : Math.max(0, inside.slots) + Math.max(0, outside.slots) - given;
+      if (forced > 0 && forced > this.reach.all[twice]!) continue;
+      const dearer =
+        forced <= 0
+          ? 0
+          : this.bytesFor(forced, bit(twice), -1) +
+            this.bytesFor(inside.slots - 2 * forced - inside.gratis, donors & ~bit(twice), -1) +
+            this.bytesFor(outside.slots - outside.gratis, outside.donors, -1);
+      fewest = Math.min(fewest, Math.max(bytes, dearer));
+    }
+    return fewest;
+  }
+
+  /** The bytes of so many slots from these donors: their flattest stretches first. */
+  private bytesFor(slots: number, donors: number, twice: number): number {
+    let rest = slots;
+    let bytes = 0;
+    for (const one of twice < 0 ? this.stretches : this.stretchesWith(twice)) {
+      if (rest <= 0) break;
+      if ((donors & bit(one.id)) === 0) continue;
+      bytes += one.slots >= rest ? (one.bytes * rest) / one.slots : one.bytes;
+      rest -= one.slots;
+    }
+    return bytes;
+  }
+
+  private stretchesWith(twice: number): readonly Stretch[] {
+    let found = this.doubled.get(twice);
+    if (!found) {
+      found = cheapestFirst(
+        this.stretches.map((one) => (one.id === twice ? { ...one, slots: 2 * one.slots } : one)),
+      );
+      this.doubled.set(twice, found);
+    }
+    return found;
+  }
+}
+
+const cheapestFirst = (stretches: Stretch[]): Stretch[] =>
+  stretches.sort((a, b) => a.bytes * b.slots - b.bytes * a.slots);
+
+const whole = (slots: number): number => Math.ceil(slots - EPSILON);
+
+/** The lowest bit that is set. */
+export const lowest = (set: number): number => 31 - Math.clz32(set & -set);

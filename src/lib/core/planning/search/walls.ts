@@ -1,0 +1,215 @@
+import { EPSILON, greater, lesser, Packing, type Fit, type Item, type Question, type Room } from './packing';
+import type { Board, Piece } from './pieces';
+import type { Reach } from './reach';
+import { bit, type Aim, type Status } from './skeleton';
+
+/** What it takes that the target ends with its goal where certain walls keep their found place. null: it can't be. */
+export interface Demands {
+  /** Anywhere; and with the recovery partition right behind Windows. */
+  rest: Fit | null;
+  kept: Fit | null;
+  /** The same where the target makes a single move, clear of its found place. */
+  restOnce: Fit | null;
+  keptOnce: Fit | null;
+}
+
+const NEVER: Demands = { rest: null, kept: null, restOnce: null, keptOnce: null };
+const NO_ITEM: Item = { slots: 0, donor: null, gratis: 0 };
+
+/**
+ * Walls are the pieces that keep their found place from now on; all others share the rooms between them. Which they are says
+ * what donors must give at the least, so it is asked once for each set of walls, not for each skeleton.
+ */
+export class Walls {
+  private readonly known = new Map<string, UnderStatus>();
+  readonly packing: Packing;
+
+  constructor(
+    private readonly board: Board,
+    private readonly aim: Aim,
+    private readonly reach: Reach,
+  ) {
+    this.packing = new Packing(board, aim, reach);
+  }
+
+  /** What is known where so many pieces are off the disk, made anew, or may be. */
+  under(status: Status, copied: number): UnderStatus {
+    const key = `${status.moved}.${status.gone}.${status.pending}.${status.remade}.${copied}`;
+    let found = this.known.get(key);
+    if (!found) {
+      found = new UnderStatus(this.board, this.aim, this.reach, this.packing, status, copied);
+      this.known.set(key, found);
+    }
+    return found;
+  }
+}
+
+class UnderStatus {
+  private readonly demanded = new Map<number, Demands>();
+  private readonly cleared = new Map<number, Fit | null>();
+  private readonly copying = new Map<number, Fit | null>();
+
+  constructor(
+    private readonly board: Board,
+    private readonly aim: Aim,
+    private readonly reach: Reach,
+    private readonly packing: Packing,
+    private readonly status: Status,
+    /** Pieces whose files go to a new volume from here on, as bits. */
+    private readonly copied: number,
+  ) {}
+
+  demands(walls: number): Demands {
+    let found = this.demanded.get(walls);
+    if (!found) {
+      found = this.everyRoomIsWanted(walls) ? this.ends(walls) : NEVER;
+      this.demanded.set(walls, found);
+    }
+    return found;
+  }
+
+  /** What it takes that a piece which is no wall goes clear of its found place, by a move or by a copy of its files. */
+  clear(walls: number, piece: Piece, anew = false): Fit | null {
+    const known = anew ? this.copying : this.cleared;
+    const key = walls * 32 + piece.id;
+    let found = known.get(key);
+    if (found === undefined) {
+      const item = { slots: this.sizeOf(piece), donor: anew ? null : piece, gratis: 0 };
+      if (anew) item.gratis = this.lessAnew(piece);
+      else if (this.copied & bit(piece.id)) item.slots -= this.reach.all[piece.id]!;
+      found = this.packing.fitAnywhere(this.question(walls | bit(piece.id), item, false));
+      known.set(key, found);
+    }
+    return found;
+  }
+
+  private ends(walls: number): Demands {
+    const { board, aim, packing } = this;
+    const target = board.pieces[board.target]!;
+    if (walls & bit(target.id)) {
+      const question = this.question(walls, NO_ITEM, true);
+      const i = question.rooms.findIndex((room) => room.left?.id === target.id);
+      const room = question.rooms[i]!;
+      if (room.end - room.start < -EPSILON) return NEVER;
+      const rest = packing.fit(question, i);
+      // Nothing may come between the two where both keep their place.
+      const mustNot = board.recovery >= 0 && walls & bit(board.recovery) ? -1 : 0;
+      const kept = this.kept(walls, room, rest, (must) => packing.fit(question, i, must, mustNot));
+      return { rest, kept, restOnce: null, keptOnce: null };
+    }
+    const question = this.question(walls, { slots: aim.goal / board.slot, donor: null, gratis: 0 }, true);
+    const before = this.question(walls | bit(target.id), { ...NO_ITEM, slots: this.sizeOf(target) }, false);
+    const demands = { ...NEVER };
+    question.rooms.forEach((room, i) => {
+      const rest = packing.fit(question, i);
+      if (!rest) return;
+      const kept = this.kept(walls, room, rest, (must) => packing.fit(question, i, must));
+      const once = this.onceInto(room, before, question.item);
+      demands.rest = lesser(demands.rest, rest);
+      demands.kept = lesser(demands.kept, kept);
+      demands.restOnce = lesser(demands.restOnce, greater(rest, once));
+      demands.keptOnce = lesser(demands.keptOnce, greater(kept, once));
+    });
+    return demands;
+  }
+
+  /** A single move of the target clear of its found place into a room. To the left it may grow over that place afterwards. */
+  private onceInto(room: Room, before: Question, goal: Item): Fit | null {
+    let found: Fit | null = null;
+    before.rooms.forEach((part, i) => {
+      if (part.start < room.start - EPSILON || part.end > room.end + EPSILON) return;
+      const right = part.left?.id === this.board.target;
+      const fit = this.packing.fit(right ? { ...before, item: goal } : before, i);
+      found = lesser(found, fit);
+    });
+    return found;
+  }
+
+  /** The same with the recovery partition right behind the target, where that is Windows. */
+  private kept(
+    walls: number,
+    room: Room,
+    rest: Fit | null,
+    fitWith: (must: number) => Fit | null,
+  ): Fit | null {
+    const { board } = this;
+    if (board.recovery < 0 || board.windows !== board.target) return rest;
+    const recovery = board.pieces[board.recovery]!;
+    if (walls & bit(recovery.id)) return room.right === recovery ? fitWith(0) : null;
+    return recovery.deletable ? rest : fitWith(bit(recovery.id));
+  }
+
+  /**
+   * Whether something from elsewhere could take the room of whatever leaves its place. Where nothing fits in, and the target does
+   * not grow into it, all in that room could stay as well. The recovery partition goes for the sake of where it goes.
+   */
+  private everyRoomIsWanted(walls: number): boolean {
+    const { board, reach, status } = this;
+    const others = board.pieces.filter((piece) => (walls & bit(piece.id)) === 0);
+    return this.packing.rooms(walls, false).every((room) => {
+      if (room.left?.id === board.target) return true;
+      const inside = others.filter(({ first }) => {
+        const at = first / board.slot;
+        return at >= room.start - EPSILON && at < room.end - EPSILON;
+      });
+      if (inside.every(({ id }) => id === board.recovery)) return true;
+      if (inside.some(({ id }) => id === board.target)) return true;
+      const most = room.end - room.start + (room.left ? reach.all[room.left.id]! : 0);
+      return others.some((piece) => {
+        if (inside.includes(piece) || status.gone & ~status.pending & bit(piece.id)) return false;
+        const less = Math.max(reach.all[piece.id]!, this.lessAnew(piece));
+        return this.sizeOf(piece) - less <= most + EPSILON;
+      });
+    });
+  }
+
+  /** What is to fit between these walls, with everything else that is on the disk then. */
+  private question(walls: number, item: Item, final: boolean): Question {
+    const { board } = this;
+    const members: { id: number; slots: number; gratis: number }[] = [];
+    let donors = 0;
+    let loose = 0;
+    for (const piece of board.pieces) {
+      const set = bit(piece.id);
+      if (walls & set) {
+        if (piece.shrinks.length === 0) continue;
+        if (this.copied & set) loose |= set;
+        else donors |= set;
+      } else if (piece.id !== board.target || !final) {
+        const member = this.memberOf(piece, final);
+        if (!member) continue;
+        members.push(member);
+        if (piece.shrinks.length > 0 && !this.mayBeAnew(piece)) donors |= set;
+      }
+    }
+    return { rooms: this.packing.rooms(walls, final), item, members, donors, loose };
+  }
+
+  /** null: it need not be on the disk then. */
+  private memberOf(piece: Piece, final: boolean): Question['members'][number] | null {
+    const { status, reach } = this;
+    const { id } = piece;
+    const set = bit(id);
+    const slots = this.sizeOf(piece);
+    if (status.pending & set) return final ? { id, slots, gratis: this.lessAnew(piece) } : null;
+    if (status.gone & set) return null;
+    if (status.remade & set) return { id, slots, gratis: this.lessAnew(piece) };
+    if (!status.moved && piece.deletable && id !== this.board.target) return null;
+    if (!this.mayBeAnew(piece)) return { id, slots, gratis: 0 };
+    const less = Math.max(this.lessAnew(piece), reach.all[id]!);
+    if (!(this.copied & set)) return final ? { id, slots, gratis: less } : null;
+    // Before it is copied it may be shrunk, which is not given in the end.
+    return final ? { id, slots, gratis: this.lessAnew(piece) } : { id, slots: slots - less, gratis: 0 };
+  }
+
+  /** Whether a piece is made anew, or was, or may leave the disk and come back: it may be smaller then without being shrunk. */
+  private mayBeAnew(piece: Piece): boolean {
+    const { status, board } = this;
+    if ((status.pending | status.remade | this.copied) & bit(piece.id)) return true;
+    const leaves = piece.asideBytes >= 0 || (piece.copies.length > 0 && board.outside.length > 0);
+    return !status.moved && leaves && piece.id !== board.target;
+  }
+
+  private sizeOf = (piece: Piece): number => piece.sectors / this.board.slot;
+  private lessAnew = (piece: Piece): number => this.reach.free[this.board.pieces.length + piece.id]!;
+}
