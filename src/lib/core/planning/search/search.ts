@@ -123,13 +123,22 @@ class Search {
       targetMoves: this.targetMoves && at.targetMoves < MOST_TARGET_MOVES,
       may: (piece, cost, freed) => this.hoped(at, hopes, piece, cost, freed),
     });
-    children.sort((a, b) => a.bytes - b.bytes);
-    for (const child of children) {
-      const bounds = this.bounds.of(child, hopes);
-      if (bounds.length === 0 || this.visited.covers(child)) continue;
-      if (!this.visit(child, bounds)) return false;
+    // Those of which much can become come first: what they lead to closes others.
+    const promising = children
+      .map((child) => ({ child, bounds: this.bounds.of(child, hopes) }))
+      .filter(({ bounds }) => bounds.length > 0)
+      .sort((a, b) => b.bounds.length - a.bounds.length || a.child.bytes - b.child.bytes);
+    for (const { child, bounds } of promising) {
+      // What was found meanwhile may have closed some.
+      const still = bounds.filter((bound) => !this.closed(bound));
+      if (still.length === 0 || this.visited.covers(child)) continue;
+      if (!this.visit(child, still)) return false;
     }
     return true;
+  }
+
+  private closed({ bytes, exposed, restarts, steps, idle, givesUp }: Bound): boolean {
+    return this.front.closes([bytes, exposed, restarts, steps, idle, givesUp]);
   }
 
   /** Whether one of the hopes outlives a step, before the skeleton with it is made. */
