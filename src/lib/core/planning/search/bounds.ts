@@ -241,7 +241,9 @@ class Look {
     const past: Fit[] = [];
     for (const then of at.cleared) {
       const later = copying.pieces | (at.remade & ~then.status.remade);
-      const fit = known.under(then.status, later).clear(then.walls, board.pieces[then.piece]!, then.anew);
+      const fit = known
+        .under(then.status, later, true)
+        .clear(then.walls, board.pieces[then.piece]!, then.anew);
       if (!fit) return;
       past.push(fit);
     }

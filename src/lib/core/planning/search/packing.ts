@@ -29,6 +29,8 @@ interface Need {
   twice: number;
   /** Slots that volumes made anew give without being shrunk. */
   gratis: number;
+  /** Who is made anew later. */
+  passing: number;
 }
 
 /** The room between two walls, in slots; null: the bounds of the disk. */
@@ -56,7 +58,9 @@ export interface Question {
   members: readonly { id: number; slots: number; gratis: number }[];
   /** Walls and members that can be shrunk. */
   donors: number;
-  /** Walls whose shrinking counts for nothing, since they are made anew later. */
+  /** Those of them that are made anew later: what they give is not given in the end. */
+  passing: number;
+  /** Walls that give without being shrunk, and nothing in the end. */
   loose: number;
 }
 
@@ -142,7 +146,7 @@ export class Packing {
    * count as one. null: it can't be.
    */
   fit(question: Question, into: number, must = 0, mustNot = 0): Fit | null {
-    const { rooms, item, members, donors, loose } = question;
+    const { rooms, item, members, donors, passing, loose } = question;
     const { all } = this.reach;
     const room = rooms[into]!;
     const twice = item.donor && donors & bit(item.donor.id) ? item.donor.id : -1;
@@ -183,8 +187,8 @@ export class Packing {
         }
         return;
       }
-      const one = { slots: whole(needIn), donors: inDonors, twice: double, gratis: inGratis };
-      const two = { slots: whole(needOut), donors: outDonors, twice: -1, gratis: outGratis };
+      const one = { slots: whole(needIn), donors: inDonors, twice: double, gratis: inGratis, passing };
+      const two = { slots: whole(needOut), donors: outDonors, twice: -1, gratis: outGratis, passing };
       const a = this.given(one);
       const b = a && this.given(two);
       if (!b) return;
@@ -216,10 +220,16 @@ export class Packing {
   }
 
   /** The least that must be given; null: they have less. */
-  private given({ slots, donors, twice, gratis }: Need): Omit<Fit, 'ways'> | null {
+  private given({ slots, donors, twice, gratis, passing }: Need): Omit<Fit, 'ways'> | null {
     if (slots <= 0) return NOTHING;
     const { all } = this.reach;
-    const counted = twice < 0 ? slots : Math.max(Math.ceil(slots / 2), slots - all[twice]!);
+    let kept = slots;
+    for (let rest = donors & passing; rest; rest &= rest - 1) {
+      const id = lowest(rest);
+      kept -= all[id]! * (id === twice ? 2 : 1);
+    }
+    const half = twice >= 0 && (passing & bit(twice)) === 0;
+    const counted = Math.max(0, half ? Math.max(Math.ceil(kept / 2), kept - all[twice]!) : kept);
     const paid = slots - gratis;
     if (paid <= 0) return { bytes: 0, slots: counted, donors: 0 };
     const mosts: number[] = [];
@@ -244,7 +254,10 @@ export class Packing {
     for (const { inside, outside, bytes, slots } of ways) {
       if (slots > given || bytes >= fewest) continue;
       const { twice, donors } = inside;
-      const forced = twice < 0 ? 0 : Math.max(0, inside.slots) + Math.max(0, outside.slots) - given;
+      const forced =
+        twice < 0 || inside.passing !== 0
+          ? 0
+          : Math.max(0, inside.slots) + Math.max(0, outside.slots) - given;
       if (forced > 0 && forced > this.reach.all[twice]!) continue;
       const dearer =
         forced <= 0

@@ -32,12 +32,16 @@ export class Walls {
     this.packing = new Packing(board, aim, reach);
   }
 
-  /** What is known where so many pieces are off the disk, made anew, or may be. */
-  under(status: Status, copied: number): UnderStatus {
-    const key = `${status.moved}.${status.gone}.${status.pending}.${status.remade}.${copied}`;
+  /**
+   * What is known where so many pieces are off the disk, made anew, or may be.
+   * @param copied pieces whose files go to a new volume from here on, as bits
+   * @param past what is asked happened before that
+   */
+  under(status: Status, copied: number, past = false): UnderStatus {
+    const key = `${status.moved}.${status.gone}.${status.pending}.${status.remade}.${copied}.${past}`;
     let found = this.known.get(key);
     if (!found) {
-      found = new UnderStatus(this.board, this.aim, this.reach, this.packing, status, copied);
+      found = new UnderStatus(this.board, this.aim, this.reach, this.packing, status, copied, past);
       this.known.set(key, found);
     }
     return found;
@@ -57,6 +61,7 @@ class UnderStatus {
     private readonly status: Status,
     /** Pieces whose files go to a new volume from here on, as bits. */
     private readonly copied: number,
+    private readonly past: boolean,
   ) {}
 
   demands(walls: number): Demands {
@@ -76,7 +81,7 @@ class UnderStatus {
     if (found === undefined) {
       const item = { slots: this.sizeOf(piece), donor: anew ? null : piece, gratis: 0 };
       if (anew) item.gratis = this.lessAnew(piece);
-      else if (this.copied & bit(piece.id)) item.slots -= this.reach.all[piece.id]!;
+      else if (this.copied & bit(piece.id) && !this.past) item.slots -= this.reach.all[piece.id]!;
       found = this.packing.fitAnywhere(this.question(walls | bit(piece.id), item, false));
       known.set(key, found);
     }
@@ -173,16 +178,24 @@ class UnderStatus {
       const set = bit(piece.id);
       if (walls & set) {
         if (piece.shrinks.length === 0) continue;
-        if (this.copied & set) loose |= set;
+        if (this.copied & set && !this.past) loose |= set;
         else donors |= set;
       } else if (piece.id !== board.target || !final) {
         const member = this.memberOf(piece, final);
         if (!member) continue;
         members.push(member);
-        if (piece.shrinks.length > 0 && !this.mayBeAnew(piece)) donors |= set;
+        const old = this.past && (this.copied & set) !== 0;
+        if (piece.shrinks.length > 0 && (old || !this.mayBeAnew(piece))) donors |= set;
       }
     }
-    return { rooms: this.packing.rooms(walls, final), item, members, donors, loose };
+    return {
+      rooms: this.packing.rooms(walls, final),
+      item,
+      members,
+      donors,
+      passing: this.past ? this.copied : 0,
+      loose,
+    };
   }
 
   /** null: it need not be on the disk then. */
@@ -196,6 +209,7 @@ class UnderStatus {
     if (status.remade & set) return { id, slots, gratis: this.lessAnew(piece) };
     if (!status.moved && piece.deletable && id !== this.board.target) return null;
     if (!this.mayBeAnew(piece)) return { id, slots, gratis: 0 };
+    if (this.past && this.copied & set) return { id, slots, gratis: 0 };
     const less = Math.max(this.lessAnew(piece), reach.all[id]!);
     if (!(this.copied & set)) return final ? { id, slots, gratis: less } : null;
     // Before it is copied it may be shrunk, which is not given in the end.
