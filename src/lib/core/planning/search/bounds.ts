@@ -15,7 +15,7 @@ import {
 } from './skeleton';
 import { givenBeside, givenByCopy } from './space';
 import { leastPlaces } from './tension';
-import { Walls } from './walls';
+import type { UnderStatus, Walls } from './walls';
 import { cheapestWayOut, staysAround, type Cost } from './ways';
 
 /** What a skeleton still costs at the least, where exactly these walls keep their found place. */
@@ -68,17 +68,15 @@ const FREE: Cost = { steps: 0, bytes: 0 };
 
 /** Lower bounds for all that can become of a skeleton, one for each set of walls and each way in which the heaviest pieces go. */
 export class Bounds {
-  private readonly walls: Walls;
-
+  /** @param walls what is known of them, shared by all searches for the same goal on the same board */
   constructor(
     private readonly board: Board,
     private readonly aim: Aim,
     private readonly reach: Reach,
+    private readonly walls: Walls,
     private readonly targetMoves: boolean,
     private readonly asks: Asks,
-  ) {
-    this.walls = new Walls(board, aim, reach);
-  }
+  ) {}
 
   /**
    * Those of a skeleton that something asked for can come of.
@@ -117,6 +115,9 @@ interface Copying {
   several: boolean;
   /** Steps over those of a move. */
   steps: number;
+  under: UnderStatus;
+  /** What went clear of its found place before; null: not with these copied. */
+  past: readonly Fit[] | null;
 }
 
 /** One skeleton, looked at. */
@@ -155,18 +156,39 @@ class Look {
   }
 
   private copyingsOf(): Copying[] {
-    const { board, at } = this;
-    const none = { pieces: 0, several: false, steps: 0 };
-    if (at.extended) return [none];
-    const one = at.order.flatMap((id): Copying[] => {
+    const { board, at, known } = this;
+    const copyings: Copying[] = [];
+    const add = (pieces: number, several: boolean, steps: number): void => {
+      if (this.base + steps > this.asks.limit) return;
+      const under = known.under(this.status, pieces);
+      copyings.push({ pieces, several, steps, under, past: this.past(pieces) });
+    };
+    add(0, false, 0);
+    if (at.extended) return copyings;
+    let all = 0;
+    const more: number[] = [];
+    for (const id of at.order) {
       const { copies, movers, moversOnceDecrypted } = board.pieces[id]!;
-      if (copies.length === 0 || at.remade & bit(id)) return [];
-      return [{ pieces: bit(id), several: false, steps: movers | moversOnceDecrypted ? 2 : 0 }];
-    });
-    if (one.length < 2) return [none, ...one];
-    const pieces = one.reduce((set, copying) => set | copying.pieces, 0);
-    const [first, second] = one.map(({ steps }) => steps).sort((a, b) => a - b);
-    return [none, ...one, { pieces, several: true, steps: first! + second! }];
+      if (copies.length === 0 || at.remade & bit(id)) continue;
+      all |= bit(id);
+      more.push(movers | moversOnceDecrypted ? 2 : 0);
+      add(bit(id), false, more.at(-1)!);
+    }
+    more.sort((a, b) => a - b);
+    if (more.length > 1) add(all, true, more[0]! + more[1]!);
+    return copyings;
+  }
+
+  private past(copied: number): Fit[] | null {
+    const { at, board, known } = this;
+    const fits: Fit[] = [];
+    for (const { piece, anew, walls, status } of at.cleared) {
+      const later = copied | (at.remade & ~status.remade);
+      const fit = known.under(status, later, true).clear(walls, board.pieces[piece]!, anew);
+      if (!fit) return null;
+      fits.push(fit);
+    }
+    return fits;
   }
 
   /** All sets of walls. */
@@ -198,7 +220,7 @@ class Look {
     }
     if (steps > asks.limit || asks.closes([bytes, at.exposed, this.soFar, steps, 0, 0])) return;
     for (const copying of this.copyings) {
-      if (steps + copying.steps > asks.limit) continue;
+      if (!copying.past || steps + copying.steps > asks.limit) continue;
       const free = copying.pieces & ~walls;
       if (copying.pieces !== 0 && (copying.several ? count(free) < 2 : free === 0)) continue;
       this.withCopying(walls, movers, steps + copying.steps, bytes, copying);
@@ -231,27 +253,16 @@ class Look {
   }
 
   private withCopying(walls: number, movers: number, steps: number, soFar: number, copying: Copying): void {
-    const { at, board, known, status, reach, target } = this;
-    const under = known.under(status, copying.pieces);
+    const { at, board, reach, target } = this;
+    const { under } = copying;
     const demands = under.demands(walls);
     if (!demands.rest) return;
     const one = copying.pieces !== 0 && !copying.several ? board.pieces[lowest(copying.pieces)]! : null;
     // What moved before goes once more.
     const bytes = soFar + (one && (movers & bit(one.id)) === 0 ? one.copyBytes : 0);
-    const past: Fit[] = [];
-    for (const then of at.cleared) {
-      const later = copying.pieces | (at.remade & ~then.status.remade);
-      const fit = known
-        .under(then.status, later, true)
-        .clear(then.walls, board.pieces[then.piece]!, then.anew);
-      if (!fit) return;
-      past.push(fit);
-    }
-    if (one && movers & bit(one.id)) {
-      const fit = under.clear(walls, one, true);
-      if (!fit) return;
-      past.push(fit);
-    }
+    const own = one && movers & bit(one.id) ? under.clear(walls, one, true) : undefined;
+    if (own === null) return;
+    const past = own ? [...copying.past!, own] : copying.past!;
     const outside = (!at.moved && board.outside.length > 0) || this.aim.end >= 0;
     const given = Math.max(
       copying.pieces === 0 || at.remade !== 0 ? this.givenSoFar : 0,

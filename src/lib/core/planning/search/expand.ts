@@ -40,6 +40,8 @@ interface Room {
   /** The fewest slots of each piece as it stands, and made anew. */
   smallest: Float64Array;
   anew: Float64Array;
+  /** Whether the place behind the i-th of the order lies in the extended partition; null: there is none. */
+  framed: readonly boolean[] | null;
   children: Child[];
 }
 
@@ -78,8 +80,23 @@ function roomOf(board: Board, aim: Aim, from: Skeleton, narrow: Narrow): Room {
     endLeast[piece.id] = start + smallestOf[piece.id]!;
     startGreatest[piece.id] = own < 0 ? piece.first / board.slot : greatest[own]!;
   }
-  return { board, aim, from, narrow, endLeast, startGreatest, smallest: smallestOf, anew, children: [] };
+  const frames = board.pieces.some(({ kind }) => kind === 'open');
+  const framed = frames ? from.order.map((_, behind) => insideFrame(board, from.order, behind)) : null;
+  return {
+    framed,
+    board,
+    aim,
+    from,
+    narrow,
+    endLeast,
+    startGreatest,
+    smallest: smallestOf,
+    anew,
+    children: [],
+  };
 }
+
+const isFramed = ({ framed }: Room, behind: number): boolean => behind >= 0 && (framed?.[behind] ?? false);
 
 /** The fewest slots that a piece can have. */
 function smallest(piece: Piece, relief: number, all: Int32Array, slot: number): number {
@@ -139,7 +156,7 @@ function moversOf(from: Skeleton, piece: Piece): { tools: ToolSet; decrypt: bool
 }
 
 function moves(room: Room, piece: Piece, index: number): void {
-  const { board, from } = room;
+  const { from } = room;
   const { tools, decrypt } = moversOf(from, piece);
   if (tools === 0) return;
   const frame = piece.kind === 'open' || piece.kind === 'close';
@@ -164,14 +181,14 @@ function moves(room: Room, piece: Piece, index: number): void {
   const still = { ...cost, exposed: 0 };
   for (let behind = -1; behind < from.order.length; behind++) {
     if (behind === index || behind === index - 1) continue;
-    if (insideFrame(board, from.order, behind) !== (piece.kind === 'logical')) continue;
+    if (isFramed(room, behind) !== (piece.kind === 'logical')) continue;
     relocated(room, piece, index, behind, act, still);
   }
 }
 
 /** Copies into a new volume: like a move clear of its former place, by any tool, in three steps. */
 function copiesIn(room: Room, piece: Piece, index: number): void {
-  const { board, from } = room;
+  const { from } = room;
   if (from.remade & bit(piece.id)) return;
   if (piece.kind === 'primary' && from.entries < 1) return;
   for (const way of piece.copies) {
@@ -186,7 +203,7 @@ function copiesIn(room: Room, piece: Piece, index: number): void {
     };
     const act = (to: number): Act => ({ kind: 'copy-in', piece: piece.id, to, way });
     for (let behind = -1; behind < from.order.length; behind++) {
-      if (insideFrame(board, from.order, behind) !== (piece.kind === 'logical')) continue;
+      if (isFramed(room, behind) !== (piece.kind === 'logical')) continue;
       if (behind === index - 1 || behind === index) {
         // Between the same neighbours, beside the old one, which still stands there.
         const how: Slide = behind === index ? 'clear-right' : 'clear-left';

@@ -18,6 +18,7 @@ import {
 } from './skeleton';
 import { Visited } from './visited';
 import { leastPlaces, NONE, widest } from './tension';
+import { Walls } from './walls';
 
 /** Steps that a route may have for the promise of completeness. */
 export const MOST_STEPS = 8;
@@ -65,10 +66,11 @@ export function searchFront(
   judge: Judge,
   budget: Budget,
 ): boolean {
+  const places = variants.map((variant) => placeOf(variant, goal));
   for (let limit = 1; limit <= budget.steps; limit++) {
-    for (const variant of variants) {
+    for (const place of places) {
       for (const targetMoves of [false, true]) {
-        const search = new Search(variant, goal, front, judge, budget, limit, targetMoves);
+        const search = new Search(place, front, judge, budget, limit, targetMoves);
         if (!search.run()) return false;
       }
     }
@@ -76,7 +78,23 @@ export function searchFront(
   return true;
 }
 
+/** A board with a goal, and all that can be said of it beforehand. */
+interface Place {
+  variant: Variant;
+  aim: Aim;
+  reach: Reach;
+  walls: Walls;
+}
+
+function placeOf(variant: Variant, goal: number): Place {
+  const { board, enlarge } = variant;
+  const aim = { goal, end: enlarge > 0 ? 1 : -1 };
+  const reach = reachOf(board, enlarge);
+  return { variant, aim, reach, walls: new Walls(board, aim, reach) };
+}
+
 class Search {
+  private readonly variant: Variant;
   private readonly board: Board;
   private readonly aim: Aim;
   private readonly reach: Reach;
@@ -85,24 +103,25 @@ class Search {
   private readonly visited: Visited;
 
   constructor(
-    private readonly variant: Variant,
-    goal: number,
+    place: Place,
     private readonly front: Front<Found>,
     private readonly judge: Judge,
     private readonly budget: Budget,
     private readonly limit: number,
     private readonly targetMoves: boolean,
   ) {
+    const { variant, aim, reach, walls } = place;
+    this.variant = variant;
     this.board = variant.board;
-    this.aim = { goal, end: variant.enlarge > 0 ? 1 : -1 };
-    this.reach = reachOf(this.board, variant.enlarge);
-    this.bounds = new Bounds(this.board, this.aim, this.reach, targetMoves, {
+    this.aim = aim;
+    this.reach = reach;
+    this.bounds = new Bounds(this.board, aim, reach, walls, targetMoves, {
       limit,
       closes: (least) => front.closes(least),
       closesTrade: (least, bytesAt) => front.closesTrade(least, bytesAt),
     });
-    this.visited = new Visited(this.board, this.aim, this.reach.all);
-    this.grown = Math.ceil((goal - this.board.pieces[this.board.target]!.sectors) / this.board.slot);
+    this.visited = new Visited(this.board, aim, reach.all);
+    this.grown = Math.ceil((aim.goal - this.board.pieces[this.board.target]!.sectors) / this.board.slot);
   }
 
   run(): boolean {
@@ -266,7 +285,10 @@ function deeper(
   let asked = -1;
   let bounds: Bounds;
   const hopesFor = (at: Skeleton, among: readonly Bound[] | null): readonly Bound[] => {
-    if (asked !== best) bounds = new Bounds(board, aim(), reach, targetMoves, asks);
+    if (asked !== best) {
+      const walls = new Walls(board, aim(), reach);
+      bounds = new Bounds(board, aim(), reach, walls, targetMoves, asks);
+    }
     asked = best;
     return bounds.of(at, among);
   };

@@ -48,7 +48,8 @@ export class Walls {
   }
 }
 
-class UnderStatus {
+/** What is known of walls while the disk stands so. */
+export class UnderStatus {
   private readonly demanded = new Map<number, Demands>();
   private readonly cleared = new Map<number, Fit | null>();
   private readonly copying = new Map<number, Fit | null>();
