@@ -64,7 +64,7 @@ export function idleOf(board: Board, aim: Aim, reach: Reach, slots: number): num
   return Math.max(0, (slots * board.slot - grown) * sectorSize - reach.slack);
 }
 
-const FREE: Cost = { steps: 0, bytes: 0 };
+const FREE = { steps: 0, bytes: 0, pieces: 0 };
 
 /** Lower bounds for all that can become of a skeleton, one for each set of walls and each way in which the heaviest pieces go. */
 export class Bounds {
@@ -308,7 +308,7 @@ class Look {
           if (fits.includes(null)) continue;
           this.add({
             walls,
-            counted: movers | copying.pieces,
+            counted: movers | copying.pieces | back.pieces,
             going: count(movers),
             cost: { steps: cost.steps + more.steps, bytes: cost.bytes + more.bytes },
             exposed: at.exposed + overTarget + exposed,
@@ -368,7 +368,7 @@ class Look {
    * What it takes at the least that the recovery partition stands behind Windows again, where nothing that goes anyway changes it;
    * null: it can't.
    */
-  private comingBack(going: number, walls: number): Cost | null {
+  private comingBack(going: number, walls: number): (Cost & { pieces: number }) | null {
     const { board, at } = this;
     const { recovery, windows } = board;
     if (behindWindows(board, at) || windows < 0) return FREE;
@@ -381,17 +381,19 @@ class Look {
       if (walls & bit(id) || (id === board.target && !this.targetMoves)) return false;
       return (piece.movers | piece.moversOnceDecrypted) !== 0 || piece.copies.length > 0;
     };
-    const all = [recovery, windows].filter(may).map((id) => board.pieces[id]!.moveBytes);
+    const all = [recovery, windows].filter(may);
     const between = at.order.slice(before + 1, index).filter((id) => (going & bit(id)) === 0);
-    const ways = all.map((bytes): Cost => ({ steps: 1, bytes }));
+    const ways = all.map((id): Cost => ({ steps: 1, bytes: board.pieces[id]!.moveBytes }));
     if (index > before && between.every(may)) {
       const bytes = between.reduce((sum, id) => sum + board.pieces[id]!.moveBytes, 0);
       ways.push({ steps: between.length, bytes });
     }
     if (ways.length === 0) return null;
+    const pieces = [...all, ...between].reduce((set, id) => set | bit(id), 0);
     return {
       steps: Math.min(...ways.map((way) => way.steps)),
       bytes: Math.min(...ways.map((way) => way.bytes)),
+      pieces,
     };
   }
 }

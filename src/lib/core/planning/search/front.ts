@@ -75,8 +75,8 @@ export class Front<T> {
 
   /** Whether nothing with at least these figures can still come in, short of ties that rank alone decides. */
   closes(least: Vector): boolean {
-    for (const { vector, rank } of this.members) {
-      if (coversAll(vector, least) && (rank.stranded === 0 || !sameVector(vector, least))) return true;
+    for (const { vector } of this.members) {
+      if (coversAll(vector, least) && !sameVector(vector, least)) return true;
     }
     return false;
   }

@@ -72,11 +72,11 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
     stops: [],
     front: {
       'live-mover': [
-        'shrink 3, move 3, shrink 2, move 2, extend 1 = 136979.7 102400 0 5 0 0',
+        'shrink 2, shrink 3, move 3, move 2, extend 1 = 136979.7 102400 0 5 0 0',
         'shrink 2, shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 130835.7 102400 0 7 0 0',
       ],
       'offline-mover': [
-        'shrink 3, move 3, shrink 2, move 2, extend 1 = 136979.7 102400 2 5 0 0',
+        'shrink 2, shrink 3, move 3, move 2, extend 1 = 136979.7 102400 2 5 0 0',
         'shrink 2, shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 130835.7 102400 2 7 0 0',
       ],
     },
