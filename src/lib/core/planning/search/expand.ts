@@ -248,6 +248,8 @@ function relocated(
   if (!hasRoom(room, piece, left, right, anew)) return;
   const freed = freedAfter(board, from, piece, oldLeft, left, how);
   if (!narrow.may(piece, cost, freed)) return;
+  const moved = stays ? order : movedTo(order, index, left);
+  if (!isWorthTwo(from, piece, moved, cost.exposed > 0, anew)) return;
   const steps = from.steps + cost.steps;
   const bytes = from.bytes + cost.bytes;
   const exposed = from.exposed + cost.exposed;
@@ -266,6 +268,8 @@ function relocated(
     steps,
     restarts: afterStep(board, from.restarts, cost.tools, cost.waiting),
     moved: true,
+    order: moved,
+    last: { piece: piece.id, order, anew, exposed: cost.exposed > 0 },
   };
   if (how !== 'left' && how !== 'right' && from.place[piece.id]! < 0) {
     const walls = unmovedOf(from) & ~bit(piece.id);
@@ -283,12 +287,29 @@ function relocated(
   follows(board, aim, next, left, piece, edges);
   follows(board, aim, next, piece, right, edges);
   next.edges = edges;
-  if (!stays) {
-    const rest = order.filter((_, i) => i !== index);
-    const to = rest.indexOf(left ? left.id : -1) + 1;
-    next.order = [...rest.slice(0, to), piece.id, ...rest.slice(to)];
-  }
   children.push(next);
+}
+
+function movedTo(order: readonly number[], index: number, left: Piece | null): number[] {
+  const rest = order.filter((_, i) => i !== index);
+  const to = rest.indexOf(left ? left.id : -1) + 1;
+  return [...rest.slice(0, to), order[index]!, ...rest.slice(to)];
+}
+
+/**
+ * A piece that goes twice in a row could go at once, unless it comes back over the place that it left: then only a leap, clear of
+ * its place both times, or a copy of its files is worth the second step.
+ */
+function isWorthTwo(
+  { last }: Skeleton,
+  { id }: Piece,
+  order: readonly number[],
+  exposed: boolean,
+  anew: boolean,
+): boolean {
+  if (last?.piece !== id) return true;
+  if (order.some((one, i) => one !== last.order[i])) return false;
+  return anew || last.anew || !(exposed || last.exposed);
 }
 
 /** Whether the piece can fit between two others at all, as near and as far as those can lie. */

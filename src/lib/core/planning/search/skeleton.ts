@@ -47,6 +47,8 @@ export interface Skeleton {
   restarts: readonly number[];
   targetMoves: number;
   extended: boolean;
+  /** The piece that the last step moved or copied, the order before it, and whether it was copied or went over its own place. */
+  last: { piece: number; order: readonly number[]; anew: boolean; exposed: boolean } | null;
   outsideLeft: readonly number[];
   entries: number;
   /** Whether a step was done after which nothing leaves the disk any more. */
@@ -98,6 +100,7 @@ export function rootOf(board: Board): Skeleton {
     restarts,
     targetMoves: 0,
     extended: false,
+    last: null,
     outsideLeft: board.outside.map((one) => one.bytes),
     entries: board.freeEntries,
     moved: false,
