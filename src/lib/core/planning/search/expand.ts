@@ -173,12 +173,15 @@ function moves(room: Room, piece: Piece, index: number): void {
     waiting: piece.atRestart,
     decrypt,
   };
+  // Whatever becomes of it: where nothing is asked for even so, no place needs to be tried.
+  const { may } = room.narrow;
+  const still = { ...cost, exposed: 0 };
+  if (!may(piece, still, 0)) return;
   for (const how of flavours) {
     const exposed = how === 'right' || how === 'left' ? piece.moveBytes : 0;
     relocated(room, piece, index, index, act, { ...cost, exposed }, how);
   }
   if (frame) return;
-  const still = { ...cost, exposed: 0 };
   for (let behind = -1; behind < from.order.length; behind++) {
     if (behind === index || behind === index - 1) continue;
     if (isFramed(room, behind) !== (piece.kind === 'logical')) continue;
@@ -201,6 +204,7 @@ function copiesIn(room: Room, piece: Piece, index: number): void {
       exposed: 0,
       decrypt,
     };
+    if (!room.narrow.may(piece, cost, 0)) continue;
     const act = (to: number): Act => ({ kind: 'copy-in', piece: piece.id, to, way });
     for (let behind = -1; behind < from.order.length; behind++) {
       if (isFramed(room, behind) !== (piece.kind === 'logical')) continue;
