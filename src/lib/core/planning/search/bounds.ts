@@ -83,29 +83,22 @@ export class Bounds {
    * @param among what its past could hope for; null: anything
    */
   of(at: Skeleton, among: readonly Bound[] | null): Bound[] {
-    if (!leastPlaces(at.edges, at.count, this.reach.all)) return [];
-    const asked = demanded(this.board, at, this.reach);
-    if (!asked) return [];
-    const looked = new Look(
-      this.board,
-      this.aim,
-      this.reach,
-      this.targetMoves,
-      this.asks,
-      this.walls,
-      at,
-      asked,
-    );
-    if (among) {
-      const seen = new Set<number>();
-      for (const { walls } of among) {
-        if (seen.has(walls)) continue;
-        seen.add(walls);
-        looked.consider(walls);
-      }
-    } else looked.considerAll();
-    return looked.found;
+    const { board, aim, reach, walls, targetMoves, asks } = this;
+    const look = new Look(board, aim, reach, targetMoves, asks, walls, at);
+    const candidates = look.candidates(among);
+    if (candidates.length === 0 || !leastPlaces(at.edges, at.count, reach.all)) return [];
+    const asked = demanded(board, at, reach);
+    if (asked) for (const candidate of candidates) look.consider(candidate, asked);
+    return look.found;
   }
+}
+
+/** A set of walls with what it costs that all others go, without what donors give for it. */
+interface Candidate {
+  walls: number;
+  movers: number;
+  steps: number;
+  bytes: number;
 }
 
 /** Files that are copied to a new volume on the disk from here on: none, those of one volume, or of several. */
@@ -116,8 +109,8 @@ interface Copying {
   /** Steps over those of a move. */
   steps: number;
   under: UnderStatus;
-  /** What went clear of its found place before; null: not with these copied. */
-  past: readonly Fit[] | null;
+  /** What went clear of its found place before. */
+  past: readonly Fit[];
 }
 
 /** One skeleton, looked at. */
@@ -130,9 +123,7 @@ class Look {
   private readonly soFar: number;
   private readonly taking: number;
   private readonly base: number;
-  private readonly status;
-  private readonly copyings: readonly Copying[];
-  private readonly givenSoFar: number;
+  private known: { copyings: readonly Copying[]; given: number } | null = null;
 
   constructor(
     private readonly board: Board,
@@ -140,28 +131,84 @@ class Look {
     private readonly reach: Reach,
     private readonly targetMoves: boolean,
     private readonly asks: Asks,
-    private readonly known: Walls,
+    private readonly walls: Walls,
     private readonly at: Skeleton,
-    private readonly asked: Ask,
   ) {
     this.target = board.pieces[board.target]!;
     this.unmoved = unmovedOf(at);
     this.soFar = leastRestarts(at);
     this.taking = takers(board, at.freed, at.pending.length);
     this.base = at.steps + (at.extended ? 0 : 1);
-    this.status = statusOf(board, at);
-    this.copyings = this.copyingsOf();
-    // What was shrunk and then copied is not given in the end; what the copy itself took is.
-    this.givenSoFar = at.remade === 0 ? asked.slots : (givenByCopy(board, at, reach) ?? 0);
+  }
+
+  /** The sets of walls that something may come of, by their steps and bytes alone: of those given, or of all. */
+  candidates(among: readonly Bound[] | null): Candidate[] {
+    const found: Candidate[] = [];
+    const add = (walls: number): void => {
+      const candidate = this.candidate(walls);
+      if (candidate) found.push(candidate);
+    };
+    if (among) {
+      const seen = new Set<number>();
+      for (const { walls } of among) {
+        if (!seen.has(walls)) add(walls);
+        seen.add(walls);
+      }
+      return found;
+    }
+    const each = (walls: number, rest: number, steps: number): void => {
+      if (steps > this.asks.limit) return;
+      if (rest === 0) return add(walls);
+      const id = lowest(rest);
+      each(walls, rest & ~bit(id), steps);
+      const way = this.wayOf(id);
+      if (way) each(walls & ~bit(id), rest & ~bit(id), steps + way.steps);
+    };
+    each(this.unmoved, this.unmoved, this.base);
+    return found;
+  }
+
+  private candidate(walls: number): Candidate | null {
+    const { at, asks, board, unmoved } = this;
+    if (walls & ~unmoved) return null;
+    if (at.targetMoves === 0 && this.targetMoves === ((walls & bit(board.target)) !== 0)) return null;
+    const movers = unmoved & ~walls;
+    let steps = this.base;
+    let { bytes } = at;
+    for (let rest = movers; rest; rest &= rest - 1) {
+      const way = this.wayOf(lowest(rest));
+      if (!way) return null;
+      steps += way.steps;
+      bytes += way.bytes;
+    }
+    if (steps > asks.limit || asks.closes([bytes, at.exposed, this.soFar, steps, 0, 0])) return null;
+    return { walls, movers, steps, bytes };
+  }
+
+  /** Adds what can come of a set of walls. */
+  consider({ walls, movers, steps, bytes }: Candidate, asked: Ask): void {
+    const { at, board, reach } = this;
+    this.known ??= {
+      copyings: this.copyingsOf(),
+      // What was shrunk and then copied is not given in the end; what the copy itself took is.
+      given: at.remade === 0 ? asked.slots : (givenByCopy(board, at, reach) ?? 0),
+    };
+    for (const copying of this.known.copyings) {
+      if (steps + copying.steps > this.asks.limit) continue;
+      const free = copying.pieces & ~walls;
+      if (copying.pieces !== 0 && (copying.several ? count(free) < 2 : free === 0)) continue;
+      const soFar = { steps: steps + copying.steps, bytes };
+      this.withCopying(walls, movers, soFar, copying, asked, this.known.given);
+    }
   }
 
   private copyingsOf(): Copying[] {
-    const { board, at, known } = this;
+    const { board, at, walls } = this;
+    const status = statusOf(board, at);
     const copyings: Copying[] = [];
     const add = (pieces: number, several: boolean, steps: number): void => {
-      if (this.base + steps > this.asks.limit) return;
-      const under = known.under(this.status, pieces);
-      copyings.push({ pieces, several, steps, under, past: this.past(pieces) });
+      const past = this.base + steps > this.asks.limit ? null : this.past(pieces);
+      if (past) copyings.push({ pieces, several, steps, under: walls.under(status, pieces), past });
     };
     add(0, false, 0);
     if (at.extended) return copyings;
@@ -179,52 +226,17 @@ class Look {
     return copyings;
   }
 
+  /** What went clear of its found place before; null: not with these copied. */
   private past(copied: number): Fit[] | null {
-    const { at, board, known } = this;
+    const { at, board } = this;
     const fits: Fit[] = [];
     for (const { piece, anew, walls, status } of at.cleared) {
       const later = copied | (at.remade & ~status.remade);
-      const fit = known.under(status, later, true).clear(walls, board.pieces[piece]!, anew);
+      const fit = this.walls.under(status, later, true).clear(walls, board.pieces[piece]!, anew);
       if (!fit) return null;
       fits.push(fit);
     }
     return fits;
-  }
-
-  /** All sets of walls. */
-  considerAll(): void {
-    const each = (walls: number, rest: number, steps: number): void => {
-      if (steps > this.asks.limit) return;
-      if (rest === 0) return this.consider(walls);
-      const id = lowest(rest);
-      each(walls, rest & ~bit(id), steps);
-      const way = this.wayOf(id);
-      if (way) each(walls & ~bit(id), rest & ~bit(id), steps + way.steps);
-    };
-    each(this.unmoved, this.unmoved, this.base);
-  }
-
-  consider(walls: number): void {
-    const { at, asks, board, unmoved } = this;
-    if (walls & ~unmoved) return;
-    const target = bit(board.target);
-    if (at.targetMoves === 0 && this.targetMoves === ((walls & target) !== 0)) return;
-    const movers = unmoved & ~walls;
-    let steps = this.base;
-    let { bytes } = at;
-    for (let rest = movers; rest; rest &= rest - 1) {
-      const way = this.wayOf(lowest(rest));
-      if (!way) return;
-      steps += way.steps;
-      bytes += way.bytes;
-    }
-    if (steps > asks.limit || asks.closes([bytes, at.exposed, this.soFar, steps, 0, 0])) return;
-    for (const copying of this.copyings) {
-      if (!copying.past || steps + copying.steps > asks.limit) continue;
-      const free = copying.pieces & ~walls;
-      if (copying.pieces !== 0 && (copying.several ? count(free) < 2 : free === 0)) continue;
-      this.withCopying(walls, movers, steps + copying.steps, bytes, copying);
-    }
   }
 
   /** The fewest steps and bytes by which a piece leaves its found place; null: it can't. */
@@ -252,20 +264,27 @@ class Look {
     ));
   }
 
-  private withCopying(walls: number, movers: number, steps: number, soFar: number, copying: Copying): void {
+  private withCopying(
+    walls: number,
+    movers: number,
+    soFar: Cost,
+    copying: Copying,
+    asked: Ask,
+    givenBefore: number,
+  ): void {
     const { at, board, reach, target } = this;
     const { under } = copying;
     const demands = under.demands(walls);
     if (!demands.rest) return;
     const one = copying.pieces !== 0 && !copying.several ? board.pieces[lowest(copying.pieces)]! : null;
     // What moved before goes once more.
-    const bytes = soFar + (one && (movers & bit(one.id)) === 0 ? one.copyBytes : 0);
+    const bytes = soFar.bytes + (one && (movers & bit(one.id)) === 0 ? one.copyBytes : 0);
     const own = one && movers & bit(one.id) ? under.clear(walls, one, true) : undefined;
     if (own === null) return;
-    const past = own ? [...copying.past!, own] : copying.past!;
+    const past = own ? [...copying.past, own] : copying.past;
     const outside = (!at.moved && board.outside.length > 0) || this.aim.end >= 0;
     const given = Math.max(
-      copying.pieces === 0 || at.remade !== 0 ? this.givenSoFar : 0,
+      copying.pieces === 0 || at.remade !== 0 ? givenBefore : 0,
       one && !outside ? givenBeside(board, at, reach, one) : 0,
     );
     let restarts = this.soFar;
@@ -301,7 +320,7 @@ class Look {
     for (const { rest, once, givesUp } of grades) {
       const back = givesUp === 0 ? this.comingBack(movers | copying.pieces, walls) : FREE;
       if (!rest || !back) continue;
-      const cost = { steps: steps + back.steps, bytes: bytes + back.bytes };
+      const cost = { steps: soFar.steps + back.steps, bytes: bytes + back.bytes };
       const add = (end: Fit | null, more: Cost, overTarget: number, leap: readonly Fit[]): void => {
         if (!end) return;
         for (const { exposed, fits } of going) {
@@ -316,6 +335,7 @@ class Look {
             given,
             givesUp,
             restarts,
+            asked,
           });
         }
       };
@@ -342,9 +362,10 @@ class Look {
     given: number;
     givesUp: 0 | 1;
     restarts: number;
+    asked: Ask;
   }): void {
-    const { board, aim, reach, asks, asked } = this;
-    const { walls, counted, going, cost, exposed, fits, givesUp, restarts } = so;
+    const { board, aim, reach, asks } = this;
+    const { walls, counted, going, cost, exposed, fits, givesUp, restarts, asked } = so;
     const all = fits.reduce<Fit | null>((sum, fit) => (sum ? greater(sum, fit) : fit), null)!;
     const shrunk = Math.max(asked.bytes, all.bytes);
     const plain = cost.steps + all.donors;
@@ -357,7 +378,7 @@ class Look {
     const grown = (aim.goal - board.pieces[board.target]!.sectors) * sectorSize;
     const bytesAt = (left: number): number => {
       const within = Math.floor((left + grown + reach.slack) / (board.slot * sectorSize));
-      const fewest = fits.map((fit) => this.known.packing.bytesWithin(fit, within));
+      const fewest = fits.map((fit) => this.walls.packing.bytesWithin(fit, within));
       return cost.bytes + Math.max(asked.bytes, ...fewest);
     };
     if (asks.closesTrade(least, bytesAt)) return;

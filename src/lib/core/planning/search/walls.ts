@@ -21,7 +21,9 @@ const NO_ITEM: Item = { slots: 0, donor: null, gratis: 0 };
  * what donors must give at the least, so it is asked once for each set of walls, not for each skeleton.
  */
 export class Walls {
-  private readonly known = new Map<string, UnderStatus>();
+  private readonly known = new Map<string, Map<number, UnderStatus>>();
+  /** The same by the object itself: a skeleton's past names its own again and again. */
+  private readonly met = new WeakMap<Status, Map<number, UnderStatus>>();
   readonly packing: Packing;
 
   constructor(
@@ -38,13 +40,23 @@ export class Walls {
    * @param past what is asked happened before that
    */
   under(status: Status, copied: number, past = false): UnderStatus {
-    const key = `${status.moved}.${status.gone}.${status.pending}.${status.remade}.${copied}.${past}`;
-    let found = this.known.get(key);
+    const byCopied = this.met.get(status) ?? this.meet(status);
+    const key = 2 * copied + (past ? 1 : 0);
+    let found = byCopied.get(key);
     if (!found) {
       found = new UnderStatus(this.board, this.aim, this.reach, this.packing, status, copied, past);
-      this.known.set(key, found);
+      byCopied.set(key, found);
     }
     return found;
+  }
+
+  private meet(status: Status): Map<number, UnderStatus> {
+    const { moved, gone, pending, remade } = status;
+    const key = `${moved}.${gone}.${pending}.${remade}`;
+    const byCopied = this.known.get(key) ?? new Map<number, UnderStatus>();
+    this.known.set(key, byCopied);
+    this.met.set(status, byCopied);
+    return byCopied;
   }
 }
 
