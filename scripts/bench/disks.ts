@@ -6,10 +6,13 @@ import { diskSpec, surveyWith, type PartitionSpec } from '$core/survey/sketch';
 /**
  * A made-up disk with `count` partitions: EFI, Windows, and behind it recovery, reserved and data volumes of
  * many sizes and fill levels, some with gaps. The same for every run.
+ * @param seed which of many
+ * @param free MiB of unallocated space behind the last partition; 0: the disk is packed
  */
-export function benchSurvey(count: number): SurveyDocument {
-  let seed = count;
-  const random = (): number => (seed = (seed * 1_103_515_245 + 12_345) % 2 ** 31) / 2 ** 31;
+export function benchSurvey(count: number, seed = 0, free = 0): SurveyDocument {
+  let state = seed * 7919 + count;
+  const random = (): number => (state = (state * 1_103_515_245 + 12_345) % 2 ** 31) / 2 ** 31;
+  for (let i = 0; seed > 0 && i < 5; i++) random();
   const partitions: PartitionSpec[] = [
     { role: 'efi', size: 260, used: 33, fileSystem: 'fat32' },
     { role: 'windows', size: 100_000, used: 95_000, letter: 'C' },
@@ -24,7 +27,7 @@ export function benchSurvey(count: number): SurveyDocument {
       partitions.push({ role: 'data', size, used: Math.round(size * random() * 0.9), gap });
     }
   }
-  const length = partitions.reduce((sum, spec) => sum + spec.size + (spec.gap ?? 0), 0) + 2;
+  const length = partitions.reduce((sum, spec) => sum + spec.size + (spec.gap ?? 0), 0) + 2 + free;
   return surveyWith(diskSpec({ size: length }, partitions));
 }
 

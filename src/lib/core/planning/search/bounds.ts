@@ -86,6 +86,14 @@ export class Bounds {
     const { board, aim, reach, walls, targetMoves, asks } = this;
     const look = new Look(board, aim, reach, targetMoves, asks, walls, at);
     const candidates = look.candidates(among);
+    const D = (globalThis as any).DBG;
+    if (D)
+      console.log(
+        'candidates',
+        candidates.length,
+        !!leastPlaces(at.edges, at.count, reach.all),
+        JSON.stringify(demanded(board, at, reach)),
+      );
     if (candidates.length === 0 || !leastPlaces(at.edges, at.count, reach.all)) return [];
     const asked = demanded(board, at, reach);
     if (asked) for (const candidate of candidates) look.consider(candidate, asked);
@@ -275,6 +283,8 @@ class Look {
     const { at, board, reach, target } = this;
     const { under } = copying;
     const demands = under.demands(walls);
+    if ((globalThis as any).DBG)
+      console.log('with', walls.toString(2), copying.pieces, JSON.stringify(demands), copying.past.length);
     if (!demands.rest) return;
     const one = copying.pieces !== 0 && !copying.several ? board.pieces[lowest(copying.pieces)]! : null;
     // What moved before goes once more.
@@ -315,6 +325,9 @@ class Look {
       ];
     };
     const going = goings(heavy);
+    // All steps of the bound in which something goes: each may take a room that was freed.
+    const again = copying.several ? 2 : one && (movers & bit(one.id)) === 0 ? 1 : 0;
+    const goes = count(movers) + again;
     const grades = [{ rest: demands.kept, once: demands.keptOnce, givesUp: 0 as 0 | 1 }];
     if (board.recovery >= 0) grades.push({ rest: demands.rest, once: demands.restOnce, givesUp: 1 });
     for (const { rest, once, givesUp } of grades) {
@@ -328,7 +341,7 @@ class Look {
           this.add({
             walls,
             counted: movers | copying.pieces | back.pieces,
-            going: count(movers),
+            going: goes + back.steps + more.steps,
             cost: { steps: cost.steps + more.steps, bytes: cost.bytes + more.bytes },
             exposed: at.exposed + overTarget + exposed,
             fits: [end, ...past, ...leap, ...(fits as Fit[])],
@@ -373,6 +386,7 @@ class Look {
     const bytes = cost.bytes + Math.ceil(shrunk / reach.grain - 1e-6) * reach.grain;
     const idle = idleOf(board, aim, reach, Math.max(all.slots, so.given));
     const least: Vector = [bytes, exposed, restarts, steps, idle, givesUp];
+    if ((globalThis as any).DBG) console.log('least', least.join(' '), steps, asks.limit);
     if (steps > asks.limit || asks.closes(least)) return;
     const { sectorSize } = board.disk;
     const grown = (aim.goal - board.pieces[board.target]!.sectors) * sectorSize;

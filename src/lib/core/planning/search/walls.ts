@@ -159,7 +159,8 @@ export class UnderStatus {
 
   /**
    * Whether something from elsewhere could take the room of whatever leaves its place. Where nothing fits in, and the target does
-   * not grow into it, all in that room could stay as well. The recovery partition goes for the sake of where it goes.
+   * not grow into it, all in that room could stay as well. The recovery partition goes for the sake of where it goes, and a volume
+   * that is copied after it was shrunk may be larger again.
    */
   private everyRoomIsWanted(walls: number): boolean {
     const { board, reach, status } = this;
@@ -172,6 +173,8 @@ export class UnderStatus {
       });
       if (inside.every(({ id }) => id === board.recovery)) return true;
       if (inside.some(({ id }) => id === board.target)) return true;
+      if (inside.some(({ id, shrinks }) => shrinks.length > 0 && (this.copied | status.remade) & bit(id)))
+        return true;
       const most = room.end - room.start + (room.left ? reach.all[room.left.id]! : 0);
       return others.some((piece) => {
         if (inside.includes(piece) || status.gone & ~status.pending & bit(piece.id)) return false;

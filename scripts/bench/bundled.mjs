@@ -1,0 +1,35 @@
+import { execFileSync } from 'node:child_process';
+import { resolve } from 'node:path';
+import { build } from 'vite';
+
+const OUT = resolve('.local/bench');
+
+/**
+ * Runs a function of a TypeScript module in a process of its own, bundled as the application ships it, and gives what it returned
+ * with the most memory that the process took, in MiB.
+ * @param {string} path from the repository's root
+ * @param {string} name
+ * @returns {Promise<{ value: any, peak: number }>}
+ */
+export async function runBundled(path, name) {
+  await build({
+    configFile: false,
+    logLevel: 'error',
+    resolve: { alias: { $core: resolve('src/lib/core') } },
+    ssr: { noExternal: true },
+    build: {
+      ssr: resolve(path),
+      outDir: OUT,
+      emptyOutDir: true,
+      rollupOptions: { output: { entryFileNames: 'bench.mjs' } },
+    },
+  });
+  const run = `import { ${name} } from ${JSON.stringify(`${OUT}/bench.mjs`)};
+    const value = ${name}();
+    console.log(JSON.stringify({ value, peak: Math.round(process.resourceUsage().maxRSS / 1024) }));`;
+  const printed = execFileSync(process.execPath, ['--input-type=module', '-e', run], {
+    encoding: 'utf8',
+    maxBuffer: 2 ** 26,
+  });
+  return JSON.parse(printed);
+}
