@@ -36,7 +36,7 @@ export interface Planning {
 
 const MILLISECONDS = 2000;
 /** Skeletons for each kit: counted, so that the same request gets the same answer; time is only the last resort. */
-const MOST_NODES = 1200;
+const MOST_NODES = 2000;
 
 /** Most clusters that a file system can have (domain facts 4 and 5). */
 const MOST_CLUSTERS: Partial<Record<FileSystem, number>> = { ntfs: 2 ** 32 - 1, fat32: 2 ** 28 - 12 };

@@ -122,7 +122,7 @@ export class UnderStatus {
       const rest = packing.fit(question, i);
       if (!rest) return;
       const kept = this.kept(walls, room, rest, (must) => packing.fit(question, i, must));
-      const once = this.onceInto(room, before, question.item);
+      const once = this.onceInto(room, before);
       demands.rest = lesser(demands.rest, rest);
       demands.kept = lesser(demands.kept, kept);
       demands.restOnce = lesser(demands.restOnce, greater(rest, once));
@@ -131,14 +131,18 @@ export class UnderStatus {
     return demands;
   }
 
-  /** A single move of the target clear of its found place into a room. To the left it may grow over that place afterwards. */
-  private onceInto(room: Room, before: Question, goal: Item): Fit | null {
+  /**
+   * A single move of the target clear of its found place into a room, as large as it was found. To the left it may grow over
+   * that place afterwards, to the right it must find all of its goal there.
+   */
+  private onceInto(room: Room, before: Question): Fit | null {
+    const { board, aim } = this;
     let found: Fit | null = null;
     before.rooms.forEach((part, i) => {
       if (part.start < room.start - EPSILON || part.end > room.end + EPSILON) return;
-      const right = part.left?.id === this.board.target;
-      const fit = this.packing.fit(right ? { ...before, item: goal } : before, i);
-      found = lesser(found, fit);
+      const right = part.left?.id === board.target;
+      if (right && part.end - part.start < aim.goal / board.slot - EPSILON) return;
+      found = lesser(found, this.packing.fit(before, i));
     });
     return found;
   }

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Progress, Slider } from '@skeletonlabs/skeleton-svelte';
+  import { Progress } from '@skeletonlabs/skeleton-svelte';
   import { goto, invalidateAll } from '$app/navigation';
   import { bytesOf, endOf, sentenceName, unallocated, worthShowing } from '$core/disk';
   import type { Finding } from '$core/finding';
@@ -10,33 +10,23 @@
     taskOf,
     SHIPPED_KITS,
     spareOf,
-    type EffortPoint,
     type GoalOptions,
     type Preference,
     type RoutesAnswer,
     type RoutesRequest,
   } from '$core/planning';
-  import {
-    exactText,
-    formatMib,
-    formatShare,
-    formatSize,
-    GIB,
-    MIB,
-    readGoal,
-    roundDown,
-    roundUp,
-  } from '$core/units';
+  import { exactText, formatSize, MIB, readGoal, roundUp } from '$core/units';
   import type { PlanProgress } from '$lib/workers/asked';
-  import { effortInWorker, planInWorker } from '$lib/workers/plan';
+  import { planInWorker } from '$lib/workers/plan';
   import { send, type Refusal, type Saved } from '$ui/api';
   import FindingCard from '$ui/FindingCard.svelte';
   import { jobDisk } from '$ui/jobDisk';
   import Refused from '$ui/Refused.svelte';
   import Donors from '$ui/target/Donors.svelte';
-  import EffortChart from '$ui/target/EffortChart.svelte';
+  import Effort from '$ui/target/Effort.svelte';
   import Fill from '$ui/target/Fill.svelte';
   import Permissions from '$ui/target/Permissions.svelte';
+  import Size from '$ui/target/Size.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -101,16 +91,6 @@
   const take = (size: number): void => {
     typed = { field: 'total', text: exactText(size) };
   };
-  /** The slider rests on whole GiB where the range is wide, and on the exact ends. */
-  function slide(bytes: number): void {
-    const coarse = most - least > 20 * GIB ? roundDown(bytes, GIB) : bytes;
-    take(bytes >= most ? most : Math.min(most, Math.max(least, coarse)));
-  }
-  const field = (which: 'total' | 'added'): string => {
-    if (typed.field === which) return typed.text;
-    if (total === null) return '';
-    return which === 'total' ? exactText(total) : `+${exactText(total - now)}`;
-  };
   /** The size at which the wanted share is free. */
   const forWanted = $derived(
     used !== null && wanted > 0 && wanted < 0.95 ? roundUp(used / (1 - wanted), MIB) : null,
@@ -131,34 +111,6 @@
       .filter((gap) => gap.first === endOf(here.target))
       .reduce((sum, gap) => sum + bytesOf(here.disk, gap), 0),
   );
-
-  // Size against effort: worked out beside the page, anew when something changes that it hangs on.
-  const POINTS = 24;
-  let effort = $state.raw<EffortPoint[] | null>(null);
-  $effect(() => {
-    effort = null;
-    const asked = { ...$state.snapshot(request), goal: { partition: here.target.number, max: true } };
-    if (most <= now) return;
-    const sizes = Array.from({ length: POINTS }, (_, i) =>
-      roundUp(now + ((most - now) * (i + 1)) / POINTS, MIB),
-    );
-    // Right up to what is in reach nothing is moved: that is the first break.
-    const stops = inReach > 0 ? [now + inReach, now + inReach + 1] : [];
-    const all = [...new Set([...sizes, ...stops].map((size) => Math.min(most, size)))]
-      .map((size) => (size === most || size === now + inReach ? size : roundUp(size, MIB)))
-      .filter((size) => size > now)
-      .sort((a, b) => a - b);
-    const stop = new AbortController();
-    const soon = setTimeout(() => {
-      void effortInWorker(asked, all, stop.signal).then((points) => {
-        if (points) effort = points;
-      });
-    }, 400);
-    return () => {
-      clearTimeout(soon);
-      stop.abort();
-    };
-  });
 
   let refusal = $state<Refusal | null>(null);
   let planning = $state<PlanProgress | null>(null);
@@ -239,76 +191,18 @@
       }}
       novalidate
     >
-      <div class="pair">
-        <label>
-          <span>New total</span>
-          <input
-            class="input figure"
-            value={field('total')}
-            oninput={(event) => (typed = { field: 'total', text: event.currentTarget.value })}
-            aria-invalid={message !== '' || tooMuch}
-            aria-describedby="goal-says goal-limits"
-            autocomplete="off"
-            placeholder="200 GiB"
-          />
-        </label>
-        <label>
-          <span>Amount added</span>
-          <input
-            class="input figure"
-            value={field('added')}
-            oninput={(event) => (typed = { field: 'added', text: event.currentTarget.value })}
-            aria-invalid={message !== '' || tooMuch}
-            aria-describedby="goal-says goal-limits"
-            autocomplete="off"
-            placeholder="+80 GiB"
-          />
-        </label>
-      </div>
-      <p id="goal-says" class="says" class:error={message !== ''} aria-live="polite">
-        {#if message}
-          {message}
-        {:else if total !== null && tooMuch}
-          {formatSize(total)} is more than the most. You can ask all the same and see what stops it.
-        {:else if total !== null}
-          That is {formatSize(total)}, exactly <span class="figure">{formatMib(total)}</span>; {formatSize(
-            total - now,
-          )} more than now{#if used !== null}, {formatSize(total - used)} free ({formatShare(
-              total - used,
-              total,
-            )}){/if}.
-        {:else}
-          A bare number means GiB, and GB is read as GiB. <span class="figure">40 %</span> asks for that share free.
-        {/if}
-      </p>
-
-      {#if most > now}
-        <Slider
-          value={[Math.round(Math.min(most, Math.max(least, total ?? now)) / MIB)]}
-          min={Math.round(least / MIB)}
-          max={Math.ceil(most / MIB)}
-          step={1}
-          onValueChange={({ value }) => slide((value[0] ?? 0) * MIB)}
-          aria-label={['New total in MiB']}
-        >
-          <Slider.Control>
-            <Slider.Track><Slider.Range /></Slider.Track>
-            <Slider.Thumb index={0}><Slider.HiddenInput /></Slider.Thumb>
-          </Slider.Control>
-        </Slider>
-        <p id="goal-limits" class="limits">
-          <span
-            >least <b class="figure">{formatSize(least)}</b><br /><span class="figure soft"
-              >{formatMib(least)}</span
-            ></span
-          >
-          <button type="button" class="most" onclick={() => take(most)}
-            >most <b class="figure">{formatSize(most)}</b><br /><span class="figure soft"
-              >{formatMib(most)}</span
-            ></button
-          >
-        </p>
-      {/if}
+      <Size
+        {now}
+        {used}
+        {least}
+        {most}
+        {typed}
+        {total}
+        {message}
+        {tooMuch}
+        ontype={(next) => (typed = next)}
+        ontake={take}
+      />
 
       <fieldset>
         <legend>With which kits, and the most for each</legend>
@@ -430,16 +324,7 @@
     </section>
   {/if}
   {#if most > now}
-    <section aria-label="Size against effort">
-      <h2>
-        Size against effort <span class="soft"
-          >what the cheapest route copies; press a point to ask for its size</span
-        >
-      </h2>
-      {#if effort}
-        <EffortChart points={effort} asked={total} onchoose={take} />
-      {:else}<p class="soft waiting" role="status">Working it out …</p>{/if}
-    </section>
+    <Effort {request} partition={here.target.number} {now} {most} {inReach} asked={total} onchoose={take} />
   {/if}
 </main>
 
@@ -456,41 +341,12 @@
     border-radius: 0.75rem;
     padding: 1.125rem 1.375rem;
   }
-  .pair {
-    display: grid;
-    grid-template-columns: 1fr 1fr;
-    gap: 1rem;
-  }
-  .pair label > span:first-child,
   .keep > span:first-child,
   legend {
     display: block;
     font-weight: 600;
     margin-bottom: 0.25rem;
   }
-  .pair .input {
-    font-size: 1.125rem;
-  }
-  .says {
-    min-height: 3rem;
-    padding: 0.375rem 0 0.5rem;
-    font-size: 0.875rem;
-    color: var(--ink-soft);
-  }
-  .says.error {
-    color: var(--error);
-  }
-  .limits {
-    display: flex;
-    justify-content: space-between;
-    font-size: 0.875rem;
-    padding: 0.5rem 0 0.875rem;
-  }
-  .most {
-    text-align: right;
-    line-height: inherit;
-  }
-  .most:hover,
   .link {
     text-decoration: underline;
   }
@@ -572,21 +428,6 @@
     justify-content: space-between;
     padding: 0.375rem 0;
     border-top: 1px solid var(--line);
-  }
-  .waiting {
-    min-height: 15rem;
-  }
-  form :global([data-part='range']) {
-    background: var(--accent);
-  }
-  form :global([data-scope='slider'][data-part='thumb']) {
-    background: var(--accent);
-    border-color: var(--card);
-    width: 1.375rem;
-    height: 1.375rem;
-  }
-  form :global([data-scope='slider'][data-part='track']) {
-    background: var(--line);
   }
   @media (max-width: 56rem) {
     .columns {
