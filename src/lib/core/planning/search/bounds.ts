@@ -86,14 +86,6 @@ export class Bounds {
     const { board, aim, reach, walls, targetMoves, asks } = this;
     const look = new Look(board, aim, reach, targetMoves, asks, walls, at);
     const candidates = look.candidates(among);
-    const D = (globalThis as any).DBG;
-    if (D)
-      console.log(
-        'candidates',
-        candidates.length,
-        !!leastPlaces(at.edges, at.count, reach.all),
-        JSON.stringify(demanded(board, at, reach)),
-      );
     if (candidates.length === 0 || !leastPlaces(at.edges, at.count, reach.all)) return [];
     const asked = demanded(board, at, reach);
     if (asked) for (const candidate of candidates) look.consider(candidate, asked);
@@ -283,8 +275,6 @@ class Look {
     const { at, board, reach, target } = this;
     const { under } = copying;
     const demands = under.demands(walls);
-    if ((globalThis as any).DBG)
-      console.log('with', walls.toString(2), copying.pieces, JSON.stringify(demands), copying.past.length);
     if (!demands.rest) return;
     const one = copying.pieces !== 0 && !copying.several ? board.pieces[lowest(copying.pieces)]! : null;
     // What moved before goes once more.
@@ -386,7 +376,6 @@ class Look {
     const bytes = cost.bytes + Math.ceil(shrunk / reach.grain - 1e-6) * reach.grain;
     const idle = idleOf(board, aim, reach, Math.max(all.slots, so.given));
     const least: Vector = [bytes, exposed, restarts, steps, idle, givesUp];
-    if ((globalThis as any).DBG) console.log('least', least.join(' '), steps, asks.limit);
     if (steps > asks.limit || asks.closes(least)) return;
     const { sectorSize } = board.disk;
     const grown = (aim.goal - board.pieces[board.target]!.sectors) * sectorSize;
