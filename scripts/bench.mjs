@@ -85,7 +85,7 @@ process.exit(0);
  * @param {(page: import('@playwright/test').Page, address: string, databaseUrl: string) => Promise<T>} work
  */
 async function inBrowser(work) {
-  buildIfChanged();
+  await buildIfChanged();
   const database = await startDatabase('.local/bench-database', ['bench']);
   const port = (await tryPort(0, '127.0.0.1')) ?? 0;
   const server = await serve({ port, host: '127.0.0.1', databaseUrl: database.url('bench'), demo: false });

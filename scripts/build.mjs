@@ -2,8 +2,11 @@ import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { bundle } from './bundle.mjs';
 
 const MARK = '.local/built';
+/** The planner's own thread, beside the server that SvelteKit builds. */
+export const PLANNER = 'build/planner.mjs';
 const SOURCES = [
   'src',
   'static',
@@ -12,10 +15,11 @@ const SOURCES = [
   'vite.config.ts',
   'tsconfig.json',
   'scripts/build.mjs',
+  'scripts/bundle.mjs',
 ];
 
 /** Builds the application unless the last finished build was made of the very same sources. */
-export function buildIfChanged() {
+export async function buildIfChanged() {
   const wanted = fingerprint();
   const built = existsSync(MARK) ? readFileSync(MARK, 'utf8') : '';
   if (built === wanted && existsSync('build/index.js')) return;
@@ -32,6 +36,7 @@ export function buildIfChanged() {
     const { stdout, stderr } = /** @type {{ stdout?: string, stderr?: string }} */ (error);
     throw new Error(`the build failed:\n${stdout ?? ''}${stderr ?? ''}`);
   }
+  await bundle('src/lib/server/planner/thread.ts', PLANNER);
   writeFileSync(MARK, wanted);
 }
 

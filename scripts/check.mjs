@@ -68,7 +68,7 @@ try {
   );
   tally(vitest, (report) => [report.numPassedTests, report.numFailedTests], tested);
 
-  buildIfChanged();
+  await buildIfChanged();
   const port = (await tryPort(0, '127.0.0.1')) ?? 0;
   server = await serve({ port, host: '127.0.0.1', databaseUrl: database.url('browser'), demo: true });
   const playwright = `${REPORTS}/playwright.json`;

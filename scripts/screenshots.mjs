@@ -107,7 +107,7 @@ const VIEWS = [
 
 rmSync('.local/picture-database', { recursive: true, force: true });
 const database = await startDatabase('.local/picture-database', ['pictures']);
-buildIfChanged();
+await buildIfChanged();
 const port = (await tryPort(0, '127.0.0.1')) ?? 0;
 const server = await serve({ port, host: '127.0.0.1', databaseUrl: database.url('pictures'), demo: true });
 const browser = await chromium.launch(browserOptions);

@@ -1,4 +1,6 @@
 import { spawn } from 'node:child_process';
+import { resolve } from 'node:path';
+import { PLANNER } from './build.mjs';
 import { end, wait } from './processes.mjs';
 
 const PATIENCE = 60_000;
@@ -19,6 +21,7 @@ export async function serve({ port, host, databaseUrl, demo }) {
       HOST: host,
       ORIGIN: address,
       DATABASE_URL: databaseUrl,
+      GENTLE_TIDE_PLANNER: resolve(PLANNER),
       GENTLE_TIDE_DEMO: demo ? '1' : '0',
       // Bodies are bounded by the application itself, which answers with a problem document.
       BODY_SIZE_LIMIT: 'Infinity',
@@ -30,7 +33,7 @@ export async function serve({ port, host, databaseUrl, demo }) {
     process.stderr.write(chunk);
   });
   let gone = false;
-  const exited = new Promise((resolve) => child.once('exit', () => resolve((gone = true))));
+  const exited = new Promise((done) => child.once('exit', () => done((gone = true))));
   for (const until = Date.now() + PATIENCE; !(await answers(address)); await wait(60)) {
     if (gone) throw new Error(`the server did not start: ${/Error: .*/.exec(errors)?.[0] ?? 'see above'}`);
     if (Date.now() > until) throw new Error('the server did not answer within a minute');

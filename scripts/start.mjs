@@ -38,7 +38,7 @@ try {
     : await startDatabase('.local/database', ['gentle_tide']);
   if (database) started.push(database.stop);
   writeFileSync(STATE, JSON.stringify({ starter: process.pid }));
-  buildIfChanged();
+  await buildIfChanged();
   const port = await freePort(wanted, host);
   const server = await serve({
     port,

@@ -1,8 +1,8 @@
 import { execFileSync } from 'node:child_process';
 import { resolve } from 'node:path';
-import { build } from 'vite';
+import { bundle } from '../bundle.mjs';
 
-const OUT = resolve('.local/bench');
+const OUT = '.local/bench/bundled.mjs';
 
 /**
  * Runs a function of a TypeScript module in a process of its own, bundled as the application ships it, and gives what it returned
@@ -12,19 +12,8 @@ const OUT = resolve('.local/bench');
  * @returns {Promise<{ value: any, peak: number }>}
  */
 export async function runBundled(path, name) {
-  await build({
-    configFile: false,
-    logLevel: 'error',
-    resolve: { alias: { $core: resolve('src/lib/core') } },
-    ssr: { noExternal: true },
-    build: {
-      ssr: resolve(path),
-      outDir: OUT,
-      emptyOutDir: true,
-      rollupOptions: { output: { entryFileNames: 'bench.mjs' } },
-    },
-  });
-  const run = `import { ${name} } from ${JSON.stringify(`${OUT}/bench.mjs`)};
+  await bundle(path, OUT);
+  const run = `import { ${name} } from ${JSON.stringify(resolve(OUT))};
     const value = ${name}();
     console.log(JSON.stringify({ value, peak: Math.round(process.resourceUsage().maxRSS / 1024) }));`;
   const printed = execFileSync(process.execPath, ['--input-type=module', '-e', run], {

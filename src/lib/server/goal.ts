@@ -2,7 +2,6 @@ import { bytesOf } from '$core/disk';
 import { failure, success, type Outcome } from '$core/problem';
 import {
   layoutsAlong,
-  planRoutes,
   taskOf,
   type GoalOptions,
   type RoutesAnswer,
@@ -11,6 +10,7 @@ import {
 } from '$core/planning';
 import { machineOf } from '$core/survey';
 import type { Job, NewGoal } from './jobs';
+import { planAside } from './planner/aside';
 import { toolsPrint } from './workshop';
 
 /** What is asked of a job: a size, and how it may be reached. */
@@ -37,7 +37,7 @@ export const requestOf = (
 });
 
 /** Plans a job's goal. Problem codes: those of the planner, and `no-survey`, `no-target`, `answer-wrong`. */
-export function planGoal(job: Job, asked: AskedGoal, workshop: Workshop): Outcome<NewGoal> {
+export async function planGoal(job: Job, asked: AskedGoal, workshop: Workshop): Promise<Outcome<NewGoal>> {
   const { survey, target } = job;
   if (!survey) {
     return failure({
@@ -51,7 +51,7 @@ export function planGoal(job: Job, asked: AskedGoal, workshop: Workshop): Outcom
     return failure({ code: 'no-target', path: '', message });
   }
   const request = requestOf({ ...job, survey, target }, asked, workshop);
-  const answer = asked.answer ? checkAnswer(request, asked.answer) : planRoutes(request);
+  const answer = asked.answer ? checkAnswer(request, asked.answer) : await planAside(request);
   if (!answer.ok) {
     return failure(...answer.problems.map((p) => ({ ...p, path: p.path.replace('/goal/size', '/size') })));
   }

@@ -79,7 +79,7 @@ describe('jobs', () => {
 
     const ask = async (size: number) => {
       const job = (await findJob(number))!;
-      const planned = planGoal(job, { size, keepFreePercent: 10, options: {} }, {});
+      const planned = await planGoal(job, { size, keepFreePercent: 10, options: {} }, {});
       if (!planned.ok) throw new Error(planned.problems[0]!.message);
       await saveGoal(number, job.version, planned.value);
     };
@@ -98,7 +98,7 @@ describe('jobs', () => {
   it('keep which route was chosen, and refuse one that is not there', async () => {
     const { number } = await newJob();
     const job = (await findJob(number))!;
-    const planned = planGoal(job, { size: 200 * GIB, keepFreePercent: 10, options: {} }, {});
+    const planned = await planGoal(job, { size: 200 * GIB, keepFreePercent: 10, options: {} }, {});
     if (!planned.ok) throw new Error('the clinic has routes');
     const version = await saveGoal(number, job.version, planned.value);
     await expect(chooseRoute(number, version, 99)).rejects.toBeInstanceOf(NoSuchRoute);
@@ -111,10 +111,10 @@ describe('jobs', () => {
     const { number } = await newJob();
     const job = (await findJob(number))!;
     const asked = { size: 200 * GIB, keepFreePercent: 10, options: {} };
-    const planned = planGoal(job, asked, {});
+    const planned = await planGoal(job, asked, {});
     if (!planned.ok) throw new Error('the clinic has routes');
     const { answer } = planned.value;
-    expect(planGoal(job, { ...asked, answer }, {}).ok).toBe(true);
+    expect((await planGoal(job, { ...asked, answer }, {})).ok).toBe(true);
     const wrong = [
       { ...asked, size: 190 * GIB, answer },
       {
@@ -123,7 +123,7 @@ describe('jobs', () => {
       },
     ];
     for (const one of wrong) {
-      const refused = planGoal(job, one, {});
+      const refused = await planGoal(job, one, {});
       expect(!refused.ok && refused.problems[0]).toMatchObject({
         code: 'answer-wrong',
         path: '/answer/routes/0',
@@ -146,7 +146,7 @@ describe('jobs', () => {
     const stale = async () => (await findJob(number))!.goal!.stale;
     const job = (await findJob(number))!;
     const { version, workshop } = await readWorkshop();
-    const planned = planGoal(job, { size: 200 * GIB, keepFreePercent: 10, options: {} }, workshop);
+    const planned = await planGoal(job, { size: 200 * GIB, keepFreePercent: 10, options: {} }, workshop);
     if (!planned.ok) throw new Error('the clinic has routes');
     await saveGoal(number, job.version, planned.value);
     expect(await stale()).toBe(false);

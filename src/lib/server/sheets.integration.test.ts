@@ -32,7 +32,7 @@ async function planned(): Promise<number> {
   const number = await createJob('Tern Street Clinic', 'X-ray viewer');
   await saveSurvey(number, 1, clinic(), 'document');
   const job = (await findJob(number))!;
-  const goal = planGoal(
+  const goal = await planGoal(
     job,
     { size: 200 * GIB, keepFreePercent: 10, options: { kits: ['offline-mover'] } },
     {},
@@ -119,7 +119,7 @@ describe('a work sheet', () => {
     const why = async () => staleSheet((await findJob(number))!, (await findSheet(number, sheet.id))!, null);
     expect(await why()).toBeNull();
     const job = (await findJob(number))!;
-    const other = planGoal(job, { size: 190 * GIB, keepFreePercent: 10, options: {} }, {});
+    const other = await planGoal(job, { size: 190 * GIB, keepFreePercent: 10, options: {} }, {});
     if (!other.ok) throw new Error('it has routes');
     await saveGoal(number, job.version, other.value);
     expect(await why()).toMatch(/Another goal/);

@@ -28,7 +28,7 @@ export async function loadDemoData(): Promise<boolean> {
       const version = await saveSurvey(demo.number, found.version, demo.survey, 'document');
       const job = await findJob(demo.number);
       if (!job || demo.goal === undefined) continue;
-      const planned = planGoal(job, { size: demo.goal, keepFreePercent: 10, options: {} }, workshop);
+      const planned = await planGoal(job, { size: demo.goal, keepFreePercent: 10, options: {} }, workshop);
       if (!planned.ok) throw new Error(`demo job ${demo.number}: ${planned.problems[0]?.message}`);
       await saveGoal(demo.number, version, planned.value);
       if (demo.work) await workOn(demo.number, demo.work);

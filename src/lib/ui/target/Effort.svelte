@@ -1,7 +1,6 @@
 <script lang="ts">
   import type { EffortPoint, RoutesRequest } from '$core/planning';
   import { MIB, roundUp } from '$core/units';
-  import { effortInWorker } from '$lib/workers/plan';
   import EffortChart from './EffortChart.svelte';
 
   interface Props {
@@ -14,9 +13,11 @@
     inReach: number;
     /** The size that is asked for now, in bytes. */
     asked: number | null;
+    /** The effort for each size; null where it was stopped. */
+    workOut: (request: RoutesRequest, sizes: number[], stop: AbortSignal) => Promise<EffortPoint[] | null>;
     onchoose: (size: number) => void;
   }
-  let { request, partition, now, most, inReach, asked, onchoose }: Props = $props();
+  let { request, partition, now, most, inReach, asked, workOut, onchoose }: Props = $props();
 
   const POINTS = 24;
   /** Worked out beside the page, anew when something changes that it hangs on. */
@@ -35,7 +36,7 @@
       .sort((a, b) => a - b);
     const stop = new AbortController();
     const soon = setTimeout(() => {
-      void effortInWorker(question, all, stop.signal).then((points) => {
+      void workOut(question, all, stop.signal).then((points) => {
         if (points) effort = points;
       });
     }, 400);

@@ -17,7 +17,7 @@
   } from '$core/planning';
   import { exactText, formatSize, MIB, readGoal, roundUp } from '$core/units';
   import type { PlanProgress } from '$lib/workers/asked';
-  import { planInWorker } from '$lib/workers/plan';
+  import { effortInWorker, planInWorker } from '$lib/workers/plan';
   import { send, type Refusal, type Saved } from '$ui/api';
   import FindingCard from '$ui/FindingCard.svelte';
   import { jobDisk } from '$ui/jobDisk';
@@ -324,7 +324,16 @@
     </section>
   {/if}
   {#if most > now}
-    <Effort {request} partition={here.target.number} {now} {most} {inReach} asked={total} onchoose={take} />
+    <Effort
+      {request}
+      partition={here.target.number}
+      {now}
+      {most}
+      {inReach}
+      asked={total}
+      workOut={effortInWorker}
+      onchoose={take}
+    />
   {/if}
 </main>
 

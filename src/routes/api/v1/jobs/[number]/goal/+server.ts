@@ -12,7 +12,7 @@ export const PUT: RequestHandler = ({ request, params }) =>
     const body = await readBody(request, validate.saveGoal);
     if (!body.ok) return body.response;
     const { version, size, keepFreePercent = 0, options = {}, answer } = body.value;
-    const planned = planGoal(
+    const planned = await planGoal(
       job,
       { size, keepFreePercent, options, answer },
       (await readWorkshop()).workshop,
