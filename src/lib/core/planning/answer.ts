@@ -3,7 +3,7 @@ import type { Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
 import { machineOf } from '../survey';
 import { blocksFor } from './blocks';
-import { frontFor, largestFor, type KitFront } from './kitFront';
+import { frontFor, largestFor, MOST_PARTITIONS, type KitFront } from './kitFront';
 import { taskOf, type RoutesRequest, type Task } from './request';
 import { byPreference, routeOf, type Route } from './route';
 import { MOST_STEPS } from './search/search';
@@ -37,6 +37,11 @@ export interface Planning {
 const MILLISECONDS = 2000;
 /** Skeletons for each kit: counted, so that the same request gets the same answer; time is only the last resort. */
 const MOST_NODES = 2000;
+/** The same on disks with more partitions than the search sees, where it promises nothing. */
+const MOST_NODES_BEYOND = 300;
+
+const mostNodes = ({ disk }: Task): number =>
+  disk.partitions.length > MOST_PARTITIONS ? MOST_NODES_BEYOND : MOST_NODES;
 
 /** Most clusters that a file system can have (domain facts 4 and 5). */
 const MOST_CLUSTERS: Partial<Record<FileSystem, number>> = { ntfs: 2 ** 32 - 1, fat32: 2 ** 28 - 12 };
@@ -74,7 +79,7 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   // Every kit has its share of the time, so that one with many tools does not starve the next.
   const milliseconds = planning.milliseconds ?? MILLISECONDS;
   const budgetFor = (share: number, kits: number) => ({
-    nodes: Math.floor((planning.nodes ?? MOST_NODES) * share),
+    nodes: Math.floor((planning.nodes ?? mostNodes(task)) * share),
     steps: planning.steps ?? MOST_STEPS,
     stopped: () => {
       const spent = Date.now() - began;
@@ -129,7 +134,7 @@ export function largestSizes(task: Task): Record<string, number> {
   const found = bytesOf(task.disk, task.target);
   const until = Date.now() + MILLISECONDS;
   const budget = () => ({
-    nodes: MOST_NODES * LARGEST_SHARE,
+    nodes: mostNodes(task) * LARGEST_SHARE,
     steps: MOST_STEPS,
     stopped: () => Date.now() > until,
   });

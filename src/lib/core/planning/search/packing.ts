@@ -74,9 +74,19 @@ export const lesser = (a: Fit | null, b: Fit | null): Fit | null =>
         bytes: Math.min(a.bytes, b.bytes),
         slots: Math.min(a.slots, b.slots),
         donors: Math.min(a.donors, b.donors),
-        ways: [...a.ways, ...b.ways],
+        ways: b.ways.reduce(withWay, a.ways),
       }
     : (a ?? b);
+
+/** The ways with one more, unless one that always costs the same gives as little for as few bytes; those like it go. */
+function withWay(ways: readonly Way[], way: Way): readonly Way[] {
+  if (ways.some((one) => isFlat(one) && isNoWorse(one, way))) return ways;
+  return isFlat(way) ? [...ways.filter((one) => !isNoWorse(way, one)), way] : [...ways, way];
+}
+
+const isNoWorse = (a: Way, b: Way): boolean => a.bytes <= b.bytes && a.slots <= b.slots;
+/** Whether it is never said to be dearer for giving less in all: see {@link Packing.bytesWithin}. */
+const isFlat = ({ inside }: Way): boolean => inside.twice < 0 || inside.passing !== 0;
 
 /** Figure by figure the greater, of two things that must both be. The ways are those of the first. */
 export const greater = (a: Fit | null, b: Fit | null): Fit | null =>
@@ -251,13 +261,11 @@ export class Packing {
   /** The fewest bytes of one of the ways with no more than so many slots given in all; Infinity: none gives as little. */
   bytesWithin({ ways }: Fit, given: number): number {
     let fewest = Infinity;
-    for (const { inside, outside, bytes, slots } of ways) {
+    for (const way of ways) {
+      const { inside, outside, bytes, slots } = way;
       if (slots > given || bytes >= fewest) continue;
       const { twice, donors } = inside;
-      const forced =
-        twice < 0 || inside.passing !== 0
-          ? 0
-          : Math.max(0, inside.slots) + Math.max(0, outside.slots) - given;
+      const forced = isFlat(way) ? 0 : Math.max(0, inside.slots) + Math.max(0, outside.slots) - given;
       if (forced > 0 && forced > this.reach.all[twice]!) continue;
       const dearer =
         forced <= 0
