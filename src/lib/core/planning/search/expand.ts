@@ -250,7 +250,7 @@ function relocated(
   const left = stays ? oldLeft : at(board, order, behind);
   const right = stays ? oldRight : at(board, order, behind + 1);
   if (!hasRoom(room, piece, left, right, anew)) return;
-  const freed = freedAfter(board, from, piece, oldLeft, left, how, anew);
+  const freed = freedAfter(board, from, piece, oldLeft, left, right, how, anew);
   if (!narrow.may(piece, cost, freed)) return;
   const moved = stays ? order : movedTo(order, index, left);
   if (!isWorthTwo(from, piece, moved, cost.exposed > 0, anew)) return;
@@ -327,7 +327,7 @@ function hasRoom(room: Room, piece: Piece, left: Piece | null, right: Piece | nu
 /**
  * Room that was freed and that nothing took yet. A step whose room nobody ever takes could be left out, so a
  * route that still has such room at its end is beaten; only what moves for the sake of its own place is exempt:
- * the target, the recovery partition that comes back behind Windows, and a volume that is copied after it was shrunk,
+ * the target, the recovery partition that comes back behind Windows, or Windows before it, and a volume that is copied after it was shrunk,
  * since the new one may be larger again.
  */
 function freedAfter(
@@ -336,13 +336,15 @@ function freedAfter(
   piece: Piece,
   oldLeft: Piece | null,
   left: Piece | null,
+  right: Piece | null,
   how: Slide | undefined,
   anew: boolean,
 ): number {
   const exempt =
     piece.id === board.target ||
     (anew && piece.shrinks.length > 0) ||
-    (piece.id === board.recovery && left !== null && left.id === board.windows);
+    (piece.id === board.recovery && left !== null && left.id === board.windows) ||
+    (piece.id === board.windows && right !== null && right.id === board.recovery);
   let { freed } = from;
   if (how === 'clear-right' || how === 'right') {
     freed = (freed & ~bit(piece.id)) | (exempt ? 0 : behindOf(oldLeft));

@@ -310,3 +310,9 @@ const whole = (slots: number): number => Math.ceil(slots - EPSILON);
 
 /** The lowest bit that is set. */
 export const lowest = (set: number): number => 31 - Math.clz32(set & -set);
+
+export function countBits(set: number): number {
+  let bits = 0;
+  for (let rest = set; rest; rest &= rest - 1) bits++;
+  return bits;
+}

@@ -1,4 +1,5 @@
-import { Bounds, idleOf, MOST_TARGET_MOVES, takers, type Bound } from './bounds';
+import { idleOf, MOST_TARGET_MOVES, takers, type Bound } from './bound';
+import { Bounds } from './bounds';
 import { reachOf, unallocatedSlots, type Reach } from './reach';
 import { broughtBack, expand, extended, type Cost } from './expand';
 import type { Front } from './front';

@@ -1,0 +1,51 @@
+import type { Vector } from './front';
+import { countBits } from './packing';
+import type { Board } from './pieces';
+import type { Reach } from './reach';
+import { bit, type Aim } from './skeleton';
+
+/** What a skeleton still costs at the least, where exactly these walls keep their found place. */
+export interface Bound {
+  /** Pieces that keep their found place to the end, as bits. */
+  walls: number;
+  steps: number;
+  bytes: number;
+  exposed: number;
+  /** Bytes given beyond what the target takes. */
+  idle: number;
+  /** 1: the recovery partition is given up as Windows' neighbour. */
+  givesUp: 0 | 1;
+  restarts: number;
+  /** Pieces whose going is counted in it, as bits; a step of another comes on top. */
+  counted: number;
+  /** Steps without those that freed rooms ask for: what another step comes on top of. */
+  plain: number;
+}
+
+/** What is still asked for. */
+export interface Asks {
+  /** Steps, at the most. */
+  limit: number;
+  /** Whether nothing with at least these figures is. */
+  closes: (least: Vector) => boolean;
+  /** The same where the bytes are known to rise as less idle space is left. */
+  closesTrade: (least: Vector, bytesAt: (idle: number) => number) => boolean;
+}
+
+/** No step but the last can be anything else than a move of the target. */
+export const MOST_TARGET_MOVES = 7;
+
+/**
+ * Steps that it takes at the least until all room that was freed is taken, but for what the target takes. A piece
+ * that leaves takes room where it goes, and makes two freed rooms beside it one. What is pending takes some, too, in
+ * steps that are counted already.
+ */
+export const takers = (board: Board, freed: number, pending: number): number =>
+  Math.max(0, Math.ceil((countBits(freed & ~bit(board.target)) - pending) / 2));
+
+/** Bytes given beyond what the target takes, where so many slots are given. */
+export function idleOf(board: Board, aim: Aim, reach: Reach, slots: number): number {
+  const { sectorSize } = board.disk;
+  const grown = aim.goal - board.pieces[board.target]!.sectors;
+  return Math.max(0, (slots * board.slot - grown) * sectorSize - reach.slack);
+}
