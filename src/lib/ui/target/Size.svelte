@@ -115,6 +115,7 @@
   .says {
     min-height: 3rem;
     padding: 0.375rem 0 0.5rem;
+    text-wrap: pretty;
     font-size: 0.875rem;
     color: var(--ink-soft);
   }
