@@ -13,5 +13,5 @@ export {
 } from './tide';
 export { densityPath } from './density';
 export { waterPath, type Box } from './water';
-export { firstSpot, walk, type Direction, type Spot } from './walk';
+export { DIRECTIONS, firstSpot, walk, type Direction, type Spot } from './walk';
 export { keptStrips, pixelAt, sectorAt } from './point';

@@ -8,6 +8,16 @@ export interface Spot {
 
 export type Direction = 'left' | 'right' | 'up' | 'down' | 'start' | 'end';
 
+/** The keys that lead through a chart. */
+export const DIRECTIONS: Readonly<Record<string, Direction>> = {
+  ArrowLeft: 'left',
+  ArrowRight: 'right',
+  ArrowUp: 'up',
+  ArrowDown: 'down',
+  Home: 'start',
+  End: 'end',
+};
+
 /**
  * Where a key press leads from a basin: sideways to the neighbour, up and down to the same partition one
  * moment earlier or later (for a bed: to what lies at its middle). Stays where it is at the edges.

@@ -43,11 +43,14 @@ function start(bundle: string): Worker {
     waiting.delete(id);
   });
   // Whoever waits is told; the next request starts another thread.
-  made.on('error', (error) => {
+  const fail = (error: Error): void => {
+    if (thread !== made) return;
     thread = null;
     for (const one of waiting.values()) one.reject(error);
     waiting.clear();
-  });
+  };
+  made.on('error', fail);
+  made.on('exit', () => fail(new Error('the planner’s thread ended before it answered')));
   // It does not keep a server alive that is asked to end.
   made.unref();
   return made;

@@ -37,7 +37,7 @@
         onpointerleave={() => onpoint?.(null)}
         title={step.why}
       >
-        <span class="number">{index}</span>
+        <span class="number in-circle">{index}</span>
         <span class="what"><b>{name.verb}</b><small>{name.object}</small></span>
         <span class="visually-hidden">
           Copies {formatSize(step.bytesCopied)}, takes {formatDuration(step.seconds)}, exposed {formatDuration(
@@ -73,18 +73,6 @@
     gap: 0.5rem;
     height: 46px;
     border-radius: 0.5rem;
-  }
-  .number {
-    flex: none;
-    display: grid;
-    place-items: center;
-    width: 1.5rem;
-    height: 1.5rem;
-    border-radius: 50%;
-    background: var(--ink);
-    color: var(--paper);
-    font-weight: 700;
-    font-size: 0.8125rem;
   }
   .step.pointed .number {
     background: var(--accent);

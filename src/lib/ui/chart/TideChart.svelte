@@ -1,13 +1,5 @@
 <script lang="ts">
-  import {
-    firstSpot,
-    tideChart,
-    walk,
-    type Basin,
-    type Direction,
-    type ScaleKind,
-    type Spot,
-  } from '$core/chart';
+  import { firstSpot, tideChart, walk, type Basin, DIRECTIONS, type ScaleKind, type Spot } from '$core/chart';
   import type { Disk } from '$core/disk';
   import type { Step } from '$core/planning';
   import { formatMib, formatShare, formatSize } from '$core/units';
@@ -71,18 +63,10 @@
       .filter(Boolean)
       .join(', ');
 
-  const KEYS: Record<string, Direction> = {
-    ArrowLeft: 'left',
-    ArrowRight: 'right',
-    ArrowUp: 'up',
-    ArrowDown: 'down',
-    Home: 'start',
-    End: 'end',
-  };
   let drawing: SVGSVGElement;
 
   function press(event: KeyboardEvent): void {
-    const direction = KEYS[event.key];
+    const direction = DIRECTIONS[event.key];
     if (!direction || !current) return;
     event.preventDefault();
     const next = walk(chart.strips, current, direction);

@@ -8,7 +8,7 @@
     sectorAt,
     walk,
     type Basin,
-    type Direction,
+    DIRECTIONS,
     type ScaleKind,
     type Strip,
   } from '$core/chart';
@@ -175,14 +175,6 @@
     if (drawing.style.cursor !== cursor) drawing.style.cursor = cursor;
   }
 
-  const KEYS: Record<string, Direction> = {
-    ArrowLeft: 'left',
-    ArrowRight: 'right',
-    ArrowUp: 'up',
-    ArrowDown: 'down',
-    Home: 'start',
-    End: 'end',
-  };
   const HOLDS: Record<string, Handle> = { l: 'left', w: 'body', r: 'right' };
   const MIB_OF_GIB = 1024;
 
@@ -219,7 +211,7 @@
   }
 
   function pressFree(key: string): boolean {
-    const direction = KEYS[key];
+    const direction = DIRECTIONS[key];
     if (direction) {
       hand.chosen = walk(strips, current, direction);
       return true;

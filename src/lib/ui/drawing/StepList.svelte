@@ -60,7 +60,7 @@
       {@const name = nameOf(line)}
       {@const id = line.drawn.id}
       <li class={line.kind} aria-label="{name.verb} {name.object}">
-        <span class="number">{numbers.get(id) ?? '–'}</span>
+        <span class="number in-circle">{numbers.get(id) ?? '–'}</span>
         <div class="what">
           <b>{name.verb}</b>
           {name.object}
@@ -159,17 +159,6 @@
   }
   li.refused {
     border: 2px dashed var(--exposed);
-  }
-  .number {
-    display: grid;
-    place-items: center;
-    width: 1.5rem;
-    height: 1.5rem;
-    border-radius: 50%;
-    background: var(--ink);
-    color: var(--paper);
-    font-weight: 700;
-    font-size: 0.75rem;
   }
   .refused .number,
   .off .number {

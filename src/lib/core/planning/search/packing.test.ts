@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { hullOfAll } from '../shares';
 import { Packing, type Fit, type Question } from './packing';
 import type { Board, Piece } from './pieces';
 import type { Reach } from './reach';
@@ -32,7 +33,10 @@ function setUp(specs: readonly Spec[]): { board: Board; packing: Packing } {
     target: -1,
     area: { first: 0, end: next },
   } as unknown as Board;
-  const reach = { all: Int32Array.from(specs.map(({ most }) => most)) } as unknown as Reach;
+  const reach = {
+    all: Int32Array.from(specs.map(({ most }) => most)),
+    hulls: pieces.map(({ corners }) => hullOfAll([corners])),
+  } as unknown as Reach;
   return { board, packing: new Packing(board, { goal: 0, end: -1 }, reach) };
 }
 

@@ -1,4 +1,3 @@
-import { hullOfAll } from '../shares';
 import type { Board, Piece } from './pieces';
 import type { Reach } from './reach';
 import { bit, type Aim } from './skeleton';
@@ -121,9 +120,9 @@ export class Packing {
     const { pieces, slot } = board;
     this.aligned = pieces.every(({ first, sectors }) => first % slot === 0 && sectors % slot === 0);
     this.stretches = cheapestFirst(
-      pieces.flatMap(({ id, shrinks, corners }) => {
+      pieces.flatMap(({ id, shrinks }) => {
         if (shrinks.length === 0) return [];
-        const hull = hullOfAll([corners]);
+        const hull = reach.hulls[id]!;
         return hull.slice(1).map(({ slots, bytes }, i) => {
           const from = hull[i]!;
           return { id, slots: slots - from.slots, bytes: bytes - from.bytes };

@@ -14,12 +14,8 @@ export interface Reach {
   grain: number;
   /** Bytes by which given slots may be less than whole: 0 on a disk where everything is aligned. */
   slack: number;
-  /** What the donors can give by shrinking, together: a lower bound of the bytes for every amount. */
-  hull: readonly Corner[];
-  /** The same for each piece alone. */
+  /** What each piece can give by shrinking: a lower bound of the bytes for every amount. */
   hulls: readonly (readonly Corner[])[];
-  /** How much the largest donors give together: one, two, three of them … */
-  largest: readonly number[];
 }
 
 /** How far everything can give way on this board. */
@@ -33,8 +29,6 @@ export function reachOf(board: Board, mostEnlarged: number): Reach {
   }
   all[endRelief(board)] = free[endRelief(board)] = mostEnlarged;
   const givers = board.pieces.filter((piece) => piece.shrinks.length > 0);
-  const mosts = givers.map((piece) => all[piece.id]!).sort((a, b) => b - a);
-  const largest = mosts.map((_, i) => mosts.slice(0, i + 1).reduce((sum, most) => sum + most, 0));
   return {
     all,
     free,
@@ -43,9 +37,7 @@ export function reachOf(board: Board, mostEnlarged: number): Reach {
     slack:
       givers.reduce((sum, piece) => sum + piece.slots * board.slot - piece.sectors, 0) *
       board.disk.sectorSize,
-    hull: hullOfAll(givers.map((piece) => piece.corners)),
     hulls: board.pieces.map((piece) => hullOfAll([piece.corners])),
-    largest,
   };
 }
 

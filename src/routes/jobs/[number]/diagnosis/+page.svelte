@@ -60,7 +60,7 @@
         </p>
       {:else}
         <p class="marks">
-          {#each marksAbove(basin) as mark (mark)}<span class="number">{mark}</span>{/each}
+          {#each marksAbove(basin) as mark (mark)}<span class="number in-circle">{mark}</span>{/each}
           {#if !basin.partition}
             <span class="soft">{isBehind(basin) ? 'in reach' : 'out of reach'}</span>
           {/if}
@@ -108,17 +108,6 @@
     gap: 0.25rem;
     padding-bottom: 0.375rem;
     white-space: nowrap;
-  }
-  .number {
-    display: grid;
-    place-items: center;
-    width: 1.5rem;
-    height: 1.5rem;
-    border-radius: 50%;
-    background: var(--ink);
-    color: var(--paper);
-    font-weight: 700;
-    font-size: 0.8125rem;
   }
   .most {
     color: var(--ink-soft);
