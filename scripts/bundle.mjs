@@ -5,12 +5,14 @@ import { build } from 'vite';
  * Bundles a TypeScript module of the core with all that it needs into one file for Node.js.
  * @param {string} path from the repository's root
  * @param {string} out the file to write
+ * @param {import('vite').Plugin[]} plugins
  */
-export async function bundle(path, out) {
+export async function bundle(path, out, plugins = []) {
   await build({
     configFile: false,
     logLevel: 'error',
     publicDir: false,
+    plugins,
     resolve: { alias: { $core: resolve('src/lib/core') } },
     ssr: { noExternal: true },
     build: {

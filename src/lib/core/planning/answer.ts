@@ -30,13 +30,15 @@ export interface Planning {
   /** Steps that a route may have; 8 where it is not said, and at most. */
   steps?: number;
   progress?: (share: number, kit: string) => void;
+  /** Told for each kit how many skeletons were looked at for its routes. */
+  counted?: (nodes: number, kit: string) => void;
   /** Asked now and then; true stops the search. */
   cancelled?: () => boolean;
 }
 
 const MILLISECONDS = 2000;
 /** Skeletons for each kit: counted, so that the same request gets the same answer; time is only the last resort. */
-const MOST_NODES = 2000;
+const MOST_NODES = 3000;
 /** The same on disks with more partitions than the search sees, where it promises nothing. */
 const MOST_NODES_BEYOND = 300;
 
@@ -97,7 +99,10 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
     const size = task.size === 'max' ? largestByKit[kit.id]! : task.size;
     if (size <= foundSize || size > limit) return;
     const seeds = fronts.filter((front) => front.size === size).flatMap((front) => front.choices);
-    fronts.push(frontFor(task, kit, size, budgetFor(1, i + 1), seeds));
+    const budget = budgetFor(1, i + 1);
+    const { nodes } = budget;
+    fronts.push(frontFor(task, kit, size, budget, seeds));
+    planning.counted?.(nodes - Math.max(0, budget.nodes), kit.id);
   });
   const reached = fronts.flatMap((front) => front.routes.map((judged) => ({ front, judged })));
   const sizes = reached.map(({ judged }) => sizeLeft(task, judged.left.partitions));

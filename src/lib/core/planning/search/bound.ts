@@ -28,8 +28,6 @@ export interface Asks {
   limit: number;
   /** Whether nothing with at least these figures is. */
   closes: (least: Vector) => boolean;
-  /** The same where the bytes are known to rise as less idle space is left. */
-  closesTrade: (least: Vector, bytesAt: (idle: number) => number) => boolean;
 }
 
 /** No step but the last can be anything else than a move of the target. */

@@ -46,7 +46,7 @@ function holdAll(request: RoutesRequest, steps: number): number {
     const aim = { goal: extended!.to!.sectors, end: -1 };
     const walls = wallsOf(board, route);
     const moves = (walls & bit(board.target)) === 0;
-    const asks = { limit: steps, closes: () => false, closesTrade: () => false };
+    const asks = { limit: steps, closes: () => false };
     const bounds = new Bounds(board, aim, reach, new Walls(board, aim, reach), moves, asks);
     const vector = criteriaOf(route);
     const own = bounds.of(rootOf(board), null).filter((bound) => bound.walls === walls);

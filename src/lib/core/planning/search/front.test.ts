@@ -42,29 +42,4 @@ describe('a front', () => {
     ]);
     expect(front.members.map((member) => member.value)).toEqual(['c']);
   });
-
-  it('closes what a trade is no dearer than wherever it can lie, and nothing else', () => {
-    // Bytes for idle space at 2 a slot: (0, 30), (1, 28) … (10, 10), and another curve beside it.
-    const points = Array.from({ length: 11 }, (_, idle) => ({ idle, bytes: 30 - 2 * idle }));
-    const figures = fc.record({
-      exposed: fc.nat(2),
-      restarts: fc.nat(2),
-      steps: fc.nat(2),
-      givesUp: fc.nat(1),
-      idle: fc.nat(10),
-      more: fc.integer({ min: -3, max: 3 }),
-    });
-    fc.assert(
-      fc.property(figures, ({ exposed, restarts, steps, givesUp, idle, more }) => {
-        const front = new Front<null>();
-        front.addTrade({ exposed: 1, restarts: 1, steps: 1, givesUp: 0, points });
-        const bytesAt = (left: number): number => 30 - 2 * left + more;
-        const least: Vector = [0, exposed, restarts, steps, idle, givesUp];
-        const covered = exposed >= 1 && restarts >= 1 && steps >= 1;
-        // From the least idle space that it can leave on, the other curve must lie nowhere below.
-        const nowhereBelow = points.every((point) => point.idle < idle || bytesAt(point.idle) >= point.bytes);
-        expect(front.closesTrade(least, bytesAt)).toBe(covered && nowhereBelow);
-      }),
-    );
-  });
 });

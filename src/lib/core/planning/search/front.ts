@@ -24,15 +24,6 @@ export const rankBefore = (a: Rank, b: Rank): boolean => {
   return a.list < b.list;
 };
 
-/** Idle space for bytes copied, all else the same: from the least idle to the fewest bytes. */
-export interface Trade {
-  exposed: number;
-  restarts: number;
-  steps: number;
-  givesUp: number;
-  points: readonly { idle: number; bytes: number }[];
-}
-
 export interface Member<T> {
   vector: Vector;
   rank: Rank;
@@ -42,24 +33,6 @@ export interface Member<T> {
 /** Unbeaten routes, one for each vector. */
 export class Front<T> {
   members: Member<T>[] = [];
-  private trades: Trade[] = [];
-
-  addTrade(trade: Trade): void {
-    this.trades.push(trade);
-  }
-
-  /** Whether one trade is no dearer wherever something with at least these figures can lie. */
-  closesTrade(least: Vector, bytesAt: (idle: number) => number): boolean {
-    return this.trades.some(({ exposed, restarts, steps, givesUp, points }) => {
-      if (exposed > least[1] || restarts > least[2] || steps > least[3] || givesUp > least[5]) return false;
-      if (points[0]!.idle > least[4]) return false;
-      return points.every(({ idle, bytes }, i) => {
-        const next = points[i + 1];
-        if (next && next.idle <= least[4]) return true;
-        return Math.max(least[0], bytesAt(idle)) >= bytes;
-      });
-    });
-  }
 
   /** Takes a route in unless it is beaten, and drops those that it beats. */
   add(member: Member<T>): boolean {

@@ -247,14 +247,6 @@ export class Look {
     const idle = idleOf(board, aim, reach, Math.max(all.slots, so.given));
     const least: Vector = [bytes, exposed, restarts, steps, idle, givesUp];
     if (steps > asks.limit || asks.closes(least)) return;
-    const { sectorSize } = board.disk;
-    const grown = (aim.goal - board.pieces[board.target]!.sectors) * sectorSize;
-    const bytesAt = (left: number): number => {
-      const within = Math.floor((left + grown + reach.slack) / (board.slot * sectorSize));
-      const fewest = fits.map((fit) => this.walls.packing.bytesWithin(fit, within));
-      return cost.bytes + Math.max(asked.bytes, ...fewest);
-    };
-    if (asks.closesTrade(least, bytesAt)) return;
     this.found.push({ walls, counted, plain, steps, bytes, exposed, idle, givesUp, restarts });
   }
 }

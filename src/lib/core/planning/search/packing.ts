@@ -10,15 +10,6 @@ export interface Fit {
   slots: number;
   /** Donors that must be shrunk. */
   donors: number;
-  ways: readonly Way[];
-}
-
-/** One way to share out the rooms: what it asks of those who give in the one room and in all others. */
-interface Way {
-  inside: Need;
-  outside: Need;
-  bytes: number;
-  slots: number;
 }
 
 interface Need {
@@ -73,28 +64,16 @@ export const lesser = (a: Fit | null, b: Fit | null): Fit | null =>
         bytes: Math.min(a.bytes, b.bytes),
         slots: Math.min(a.slots, b.slots),
         donors: Math.min(a.donors, b.donors),
-        ways: b.ways.reduce(withWay, a.ways),
       }
     : (a ?? b);
 
-/** The ways with one more, unless one that always costs the same gives as little for as few bytes; those like it go. */
-function withWay(ways: readonly Way[], way: Way): readonly Way[] {
-  if (ways.some((one) => isFlat(one) && isNoWorse(one, way))) return ways;
-  return isFlat(way) ? [...ways.filter((one) => !isNoWorse(way, one)), way] : [...ways, way];
-}
-
-const isNoWorse = (a: Way, b: Way): boolean => a.bytes <= b.bytes && a.slots <= b.slots;
-/** Whether it is never said to be dearer for giving less in all: see {@link Packing.bytesWithin}. */
-const isFlat = ({ inside }: Way): boolean => inside.twice < 0 || inside.passing !== 0;
-
-/** Figure by figure the greater, of two things that must both be. The ways are those of the first. */
+/** Figure by figure the greater, of two things that must both be. */
 export const greater = (a: Fit | null, b: Fit | null): Fit | null =>
   a && b
     ? {
         bytes: Math.max(a.bytes, b.bytes),
         slots: Math.max(a.slots, b.slots),
         donors: Math.max(a.donors, b.donors),
-        ways: a.ways,
       }
     : null;
 
@@ -201,8 +180,11 @@ export class Packing {
       const a = this.given(one);
       const b = a && this.given(two);
       if (!b) return;
-      const way: Way = { inside: one, outside: two, bytes: a.bytes + b.bytes, slots: a.slots + b.slots };
-      best = lesser(best, { bytes: way.bytes, slots: way.slots, donors: a.donors + b.donors, ways: [way] });
+      best = lesser(best, {
+        bytes: a.bytes + b.bytes,
+        slots: a.slots + b.slots,
+        donors: a.donors + b.donors,
+      });
     };
     share(0, inside, outside, givers, wallsOut, item.gratis, 0);
     return best;
@@ -229,7 +211,7 @@ export class Packing {
   }
 
   /** The least that must be given; null: they have less. */
-  private given({ slots, donors, twice, gratis, passing }: Need): Omit<Fit, 'ways'> | null {
+  private given({ slots, donors, twice, gratis, passing }: Need): Fit | null {
     if (slots <= 0) return NOTHING;
     const { all } = this.reach;
     let kept = slots;
@@ -255,26 +237,6 @@ export class Packing {
       for (let sum = mosts[0]!; sum < paid; count++) sum += mosts[count]!;
     }
     return { bytes: this.bytesFor(paid, donors, twice), slots: counted, donors: count };
-  }
-
-  /** The fewest bytes of one of the ways with no more than so many slots given in all; Infinity: none gives as little. */
-  bytesWithin({ ways }: Fit, given: number): number {
-    let fewest = Infinity;
-    for (const way of ways) {
-      const { inside, outside, bytes, slots } = way;
-      if (slots > given || bytes >= fewest) continue;
-      const { twice, donors } = inside;
-      const forced = isFlat(way) ? 0 : Math.max(0, inside.slots) + Math.max(0, outside.slots) - given;
-      if (forced > 0 && forced > this.reach.all[twice]!) continue;
-      const dearer =
-        forced <= 0
-          ? 0
-          : this.bytesFor(forced, bit(twice), -1) +
-            this.bytesFor(inside.slots - 2 * forced - inside.gratis, donors & ~bit(twice), -1) +
-            this.bytesFor(outside.slots - outside.gratis, outside.donors, -1);
-      fewest = Math.min(fewest, Math.max(bytes, dearer));
-    }
-    return fewest;
   }
 
   /** The bytes of so many slots from these donors: their flattest stretches first. */

@@ -17,7 +17,6 @@ import {
   type Aim,
   type Skeleton,
 } from './skeleton';
-import { Visited } from './visited';
 import { leastPlaces, NONE, widest } from './tension';
 import { Walls } from './walls';
 
@@ -101,7 +100,6 @@ class Search {
   private readonly reach: Reach;
   private readonly grown: number;
   private readonly bounds: Bounds;
-  private readonly visited: Visited;
 
   constructor(
     place: Place,
@@ -119,9 +117,7 @@ class Search {
     this.bounds = new Bounds(this.board, aim, reach, walls, targetMoves, {
       limit,
       closes: (least) => front.closes(least),
-      closesTrade: (least, bytesAt) => front.closesTrade(least, bytesAt),
     });
-    this.visited = new Visited(this.board, aim, reach.all);
     this.grown = Math.ceil((aim.goal - this.board.pieces[this.board.target]!.sectors) / this.board.slot);
   }
 
@@ -151,7 +147,7 @@ class Search {
     for (const { child, bounds } of promising) {
       // What was found meanwhile may have closed some.
       const still = bounds.filter((bound) => !this.closed(bound));
-      if (still.length === 0 || this.visited.covers(child)) continue;
+      if (still.length === 0) continue;
       if (!this.visit(child, still)) return false;
     }
     return true;
@@ -215,15 +211,6 @@ class Search {
       const judged = choices && this.judge(choices);
       if (!judged) continue;
       this.front.add({ ...judged, value: { choices, vector: judged.vector } });
-      if (!settlement.trade || side === 'greatest') continue;
-      const [bytes, exposed, restarts, steps, idle, givesUp] = judged.vector;
-      const slotBytes = this.board.slot * this.board.disk.sectorSize;
-      const [thrifty] = settlement.trade;
-      const points = settlement.trade.map((one) => ({
-        idle: idle + (one.given - thrifty!.given) * slotBytes,
-        bytes: bytes + one.bytes - thrifty!.bytes,
-      }));
-      this.front.addTrade({ exposed, restarts, steps, givesUp, points });
     }
   }
 }
@@ -281,7 +268,7 @@ function deeper(
   const { board } = variant;
   const reach = reachOf(board, variant.enlarge);
   let best = atLeast;
-  const asks = { limit, closes: () => false, closesTrade: () => false };
+  const asks = { limit, closes: () => false };
   const aim = (): Aim => ({ goal: best + 1, end: variant.enlarge > 0 ? 1 : -1 });
   let asked = -1;
   let bounds: Bounds;

@@ -19,13 +19,10 @@ export interface Settlement {
   bytes: number;
   /** Slots that are given in the end. */
   given: number;
-  /** From the least given to the fewest bytes, where not all that lie between are listed. */
-  trade?: readonly { given: number; bytes: number }[];
 }
 
 /** Up to so many slots every trade of idle space for bytes is listed; of more the two ends only. */
 const MOST_TRADES = 24;
-const SAMPLES = 16;
 
 /** The settlement that gives the least, but not less than the target takes. */
 function leastGiven(cheapest: (most: number) => Settled | null, grown: number, first: Settled): Settled {
@@ -66,9 +63,9 @@ export function settlements(
     const demands: Demand[] = [];
     const cheapest = (most: number) =>
       cheapestAmounts(edges, count, reliefs, reliefCount(board), most, demands);
-    const take = ({ amounts, bytes, given }: Settled, more: Pick<Settlement, 'trade'> = {}): void => {
-      if (more.trade || wanted(before + bytes, given)) {
-        found.push({ skeleton, used, amounts, bytes: before + bytes, given, ...more });
+    const take = ({ amounts, bytes, given }: Settled): void => {
+      if (wanted(before + bytes, given)) {
+        found.push({ skeleton, used, amounts, bytes: before + bytes, given });
       }
     };
     let settled = cheapest(Infinity);
@@ -77,14 +74,7 @@ export function settlements(
     if (settled.given <= grown) return;
     const thriftiest = leastGiven(cheapest, grown, settled);
     if (settled.given - thriftiest.given > MOST_TRADES) {
-      const trade = [{ given: thriftiest.given, bytes: before + thriftiest.bytes }];
-      for (let i = 1; i < SAMPLES; i++) {
-        const within = thriftiest.given + Math.round(((settled.given - thriftiest.given) * i) / SAMPLES);
-        const one = cheapest(within);
-        if (one) trade.push({ given: within, bytes: before + one.bytes });
-      }
-      trade.push({ given: settled.given, bytes: before + settled.bytes });
-      take(thriftiest, { trade });
+      take(thriftiest);
       return;
     }
     while (settled && settled.given > thriftiest.given) {
