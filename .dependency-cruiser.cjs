@@ -7,7 +7,7 @@ module.exports = {
         'The core runs in a browser, a worker and a server alike: no Svelte, Node, DOM or database in it.',
       severity: 'error',
       from: { path: '^src/lib/core', pathNot: ['\\.test\\.ts$', '/test/'] },
-      to: { pathNot: ['^src/lib/core', '^node_modules/(crc-32|@types/papaparse|papaparse)'] },
+      to: { pathNot: ['^src/lib/core', '^node_modules/(crc-32|@types/papaparse|papaparse|typebox)'] },
     },
     {
       name: 'ui-knows-only-core',
@@ -33,7 +33,13 @@ module.exports = {
       from: { path: '^src', pathNot: ['\\.test\\.ts$', '/test/'] },
       to: { path: ['/test/', '\\.test\\.ts$'] },
     },
-    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
+    {
+      name: 'no-circles',
+      comment: 'Of values: types may name each other, as a verb and the union of all verbs do.',
+      severity: 'error',
+      from: {},
+      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+    },
     {
       name: 'no-orphans',
       severity: 'error',

@@ -14,6 +14,23 @@ export default ts.config(
     files: ['**/*.svelte', '**/*.svelte.ts'],
     languageOptions: { parserOptions: { parser: ts.parser, extraFileExtensions: ['.svelte'], svelteConfig } },
   },
+  {
+    // What dependency-cruiser does not see: a component's type imports are gone once it is compiled.
+    files: ['src/lib/ui/**'],
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        {
+          patterns: [
+            {
+              regex: '(^\\$lib|/)(server|workers|routes)(/|$)',
+              message: 'One direction: routes → ui, workers, server → core.',
+            },
+          ],
+        },
+      ],
+    },
+  },
   { files: ['**/*.cjs'], rules: { '@typescript-eslint/no-require-imports': 'off' } },
   {
     rules: {
@@ -21,6 +38,15 @@ export default ts.config(
       eqeqeq: ['error', 'always', { null: 'ignore' }],
       '@typescript-eslint/no-non-null-assertion': 'off', // noUncheckedIndexedAccess makes them statements of fact
       '@typescript-eslint/consistent-type-imports': 'error',
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector:
+            "SwitchStatement[discriminant.property.name='verb'] > SwitchCase[test=null], SwitchStatement[discriminant.name='verb'] > SwitchCase[test=null]",
+          message:
+            'No default over verbs: ask the verb’s module (core/steps), so that a new verb is not missed.',
+        },
+      ],
       'svelte/no-navigation-without-resolve': 'off', // the application is always served from the root
     },
   },

@@ -1,5 +1,6 @@
-import { edited, follow, type Drawing, type Intent } from '$core/drawing';
+import { type Intent } from '$core/steps';
 import { taskOf } from '$core/planning';
+import { edited, follow, type Drawing } from '$core/drawing';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { diskSpec, surveyWith, type PartitionSpec } from '$core/survey/sketch';
 

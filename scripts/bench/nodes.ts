@@ -12,8 +12,8 @@ export interface Count {
 }
 
 /** Skeletons for each kit, far above what the application looks at, so that what a bound saves is not cut off. */
-const MOST = 12_000;
-const SMALL_DISKS = 150;
+const MOST = 5000;
+const SMALL_DISKS = 300;
 const MIB = 2 ** 20;
 
 const REQUESTS: Record<string, () => RoutesRequest[]> = {

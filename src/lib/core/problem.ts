@@ -19,3 +19,12 @@ export const failure = (...problems: Problem[]): { ok: false; problems: Problem[
   ok: false,
   problems,
 });
+
+/**
+ * The value of an outcome that holds by how it was made, such as the layouts of a route that the planner found.
+ * @throws Error where it does not: that is a defect, not bad input
+ */
+export function certain<T>(outcome: Outcome<T>): T {
+  if (outcome.ok) return outcome.value;
+  throw new Error(outcome.problems.map(({ message }) => message).join(' '));
+}

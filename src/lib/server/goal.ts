@@ -1,13 +1,13 @@
-import { bytesOf } from '$core/disk';
-import { failure, success, type Outcome } from '$core/problem';
+import { layoutsAlong } from '$core/steps';
 import {
-  layoutsAlong,
   taskOf,
   type GoalOptions,
   type RoutesAnswer,
   type RoutesRequest,
   type Workshop,
 } from '$core/planning';
+import { bytesOf } from '$core/disk';
+import { failure, success, type Outcome } from '$core/problem';
 import { machineOf } from '$core/survey';
 import type { Job, NewGoal } from './jobs';
 import { planAside } from './planner/aside';
@@ -79,13 +79,10 @@ function checkAnswer(request: RoutesRequest, answer: RoutesAnswer): Outcome<Rout
         path: `/answer/routes/${i}`,
         message: `This route does not fit the disk: ${message}.`,
       });
-    try {
-      const left = layoutsAlong(disk, route.steps).at(-1)!;
-      const grown = left.partitions.find((partition) => partition.number === target.number);
-      if (!grown || bytesOf(disk, grown) !== size) return wrong('it does not end at the size asked for');
-    } catch (error) {
-      return wrong((error as Error).message);
-    }
+    const layouts = layoutsAlong(disk, route.steps);
+    if (!layouts.ok) return wrong(layouts.problems[0]!.message);
+    const grown = layouts.value.at(-1)!.partitions.find(({ number }) => number === target.number);
+    if (!grown || bytesOf(disk, grown) !== size) return wrong('it does not end at the size asked for');
   }
   return success(answer);
 }

@@ -1,5 +1,6 @@
+import { layoutsAlong } from '$core/steps';
 import { randomUUID } from 'node:crypto';
-import { layoutsAlong, type GoalOptions, type RoutesAnswer } from '$core/planning';
+import { type GoalOptions, type RoutesAnswer } from '$core/planning';
 import { failure, success, type Outcome, type Problem } from '$core/problem';
 import { checkSurvey, machineOf } from '$core/survey';
 import {
@@ -73,10 +74,11 @@ function firstProblem(parts: JobParts): Problem | null {
     }
     const disk = machineOf(surveys[goal.survey]!.document).disks.find((one) => one.number === goal.disk);
     if (!disk) return wrong('goals.json', i, 'It names a disk that is not there.');
-    const misfit = thrown(() =>
-      (goal.answer as RoutesAnswer).routes.forEach((route) => layoutsAlong(disk, route.steps)),
-    );
-    if (misfit) return wrong('goals.json', i, `A route does not fit the disk: ${misfit}.`);
+    for (const route of (goal.answer as RoutesAnswer).routes) {
+      const layouts = layoutsAlong(disk, route.steps);
+      if (!layouts.ok)
+        return wrong('goals.json', i, `A route does not fit the disk: ${layouts.problems[0]!.message}.`);
+    }
   }
   for (const [i, { survey, ...drawing }] of drawings.entries()) {
     if (!known(survey)) return wrong('drawings.json', i, 'It names a survey that is not there.');

@@ -2,8 +2,13 @@ import { Ajv2020, type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.
 import addFormats from 'ajv-formats';
 import type { Drawing } from '$core/drawing';
 import type { DiagnosisRequest } from '$core/diagnosis';
-import type { RoutesRequest } from '$core/planning';
-import { PREFERENCES, type GoalOptions, type RoutesAnswer, type Workshop } from '$core/planning';
+import {
+  PREFERENCES,
+  type GoalOptions,
+  type RoutesAnswer,
+  type RoutesRequest,
+  type Workshop,
+} from '$core/planning';
 import type { SurveyDocument } from '$core/survey';
 import type { FileProof } from '$core/proof';
 import type { Tick } from '$core/worksheet';

@@ -1,5 +1,6 @@
+import { taskOf, type Task, type Workshop } from '$core/planning';
+import { type Kit } from '$core/tools';
 import { drawingOf, type Drawing } from '$core/drawing';
-import { taskOf, type Kit, type Task, type Workshop } from '$core/planning';
 import { failure, type Outcome, type Problem } from '$core/problem';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { itemsOf, makeSheet, progressOf, type Item, type Tick, type WorkSheet } from '$core/worksheet';

@@ -1,5 +1,6 @@
+import { SHIPPED_KITS, SHIPPED_TOOLS } from '$core/tools';
 import { createHash } from 'node:crypto';
-import { SHIPPED_KITS, SHIPPED_TOOLS, type Workshop } from '$core/planning';
+import { type Workshop } from '$core/planning';
 import { failure, success, type Outcome, type Problem } from '$core/problem';
 import { change, database, rows, transaction } from './database';
 import { StaleCopy } from './staleCopy';

@@ -1,5 +1,5 @@
-import { finished } from '$core/drawing';
 import { effortBySize, planRoutes, taskOf, type RoutesAnswer } from '$core/planning';
+import { finished } from '$core/drawing';
 import { success, type Outcome } from '$core/problem';
 import { machineOf } from '$core/survey';
 import type { PlanAsked, PlanProgress, PlanResult } from './asked';

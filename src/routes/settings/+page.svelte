@@ -1,15 +1,9 @@
 <script lang="ts">
+  import { DEFAULT_RATES, SHIPPED_KITS, SHIPPED_TOOLS, type Rates, type Tool } from '$core/tools';
   import { invalidateAll } from '$app/navigation';
   import Plus from '@lucide/svelte/icons/plus';
   import type { Media } from '$core/disk';
-  import {
-    DEFAULT_RATES,
-    SHIPPED_KITS,
-    SHIPPED_TOOLS,
-    type Rates,
-    type Tool,
-    type Workshop,
-  } from '$core/planning';
+  import { type Workshop } from '$core/planning';
   import { send, type Refusal } from '$ui/api';
   import Refused from '$ui/Refused.svelte';
   import Measured from '$ui/settings/Measured.svelte';

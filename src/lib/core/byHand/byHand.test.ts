@@ -25,8 +25,8 @@ import {
   swap,
   undo,
   useBytes,
-  withFileSystem,
   type Figure,
+  withFileSystem,
   type History,
 } from '.';
 

@@ -1,6 +1,7 @@
+import { layoutOf } from '../steps';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { layoutOf, planRoutes } from '../planning';
+import { planRoutes } from '../planning';
 import { machineOf } from '../survey';
 import { diskSpec, surveyWith } from '../survey/sketch';
 import { clinic } from '../test/clinic';

@@ -1,6 +1,6 @@
+import { layoutOf } from '../steps';
 import { describe, expect, it } from 'vitest';
 import { endOf } from '../disk';
-import { layoutOf } from '../planning';
 import { machineOf } from '../survey';
 import { clinic } from '../test/clinic';
 import { keptStrips, pixelAt, sectorAt, stripsOf } from '.';

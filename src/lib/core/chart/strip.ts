@@ -1,3 +1,4 @@
+import { gapsOf, type Layout } from '../steps';
 import {
   basinName,
   bytesOf,
@@ -7,7 +8,6 @@ import {
   type Extent,
   type Partition,
 } from '../disk';
-import { gapsOf, type Layout } from '../planning';
 import { shareWidth, type ScaleKind } from './scale';
 
 /** One basin of a strip: a partition, or the dry bed of unallocated space. Pixels from the strip's left end. */

@@ -1,5 +1,6 @@
+import { layoutOf, layoutsAlong, type Layout, type Step } from '../steps';
 import type { Disk } from '../disk';
-import { layoutOf, layoutsAlong, type Layout, type Step } from '../planning';
+import { certain } from '../problem';
 import { stripOf, type Basin, type StripOptions } from './strip';
 
 /** A strip of the tide chart: the disk at one moment. Pixels from the chart's upper left corner. */
@@ -38,7 +39,7 @@ export interface TideOptions extends StripOptions {
 
 /** The geometry of a tide chart: the disk as found, after each step, and the bands between. */
 export const tideChart = (disk: Disk, steps: readonly Step[], options: TideOptions): TideChart =>
-  chartOf(disk, layoutsAlong(disk, steps), options);
+  chartOf(disk, certain(layoutsAlong(disk, steps)), options);
 
 function chartOf(disk: Disk, layouts: readonly Layout[], options: TideOptions): TideChart {
   const strips = stripsOf(disk, layouts, options);

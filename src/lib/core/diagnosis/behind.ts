@@ -1,6 +1,6 @@
+import { isEncrypted } from '../tools';
 import { bytesOf, endOf, sentenceName, type Disk, type Extent, type Partition, type Role } from '../disk';
 import type { Finding } from '../finding';
-import { isEncrypted } from '../planning';
 import { formatMib, formatSize } from '../units';
 import { encryptedObstacle } from './encryption';
 import type { Situation } from './situation';

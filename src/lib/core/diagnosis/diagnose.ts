@@ -1,3 +1,5 @@
+import { WINDOWS, canExtend } from '../tools';
+import { blocksFor, largestSizes, taskOf } from '../planning';
 import {
   alignment,
   bytesOf,
@@ -10,7 +12,6 @@ import {
 } from '../disk';
 import type { Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
-import { blocksFor, canExtend, largestSizes, taskOf, WINDOWS } from '../planning';
 import { machineOf, type Machine, type SurveyDocument } from '../survey';
 import { formatSize } from '../units';
 import { aroundFindings } from './around';

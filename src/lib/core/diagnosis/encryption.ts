@@ -1,6 +1,6 @@
+import { copyTime, decryptBytes, isEncrypted } from '../tools';
 import { sentenceName, type Disk, type EncryptionState, type Partition } from '../disk';
 import type { Finding, Remedy } from '../finding';
-import { copyTime, decryptBytes, isEncrypted } from '../planning';
 import { formatDuration, formatSize } from '../units';
 import type { Situation } from './situation';
 

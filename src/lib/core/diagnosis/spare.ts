@@ -1,5 +1,5 @@
+import { KEEP_NOTHING, OFFLINE_MOVER, canShrink, spareOf } from '../tools';
 import type { Disk, Partition } from '../disk';
-import { canShrink, KEEP_NOTHING, OFFLINE_MOVER, spareOf } from '../planning';
 
 /** Bytes that a data volume could give up to the offline mover; 0 for everything that is no donor. */
 export function spareAsDonor(disk: Disk, partition: Partition): number {

@@ -1,6 +1,7 @@
+import { OFFLINE_MOVER, WINDOWS, canExtend } from '../tools';
 import { bytesOf, endOf, sentenceName } from '../disk';
 import type { Finding } from '../finding';
-import { canExtend, clusterLimit, FILE_SYSTEM_NAME, OFFLINE_MOVER, WINDOWS } from '../planning';
+import { clusterLimit, FILE_SYSTEM_NAME } from '../planning';
 import { formatShare, formatSize, GIB } from '../units';
 import { note } from './note';
 import type { Situation } from './situation';

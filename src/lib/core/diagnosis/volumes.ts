@@ -1,6 +1,7 @@
+import { OFFLINE_MOVER, WINDOWS, canShrink, isEncrypted, offlineFloor } from '../tools';
 import { bytesOf, endOf, sentenceName, type Partition } from '../disk';
 import type { Finding } from '../finding';
-import { canShrink, FILE_SYSTEM_NAME, isEncrypted, offlineFloor, OFFLINE_MOVER, WINDOWS } from '../planning';
+import { FILE_SYSTEM_NAME } from '../planning';
 import { formatSize, GIB, MIB } from '../units';
 import { note } from './note';
 import type { Situation } from './situation';

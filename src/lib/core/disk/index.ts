@@ -1,4 +1,5 @@
 export type * from './types';
+export * from './kinds';
 export * from './extent';
 export * from './roles';
 export * from './name';

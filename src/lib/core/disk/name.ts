@@ -1,4 +1,5 @@
-import type { Partition, Role } from './types';
+import type { Role } from './kinds';
+import type { Partition } from './types';
 
 const BY_ROLE: Partial<Record<Role, string>> = {
   recovery: 'Recovery',

@@ -1,4 +1,5 @@
-import type { FileSystem, Partition, Role } from './types';
+import type { FileSystem, Role } from './kinds';
+import type { Partition } from './types';
 
 /** Partition type GUIDs (UEFI 2.10 table 5.7 and the operating systems' own). */
 export const TYPE = {

@@ -1,3 +1,5 @@
+import type { EncryptionState, FileSystem, Media, PartitionKind, Role, TableKind } from './kinds';
+
 /**
  * The disk as the computation sees it. Positions and extents are in logical sectors (LBA), sizes of volumes
  * in bytes; a name that holds neither `first` nor `sectors` nor `end` is bytes.
@@ -8,13 +10,6 @@ export interface Extent {
   first: number;
   sectors: number;
 }
-
-export type Media = 'hdd' | 'sata-ssd' | 'nvme' | 'virtual';
-export type TableKind = 'gpt' | 'mbr';
-export type PartitionKind = 'primary' | 'extended' | 'logical';
-export type Role = 'windows' | 'data' | 'recovery' | 'efi' | 'reserved' | 'system' | 'vendor' | 'unknown';
-export type FileSystem = 'ntfs' | 'refs' | 'fat32' | 'fat16' | 'exfat' | 'encrypted' | 'unknown';
-export type EncryptionState = 'off' | 'on' | 'suspended' | 'encrypting' | 'decrypting';
 
 /** Used clusters counted in equal runs from the volume's start. */
 export interface ClusterMap {

@@ -1,4 +1,5 @@
-import type { Extent, TableKind } from './types';
+import type { TableKind } from './kinds';
+import type { Extent } from './types';
 
 const ENTRY_ARRAY_BYTES = 16 * 1024;
 /** Most sectors that a master boot record reaches: its entries hold 32 bits (domain facts 3). */

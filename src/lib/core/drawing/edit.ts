@@ -1,4 +1,5 @@
-import { freshId, numberOf, type Drawing, type Drawn, type Intent } from './intent';
+import { numberOf, type Intent } from '../steps';
+import { freshId, type Drawing, type PlannedStep } from './drawing';
 
 /** What can be done to a drawing. `at`: the place in its list before which something is put. */
 export type Edit =
@@ -48,7 +49,7 @@ export function edited(drawing: Drawing, edit: Edit): Drawing {
   }
 }
 
-function changed(drawing: Drawing, id: string, change: (step: Drawn) => Drawn): Drawing {
+function changed(drawing: Drawing, id: string, change: (step: PlannedStep) => PlannedStep): Drawing {
   if (!drawing.steps.some((step) => step.id === id)) return drawing;
   return { ...drawing, steps: drawing.steps.map((step) => (step.id === id ? change(step) : step)) };
 }
@@ -57,7 +58,7 @@ function changed(drawing: Drawing, id: string, change: (step: Drawn) => Drawn): 
  * Two neighbouring steps as one, where they come to one: both shrink, extend or move the same partition. The
  * second says where it ends; of a leap both moves are wanted, so joining is offered, never done by itself.
  */
-export function joined(first: Drawn, second: Drawn | undefined): Drawn | null {
+export function joined(first: PlannedStep, second: PlannedStep | undefined): PlannedStep | null {
   if (!second || first.off || second.off) return null;
   const [a, b] = [first.intent, second.intent];
   const one = a.verb === b.verb && numberOf(a) === numberOf(b);

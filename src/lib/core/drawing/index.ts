@@ -1,22 +1,12 @@
-export {
-  copiers,
-  decrypters,
-  everyTool,
-  extenders,
-  floorFor,
-  movers,
-  shrinkers,
-  windowsOf,
-  type Able,
-} from './abilities';
-export { coach, type Hint } from './coach';
+export { Drawing, freshId, type PlannedStep } from './drawing';
 export { edited, joined, type Edit } from './edit';
-export { follow, type Followed, type Moment } from './follow';
+export { follow, type Followed, type StepResult } from './follow';
 export { drawingOf, intentOf } from './fromRoute';
-export { freshId, numberOf, type Drawing, type Drawn, type Intent } from './intent';
+export { lint, type Hint } from './lint';
+export { offersFor, offersIn, offersOnDisk, type Offer } from './offers';
 export { differences, finished, surveyAt } from './planOn';
 export {
-  bedsFor,
+  freeExtentsFor,
   HANDLES,
   intentsFor,
   intentsTo,
@@ -27,7 +17,4 @@ export {
   type Reach,
   type Rest,
 } from './reach';
-export { resolve, type Resolved } from './resolve';
-export { nextNumber, startOf, type State } from './state';
 export { wayBack, type WayBack } from './wayBack';
-export { offersFor, offersIn, offersOnDisk, type Offer } from './offers';

@@ -1,22 +1,13 @@
+import { certain } from '../problem';
+import { floorFor, layoutsAlong, nextNumber, type Intent } from '../steps';
+import { SHIPPED_KITS, type Kit } from '../tools';
+import { type Task } from '../planning';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { bytesOf, contains, overlaps } from '../disk';
 import { begin, record, redo, undo, type History } from '../history';
-import { layoutsAlong, SHIPPED_KITS, type Kit, type Task } from '../planning';
 import { diskSpec, surveyWith } from '../survey/sketch';
-import {
-  edited,
-  follow,
-  HANDLES,
-  intentsFor,
-  nextNumber,
-  reachOf,
-  restAt,
-  type Drawing,
-  type Edit,
-  type Intent,
-} from '.';
-import { floorFor } from './abilities';
+import { edited, follow, HANDLES, intentsFor, reachOf, restAt, type Drawing, type Edit } from '.';
 import { taskFor } from './test/sample';
 
 /** Small and full of cases: a recovery partition in the way, an encrypted volume, room behind. */
@@ -52,7 +43,7 @@ const at = (drawing: Drawing): { task: Task; kit: Kit } => tasks.get(drawing.kit
 interface Real {
   history: History<Drawing>;
 }
-/** What it is held against: every state that it was in, and which one it is in. */
+/** What it is held against: every layout that it was in, and which one it is in. */
 interface Model {
   states: string[];
   now: number;
@@ -65,15 +56,15 @@ function check({ history }: Real): void {
   const { task, kit } = at(drawing);
   const { disk } = task;
   const followed = follow(task, kit, drawing);
-  expect(followed.moments.map((moment) => moment.drawn)).toEqual(drawing.steps);
+  expect(followed.results.map((result) => result.drawn)).toEqual(drawing.steps);
   let before = followed.start;
-  for (const { kind, reason, step, tools, drawn, after } of followed.moments) {
+  for (const { kind, reason, step, tools, drawn, after } of followed.results) {
     if (kind === 'done') {
       expect(step).not.toBeNull();
       expect(tools).toContain(step!.tool);
       if (drawn.tool !== null) expect(step!.tool).toBe(drawn.tool);
       if (step!.verb === 'shrink') {
-        const partition = before.layout.partitions.find((one) => one.number === step!.partition)!;
+        const partition = before.partitions.find((one) => one.number === step!.partition)!;
         const tool = kit.tools.find((one) => one.id === step!.tool)!;
         expect(bytesOf(disk, step!.to!)).toBeGreaterThanOrEqual(floorFor(disk, partition, tool)!);
       }
@@ -83,7 +74,7 @@ function check({ history }: Real): void {
       expect(reason === '').toBe(kind === 'off');
       if (kind === 'refused') expect(reason).toMatch(/[.”]$/);
     }
-    const { partitions, usable } = after.layout;
+    const { partitions, usable } = after;
     partitions.forEach((one, i) => {
       expect(contains(usable, one)).toBe(true);
       for (const other of partitions.slice(i + 1)) expect(overlaps(one, other)).toBe(false);
@@ -91,8 +82,8 @@ function check({ history }: Real): void {
     before = after;
   }
   // The steps done are a route that anybody can follow.
-  const left = layoutsAlong(disk, followed.steps).at(-1)!;
-  expect(left.partitions).toEqual(before.layout.partitions);
+  const left = certain(layoutsAlong(disk, followed.steps)).at(-1)!;
+  expect(left.partitions).toEqual(before.partitions);
   // Saved and loaded it is the same.
   const loaded = JSON.parse(said(drawing)) as Drawing;
   expect(follow(task, kit, loaded)).toEqual(followed);
@@ -145,12 +136,12 @@ const drag = fc
     ({ strip, who, handle, to }) =>
       new Change(`drag ${handle} to ${to}`, (drawing) => {
         const { task, kit } = at(drawing);
-        const { start, moments } = follow(task, kit, drawing);
-        const place = Math.floor(strip * (moments.length + 1));
-        const state = place === 0 ? start : moments[place - 1]!.after;
-        const partition = pick(state.layout.partitions, who);
+        const { start, results } = follow(task, kit, drawing);
+        const place = Math.floor(strip * (results.length + 1));
+        const layout = place === 0 ? start : results[place - 1]!.after;
+        const partition = pick(layout.partitions, who);
         if (!partition) return null;
-        const reach = reachOf(task, kit, state, partition, handle);
+        const reach = reachOf(task, kit, layout, partition, handle);
         const rest = restAt(task.disk, reach, to * 2048, 3 * 2048);
         const intents = intentsFor(partition, handle, rest.at);
         // What a drag allows is what the disk and the tools allow.
@@ -159,7 +150,7 @@ const drag = fc
           kit,
           edited({ ...drawing, steps: drawing.steps.slice(0, place) }, { kind: 'add', at: place, intents }),
         );
-        expect(after.moments.slice(place).map((one) => one.reason)).toEqual(intents.map(() => ''));
+        expect(after.results.slice(place).map((one) => one.reason)).toEqual(intents.map(() => ''));
         return { kind: 'add', at: place, intents };
       }),
   );
@@ -168,10 +159,10 @@ const otherVerb = fc.record({ verb: fc.integer({ min: 0, max: 7 }), who: share, 
   ({ verb, who, place }) =>
     new Change(`verb ${verb}`, (drawing) => {
       const { task, kit } = at(drawing);
-      const { start, moments } = follow(task, kit, drawing);
-      const state = moments.at(-1)?.after ?? start;
-      const partition = pick(state.layout.partitions, who)?.number ?? 1;
-      const number = nextNumber(task.disk, state);
+      const { start, results } = follow(task, kit, drawing);
+      const layout = results.at(-1)?.after ?? start;
+      const partition = pick(layout.partitions, who)?.number ?? 1;
+      const number = nextNumber(task.disk, layout);
       const first = Math.floor(place * 900) * 2048;
       const intents: Intent[] = [
         { verb: 'delete', partition, word: who < 0.5 ? '' : 'the owner' },
@@ -236,7 +227,7 @@ const otherKit = fc
   .map((kit) => new Change(`kit ${kit}`, () => ({ kind: 'kit', kit })));
 
 describe('the editing machine', () => {
-  it('keeps every state valid or marked, and every state can be gone back to', () => {
+  it('keeps every layout valid or marked, and every layout can be gone back to', () => {
     const commands = fc.commands(
       [
         drag,

@@ -1,3 +1,6 @@
+import { creationOf, nextNumber, resolve, type Intent, type Layout } from '../steps';
+import { type Kit } from '../tools';
+import { type Task } from '../planning';
 import {
   alignment,
   bytesOf,
@@ -8,12 +11,8 @@ import {
   type Extent,
   type Partition,
 } from '../disk';
-import { creationOf, type Kit, type Task } from '../planning';
 import { roundDown, roundUp } from '../units';
-import type { Intent } from './intent';
 import { reachOf } from './reach';
-import { resolve } from './resolve';
-import { nextNumber, type State } from './state';
 
 /** Something that can be done by hand, or why it can't be: nothing is left out for being impossible. */
 export interface Offer {
@@ -27,24 +26,24 @@ export interface Offer {
   asks?: { word: true; name: string | null };
 }
 
-/** All that can be done to a partition at some moment of a drawing, besides bringing its ends somewhere. */
-export function offersFor(task: Task, kit: Kit, state: State, partition: Partition): Offer[] {
+/** All that can be done to a partition at some result of a drawing, besides bringing its ends somewhere. */
+export function offersFor(task: Task, kit: Kit, layout: Layout, partition: Partition): Offer[] {
   const { number } = partition;
   const offer = (id: string, label: string, ...intents: Intent[]): Offer => ({
     id,
     label,
     intents,
-    reason: reasonOf(task, kit, state, intents),
+    reason: reasonOf(task, kit, layout, intents),
   });
-  const offers = [filling(task, kit, state, partition), least(task, kit, state, partition)];
-  offers.push(deletion(task, kit, state, partition));
+  const offers = [filling(task, kit, layout, partition), least(task, kit, layout, partition)];
+  offers.push(deletion(task, kit, layout, partition));
   if (partition.role === 'recovery')
     offers.push(offer('set-aside', 'Set aside', { verb: 'set-aside', partition: number }));
   if (partition.volume?.encryption.state !== 'off' && partition.volume) {
     offers.push(offer('decrypt', 'Decrypt', { verb: 'decrypt', partition: number }));
   }
   if (partition.role !== 'data' || partition.kind === 'extended') return offers;
-  const places = [...state.outside.keys()];
+  const places = [...layout.outside.keys()];
   for (const place of places) {
     offers.push(
       offer(`out ${place}`, `Copy files to ${place}`, {
@@ -58,7 +57,7 @@ export function offersFor(task: Task, kit: Kit, state: State, partition: Partiti
     const reason = 'No outside place is known: name one on the Target screen.';
     offers.push({ id: 'out', label: 'Copy files out', intents: [], reason });
   }
-  for (const one of empties(task, state)) {
+  for (const one of empties(task, layout)) {
     if (one.number === number) continue;
     const into = { partition: one.number };
     offers.push(
@@ -69,80 +68,80 @@ export function offersFor(task: Task, kit: Kit, state: State, partition: Partiti
       }),
     );
   }
-  return state.made.has(number) ? [...offers, ...comingBack(task, kit, state, number)] : offers;
+  return layout.made.has(number) ? [...offers, ...comingBack(task, kit, layout, number)] : offers;
 }
 
 /** Volumes that the drawing made and that hold nothing yet. */
-const empties = (task: Task, state: State): Partition[] =>
-  state.layout.partitions.filter((one) => state.made.has(one.number) && one.volume?.used === 0);
+const empties = (task: Task, layout: Layout): Partition[] =>
+  layout.partitions.filter((one) => layout.made.has(one.number) && one.volume?.used === 0);
 
-function comingBack(task: Task, kit: Kit, state: State, number: number): Offer[] {
-  return [...state.outside.keys()].flatMap((place) =>
-    [...new Set(state.layout.copied)].flatMap((of): Offer[] => {
+function comingBack(task: Task, kit: Kit, layout: Layout, number: number): Offer[] {
+  return [...layout.outside.keys()].flatMap((place) =>
+    [...new Set(layout.copied)].flatMap((of): Offer[] => {
       const source = task.disk.partitions.find((one) => one.number === of);
-      if (!source || state.holds.has(of)) return [];
+      if (!source || layout.holds.has(of)) return [];
       const intents: Intent[] = [{ verb: 'copy-back', partition: number, of, fromOutside: place }];
       const label = `Copy the files of ${plainName(source)} back from ${place}`;
-      return [{ id: `back ${of} ${place}`, label, intents, reason: reasonOf(task, kit, state, intents) }];
+      return [{ id: `back ${of} ${place}`, label, intents, reason: reasonOf(task, kit, layout, intents) }];
     }),
   );
 }
 
-const reasonOf = (task: Task, kit: Kit, state: State, intents: readonly Intent[]): string => {
+const reasonOf = (task: Task, kit: Kit, layout: Layout, intents: readonly Intent[]): string => {
   const first = intents[0];
-  const resolved = first && resolve(task, kit, state, first);
-  return resolved && !resolved.ok ? resolved.reason : '';
+  const resolved = first && resolve({ terms: task, kit, layout }, first);
+  return resolved && !resolved.ok ? resolved.problems[0]!.message : '';
 };
 
 /** Extends into everything in reach. */
-function filling(task: Task, kit: Kit, state: State, partition: Partition): Offer {
+function filling(task: Task, kit: Kit, layout: Layout, partition: Partition): Offer {
   const label = 'Extend into all in reach';
-  const { at, ranges, stops } = reachOf(task, kit, state, partition, 'right');
+  const { at, ranges, stops } = reachOf(task, kit, layout, partition, 'right');
   const end = roundDown(ranges[0]!.most, alignment(task.disk));
   if (end <= at) return { id: 'fill', label, intents: [], reason: stops.most };
   const to = { first: partition.first, sectors: end - partition.first };
   const intents: Intent[] = [{ verb: 'extend', partition: partition.number, to }];
-  return { id: 'fill', label, intents, reason: reasonOf(task, kit, state, intents) };
+  return { id: 'fill', label, intents, reason: reasonOf(task, kit, layout, intents) };
 }
 
 /** Shrinks as far as the best tool of the kit does. */
-function least(task: Task, kit: Kit, state: State, partition: Partition): Offer {
+function least(task: Task, kit: Kit, layout: Layout, partition: Partition): Offer {
   const label = 'Shrink as far as it goes';
-  const { at, ranges, stops } = reachOf(task, kit, state, partition, 'right');
+  const { at, ranges, stops } = reachOf(task, kit, layout, partition, 'right');
   const end = partition.first + roundUp(ranges[0]!.least - partition.first, alignment(task.disk));
   if (end >= at) return { id: 'least', label, intents: [], reason: stops.least };
   const to = { first: partition.first, sectors: end - partition.first };
   const intents: Intent[] = [{ verb: 'shrink', partition: partition.number, to }];
-  return { id: 'least', label, intents, reason: reasonOf(task, kit, state, intents) };
+  return { id: 'least', label, intents, reason: reasonOf(task, kit, layout, intents) };
 }
 
-function deletion(task: Task, kit: Kit, state: State, partition: Partition): Offer {
+function deletion(task: Task, kit: Kit, layout: Layout, partition: Partition): Offer {
   const { number, volume } = partition;
-  const copied = state.layout.copied.includes(number);
-  const empty = state.made.has(number) && volume?.used === 0;
+  const copied = layout.copied.includes(number);
+  const empty = layout.made.has(number) && volume?.used === 0;
   const intents: Intent[] = [{ verb: 'delete', partition: number, word: copied || empty ? '' : 'asked' }];
   const holds = !copied && !empty && volume !== null && volume.used !== 0;
   return {
     id: 'delete',
     label: 'Delete',
     intents,
-    reason: reasonOf(task, kit, state, intents),
+    reason: reasonOf(task, kit, layout, intents),
     ...(copied || empty ? {} : { asks: { word: true, name: holds ? plainName(partition) : null } }),
   };
 }
 
 /** What can be made in a dry bed. */
-export function offersIn(task: Task, kit: Kit, state: State, bed: Extent): Offer[] {
+export function offersIn(task: Task, kit: Kit, layout: Layout, bed: Extent): Offer[] {
   const { disk } = task;
   const slot = alignment(disk);
-  const frame = state.layout.partitions.find((one) => one.kind === 'extended');
+  const frame = layout.partitions.find((one) => one.kind === 'extended');
   const inside = frame !== undefined && bed.first >= frame.first && endOf(bed) <= endOf(frame);
   const first = roundUp(bed.first, slot) + (inside ? slot : 0);
   const to = { first, sectors: roundDown(endOf(bed), slot) - first };
   const offers: Offer[] = [];
   const add = (id: string, label: string, intent: Intent): void => {
     const tight = to.sectors <= 0 ? 'There is no whole MiB free here.' : '';
-    offers.push({ id, label, intents: [intent], reason: tight || reasonOf(task, kit, state, [intent]) });
+    offers.push({ id, label, intents: [intent], reason: tight || reasonOf(task, kit, layout, [intent]) });
   };
   const create = {
     type: DATA_TYPE[disk.table],
@@ -154,23 +153,23 @@ export function offersIn(task: Task, kit: Kit, state: State, bed: Extent): Offer
   } as const;
   add('create', 'New volume, as large as it gets', {
     verb: 'create',
-    partition: nextNumber(disk, state),
+    partition: nextNumber(disk, layout),
     to,
     create,
   });
   for (const one of task.disk.partitions) {
-    const like = one.role === 'data' && one.volume && !state.holds.has(one.number);
+    const like = one.role === 'data' && one.volume && !layout.holds.has(one.number);
     if (!like || to.sectors < one.sectors) continue;
     const size = { first, sectors: one.sectors };
     const named = { ...creationOf(one) };
     add(`create ${one.number}`, `New volume like ${plainName(one)}`, {
       verb: 'create',
-      partition: nextNumber(disk, state),
+      partition: nextNumber(disk, layout),
       to: size,
       create: named,
     });
   }
-  for (const one of state.layout.aside) {
+  for (const one of layout.aside) {
     const size = { first, sectors: Math.min(to.sectors, one.sectors) };
     add(`put-back ${one.number}`, `Put ${plainName(one)} back here`, {
       verb: 'put-back',
@@ -184,9 +183,9 @@ export function offersIn(task: Task, kit: Kit, state: State, bed: Extent): Offer
 const DATA_TYPE = { gpt: 'EBD0A0A2-B9E5-4433-87C0-68B6B72699C7', mbr: '0x07' } as const;
 
 /** What can be done to the disk as a whole, where there is anything. */
-export function offersOnDisk(task: Task, kit: Kit, state: State): Offer[] {
+export function offersOnDisk(task: Task, kit: Kit, layout: Layout): Offer[] {
   const { disk } = task;
-  const { usable, relocated, partitions } = state.layout;
+  const { usable, relocated, partitions } = layout;
   const offers: Offer[] = [];
   if (!sameExtent(usable, relocated)) {
     const intents: Intent[] = [{ verb: 'relocate-table' }];
@@ -194,7 +193,7 @@ export function offersOnDisk(task: Task, kit: Kit, state: State): Offer[] {
       id: 'relocate',
       label: 'Move the backup table to the end',
       intents,
-      reason: reasonOf(task, kit, state, intents),
+      reason: reasonOf(task, kit, layout, intents),
     });
   }
   const target = partitions.find((one) => one.number === task.target.number);
@@ -203,7 +202,7 @@ export function offersOnDisk(task: Task, kit: Kit, state: State): Offer[] {
     const more = roundUp(Math.max(0, missing) / disk.sectorSize, alignment(disk));
     const intents: Intent[] = [{ verb: 'enlarge-disk', diskSectors: disk.sectors + more }];
     const reason =
-      more === 0 ? `${sentenceName(target)} has the size asked for.` : reasonOf(task, kit, state, intents);
+      more === 0 ? `${sentenceName(target)} has the size asked for.` : reasonOf(task, kit, layout, intents);
     offers.push({ id: 'enlarge', label: 'Enlarge the disk by what is missing', intents, reason });
   }
   return offers;

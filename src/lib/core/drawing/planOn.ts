@@ -1,25 +1,26 @@
+import { type Kit } from '../tools';
+import { planRoutes, type Planning, type Route, type RoutesRequest, type Task } from '../planning';
 import { bytesOf, diskBytes, endOf, sentenceName } from '../disk';
-import { planRoutes, type Kit, type Planning, type Route, type RoutesRequest, type Task } from '../planning';
 import { failure, success, type Outcome } from '../problem';
 import type { SurveyDisk, SurveyDocument, SurveyPartition } from '../survey';
 import { edited } from './edit';
 import { follow } from './follow';
 import { intentOf } from './fromRoute';
-import type { Drawing } from './intent';
-import type { State } from './state';
+import type { Drawing } from './drawing';
+import type { Layout } from '../steps';
 
 /** The survey that the disk would give where a drawing has brought it. */
 export function surveyAt(
   survey: SurveyDocument,
   diskNumber: number,
   task: Task,
-  state: State,
+  layout: Layout,
 ): SurveyDocument {
-  const disks = survey.disks.map((disk) => (disk.number === diskNumber ? diskAt(disk, task, state) : disk));
+  const disks = survey.disks.map((disk) => (disk.number === diskNumber ? diskAt(disk, task, layout) : disk));
   return { ...survey, disks };
 }
 
-function diskAt(disk: SurveyDisk, task: Task, { layout }: State): SurveyDisk {
+function diskAt(disk: SurveyDisk, task: Task, layout: Layout): SurveyDisk {
   const found = new Map(disk.partitions.map((partition) => [partition.number, partition]));
   const partitions = layout.partitions.map((now): SurveyPartition => {
     const { number, first, sectors, volume } = now;
@@ -65,29 +66,29 @@ export function finished(
   planning: Planning = {},
 ): Outcome<{ drawing: Drawing; route: Route }> {
   const begun = { ...drawing, steps: drawing.steps.slice(0, upTo) };
-  const { moments, start, reached } = follow(task, kit, begun);
-  const state = moments.at(-1)?.after ?? start;
+  const { results, start, reached } = follow(task, kit, begun);
+  const layout = results.at(-1)?.after ?? start;
   const refuse = (code: string, message: string) => failure({ code, path: '', message });
-  if (state.layout.aside.length > 0) {
+  if (layout.aside.length > 0) {
     const message =
       'The recovery partition is set aside here. Put it back first, or go on from before that step.';
     return refuse('aside', message);
   }
   if (reached) return refuse('reached', 'The goal is reached here: nothing is left to be planned.');
-  const here = new Set(state.layout.partitions.map((one) => one.number));
+  const here = new Set(layout.partitions.map((one) => one.number));
   const still = (numbers: number[] | undefined) => numbers?.filter((number) => here.has(number));
   // A volume that the drawing makes is never shrunk, and what was held was given already.
   const donors = [...task.donors].filter((number) => here.has(number));
   const answer = planRoutes(
     {
       ...request,
-      survey: surveyAt(request.survey, request.disk, task, state),
+      survey: surveyAt(request.survey, request.disk, task, layout),
       kits: [kit.id],
       donors,
       gives: {},
       fixed: still(request.fixed) ?? [],
       mayDelete: still(request.mayDelete) ?? [],
-      outside: [...state.outside].map(([name, bytes]) => ({ name, bytes })),
+      outside: [...layout.outside].map(([name, bytes]) => ({ name, bytes })),
     },
     planning,
   );
@@ -100,25 +101,29 @@ export function finished(
       `From here the planner finds no way to the goal with this kit. ${why?.detail ?? ''}`.trim(),
     );
   }
-  const next = edited(begun, { kind: 'add', at: begun.steps.length, intents: route.steps.map(intentOf) });
+  const next = edited(begun, {
+    kind: 'add',
+    at: begun.steps.length,
+    intents: route.steps.map((step) => intentOf(step, route.steps)),
+  });
   return success({ drawing: next, route });
 }
 
 /** How the disk as it stands differs from the disk as found, in sentences; empty where it does not. */
-export function differences(task: Task, state: State): string[] {
+export function differences(task: Task, layout: Layout): string[] {
   const { disk } = task;
-  const now = new Map(state.layout.partitions.map((one) => [one.number, one]));
+  const now = new Map(layout.partitions.map((one) => [one.number, one]));
   const lines = disk.partitions.flatMap((found) => {
     const one = now.get(found.number);
     const name = sentenceName(found);
-    if (!one) return state.holds.has(found.number) ? [] : [`${name} is not there.`];
+    if (!one) return layout.holds.has(found.number) ? [] : [`${name} is not there.`];
     const lines: string[] = [];
     if (one.first !== found.first) lines.push(`${name} starts elsewhere.`);
     if (one.sectors !== found.sectors) lines.push(`${name} has another size.`);
-    if (state.layout.decrypted.includes(found.number)) lines.push(`${name} is not encrypted any more.`);
+    if (layout.decrypted.includes(found.number)) lines.push(`${name} is not encrypted any more.`);
     return lines;
   });
-  if (endOf(state.layout.relocated) > endOf(disk.usableRelocated)) {
+  if (endOf(layout.relocated) > endOf(disk.usableRelocated)) {
     lines.push(`The disk is larger than its ${diskBytes(disk)} bytes as found.`);
   }
   return lines;

@@ -1,9 +1,17 @@
+import {
+  extenders,
+  floorFor,
+  gapsOf,
+  movers,
+  shrinkers,
+  type Able,
+  type Intent,
+  type Layout,
+} from '../steps';
+import { type Kit } from '../tools';
+import { type Task } from '../planning';
 import { alignment, bytesOf, endOf, sentenceName, type Disk, type Extent, type Partition } from '../disk';
-import { gapsOf, type Kit, type Task } from '../planning';
 import { roundDown, roundUp } from '../units';
-import { extenders, floorFor, movers, shrinkers } from './abilities';
-import type { Intent } from './intent';
-import type { State } from './state';
 
 /** What a partition is held by: its right end, its left end, or the whole of it. */
 export const HANDLES = ['left', 'body', 'right'] as const;
@@ -27,8 +35,7 @@ export interface Reach {
 }
 
 /** Free extents around and away from a partition, in which it may lie: its own place counts as free. */
-export function bedsFor(disk: Disk, state: State, partition: Partition): Extent[] {
-  const { layout } = state;
+export function freeExtentsFor(disk: Disk, layout: Layout, partition: Partition): Extent[] {
   const slot = alignment(disk);
   if (partition.kind !== 'logical') {
     return gapsOf({ ...layout, partitions: layout.partitions.filter((one) => one !== partition) });
@@ -49,17 +56,17 @@ export function bedsFor(disk: Disk, state: State, partition: Partition): Extent[
 const holding = (beds: readonly Extent[], partition: Extent): Extent =>
   beds.find((bed) => bed.first <= partition.first && endOf(bed) >= endOf(partition)) ?? partition;
 
-/** How far a handle of a partition goes on a state of the disk, with the tools of a kit. */
-export function reachOf(task: Task, kit: Kit, state: State, partition: Partition, handle: Handle): Reach {
+/** How far a handle of a partition goes on a layout of the disk, with the tools of a kit. */
+export function reachOf(task: Task, kit: Kit, layout: Layout, partition: Partition, handle: Handle): Reach {
   const { disk } = task;
-  const decrypted = state.layout.decrypted.includes(partition.number);
-  const beds = bedsFor(disk, state, partition);
+  const decrypted = layout.decrypted.includes(partition.number);
+  const beds = freeExtentsFor(disk, layout, partition);
   const bed = holding(beds, partition);
   const slot = alignment(disk);
-  const moves = fixedOr(task, partition, movers(kit, partition, decrypted).reason);
-  const grows = fixedOr(task, partition, extenders(kit, partition, decrypted).reason);
-  const least = leastSectors(task, kit, state, partition);
-  const around = neighbours(disk, state, bed);
+  const moves = fixedOr(task, partition, reasonOf(movers(kit, partition, decrypted)));
+  const grows = fixedOr(task, partition, reasonOf(extenders(kit, partition, decrypted)));
+  const least = leastSectors(task, kit, layout, partition);
+  const around = neighbours(disk, layout, bed);
   const marks = beds.flatMap((one) => [one.first, endOf(one)]);
   const [first, end] = [partition.first, endOf(partition)];
   if (handle === 'right') {
@@ -107,6 +114,9 @@ export function reachOf(task: Task, kit: Kit, state: State, partition: Partition
   };
 }
 
+/** Why none can; empty where one can. */
+const reasonOf = (able: Able): string => (able.ok ? '' : able.problems[0]!.message);
+
 const one = ({ least, most }: Range, at: number): boolean => at >= least - 1 && at <= most + 1;
 
 const fixedOr = (task: Task, partition: Partition, reason: string): string =>
@@ -115,11 +125,11 @@ const fixedOr = (task: Task, partition: Partition, reason: string): string =>
 function leastSectors(
   task: Task,
   kit: Kit,
-  state: State,
+  layout: Layout,
   partition: Partition,
 ): { sectors: number; why: string } {
   const { disk } = task;
-  const decrypted = state.layout.decrypted.includes(partition.number);
+  const decrypted = layout.decrypted.includes(partition.number);
   const made = !disk.partitions.some((one) => one.number === partition.number);
   if (made)
     return {
@@ -127,10 +137,10 @@ function leastSectors(
       why: 'A volume that the drawing makes is never shrunk: make it smaller.',
     };
   const none = shrinkers(kit, disk, partition, decrypted, 0);
-  const why = fixedOr(task, partition, none.reason);
+  const why = fixedOr(task, partition, reasonOf(none));
   const floors = kit.tools.flatMap((tool) => {
     const floor = floorFor(disk, partition, tool);
-    const fits = floor !== null && shrinkers(kit, disk, partition, decrypted, floor).tools !== 0;
+    const fits = floor !== null && shrinkers(kit, disk, partition, decrypted, floor).ok;
     return fits ? [floor] : [];
   });
   const fixed = task.fixed.has(partition.number);
@@ -139,8 +149,8 @@ function leastSectors(
 }
 
 /** What a partition comes up against on either side of its bed. */
-function neighbours(disk: Disk, state: State, bed: Extent): { left: string; right: string } {
-  const { partitions } = state.layout;
+function neighbours(disk: Disk, layout: Layout, bed: Extent): { left: string; right: string } {
+  const { partitions } = layout;
   const left = partitions.filter((one) => endOf(one) <= bed.first).at(-1);
   const right = partitions.find((one) => one.first >= endOf(bed));
   return {

@@ -2,13 +2,14 @@ import { bytesOf, type FileSystem, type Partition } from '../disk';
 import type { Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
 import { machineOf } from '../survey';
-import { blocksFor } from './blocks';
-import { frontFor, largestFor, MOST_PARTITIONS, type KitFront } from './kitFront';
-import { taskOf, type RoutesRequest, type Task } from './request';
-import { byPreference, routeOf, type Route } from './route';
+import type { Kit } from '../tools';
+import { byPreference } from './order';
+import { frontOf, largestOf, problemOf, type KitFront, type Problem } from './problem';
+import type { RoutesRequest } from './request';
+import { routeOf, type Route } from './route';
 import { MOST_STEPS } from './search/search';
 import { outOfReach, stoppedByClusters } from './stopped';
-import type { Kit } from './tools';
+import { taskOf, type Task } from './task';
 
 /** The answer of `POST /api/v1/routes` (contract). Sizes in bytes. */
 export interface RoutesAnswer {
@@ -42,8 +43,7 @@ const MOST_NODES = 3000;
 /** The same on disks with more partitions than the search sees, where it promises nothing. */
 const MOST_NODES_BEYOND = 300;
 
-const mostNodes = ({ disk }: Task): number =>
-  disk.partitions.length > MOST_PARTITIONS ? MOST_NODES_BEYOND : MOST_NODES;
+const mostNodes = ({ whole }: Problem): number => (whole ? MOST_NODES : MOST_NODES_BEYOND);
 
 /** Most clusters that a file system can have (domain facts 4 and 5). */
 const MOST_CLUSTERS: Partial<Record<FileSystem, number>> = { ntfs: 2 ** 32 - 1, fat32: 2 ** 28 - 12 };
@@ -61,8 +61,7 @@ export function clusterLimit({ volume }: Partition): number | null {
  * Problem codes are those of {@link taskOf}; an unreachable goal is no problem but an answer.
  */
 export function planRoutes(request: RoutesRequest, planning: Planning = {}): Outcome<RoutesAnswer> {
-  const machine = machineOf(request.survey);
-  const resolved = taskOf(machine, request);
+  const resolved = taskOf(machineOf(request.survey), request);
   if (!resolved.ok) return failure(...resolved.problems);
   const task = resolved.value;
   const foundSize = bytesOf(task.disk, task.target);
@@ -74,14 +73,13 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
       findings,
       routes: [],
     });
-  const blocks = blocksFor(machine, task.disk, task.target, task.kits);
-  if (blocks.length > 0) return nothing(sameForAll(task.kits, foundSize), blocks);
+  if (task.blocks.length > 0) return nothing(sameForAll(task.kits, foundSize), [...task.blocks]);
 
   const began = Date.now();
   // Every kit has its share of the time, so that one with many tools does not starve the next.
   const milliseconds = planning.milliseconds ?? MILLISECONDS;
-  const budgetFor = (share: number, kits: number) => ({
-    nodes: Math.floor((planning.nodes ?? mostNodes(task)) * share),
+  const budgetFor = (problem: Problem, share: number, kits: number) => ({
+    nodes: Math.floor((planning.nodes ?? mostNodes(problem)) * share),
     steps: planning.steps ?? MOST_STEPS,
     stopped: () => {
       const spent = Date.now() - began;
@@ -94,18 +92,18 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const fronts: KitFront[] = [];
   task.kits.forEach((kit, i) => {
     planning.progress?.(i / task.kits.length, kit.id);
-    const most = Math.min(limit, largestFor(task, kit, budgetFor(LARGEST_SHARE, i + 1)));
+    const problem = problemOf(task, kit);
+    const most = Math.min(limit, largestOf(problem, budgetFor(problem, LARGEST_SHARE, i + 1)));
     largestByKit[kit.id] = Math.max(foundSize, most);
     const size = task.size === 'max' ? largestByKit[kit.id]! : task.size;
     if (size <= foundSize || size > limit) return;
-    const seeds = fronts.filter((front) => front.size === size).flatMap((front) => front.choices);
-    const budget = budgetFor(1, i + 1);
+    const budget = budgetFor(problem, 1, i + 1);
     const { nodes } = budget;
-    fronts.push(frontFor(task, kit, size, budget, seeds));
+    fronts.push(frontOf(problem, size, budget));
     planning.counted?.(nodes - Math.max(0, budget.nodes), kit.id);
   });
-  const reached = fronts.flatMap((front) => front.routes.map((judged) => ({ front, judged })));
-  const sizes = reached.map(({ judged }) => sizeLeft(task, judged.left.partitions));
+  const reached = fronts.flatMap((front) => front.routes.map((route) => ({ front, route })));
+  const sizes = reached.map(({ route }) => sizeLeft(task, route.left.partitions));
   const largest = Math.max(foundSize, ...Object.values(largestByKit), ...sizes);
   // Where all there is was asked for, only the kits that get the most answer.
   const wanted = task.size === 'max' ? reached.filter((_, i) => sizes[i] === largest) : reached;
@@ -119,11 +117,11 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const routes = wanted
     .sort(
       (a, b) =>
-        byPreference(task.prefer, a.judged.vector, b.judged.vector) ||
+        byPreference(task.prefer, a.route.criteria, b.route.criteria) ||
         order.get(a.front.kit.id)! - order.get(b.front.kit.id)! ||
-        (a.judged.rank.list < b.judged.rank.list ? -1 : 1),
+        (a.route.rank.list < b.route.rank.list ? -1 : 1),
     )
-    .map(({ front, judged }) => routeOf(task, front.kit, judged));
+    .map(({ front, route }) => routeOf(task, front.kit, route));
   return success({ reached: true, largest, largestByKit, findings: notes, routes });
 }
 
@@ -138,13 +136,13 @@ export function largestSizes(task: Task): Record<string, number> {
   const limit = clusterLimit(task.target) ?? Infinity;
   const found = bytesOf(task.disk, task.target);
   const until = Date.now() + MILLISECONDS;
-  const budget = () => ({
-    nodes: mostNodes(task) * LARGEST_SHARE,
-    steps: MOST_STEPS,
-    stopped: () => Date.now() > until,
-  });
   return Object.fromEntries(
-    task.kits.map((kit) => [kit.id, Math.max(found, Math.min(limit, largestFor(task, kit, budget())))]),
+    task.kits.map((kit) => {
+      const problem = problemOf(task, kit);
+      const nodes = mostNodes(problem) * LARGEST_SHARE;
+      const most = largestOf(problem, { nodes, steps: MOST_STEPS, stopped: () => Date.now() > until });
+      return [kit.id, Math.max(found, Math.min(limit, most))];
+    }),
   );
 }
 

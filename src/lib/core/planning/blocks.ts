@@ -1,7 +1,7 @@
+import { SHIPPED_KITS, canExtend, isEncrypted, type Kit } from '../tools';
 import { isStoragePool, sentenceName, type Disk, type FileSystem, type Partition } from '../disk';
 import type { Finding } from '../finding';
 import type { Machine } from '../survey';
-import { canExtend, isEncrypted, SHIPPED_KITS, type Kit } from './tools';
 
 /** How a file system is called in a sentence. */
 export const FILE_SYSTEM_NAME: Record<FileSystem, string> = {

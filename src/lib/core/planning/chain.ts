@@ -1,8 +1,6 @@
+import { canMove, canShrink, isEncrypted, moveBytes, type Kit, usedBeyond } from '../tools';
+import { type Task } from './task';
 import { bytesOf, endOf, type Extent, type Partition } from '../disk';
-import { usedBeyond, moveBytes } from './costs';
-import { donorBound } from './floors';
-import type { Task } from './request';
-import { canMove, canShrink, isEncrypted, type Kit } from './tools';
 
 /** A partition behind the target that can be pushed to the right. */
 export interface Link {
@@ -69,7 +67,7 @@ function leastSectors(task: Task, kit: Kit, partition: Partition): number {
   if (!task.donors.has(partition.number) || task.fixed.has(partition.number)) return partition.sectors;
   const bounds = kit.tools
     .filter((tool) => canShrink(tool, partition))
-    .map((tool) => donorBound(disk, partition, task.keepFree, tool.floor));
+    .map((tool) => task.bounds.get(partition.number)![tool.floor]);
   const known = bounds.filter((bound): bound is number => bound !== null);
   return known.length === 0 ? partition.sectors : Math.min(...known) / disk.sectorSize;
 }

@@ -1,12 +1,18 @@
+import {
+  copyTime,
+  donorBound,
+  exposedBytes,
+  margin,
+  moveBytes,
+  offlineFloor,
+  spareOf,
+  usedBeyond,
+} from '../tools';
+import { applyStep, layoutOf, type Step } from '../steps';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { diskWith } from '../survey/sketch';
 import { GIB, MIB } from '../units';
-import { exposedBytes, moveBytes, usedBeyond } from './costs';
-import { donorBound, margin, offlineFloor, spareOf } from './floors';
-import { applyStep, layoutOf } from './layout';
-import { copyTime } from './rates';
-import type { Step } from './steps';
 
 const gib = (value: number) => value * 1024; // the builder counts in MiB
 const disk = diskWith({ size: gib(500) }, [
@@ -104,7 +110,7 @@ describe('a step on a layout', () => {
   };
   const reason = (one: Step) => {
     const result = applyStep(disk, layoutOf(disk), one);
-    return result.ok ? 'possible' : result.reason;
+    return result.ok ? 'possible' : result.problems[0]!.message;
   };
 
   it.each<[string, Step, string]>([

@@ -1,9 +1,9 @@
+import { bendsOfUse } from '../tools';
+import { type Task } from './task';
 import { alignment, bytesOf, type Disk, type Extent } from '../disk';
 import { MIB, roundDown, roundUp } from '../units';
 import type { Chain, Link } from './chain';
-import { bendsOfUse } from './costs';
 import { cheapestShares, type Giver } from './shares';
-import type { Task } from './request';
 
 /** Where each partition of the chain goes, the target's new end, and what it copies. Order is kept. */
 export interface Push {

@@ -1,13 +1,11 @@
 import type { Extent } from '../disk';
-import { gapsOf } from './layout';
-import type { Judged, Totals } from './criteria';
-import type { Task, Preference } from './request';
-import type { Vector } from './search/front';
-import type { Step } from './steps';
-import type { Kit } from './tools';
-import { titleOf, whyOf } from './wording';
+import { gapsOf, moduleOf, type Step, type Verb } from '../steps';
+import type { Kit } from '../tools';
+import type { Evaluated, Totals } from './evaluate';
+import type { Task } from './task';
+import { titleOf } from './title';
 
-export type { Totals } from './criteria';
+export type { Totals } from './evaluate';
 
 /** What a route asks of the person who carries it out. */
 export type Difficulty = 'plain' | 'careful' | 'demanding';
@@ -26,13 +24,19 @@ export interface Route {
   asLeft: { partitions: (Extent & { number: number })[]; unallocated: Extent[] };
 }
 
-export function routeOf(task: Task, kit: Kit, judged: Judged): Route {
-  const { left, totals } = judged;
-  const steps = judged.steps.map((step): Step => ({ ...step, why: whyOf(task, judged.steps, step) }));
+/** An evaluated list of steps with its words. */
+export function routeOf(task: Task, kit: Kit, evaluated: Evaluated): Route {
+  const { left, totals, criteria } = evaluated;
+  const { disk, target } = task;
+  const told = { disk, target, steps: evaluated.steps };
+  const steps = told.steps.map((step): Step => ({
+    ...step,
+    why: moduleOf(step.verb).why({ ...told, step }),
+  }));
   return {
     kit: kit.id,
     title: titleOf(task, steps),
-    keepsRecoveryBehind: judged.vector[5] === 0,
+    keepsRecoveryBehind: criteria.givesUp === 0,
     difficulty: difficultyOf(steps, totals),
     noReturn: noReturnOf(steps),
     steps,
@@ -45,7 +49,7 @@ export function routeOf(task: Task, kit: Kit, judged: Judged): Route {
 }
 
 function difficultyOf(steps: readonly Step[], totals: Totals): Route['difficulty'] {
-  const has = (...verbs: Step['verb'][]) => steps.some((step) => verbs.includes(step.verb));
+  const has = (...verbs: Verb[]) => steps.some((step) => verbs.includes(step.verb));
   const rebuilds = has('set-aside', 'copy');
   const repairs = steps.some((step) => step.verb === 'move' && step.repair !== undefined);
   if (rebuilds && (steps.length > 5 || has('copy')))
@@ -67,29 +71,9 @@ function difficultyOf(steps: readonly Step[], totals: Totals): Route['difficulty
 }
 
 function noReturnOf(steps: readonly Step[]): Route['noReturn'] {
-  const at = steps.findIndex(
-    (step) => step.verb === 'delete' || step.verb === 'set-aside' || step.exposedBytes > 0,
-  );
-  const step = steps[at];
-  if (!step) return null;
-  const why =
-    step.verb === 'move'
-      ? 'It writes over the place that it comes from: once begun it must be finished.'
-      : step.verb === 'set-aside'
-        ? 'The partition is gone from here on, until it is put back.'
-        : 'What is deleted comes back from its copy or the backup only.';
-  return { step: at + 1, why };
-}
-
-/** The order in which the criteria count: bytes, exposed, restarts, steps, idle, gives-up by their place. */
-const ORDER: Record<Preference, readonly number[]> = {
-  safe: [1, 4, 5, 2, 3, 0],
-  quick: [0, 2, 3, 1, 5, 4],
-  'few-steps': [3, 2, 0, 1, 5, 4],
-};
-
-/** Compares two routes by the preference; kits in the order asked for, then titles, decide between equals. */
-export function byPreference(prefer: Preference, a: Vector, b: Vector): number {
-  for (const i of ORDER[prefer]) if (a[i] !== b[i]) return a[i]! - b[i]!;
-  return 0;
+  for (const [i, step] of steps.entries()) {
+    const why = moduleOf(step.verb).noReturn(step);
+    if (why) return { step: i + 1, why };
+  }
+  return null;
 }

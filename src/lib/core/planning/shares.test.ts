@@ -1,8 +1,8 @@
+import { bendsOfUse, usedBeyond } from '../tools';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Volume } from '../disk';
 import { MIB } from '../units';
-import { bendsOfUse, usedBeyond } from './costs';
 import { cheapestShares, type Giver } from './shares';
 
 const CLUSTER = 64 * 1024;

@@ -1,10 +1,10 @@
+import { type Task } from './task';
+import { type Kit } from '../tools';
+import { inARow } from '../steps';
 import { bytesOf, endOf, sentenceName } from '../disk';
 import type { Finding } from '../finding';
 import { formatMib, formatSize } from '../units';
 import { chainBehind, type WallReason } from './chain';
-import type { Task } from './request';
-import type { Kit } from './tools';
-import { inARow } from './wording';
 
 const WALL_TEXT: Record<WallReason, { title: string; why: string }> = {
   fixed: { title: 'is held in place', why: 'It was asked that it be neither moved nor changed.' },

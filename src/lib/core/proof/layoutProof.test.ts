@@ -1,6 +1,6 @@
+import { planRoutes, taskOf, type RoutesRequest } from '../planning';
 import { describe, expect, it } from 'vitest';
 import { drawingOf, follow, surveyAt } from '../drawing';
-import { planRoutes, taskOf, type RoutesRequest } from '../planning';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
 import { machineOf, type SurveyDocument } from '../survey';
 import { clinic } from '../test/clinic';
@@ -19,7 +19,7 @@ function worked(request: RoutesRequest): { sheet: WorkSheet; after: SurveyDocume
     const kit = task.value.kits.find((one) => one.id === route.kit)!;
     const sheet = makeSheet(task.value, kit, drawingOf(route));
     if (!sheet.ok) throw new Error(sheet.problems[0]!.message);
-    const end = follow(task.value, kit, drawingOf(route)).moments.at(-1)!.after;
+    const end = follow(task.value, kit, drawingOf(route)).results.at(-1)!.after;
     const after = structuredClone(surveyAt(request.survey, request.disk, task.value, end));
     for (const disk of after.disks) {
       for (const one of disk.partitions) {

@@ -1,5 +1,5 @@
+import { type Seconds } from '../tools';
 import type { Media } from '../disk';
-import type { Seconds } from '../planning';
 import { MIB } from '../units';
 import { itemsOf, progressOf, type Tick, type WorkSheet } from '../worksheet';
 

@@ -1,11 +1,12 @@
+import { inARow } from '../steps';
+import { recoveryInUse } from '../tools';
 import { sentenceName, type Disk, type Partition } from '../disk';
-import { inARow, recoveryInUse } from '../planning';
 import { guarded, SHELL, type Basis } from './basis';
 import { touchedBy } from './before';
 import { checksOf } from './check';
-import { environmentScript } from './powershell/environment';
-import { stop } from './powershell/guard';
-import { literal } from './powershell/quote';
+import { environmentScript } from './environment';
+import { stop } from '../steps/powershell/guard';
+import { literal } from '../steps/powershell/quote';
 import type { Check, Script } from './sheet';
 
 const powershell = (text: string): Script => ({ title: SHELL, text });

@@ -1,6 +1,8 @@
+import { type Kit } from '../tools';
+import { type Layout } from '../steps';
+import type { Route, Task } from '../planning';
 import { bytesOf, sentenceName } from '../disk';
-import type { Kit, Layout, Route, Task } from '../planning';
-import { block, guard, type Expected } from './powershell/guard';
+import { block, guard, type Expected } from '../steps/powershell/guard';
 import type { Script, SheetDisk } from './sheet';
 
 /** What a sheet is made from. */

@@ -1,3 +1,6 @@
+import { NO_TIME, copyTime, isEncrypted, recoveryInUse } from '../tools';
+import { inARow, type Step } from '../steps';
+import type { Route, Task } from '../planning';
 import {
   attributeWords,
   bytesOf,
@@ -7,21 +10,11 @@ import {
   type Disk,
   type Partition,
 } from '../disk';
-import {
-  copyTime,
-  inARow,
-  isEncrypted,
-  NO_TIME,
-  recoveryInUse,
-  type Route,
-  type Step,
-  type Task,
-} from '../planning';
 import { formatDuration, formatMib, formatSize } from '../units';
 import { SHELL } from './basis';
 import { checksOf } from './check';
-import { block, guard } from './powershell/guard';
-import { literal } from './powershell/quote';
+import { block, guard } from '../steps/powershell/guard';
+import { literal } from '../steps/powershell/quote';
 import type { Check, SheetDisk } from './sheet';
 
 const check = checksOf('before');

@@ -1,4 +1,4 @@
-import { NO_TIME } from '../planning';
+import { NO_TIME } from '../tools';
 import type { Check } from './sheet';
 
 /** Makes checks whose ids begin alike: title, sentences, and whatever else one has. */

@@ -1,3 +1,4 @@
+export { type Figure } from '../steps';
 export { makeSheet } from './makeSheet';
 export { toMarkdown } from './markdown';
 export { itemsOf, progressOf, waitsFor, type Item, type Progress, type Tick } from './progress';
@@ -5,7 +6,6 @@ export {
   SHEET_FORMAT,
   stepsOf,
   type Check,
-  type Figure,
   type Piece,
   type Promised,
   type PromisedPartition,

@@ -1,28 +1,26 @@
 import { bytesOf, diskBytes, sentenceName, type Disk } from '../disk';
 import { follow, wayBack, type Drawing, type Followed } from '../drawing';
+import type { Route, Task } from '../planning';
+import { certain, failure, success, type Outcome } from '../problem';
 import {
-  copyTime,
+  creationValues,
   layoutsAlong,
-  NO_TIME,
+  moduleOf,
   stepPartition,
-  type Kit,
   type Layout,
-  type Route,
+  type OnSheet,
   type Step,
-  type Task,
-} from '../planning';
-import { failure, success, type Outcome } from '../problem';
-import { formatMib, formatSize } from '../units';
+} from '../steps';
+import { block } from '../steps/powershell/guard';
+import { copyTime, hasTool, NO_TIME, type Kit } from '../tools';
+import { formatSize } from '../units';
 import { checksAfter } from './after';
-import { diskBytesAt, type Basis } from './basis';
+import { diskBytesAt, SHELL, type Basis } from './basis';
 import { checksBefore } from './before';
-import { promiseOf } from './promise';
-import { figuresOf } from './figures';
 import { piecesOf, placeOf } from './pieces';
-import { stepScript } from './powershell/stepScript';
+import { promiseOf } from './promise';
 import { runOf, sizeOf, stretchesOf, whileItRuns } from './runs';
-import { SHEET_FORMAT, type SheetDisk, type SheetStep, type WorkSheet } from './sheet';
-import { creationValues, wordsOf } from './words';
+import { SHEET_FORMAT, type Script, type SheetDisk, type SheetStep, type WorkSheet } from './sheet';
 
 /**
  * The work sheet of a route, found or drawn: every figure is the route's own. Problem codes: `empty`, `refused` (a
@@ -31,14 +29,14 @@ import { creationValues, wordsOf } from './words';
 export function makeSheet(task: Task, kit: Kit, drawing: Drawing): Outcome<WorkSheet> {
   const followed = follow(task, kit, drawing);
   const refuse = (code: string, message: string) => failure({ code, path: '', message });
-  const refused = followed.moments.findIndex((one) => one.kind === 'refused');
+  const refused = followed.results.findIndex((one) => one.kind === 'refused');
   if (refused >= 0) {
-    const { reason } = followed.moments[refused]!;
+    const { reason } = followed.results[refused]!;
     return refuse('refused', `Step ${refused + 1} of the drawing does not fit: ${reason} Mend it first.`);
   }
   const { route } = followed;
   if (!route) return refuse('empty', 'There is no step to make a sheet of.');
-  const last = followed.moments.at(-1)!.after.layout;
+  const last = followed.results.at(-1)!.after;
   if (last.aside.length > 0) {
     return refuse('aside', 'The recovery partition is set aside and not put back. Add that step first.');
   }
@@ -47,8 +45,8 @@ export function makeSheet(task: Task, kit: Kit, drawing: Drawing): Outcome<WorkS
 
 function sheetOf(task: Task, kit: Kit, followed: Followed, route: Route): WorkSheet {
   const { disk, target } = task;
-  const done = followed.moments.filter((one) => one.kind === 'done');
-  const layouts = layoutsAlong(disk, route.steps);
+  const done = followed.results.filter((one) => one.kind === 'done');
+  const layouts = certain(layoutsAlong(disk, route.steps));
   const basis: Basis = { task, kit, route, layouts, sheetDisk: diskOf(disk) };
   const { sheetDisk } = basis;
   const drawing: Drawing = { kit: kit.id, steps: done.map((one) => one.drawn) };
@@ -56,7 +54,7 @@ function sheetOf(task: Task, kit: Kit, followed: Followed, route: Route): WorkSh
   const toolOf = (id: string) => kit.tools.find((tool) => tool.id === id)!;
   const waits = (number: number): boolean => {
     const place = kit.tools.findIndex((tool) => tool.id === route.steps[number - 1]?.tool);
-    return place >= 0 && (done[number - 1]!.choice!.waiting & (1 << place)) !== 0;
+    return place >= 0 && hasTool(done[number - 1]!.priced!.waiting, place);
   };
   const runs = stretchesOf(route.steps, toolOf).map((stretch, at) =>
     runOf(basis, stretch, at, steps.slice(stretch.from, stretch.to), waits),
@@ -111,27 +109,16 @@ const diskOf = (disk: Disk): SheetDisk => ({
 });
 
 function stepOf(basis: Basis, drawing: Drawing, i: number): SheetStep {
-  const { task, kit, route, layouts, sheetDisk } = basis;
-  const { disk, rates } = task;
+  const { task, kit, route, layouts } = basis;
+  const { disk, target, rates } = task;
   const { steps } = route;
   const step = steps[i]!;
   const [before, after] = [layouts[i]!, layouts[i + 1]!];
   const tool = kit.tools.find((one) => one.id === step.tool)!;
-  const words = wordsOf(disk, steps, step, tool);
+  const told = { disk, target, steps, step, tool, before, after, diskBytes: diskBytesAt(basis, i) };
+  const module = moduleOf(step.verb);
+  const words = module.words(told);
   const back = wayBack(task, kit, drawing, i + 1);
-  const script =
-    step.tool === 'windows'
-      ? stepScript({
-          disk,
-          sheetDisk,
-          diskBytes: diskBytesAt(basis, i),
-          before,
-          step,
-          steps,
-          number: i + 1,
-          title: words.title,
-        })
-      : null;
   return {
     id: `step-${i + 1}`,
     number: i + 1,
@@ -139,22 +126,29 @@ function stepOf(basis: Basis, drawing: Drawing, i: number): SheetStep {
     title: words.title,
     partition: identityOf(disk, steps, step, before),
     do: words.do,
-    figures: figuresOf(disk, after, step),
-    values: step.verb === 'create' || step.verb === 'put-back' ? creationValues(disk, step.create) : [],
+    figures: module.figures(told),
+    values: 'create' in step ? creationValues(disk, step.create) : [],
     why: step.why,
     bytesCopied: step.bytesCopied,
     handsOn: rates.step,
     waiting: step.bytesCopied > 0 ? copyTime(step.bytesCopied, disk.media, rates) : NO_TIME,
     exposed: step.exposedSeconds,
-    see: { text: words.see, pieces: piecesOf(disk, after), changed: step.partition },
+    see: { text: words.expected, pieces: piecesOf(disk, after), changed: step.partition },
     ifNot: words.ifNot,
     wrong: {
-      midway: words.midway,
+      midway: words.ifInterrupted,
       back: backLines(task, kit, back.drawing, i + 1),
       lost: back.lost,
     },
-    script,
+    script: step.tool === 'windows' ? scriptOf(told, i + 1, words.title) : null,
   };
+}
+
+function scriptOf(told: OnSheet, number: number, title: string): Script | null {
+  const lines = moduleOf(told.step.verb).script(told);
+  if (!lines) return null;
+  const head = `# Gentle Tide, step ${number}: ${title.replace(/[\r\n]/g, ' ')}`;
+  return { title: SHELL, text: `${head}\n${block(lines)}` };
 }
 
 function identityOf(disk: Disk, steps: readonly Step[], step: Step, before: Layout): SheetStep['partition'] {
@@ -169,35 +163,14 @@ function identityOf(disk: Disk, steps: readonly Step[], step: Step, before: Layo
   };
 }
 
-/** The steps of the way back as sentences with their exact figures. */
+/** The steps of the way back as lines with their exact figures. */
 function backLines(task: Task, kit: Kit, drawing: Drawing, upTo: number): string[] {
   const { disk } = task;
-  const { moments } = follow(task, kit, drawing);
-  const steps = moments.flatMap((one) => one.step ?? []);
-  return moments.slice(upTo).flatMap(({ step }) => {
+  const { results, steps } = follow(task, kit, drawing);
+  return results.slice(upTo).flatMap(({ step }) => {
     if (!step) return [];
     const tool = kit.tools.find((one) => one.id === step.tool);
-    const name = stepPartition(disk, steps, step);
-    const mib = (sectors: number) => formatMib(sectors * disk.sectorSize);
-    const by = ` (${tool?.name ?? step.tool})`;
-    switch (step.verb) {
-      case 'shrink':
-      case 'extend':
-        return `${step.verb === 'shrink' ? 'Shrink' : 'Extend'} ${name} to ${mib(step.to.sectors)}${by}`;
-      case 'move':
-        return `Move ${name} to start at ${mib(step.to.first)}${by}`;
-      case 'create':
-        return `Create ${name} at ${mib(step.to.first)} with ${mib(step.to.sectors)}${by}`;
-      case 'put-back':
-        return `Put ${name} back at ${mib(step.to.first)} with ${mib(step.to.sectors)}${by}`;
-      case 'delete':
-        return `Delete ${name}${by}`;
-      case 'set-aside':
-        return `Set ${name} aside${by}`;
-      case 'copy':
-        return `Copy the files back${by}`;
-      default:
-        return [];
-    }
+    const line = moduleOf(step.verb).line(step, disk, stepPartition(disk, steps, step));
+    return `${line} (${tool?.name ?? step.tool})`;
   });
 }

@@ -1,5 +1,6 @@
+import { type Figure } from '../steps';
 import { formatDuration, formatMib, formatSize } from '../units';
-import { stepsOf, type Check, type Figure, type Script, type SheetStep, type WorkSheet } from './sheet';
+import { stepsOf, type Check, type Script, type SheetStep, type WorkSheet } from './sheet';
 
 /** "Signs that mean something" in Markdown are taken as they stand. */
 const plain = (text: string): string => text.replace(/[\\`*_[\]<>#|]/g, '\\$&').replace(/\s+/g, ' ');

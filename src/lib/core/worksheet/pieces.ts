@@ -1,5 +1,5 @@
-import { alignment, basinName, endOf, unallocated, type Disk, type Extent, type Partition } from '../disk';
-import { gapsOf, type Layout } from '../planning';
+import { gapsOf, type Layout } from '../steps';
+import { alignment, basinName, unallocated, type Disk, type Extent, type Partition } from '../disk';
 import type { Piece } from './sheet';
 
 /** What a layout shows from left to right: partitions, and unallocated space of a whole MiB or more. */
@@ -44,19 +44,4 @@ export function placeOf(layout: Layout, number: number): string {
   const order = layout.partitions.filter((one) => one.kind !== 'extended');
   const at = order.findIndex((one) => one.number === number);
   return at < 0 ? 'the extended partition' : `${ordinal(at + 1)} of ${order.length} from the left`;
-}
-
-/** Sectors directly before and directly behind an extent that lie in no partition. */
-export function roomAround(layout: Layout, extent: Extent, number: number): { left: number; right: number } {
-  const others = layout.partitions.filter((one) => one.number !== number);
-  const me = layout.partitions.find((one) => one.number === number);
-  const frame = me?.kind === 'logical' ? others.find((one) => one.kind === 'extended') : undefined;
-  const beside = others.filter((one) => (frame ? one.kind === 'logical' : one.kind !== 'logical'));
-  const area = frame ?? layout.usable;
-  const before = beside.filter((one) => one.first < extent.first).map(endOf);
-  const behind = beside.filter((one) => one.first >= endOf(extent)).map((one) => one.first);
-  return {
-    left: extent.first - Math.max(area.first, ...before),
-    right: Math.min(endOf(area), ...behind) - endOf(extent),
-  };
 }

@@ -1,8 +1,9 @@
+import { LIVE_MOVER, type Tool } from '../tools';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { drawingOf } from '../drawing';
 import { taskFor } from '../drawing/test/sample';
-import { LIVE_MOVER, planRoutes, type Tool } from '../planning';
+import { planRoutes } from '../planning';
 import { measuredOn, measuredRates } from '../proof';
 import { clinic } from '../test/clinic';
 import { GIB, MIB } from '../units';

@@ -1,4 +1,4 @@
-import { addTimes, NO_TIME, type Seconds } from '../planning';
+import { NO_TIME, addTimes, type Seconds } from '../tools';
 import type { Check, WorkSheet } from './sheet';
 
 /** What was noted at one item of a sheet. Notes are only ever added: the last one of an item counts. */

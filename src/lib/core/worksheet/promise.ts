@@ -1,5 +1,6 @@
+import { stepPartition, type Layout } from '../steps';
+import type { Route, Task } from '../planning';
 import { sentenceName, type Partition } from '../disk';
-import { stepPartition, type Layout, type Route, type Task } from '../planning';
 import type { Promised, PromisedPartition } from './sheet';
 
 /** What a route promises of every partition as left (contract: a route's `asLeft`, with what belongs to it). */

@@ -1,19 +1,11 @@
+import { addTimes, recoveryInUse, timesOver, type Seconds, type Tool } from '../tools';
+import { inARow, type Layout, type Step } from '../steps';
 import { bytesOf, diskBytes, sentenceName, type Disk } from '../disk';
-import {
-  addTimes,
-  inARow,
-  recoveryInUse,
-  timesOver,
-  type Layout,
-  type Route,
-  type Seconds,
-  type Step,
-  type Tool,
-} from '../planning';
+import { type Route } from '../planning';
 import { formatCount } from '../units';
 import type { Basis } from './basis';
 import { checksOf } from './check';
-import { environmentScript } from './powershell/environment';
+import { environmentScript } from './environment';
 import type { Check, Part, Run, SheetStep } from './sheet';
 
 /** Consecutive steps of one tool, by their places in the route. */

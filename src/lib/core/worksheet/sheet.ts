@@ -1,5 +1,7 @@
+import { type Seconds } from '../tools';
+import type { Figure, Verb } from '../steps';
 import type { EncryptionState, FileSystem, Media, PartitionKind, Role, TableKind } from '../disk';
-import type { Difficulty, Seconds, Verb } from '../planning';
+import type { Difficulty } from '../planning';
 
 export const SHEET_FORMAT = 'gentle-tide/work-sheet';
 
@@ -136,14 +138,6 @@ export interface Part {
 /** Every step of a sheet, in order. */
 export const stepsOf = (sheet: Pick<WorkSheet, 'runs'>): SheetStep[] =>
   sheet.runs.flatMap((run) => run.parts.flatMap((part) => part.steps));
-
-/** A figure that a tool asks for. */
-export interface Figure {
-  label: string;
-  bytes: number;
-  /** For a position, the sector: of a start the first one, of an end the last one. */
-  sector?: number;
-}
 
 export interface SheetStep {
   id: string;

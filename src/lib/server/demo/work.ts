@@ -1,6 +1,6 @@
+import { taskOf } from '$core/planning';
 import { randomUUID } from 'node:crypto';
 import { drawingOf, follow, surveyAt } from '$core/drawing';
-import { taskOf } from '$core/planning';
 import { proveLayout } from '$core/proof';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { itemsOf, type Item, type Tick } from '$core/worksheet';
@@ -36,9 +36,9 @@ export async function workOn(number: number, work: 'begun' | 'proved'): Promise<
   const request = requestOf({ ...job, survey: job.survey, target: job.target }, job.goal, workshop);
   const task = taskOf(machineOf(document), { ...request, kits: [route.kit] });
   if (!task.ok) throw new Error(`demo job ${number} has no task`);
-  const { moments } = follow(task.value, task.value.kits[0]!, drawingOf(route));
+  const { results } = follow(task.value, task.value.kits[0]!, drawingOf(route));
   const after: SurveyDocument = {
-    ...surveyAt(document, job.target.disk, task.value, moments.at(-1)!.after),
+    ...surveyAt(document, job.target.disk, task.value, results.at(-1)!.after),
     takenAt: new Date(Date.parse(document.takenAt) + 6 * 60 * MINUTE).toISOString().replace('.000', ''),
   };
   const proof = proveLayout(sheet.document, document, after);

@@ -4,6 +4,7 @@
   import Trash from '@lucide/svelte/icons/trash';
   import {
     changePartition,
+    type Figure,
     following,
     GIVEN_AT_FIRST,
     giving,
@@ -14,7 +15,6 @@
     swap,
     useBytes,
     withFileSystem,
-    type Figure,
   } from '$core/byHand';
   import { endOf, ROLE_WORD, type FileSystem, type Role } from '$core/disk';
   import { FILE_SYSTEM_NAME } from '$core/planning';

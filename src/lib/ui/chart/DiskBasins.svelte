@@ -1,8 +1,8 @@
 <script lang="ts">
+  import { layoutOf } from '$core/steps';
   import type { Snippet } from 'svelte';
   import { densityPath, stripOf, type Basin } from '$core/chart';
   import { isShortVolume, type Disk } from '$core/disk';
-  import { layoutOf } from '$core/planning';
   import { formatShare, formatSize } from '$core/units';
   import { paintOf } from './roles';
   import BasinShape from './BasinShape.svelte';

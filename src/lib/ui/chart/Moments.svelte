@@ -1,6 +1,6 @@
 <script lang="ts">
+  import { type Step } from '$core/steps';
   import type { Disk } from '$core/disk';
-  import type { Step } from '$core/planning';
   import { formatDuration, formatSize } from '$core/units';
   import { stepName } from './stepName';
 

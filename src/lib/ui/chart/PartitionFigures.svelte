@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { isEncrypted } from '$core/tools';
   import type { Basin } from '$core/chart';
   import {
     attributeWords,
@@ -9,7 +10,7 @@
     type Disk,
     type Partition,
   } from '$core/disk';
-  import { FILE_SYSTEM_NAME, isEncrypted } from '$core/planning';
+  import { FILE_SYSTEM_NAME } from '$core/planning';
   import { formatMib, formatShare, formatSize } from '$core/units';
   import { ENCRYPTION_NAME } from '../words';
   import { paintOf } from './roles';

@@ -1,6 +1,6 @@
 <script lang="ts">
+  import { type Step } from '$core/steps';
   import { bytesOf, plainName, type Disk } from '$core/disk';
-  import type { Step } from '$core/planning';
   import { formatDuration, formatMib, formatSize } from '$core/units';
   import { TOOL_NAME } from '../words';
   import { stepName } from './stepName';

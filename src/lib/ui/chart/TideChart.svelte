@@ -1,7 +1,7 @@
 <script lang="ts">
+  import { type Step } from '$core/steps';
   import { firstSpot, tideChart, walk, type Basin, DIRECTIONS, type ScaleKind, type Spot } from '$core/chart';
   import type { Disk } from '$core/disk';
-  import type { Step } from '$core/planning';
   import { formatMib, formatShare, formatSize } from '$core/units';
   import BasinLabel from './BasinLabel.svelte';
   import BasinShape from './BasinShape.svelte';

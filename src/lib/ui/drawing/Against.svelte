@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { criteriaOf, inOrder, type Preference, type Route } from '$core/planning';
+  import { beats, criteriaOf, inOrder, type Preference, type Route } from '$core/planning';
   import { formatDuration, formatSize } from '$core/units';
 
   interface Props {
@@ -24,12 +24,7 @@
     if (!route || !reached) return null;
     const mine = criteriaOf(route);
     const same = found.filter((one) => one.kit === route.kit);
-    return (
-      same.find((one) => {
-        const its = criteriaOf(one);
-        return its.every((value, i) => value <= mine[i]!) && its.some((value, i) => value < mine[i]!);
-      }) ?? null
-    );
+    return same.find((one) => beats(criteriaOf(one), mine)) ?? null;
   });
   const ROWS: [string, (route: Route) => string, (route: Route) => number][] = [
     ['Copied', (one) => formatSize(one.totals.bytesCopied), (one) => one.totals.bytesCopied],

@@ -44,8 +44,8 @@
 
   let room = $state(680);
   const layouts = $derived([
-    desk.followed.start.layout,
-    ...desk.followed.moments.filter((moment) => moment.kind === 'done').map((moment) => moment.after.layout),
+    desk.followed.start,
+    ...desk.followed.results.filter((result) => result.kind === 'done').map((result) => result.after),
   ]);
   const slots = $derived(disk.partitions.length + 4);
   const width = $derived(Math.max(room - 2 * PAD, slots * (LEAST_WIDTH + GAP)));
@@ -92,7 +92,7 @@
     const now = untrack(() => tab);
     if (now.strip !== current.strip || now.key !== current.key) tab = current;
   });
-  const moment = (index: number): string =>
+  const result = (index: number): string =>
     index === 0 ? 'As found' : index === count - 1 ? 'As left' : `After step ${index}`;
 
   let drawing: SVGSVGElement;
@@ -247,7 +247,7 @@
       const mib = (sector: number): number => (sector * disk.sectorSize) / 2 ** 20;
       return {
         handle,
-        label: `${HANDLE_NAME[handle]} of ${sentenceName(partition)}, ${moment(chosen.strip)}`,
+        label: `${HANDLE_NAME[handle]} of ${sentenceName(partition)}, ${result(chosen.strip)}`,
         x: handle === 'left' ? basin.x : basin.x + basin.width,
         y: strips[chosen.strip]!.y,
         now: mib(at),
@@ -304,7 +304,7 @@
       width={width + 2 * PAD}
       height={height + 2 * PAD + 4}
       role="group"
-      aria-label="Drawing board. Arrow keys move between partitions and moments; L, W and R take hold of the left end, the whole and the right end; question mark shows all keys."
+      aria-label="Drawing board. Arrow keys move between partitions and results; L, W and R take hold of the left end, the whole and the right end; question mark shows all keys."
       onkeydown={press}
       onpointermove={hover}
       style:touch-action="none"
@@ -321,7 +321,7 @@
             y={i * (STRIP + FLOW)}
             height={STRIP}
             {patterns}
-            moment={moment(i)}
+            result={result(i)}
             sectorSize={disk.sectorSize}
             chosen={chosen?.strip === i ? chosen.key : null}
             current={tab.strip === i ? tab.key : null}

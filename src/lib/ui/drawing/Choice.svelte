@@ -1,17 +1,9 @@
 <script lang="ts">
+  import type { Intent } from '$core/steps';
   import { giving, GIVEN_AT_FIRST, placed, following, type Figure, type Given } from '$core/byHand';
   import { extentAt } from '$core/chart';
   import { bytesOf, endOf, sentenceName, type Disk, type Extent, type Partition } from '$core/disk';
-  import {
-    edited,
-    follow,
-    intentsTo,
-    offersFor,
-    offersIn,
-    offersOnDisk,
-    type Intent,
-    type Offer,
-  } from '$core/drawing';
+  import { edited, follow, intentsTo, offersFor, offersIn, offersOnDisk, type Offer } from '$core/drawing';
   import { formatMib, formatSize } from '$core/units';
   import SizeField from '../byHand/SizeField.svelte';
   import type { Desk } from './desk.svelte';
@@ -24,9 +16,9 @@
   const strip = $derived(Math.min(spot?.strip ?? strips - 1, strips - 1));
   const here = $derived(hand.stateAt(strip));
   const partition = $derived<Partition | null>(spot ? hand.partitionAt(strip, spot.key) : null);
-  const bed = $derived<Extent | null>(spot && !partition ? extentAt(disk, here.layout, spot.key) : null);
+  const bed = $derived<Extent | null>(spot && !partition ? extentAt(disk, here, spot.key) : null);
   const extent = $derived<Extent | null>(partition ?? bed);
-  const moment = $derived(
+  const result = $derived(
     strip === 0 ? 'as found' : strip === strips - 1 ? 'as left' : `after step ${strip}`,
   );
   const { task, kit } = $derived(desk.at);
@@ -47,7 +39,7 @@
   function add(intents: readonly Intent[]): string | undefined {
     const at = hand.placeOf(strip);
     const next = edited(desk.drawing, { kind: 'add', at, intents });
-    const made = follow(task, kit, next).moments.slice(at, at + intents.length);
+    const made = follow(task, kit, next).results.slice(at, at + intents.length);
     const refused = made.find((one) => one.kind === 'refused');
     if (refused) return refused.reason;
     desk.put(next);
@@ -115,7 +107,7 @@
       Choose a partition or a dry bed. Drag its ends or the whole of it, or take hold of it with L, W and R.
     </p>
   {:else}
-    <h2>{partition ? sentenceName(partition) : 'Unallocated'} <span>{moment}</span></h2>
+    <h2>{partition ? sentenceName(partition) : 'Unallocated'} <span>{result}</span></h2>
     <p class="figure size">{formatSize(bytesOf(disk, extent))} · {formatMib(bytesOf(disk, extent))}</p>
     {#if partition && partition.kind !== 'extended'}
       {#key `${partition.number} ${extent.first} ${extent.sectors} ${strip}`}

@@ -5,8 +5,8 @@
   /** Advice on the drawing, each piece said once. */
   let { desk }: { desk: Desk } = $props();
 
-  function mend(hint: Hint): void {
-    if (hint.mend) desk.edit(hint.mend.edit);
+  function fix(hint: Hint): void {
+    if (hint.fix) desk.edit(hint.fix.edit);
   }
 </script>
 
@@ -17,7 +17,7 @@
         <h3>{hint.title}</h3>
         <p>{hint.detail}</p>
         <div class="row">
-          {#if hint.mend}<button class="btn action" onclick={() => mend(hint)}>{hint.mend.label}</button>{/if}
+          {#if hint.fix}<button class="btn action" onclick={() => fix(hint)}>{hint.fix.label}</button>{/if}
           <button class="btn quiet" aria-label="Understood: {hint.title}" onclick={() => desk.hush(hint.key)}
             >Understood</button
           >

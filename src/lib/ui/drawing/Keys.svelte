@@ -10,7 +10,7 @@
     [
       'On the board',
       [
-        ['← → ↑ ↓', 'to the next partition, to the next moment'],
+        ['← → ↑ ↓', 'to the next partition, to the next result'],
         ['Home End', 'to the first, to the last'],
         ['Tab', 'to the ends of the chosen partition; an arrow there takes hold'],
         ['L  W  R', 'take hold of the left end, the whole, the right end'],
@@ -37,8 +37,8 @@
       'Anywhere on this screen',
       [
         ['U', 'undo; with Shift redo'],
-        ['G', 'let the planner finish it from the chosen moment'],
-        ['B', 'the way back from the chosen moment'],
+        ['G', 'let the planner finish it from the chosen result'],
+        ['B', 'the way back from the chosen result'],
         ['?', 'this sheet'],
       ],
     ],

@@ -1,15 +1,15 @@
 <script lang="ts">
+  import { SHIPPED_KITS } from '$core/tools';
+  import { taskOf, type GoalOptions, type Route, type RoutesRequest, type Workshop } from '$core/planning';
   import { SegmentedControl } from '@skeletonlabs/skeleton-svelte';
   import { untrack } from 'svelte';
   import { goto, invalidateAll } from '$app/navigation';
   import type { ScaleKind } from '$core/chart';
   import { bytesOf, sentenceName } from '$core/disk';
   import { wayBack, type Drawing } from '$core/drawing';
-  import { SHIPPED_KITS, taskOf, type RoutesRequest, type Workshop } from '$core/planning';
   import type { Outcome } from '$core/problem';
   import { machineOf, type SurveyDocument } from '$core/survey';
   import { formatSize } from '$core/units';
-  import type { Job } from '$lib/server/jobs';
   import { send } from '$ui/api';
   import RouteTable from '$ui/chart/RouteTable.svelte';
   import Against from './Against.svelte';
@@ -22,9 +22,25 @@
   import StepList from './StepList.svelte';
   import { TOOL_NAME } from '$ui/words';
 
+  /** The job that is drawn for, as far as the board knows of it. */
+  interface DrawnJob {
+    number: number;
+    customer: string;
+    version: number;
+    survey: { document: SurveyDocument } | null;
+    goal: {
+      disk: number;
+      partition: number;
+      size: number;
+      keepFreePercent: number;
+      options: GoalOptions;
+    } | null;
+    answer: { routes: readonly Route[] } | null;
+  }
+
   interface Props {
     data: {
-      job: Job;
+      job: DrawnJob;
       workshop: Workshop;
       drawing: Kept;
       /** A newer survey came since; `document` is then the one that it was drawn on. */
@@ -82,7 +98,7 @@
   let keys = $state(false);
   let choice: Choice;
 
-  /** The place in the list up to which the chosen moment goes. */
+  /** The place in the list up to which the chosen result goes. */
   const upTo = $derived(
     hand.chosen ? hand.placeOf(Math.min(hand.chosen.strip, strips - 1)) : desk.drawing.steps.length,
   );
@@ -178,9 +194,9 @@
     conflict: 'Changed in another window',
     refused: 'Not saved',
   } as const;
-  const end = $derived(desk.followed.moments.at(-1)?.after ?? desk.followed.start);
+  const end = $derived(desk.followed.results.at(-1)?.after ?? desk.followed.start);
   const size = $derived.by(() => {
-    const now = end.layout.partitions.find((one) => one.number === target.number);
+    const now = end.partitions.find((one) => one.number === target.number);
     return now ? bytesOf(disk, now) : 0;
   });
   const standing = $derived(

@@ -1,11 +1,13 @@
 <script lang="ts">
+  import { type Intent } from '$core/steps';
   import { alignment, type Disk } from '$core/disk';
-  import type { Drawn, Intent } from '$core/drawing';
+  import type { PlannedStep } from '$core/drawing';
   import { roundDown } from '$core/units';
   import SizeField from '../byHand/SizeField.svelte';
 
   /** The figures of a step, to be given anew. What follows is computed again; what no longer fits is marked. */
-  let { drawn, disk, onchange }: { drawn: Drawn; disk: Disk; onchange: (intent: Intent) => void } = $props();
+  let { drawn, disk, onchange }: { drawn: PlannedStep; disk: Disk; onchange: (intent: Intent) => void } =
+    $props();
   const { intent } = $derived(drawn);
 
   /** Sectors of a typed size: whole MiB, unless it is exact in sectors. */

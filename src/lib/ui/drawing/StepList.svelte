@@ -1,17 +1,18 @@
 <script lang="ts">
+  import { moduleFor, numberOf } from '$core/steps';
   import { dndzone, type DndEvent } from 'svelte-dnd-action';
   import { plainName, type Disk } from '$core/disk';
-  import { joined, numberOf, type Moment } from '$core/drawing';
+  import { joined, type StepResult } from '$core/drawing';
   import { formatDuration, formatSize } from '$core/units';
-  import { stepName, VERB_NAME } from '../chart/stepName';
+  import { stepName } from '../chart/stepName';
   import type { Desk } from './desk.svelte';
   import StepFigures from './StepFigures.svelte';
 
   /** The steps of the drawing, done or not: put in order, switched off, given a tool, joined, removed. */
   let { desk, disk, toolName }: { desk: Desk; disk: Disk; toolName: (id: string) => string } = $props();
 
-  type Line = Moment & { id: string };
-  const lines = $derived(desk.settled.moments.map((moment): Line => ({ ...moment, id: moment.drawn.id })));
+  type Line = StepResult & { id: string };
+  const lines = $derived(desk.settled.results.map((result): Line => ({ ...result, id: result.drawn.id })));
   /** While a step is carried the list is what it would be. */
   let carried = $state.raw<Line[] | null>(null);
   const items = $derived(carried ?? lines);
@@ -27,7 +28,7 @@
     const { intent } = line.drawn;
     const number = numberOf(intent);
     const partition = disk.partitions.find((one) => one.number === number);
-    const verb = intent.verb === 'copy-back' ? VERB_NAME.copy : VERB_NAME[intent.verb];
+    const verb = moduleFor(intent).name;
     return { verb, object: partition ? plainName(partition) : number === null ? '' : `partition ${number}` };
   }
 

@@ -10,7 +10,7 @@
     y: number;
     height: number;
     patterns: string;
-    moment: string;
+    result: string;
     sectorSize: number;
     /** Key of the chosen basin, where it is on this strip. */
     chosen: string | null;
@@ -19,12 +19,12 @@
     held: string | null;
     onchoose: (strip: number, key: string) => void;
   }
-  let { basins, index, y, height, patterns, moment, sectorSize, chosen, current, held, onchoose }: Props =
+  let { basins, index, y, height, patterns, result, sectorSize, chosen, current, held, onchoose }: Props =
     $props();
 
   const says = (basin: Basin): string =>
     [
-      `${moment}: ${basin.name}`,
+      `${result}: ${basin.name}`,
       formatSize(basin.size),
       basin.used === null ? '' : `${formatShare(basin.used, basin.size)} used`,
       `starts at ${formatMib(basin.extent.first * sectorSize)}`,

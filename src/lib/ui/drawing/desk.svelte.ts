@@ -1,6 +1,7 @@
-import { coach, edited, follow, type Drawing, type Edit, type Followed, type Hint } from '$core/drawing';
+import { type Kit } from '$core/tools';
+import { type Task } from '$core/planning';
+import { lint, edited, follow, type Drawing, type Edit, type Followed, type Hint } from '$core/drawing';
 import { record, redo, undo, type History } from '$core/history';
-import type { Kit, Task } from '$core/planning';
 import { send } from '$ui/api';
 
 export interface Kept {
@@ -69,7 +70,7 @@ export class Desk {
     this.trial === null ? this.settled : follow(this.at.task, this.at.kit, this.trial, this.settled),
   );
   readonly hints: Hint[] = $derived.by(() =>
-    coach(this.at.task, this.at.kit, this.drawing, this.settled).filter(
+    lint(this.at.task, this.at.kit, this.drawing, this.settled).filter(
       (hint) => !this.told.includes(hint.key),
     ),
   );

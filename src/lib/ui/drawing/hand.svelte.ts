@@ -1,14 +1,6 @@
-import {
-  edited,
-  intentsFor,
-  reachOf,
-  restAt,
-  type Handle,
-  type Reach,
-  type Rest,
-  type State,
-} from '$core/drawing';
+import { edited, intentsFor, reachOf, restAt, type Handle, type Reach, type Rest } from '$core/drawing';
 import { alignment, endOf, type Partition } from '$core/disk';
+import type { Layout } from '$core/steps';
 import type { Desk } from './desk.svelte';
 
 /** What is chosen on the board: a basin on one of the strips, by its key. */
@@ -36,7 +28,7 @@ export class Hand {
 
   /** Places in the list of steps of those that are done: they have the strips. */
   private readonly done = $derived.by(() =>
-    this.desk.settled.moments.flatMap((moment, i) => (moment.kind === 'done' ? [i] : [])),
+    this.desk.settled.results.flatMap((result, i) => (result.kind === 'done' ? [i] : [])),
   );
 
   /** The place in the list of steps behind which something new on that strip comes. */
@@ -45,14 +37,14 @@ export class Hand {
     return strip >= this.done.length ? this.desk.drawing.steps.length : this.done[strip - 1]! + 1;
   }
 
-  stateAt(strip: number): State {
-    const { start, moments } = this.desk.settled;
+  stateAt(strip: number): Layout {
+    const { start, results } = this.desk.settled;
     const place = strip === 0 ? undefined : this.done[Math.min(strip, this.done.length) - 1];
-    return place === undefined ? start : moments[place]!.after;
+    return place === undefined ? start : results[place]!.after;
   }
 
   partitionAt(strip: number, key: string): Partition | null {
-    return this.stateAt(strip).layout.partitions.find((one) => `p${one.number}` === key) ?? null;
+    return this.stateAt(strip).partitions.find((one) => `p${one.number}` === key) ?? null;
   }
 
   take(strip: number, partition: Partition, handle: Handle): void {

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
   import type { Route } from '$core/planning';
+  import { copyOf } from '$core/steps';
   import { formatDuration, formatShare, formatSize } from '$core/units';
 
   interface Props {
@@ -26,13 +27,9 @@
     ),
   );
   const freeIn = (route: Route, partition: Partition): string => {
-    const made = route.steps.find(
-      (step) =>
-        step.verb === 'copy' && step.partition === partition.number && step.into && 'partition' in step.into,
-    );
-    const into =
-      made?.verb === 'copy' && made.into && 'partition' in made.into ? made.into.partition : partition.number;
-    const left = route.asLeft.partitions.find((one) => one.number === into);
+    const into = copyOf(route.steps, partition.number);
+    const now = into && 'partition' in into ? into.partition : partition.number;
+    const left = route.asLeft.partitions.find((one) => one.number === now);
     if (!left || partition.volume?.used == null) return '–';
     const size = bytesOf(disk, left);
     return `${formatSize(size - partition.volume.used)} (${formatShare(size - partition.volume.used, size)})`;

@@ -1,7 +1,7 @@
 <script lang="ts">
+  import { type Rates } from '$core/tools';
   import type { ApexOptions } from 'apexcharts';
   import type { Media } from '$core/disk';
-  import type { Rates } from '$core/planning';
   import type { MeasuredRate, MeasuredRun } from '$core/proof';
   import Apex from '../Apex.svelte';
   import { MEDIA_NAME } from '../words';

@@ -1,6 +1,7 @@
 <script lang="ts">
+  import { type Tool } from '$core/tools';
   import type { FileSystem, Role } from '$core/disk';
-  import { FILE_SYSTEM_NAME, type Tool } from '$core/planning';
+  import { FILE_SYSTEM_NAME } from '$core/planning';
   import { ROLE_TAG } from '../chart/roles';
 
   interface Props {

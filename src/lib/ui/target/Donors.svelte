@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { isEstimated } from '$core/planning';
+  import { isEstimated } from '$core/tools';
   import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
   import { exactText, formatShare, formatSize, parseSize } from '$core/units';
 

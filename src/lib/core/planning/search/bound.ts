@@ -1,21 +1,13 @@
-import type { Vector } from './front';
+import type { Criteria } from '../criteria';
 import { countBits } from './packing';
 import type { Board } from './pieces';
 import type { Reach } from './reach';
 import { bit, type Aim } from './skeleton';
 
-/** What a skeleton still costs at the least, where exactly these walls keep their found place. */
-export interface Bound {
+/** What a skeleton comes to at the least, where exactly these walls keep their found place. */
+export interface Bound extends Criteria {
   /** Pieces that keep their found place to the end, as bits. */
   walls: number;
-  steps: number;
-  bytes: number;
-  exposed: number;
-  /** Bytes given beyond what the target takes. */
-  idle: number;
-  /** 1: the recovery partition is given up as Windows' neighbour. */
-  givesUp: 0 | 1;
-  restarts: number;
   /** Pieces whose going is counted in it, as bits; a step of another comes on top. */
   counted: number;
   /** Steps without those that freed rooms ask for: what another step comes on top of. */
@@ -27,7 +19,7 @@ export interface Asks {
   /** Steps, at the most. */
   limit: number;
   /** Whether nothing with at least these figures is. */
-  closes: (least: Vector) => boolean;
+  isDominated: (least: Criteria) => boolean;
 }
 
 /** No step but the last can be anything else than a move of the target. */

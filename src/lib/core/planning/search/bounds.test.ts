@@ -1,16 +1,17 @@
+import { taskOf } from '../task';
 import { describe, expect, it } from 'vitest';
 import { endOf } from '../../disk';
 import { machineOf } from '../../survey';
-import { planRoutes, taskOf, type Route } from '..';
-import { criteriaOf } from '../pick';
+import { planRoutes, type Route } from '..';
+import { covers } from '../criteria';
+import { criteriaOf } from '../order';
 import { smallCase } from '../test/smallDisks';
 import { SITUATIONS } from '../test/catalogue/situations';
 import type { RoutesRequest } from '../request';
 import { Bounds } from './bounds';
-import { coversAll } from './front';
 import { boardOf, type Board } from './pieces';
 import { reachOf } from './reach';
-import { bit, rootOf } from './skeleton';
+import { AS_FOUND, bit, rootOf } from './skeleton';
 import { Walls } from './walls';
 
 /** The pieces that keep their found place all along a route, as bits. */
@@ -43,17 +44,15 @@ function holdAll(request: RoutesRequest, steps: number): number {
     const board = boardOf(task, kit, task.disk.partitions, area);
     const reach = reachOf(board, 0);
     const extended = route.steps.find(({ verb }) => verb === 'extend' || verb === 'enlarge-disk');
-    const aim = { goal: extended!.to!.sectors, end: -1 };
+    const aim = { goal: extended!.to!.sectors, end: AS_FOUND };
     const walls = wallsOf(board, route);
     const moves = (walls & bit(board.target)) === 0;
-    const asks = { limit: steps, closes: () => false };
+    const asks = { limit: steps, isDominated: () => false };
     const bounds = new Bounds(board, aim, reach, new Walls(board, aim, reach), moves, asks);
-    const vector = criteriaOf(route);
+    const criteria = criteriaOf(route);
     const own = bounds.of(rootOf(board), null).filter((bound) => bound.walls === walls);
-    const least = own.filter(({ bytes, exposed, restarts, steps: so, idle, givesUp }) =>
-      coversAll([bytes, exposed, restarts, so, idle, givesUp], vector),
-    );
-    expect(least, `${route.title}: ${vector.join()} against ${JSON.stringify(own)}`).not.toHaveLength(0);
+    const least = own.filter((bound) => covers(bound, criteria));
+    expect(least, `${route.title}: ${JSON.stringify({ criteria, own })}`).not.toHaveLength(0);
     held++;
   }
   return held;

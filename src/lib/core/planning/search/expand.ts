@@ -1,9 +1,9 @@
 import type { Reach } from './reach';
 import { greatestPlaces, leastPlaces, type Constraint } from './tension';
-import type { Board, Piece, Smaller, ToolSet } from './pieces';
+import { allTools, either, NO_TOOLS, windowsAlone, type ToolSet } from '../../tools';
+import type { Board, Piece, Smaller } from './pieces';
 import {
   afterStep,
-  anyTool,
   bit,
   follows,
   insideFrame,
@@ -122,34 +122,34 @@ function removals(board: Board, from: Skeleton, piece: Piece, index: number, chi
     });
   const { id } = piece;
   if (piece.deletable && id !== board.target) {
-    gone({ kind: 'delete', piece: id, place: -1 }, 1, 0, { entries: from.entries + 1 });
+    gone({ kind: 'delete', piece: id }, 1, 0, { entries: from.entries + 1 });
   }
-  if (piece.asideBytes >= 0) {
-    const pending = [...from.pending, { piece: id, act: 'put-back' as const, place: -1 }];
-    gone({ kind: 'set-aside', piece: id, place: -1 }, 2, 2 * piece.asideBytes, { pending });
+  if (piece.asideBytes !== null) {
+    const pending = [...from.pending, { piece: id, act: 'put-back' as const }];
+    gone({ kind: 'set-aside', piece: id }, 2, 2 * piece.asideBytes, { pending });
   }
   if (piece.copies.length === 0) return;
   const decrypt = mustDecrypt(from, piece, piece.copies[0]!.decrypted);
   board.outside.forEach((_, place) => {
     if (from.outsideLeft[place]! < piece.copyBytes) return;
     const outsideLeft = from.outsideLeft.map((bytes, i) => (i === place ? bytes - piece.copyBytes : bytes));
-    const pending = [...from.pending, { piece: id, act: 'copy-back' as const, place }];
+    const pending = [...from.pending, { piece: id, act: 'copy-back' as const }];
     gone(
       { kind: 'copy-out', piece: id, place },
       4 + (decrypt ? 1 : 0),
-      2 * piece.copyBytes + (decrypt ? piece.decryptBytes : 0),
+      2 * piece.copyBytes + (decrypt ? piece.decryptBytes! : 0),
       { pending, outsideLeft, decrypted: decrypt ? from.decrypted | bit(id) : from.decrypted },
     );
   });
 }
 
 const mustDecrypt = (from: Skeleton, piece: Piece, needed: boolean): boolean =>
-  needed && (from.decrypted & bit(piece.id)) === 0 && piece.decryptBytes >= 0;
+  needed && (from.decrypted & bit(piece.id)) === 0 && piece.decryptBytes !== null;
 
 /** The tools that can move a piece now, and whether it has to be decrypted for them; 0: none. */
 function moversOf(from: Skeleton, piece: Piece): { tools: ToolSet; decrypt: boolean } {
   if (from.decrypted & bit(piece.id)) {
-    return { tools: piece.movers | piece.moversOnceDecrypted, decrypt: false };
+    return { tools: either(piece.movers, piece.moversOnceDecrypted), decrypt: false };
   }
   if (piece.movers) return { tools: piece.movers, decrypt: false };
   return { tools: piece.moversOnceDecrypted, decrypt: piece.moversOnceDecrypted !== 0 };
@@ -158,16 +158,14 @@ function moversOf(from: Skeleton, piece: Piece): { tools: ToolSet; decrypt: bool
 function moves(room: Room, piece: Piece, index: number): void {
   const { from } = room;
   const { tools, decrypt } = moversOf(from, piece);
-  if (tools === 0) return;
+  if (tools === NO_TOOLS) return;
   const frame = piece.kind === 'open' || piece.kind === 'close';
   const flavours: readonly Slide[] =
     piece.moveBytes > 0 && !frame ? ['clear-right', 'clear-left', 'right', 'left'] : ['right', 'left'];
   const act = (to: number): Act =>
-    frame
-      ? { kind: 'resize', piece: piece.id, to, tools }
-      : { kind: 'move', piece: piece.id, to, tools, decrypt };
+    frame ? { kind: 'resize', piece: piece.id, to } : { kind: 'move', piece: piece.id, to, decrypt };
   const cost = {
-    bytes: piece.moveBytes + (decrypt ? piece.decryptBytes : 0),
+    bytes: piece.moveBytes + (decrypt ? piece.decryptBytes! : 0),
     steps: decrypt ? 2 : 1,
     tools,
     waiting: piece.atRestart,
@@ -197,10 +195,10 @@ function copiesIn(room: Room, piece: Piece, index: number): void {
   for (const way of piece.copies) {
     const decrypt = mustDecrypt(from, piece, way.decrypted);
     const cost = {
-      bytes: piece.copyBytes + (decrypt ? piece.decryptBytes : 0),
+      bytes: piece.copyBytes + (decrypt ? piece.decryptBytes! : 0),
       steps: decrypt ? 4 : 3,
       tools: way.tools,
-      waiting: 0,
+      waiting: NO_TOOLS,
       exposed: 0,
       decrypt,
     };
@@ -369,7 +367,7 @@ export function extended(board: Board, aim: Aim, from: Skeleton, tools: ToolSet)
   next.edges = [...from.edges, ...edges];
   next.acts = { before: from.acts, act: { kind: 'extend' } };
   next.steps = from.steps + 1;
-  next.restarts = afterStep(board, from.restarts, tools, 0);
+  next.restarts = afterStep(board, from.restarts, tools, NO_TOOLS);
   next.freed = from.freed & ~bit(board.target);
   return next;
 }
@@ -380,7 +378,9 @@ export function broughtBack(board: Board, aim: Aim, from: Skeleton): Skeleton[] 
   if (!first) return [];
   const piece = board.pieces[first.piece]!;
   const ways: readonly Smaller[] =
-    first.act === 'put-back' ? [{ tools: 1, most: piece.asideMost, decrypted: false }] : piece.copies;
+    first.act === 'put-back'
+      ? [{ tools: windowsAlone(board.kit), most: piece.asideMost, decrypted: false }]
+      : piece.copies;
   const children: Skeleton[] = [];
   for (const way of ways) {
     for (let behind = -1; behind < from.order.length; behind++) {
@@ -399,7 +399,9 @@ export function broughtBack(board: Board, aim: Aim, from: Skeleton): Skeleton[] 
         freed: from.freed & ~behindOf(left),
         acts: { before: from.acts, act: { kind: first.act, piece: piece.id, to: from.count, way } },
         restarts:
-          first.act === 'put-back' ? from.restarts : afterStep(board, from.restarts, anyTool(board), 0),
+          first.act === 'put-back'
+            ? from.restarts
+            : afterStep(board, from.restarts, allTools(board.kit), NO_TOOLS),
       };
       const edges: Constraint[] = [];
       follows(board, aim, next, left, piece, edges);

@@ -1,38 +1,51 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { beats, coversAll, Front, sameVector, type Vector } from './front';
+import { beats, sameCriteria, type Criteria } from '../criteria';
+import { ParetoFront } from './front';
 
-describe('a front', () => {
-  const vectors = fc.array(
-    fc.tuple(fc.nat(3), fc.nat(3), fc.nat(2), fc.nat(3), fc.nat(2), fc.nat(1)) as fc.Arbitrary<Vector>,
-    { maxLength: 30 },
-  );
+const criteria: fc.Arbitrary<Criteria> = fc.record({
+  bytesCopied: fc.nat(3),
+  exposedBytes: fc.nat(3),
+  restarts: fc.nat(2),
+  steps: fc.nat(3),
+  idle: fc.nat(2),
+  givesUp: fc.constantFrom(0, 1),
+});
+const NO_RANK = { stranded: 0, touched: 0, list: '' };
 
-  it('holds just the unbeaten, one for each vector, in whatever order they come', () => {
+describe('a front of unbeaten routes', () => {
+  it('holds just the unbeaten, one for each set of criteria, in whatever order they come', () => {
     fc.assert(
-      fc.property(vectors, (all) => {
-        const front = new Front<null>();
-        for (const vector of all)
-          front.add({ vector, rank: { stranded: 0, touched: 0, list: '' }, value: null });
-        const kept = front.members.map((member) => member.vector.join()).sort();
+      fc.property(fc.array(criteria, { minLength: 1, maxLength: 40 }), (all) => {
+        const front = new ParetoFront<null>();
+        for (const one of all) front.add({ criteria: one, rank: NO_RANK, value: null });
+        const kept = front.members.map((member) => Object.values(member.criteria).join()).sort();
         const unbeaten = all.filter((one) => !all.some((other) => beats(other, one)));
-        expect(kept).toEqual([...new Set(unbeaten.map((one) => one.join()))].sort());
-        // What ties is not closed: a smaller list may come.
-        for (const vector of all) {
-          expect(front.closes(vector)).toBe(
-            !front.members.some((member) => sameVector(member.vector, vector)),
+        const wanted = new Set(unbeaten.map((one) => Object.values(one).join()));
+        expect(kept).toEqual([...wanted].sort());
+        for (const one of all) {
+          expect(front.isDominated(one)).toBe(
+            !front.members.some((member) => sameCriteria(member.criteria, one)),
           );
         }
-        expect(all.every((one) => front.members.some((member) => coversAll(member.vector, one)))).toBe(true);
       }),
     );
   });
 
+  it('knows what is better in one criterion, whichever it is', () => {
+    const two: Criteria = { bytesCopied: 2, exposedBytes: 2, restarts: 2, steps: 2, idle: 2, givesUp: 1 };
+    for (const key of Object.keys(two) as (keyof Criteria)[]) {
+      const less = { ...two, [key]: two[key] - 1 };
+      expect([beats(less, two), beats(two, less)], key).toEqual([true, false]);
+    }
+    expect(beats(two, { ...two })).toBe(false);
+  });
+
   it('prefers less stranded space, then fewer partitions, then the smaller list', () => {
-    const front = new Front<string>();
-    const vector: Vector = [1, 0, 0, 1, 0, 0];
+    const front = new ParetoFront<string>();
+    const one: Criteria = { bytesCopied: 1, exposedBytes: 0, restarts: 0, steps: 1, idle: 0, givesUp: 0 };
     const add = (stranded: number, touched: number, list: string) =>
-      front.add({ vector, rank: { stranded, touched, list }, value: list });
+      front.add({ criteria: one, rank: { stranded, touched, list }, value: list });
     expect([add(5, 1, 'a'), add(0, 3, 'b'), add(0, 2, 'd'), add(0, 2, 'c'), add(9, 1, 'a')]).toEqual([
       true,
       true,

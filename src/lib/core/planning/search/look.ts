@@ -1,13 +1,12 @@
 import type { Ask } from './ask';
 import { idleOf, MOST_TARGET_MOVES, takers, type Asks, type Bound } from './bound';
-import { comingBack, FREE } from './comingBack';
 import { copyingsOf, type Copying } from './copyings';
-import type { Vector } from './front';
+import { either, NO_TOOLS } from '../../tools';
+import type { Criteria } from '../criteria';
 import { countBits, greater, lowest, type Fit } from './packing';
 import type { Board, Piece } from './pieces';
 import type { Reach } from './reach';
 import { afterStep, bit, leastRestarts, unmovedOf, type Aim, type Skeleton } from './skeleton';
-import { givenBeside, givenByCopy } from './space';
 import type { Walls } from './walls';
 import { cheapestWayOut, staysAround, type Cost } from './ways';
 
@@ -19,6 +18,8 @@ interface Candidate {
   bytes: number;
 }
 
+const FREE: Cost = { steps: 0, bytes: 0 };
+
 /** One skeleton, looked at. */
 export class Look {
   readonly found: Bound[] = [];
@@ -29,7 +30,7 @@ export class Look {
   private readonly soFar: number;
   private readonly taking: number;
   private readonly base: number;
-  private known: { copyings: readonly Copying[]; given: number } | null = null;
+  private copyings: readonly Copying[] | null = null;
 
   constructor(
     private readonly board: Board,
@@ -87,24 +88,30 @@ export class Look {
       steps += way.steps;
       bytes += way.bytes;
     }
-    if (steps > asks.limit || asks.closes([bytes, at.exposed, this.soFar, steps, 0, 0])) return null;
-    return { walls, movers, steps, bytes };
+    const least: Criteria = {
+      bytesCopied: bytes,
+      exposedBytes: at.exposed,
+      restarts: this.soFar,
+      steps,
+      idle: 0,
+      givesUp: 0,
+    };
+    return steps > asks.limit || asks.isDominated(least) ? null : { walls, movers, steps, bytes };
   }
 
   /** Adds what can come of a set of walls. */
   consider({ walls, movers, steps, bytes }: Candidate, asked: Ask): void {
-    const { at, board, reach } = this;
-    this.known ??= {
-      copyings: copyingsOf(this.board, at, this.walls, this.asks.limit - this.base),
-      // What was shrunk and then copied is not given in the end; what the copy itself took is.
-      given: at.remade === 0 ? asked.slots : (givenByCopy(board, at, reach) ?? 0),
-    };
-    for (const copying of this.known.copyings) {
+    this.copyings ??= copyingsOf(this.board, this.at, this.walls, this.asks.limit - this.base);
+    for (const copying of this.copyings) {
       if (steps + copying.steps > this.asks.limit) continue;
       const free = copying.pieces & ~walls;
       if (copying.pieces !== 0 && (copying.several ? countBits(free) < 2 : free === 0)) continue;
-      const soFar = { steps: steps + copying.steps, bytes };
-      this.withCopying(walls, movers, soFar, copying, asked, this.known.given);
+      // What was shrunk and then copied is not given in the end.
+      const given = copying.pieces === 0 && this.at.remade === 0 ? asked.slots : 0;
+      this.withCopying(walls, movers, { steps: steps + copying.steps, bytes }, copying, {
+        ...asked,
+        slots: given,
+      });
     }
   }
 
@@ -114,7 +121,7 @@ export class Look {
     if (known !== undefined) return known;
     const { at, board, target } = this;
     const may = this.targetMoves && at.targetMoves < MOST_TARGET_MOVES && !at.extended;
-    const movable = (target.movers | target.moversOnceDecrypted) !== 0;
+    const movable = either(target.movers, target.moversOnceDecrypted) !== NO_TOOLS;
     const way =
       id !== board.target
         ? cheapestWayOut(at, board.pieces[id]!)
@@ -127,21 +134,14 @@ export class Look {
 
   private restartsOf(id: number): number {
     const piece = this.board.pieces[id]!;
-    const tools = piece.movers | piece.moversOnceDecrypted;
+    const tools = either(piece.movers, piece.moversOnceDecrypted);
     return (this.restarts[id] ??= Math.min(
       ...afterStep(this.board, this.at.restarts, tools, piece.atRestart),
     ));
   }
 
-  private withCopying(
-    walls: number,
-    movers: number,
-    soFar: Cost,
-    copying: Copying,
-    asked: Ask,
-    givenBefore: number,
-  ): void {
-    const { at, board, reach, target } = this;
+  private withCopying(walls: number, movers: number, soFar: Cost, copying: Copying, asked: Ask): void {
+    const { at, board, target } = this;
     const { under } = copying;
     const demands = under.demands(walls);
     if (!demands.rest) return;
@@ -151,11 +151,6 @@ export class Look {
     const own = one && movers & bit(one.id) ? under.clear(walls, one, true) : undefined;
     if (own === null) return;
     const past = own ? [...copying.past, own] : copying.past;
-    const outside = (!at.moved && board.outside.length > 0) || this.aim.end >= 0;
-    const given = Math.max(
-      copying.pieces === 0 || at.remade !== 0 ? givenBefore : 0,
-      one && !outside ? givenBeside(board, at, reach, one) : 0,
-    );
     let restarts = this.soFar;
     const heavy: Piece[] = [];
     for (let rest = movers & ~copying.pieces; rest; rest &= rest - 1) {
@@ -187,41 +182,28 @@ export class Look {
     // All steps of the bound in which something goes: each may take a room that was freed.
     const again = copying.several ? 2 : one && (movers & bit(one.id)) === 0 ? 1 : 0;
     const goes = countBits(movers) + again;
-    const grades = [{ rest: demands.kept, once: demands.keptOnce, givesUp: 0 as 0 | 1 }];
-    if (board.recovery >= 0) grades.push({ rest: demands.rest, once: demands.restOnce, givesUp: 1 });
-    for (const { rest, once, givesUp } of grades) {
-      const back =
-        givesUp === 0 ? comingBack(board, at, this.targetMoves, movers | copying.pieces, walls) : FREE;
-      if (!rest || !back) continue;
-      const cost = { steps: soFar.steps + back.steps, bytes: bytes + back.bytes };
-      const add = (end: Fit | null, more: Cost, overTarget: number, leap: readonly Fit[]): void => {
-        if (!end) return;
-        for (const { exposed, fits } of going) {
-          if (fits.includes(null)) continue;
-          this.add({
-            walls,
-            counted: movers | copying.pieces | back.pieces,
-            going: goes + back.steps + more.steps,
-            cost: { steps: cost.steps + more.steps, bytes: cost.bytes + more.bytes },
-            exposed: at.exposed + overTarget + exposed,
-            fits: [end, ...past, ...leap, ...(fits as Fit[])],
-            given,
-            givesUp,
-            restarts,
-            asked,
-          });
-        }
-      };
-      if ((movers & bit(target.id)) === 0 || target.moveBytes === 0) {
-        add(rest, FREE, 0, []);
-        continue;
+    const add = (end: Fit | null, more: Cost, overTarget: number, leap: readonly Fit[]): void => {
+      if (!end) return;
+      for (const { exposed, fits } of going) {
+        if (fits.includes(null)) continue;
+        this.add({
+          walls,
+          counted: movers | copying.pieces,
+          going: goes + more.steps,
+          cost: { steps: soFar.steps + more.steps, bytes: bytes + more.bytes },
+          exposed: at.exposed + overTarget + exposed,
+          fits: [end, ...past, ...leap, ...(fits as Fit[])],
+          restarts,
+          asked,
+        });
       }
-      // Over its own place, clear of it at once, or by a leap and back.
-      add(rest, FREE, target.moveBytes, []);
-      add(once, FREE, 0, []);
-      const leap = clear(target, 0);
-      if (leap) add(rest, { steps: 1, bytes: target.moveBytes }, 0, [leap]);
-    }
+    };
+    if ((movers & bit(target.id)) === 0 || target.moveBytes === 0) return add(demands.rest, FREE, 0, []);
+    // Over its own place, clear of it at once, or by a leap and back.
+    add(demands.rest, FREE, target.moveBytes, []);
+    add(demands.once, FREE, 0, []);
+    const leap = clear(target, 0);
+    if (leap) add(demands.rest, { steps: 1, bytes: target.moveBytes }, 0, [leap]);
   }
 
   private add(so: {
@@ -232,21 +214,18 @@ export class Look {
     exposed: number;
     /** All that must fit at some time: the end first. */
     fits: readonly Fit[];
-    given: number;
-    givesUp: 0 | 1;
     restarts: number;
     asked: Ask;
   }): void {
     const { board, aim, reach, asks } = this;
-    const { walls, counted, going, cost, exposed, fits, givesUp, restarts, asked } = so;
+    const { walls, counted, going, cost, exposed, fits, restarts, asked } = so;
     const all = fits.reduce<Fit | null>((sum, fit) => (sum ? greater(sum, fit) : fit), null)!;
     const shrunk = Math.max(asked.bytes, all.bytes);
     const plain = cost.steps + all.donors;
     const steps = plain + Math.max(0, this.taking - going);
     const bytes = cost.bytes + Math.ceil(shrunk / reach.grain - 1e-6) * reach.grain;
-    const idle = idleOf(board, aim, reach, Math.max(all.slots, so.given));
-    const least: Vector = [bytes, exposed, restarts, steps, idle, givesUp];
-    if (steps > asks.limit || asks.closes(least)) return;
-    this.found.push({ walls, counted, plain, steps, bytes, exposed, idle, givesUp, restarts });
+    const idle = idleOf(board, aim, reach, Math.max(all.slots, asked.slots));
+    const least: Criteria = { bytesCopied: bytes, exposedBytes: exposed, restarts, steps, idle, givesUp: 0 };
+    if (steps <= asks.limit && !asks.isDominated(least)) this.found.push({ ...least, walls, counted, plain });
   }
 }

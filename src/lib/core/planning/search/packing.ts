@@ -130,10 +130,9 @@ export class Packing {
   }
 
   /**
-   * What it takes that the item fits into one of the rooms, with `must` there and `mustNot` elsewhere; the other rooms
-   * count as one. null: it can't be.
+   * What it takes that the item fits into one of the rooms; the other rooms count as one. null: it can't be.
    */
-  fit(question: Question, into: number, must = 0, mustNot = 0): Fit | null {
+  fit(question: Question, into: number): Fit | null {
     const { rooms, item, members, donors, passing, loose } = question;
     const { all } = this.reach;
     const room = rooms[into]!;
@@ -166,11 +165,9 @@ export class Packing {
       if (k < members.length) {
         const { id, slots, gratis } = members[k]!;
         const gives = donors & bit(id);
-        if ((mustNot & bit(id)) === 0) {
-          share(k + 1, needIn + slots, needOut, inDonors | gives, outDonors, inGratis + gratis, outGratis);
-        }
+        share(k + 1, needIn + slots, needOut, inDonors | gives, outDonors, inGratis + gratis, outGratis);
         const least = slots - gratis - (gives ? all[id]! : 0);
-        if ((must & bit(id)) === 0 && this.fitsElsewhere(question, into, least)) {
+        if (this.fitsElsewhere(question, into, least)) {
           share(k + 1, needIn, needOut + slots, inDonors, outDonors | gives, inGratis, outGratis + gratis);
         }
         return;

@@ -1,24 +1,32 @@
 import { alignment, bytesOf, endOf, type Disk, type Extent, type Partition } from '../../disk';
-import { MIB, roundUp } from '../../units';
-import { bendsOfUse, decryptBytes, moveBytes, usedBeyond } from '../costs';
-import { donorBound, margin } from '../floors';
-import type { Task } from '../request';
-import { canAside } from '../recovery';
-import type { Corner } from '../shares';
+import type { OutsidePlace } from '../../steps';
 import {
+  allTools,
+  bendsOfUse,
+  canAside,
   canCopy,
   canDecrypt,
   canExtend,
   canMove,
   canShrink,
-  isEncrypted,
+  decryptBytes,
+  either,
+  leastRecovery,
+  margin,
+  moveBytes,
   movesAtRestart,
+  NO_TOOLS,
+  toolsThat,
+  usedBeyond,
+  windowsAlone,
+  without,
   type Kit,
   type Tool,
-} from '../tools';
-
-/** A set of tools of a kit: bit i stands for its i-th tool. */
-export type ToolSet = number;
+  type ToolSet,
+} from '../../tools';
+import { MIB, roundUp } from '../../units';
+import type { Corner } from '../shares';
+import type { Task } from '../task';
 
 /** How far something may be made smaller, and by which tools. */
 export interface Smaller {
@@ -47,18 +55,20 @@ export interface Piece {
   moversOnceDecrypted: ToolSet;
   /** Of those, the ones that wait for a restart. */
   atRestart: ToolSet;
-  /** Bytes of a decryption; -1 where it is not encrypted or can't be decrypted. */
-  decryptBytes: number;
+  /** Bytes of a decryption; null where it is not encrypted or can't be decrypted. */
+  decryptBytes: number | null;
   /** Ways to shrink it where it is. */
   shrinks: Smaller[];
   /** Ways to make it anew, smaller perhaps, when its files are copied; `most` may be 0 here. */
   copies: Smaller[];
   copyBytes: number;
-  /** Bytes of setting it aside, and of putting it back; -1: not to be set aside. */
-  asideBytes: number;
+  /** Bytes of setting it aside, and of putting it back; null: not to be set aside. */
+  asideBytes: number | null;
   /** Slots by which it may be put back smaller. */
   asideMost: number;
   deletable: boolean;
+  /** It may end smaller by an amount that the search chooses. */
+  gives: boolean;
   /** Bytes copied when it gives up so many slots. */
   shrinkCost: (slots: number) => number;
   /** Corners of that cost, for bounds. */
@@ -79,18 +89,13 @@ export interface Board {
   target: number;
   /** First sector of the area, and the one behind its end. */
   area: { first: number; end: number };
-  outside: readonly { name: string; bytes: number }[];
+  outside: readonly OutsidePlace[];
   /** How many partitions the table can still take. */
   freeEntries: number;
-  /** The recovery partition that stood right behind Windows and should do so again; -1: none. */
-  recovery: number;
-  windows: number;
+  /** The recovery partition that stood right behind Windows and should do so again, where there is one. */
+  recovery: number | null;
+  windows: number | null;
 }
-
-const setOf = (kit: Kit, can: (tool: Tool) => boolean): ToolSet =>
-  kit.tools.reduce((set, tool, i) => (can(tool) ? set | (1 << i) : set), 0);
-
-export const allTools = (kit: Kit): ToolSet => (1 << kit.tools.length) - 1;
 
 /** The board of `window` partitions of the disk within an area. */
 export function boardOf(task: Task, kit: Kit, window: readonly Partition[], area: Board['area']): Board {
@@ -116,10 +121,9 @@ export function boardOf(task: Task, kit: Kit, window: readonly Partition[], area
   const order = ends
     .sort((a, b) => a.at - b.at || (a.rank === 2 ? -1 : b.rank === 2 ? 1 : a.rank - b.rank))
     .map(({ id }) => id);
-  const idOf = (partition: Partition | undefined): number =>
-    pieces.find((piece) => piece.partition === partition)?.id ?? -1;
+  const idOf = (partition: Partition | null | undefined): number | null =>
+    pieces.find((piece) => piece.partition === partition)?.id ?? null;
   const primaries = disk.partitions.filter((partition) => partition.kind !== 'logical').length;
-  const windows = disk.partitions.findIndex((partition) => partition.role === 'windows');
   return {
     task,
     disk,
@@ -127,12 +131,12 @@ export function boardOf(task: Task, kit: Kit, window: readonly Partition[], area
     slot,
     pieces,
     order,
-    target: idOf(task.target),
+    target: idOf(task.target)!,
     area,
     outside: task.outside,
     freeEntries: (disk.table === 'mbr' ? 4 : 128) - primaries,
-    recovery: idOf(task.recoveryBehind ?? undefined),
-    windows: idOf(disk.partitions[windows]),
+    recovery: idOf(task.recoveryBehind),
+    windows: idOf(disk.partitions.find((partition) => partition.role === 'windows')),
   };
 }
 
@@ -157,39 +161,40 @@ function pieceOf(
     sectors,
     slots,
     moveBytes: 0,
-    movers: 0,
-    moversOnceDecrypted: 0,
-    atRestart: 0,
-    decryptBytes: -1,
+    movers: NO_TOOLS,
+    moversOnceDecrypted: NO_TOOLS,
+    atRestart: NO_TOOLS,
+    decryptBytes: null,
     shrinks: [],
     copies: [],
     copyBytes: 0,
-    asideBytes: -1,
+    asideBytes: null,
     asideMost: 0,
     deletable: task.mayDelete.has(partition.number) && !frame && partition.kind !== 'extended' && !fixed,
+    gives: false,
     shrinkCost: () => 0,
     corners: [{ slots: 0, bytes: 0 }],
     grain: 1,
   };
   if (fixed) return piece;
   if (frame) {
-    piece.movers = setOf(kit, (tool) => tool.resizesExtended);
+    piece.movers = toolsThat(kit, (tool) => tool.resizesExtended);
     return piece;
   }
   piece.moveBytes = moveBytes(disk, partition);
-  piece.movers = setOf(kit, (tool) => canMove(tool, partition));
-  const windowsHere = kit.tools.some((tool) => tool.id === 'windows');
-  if (isEncrypted(partition) && canDecrypt(partition) && windowsHere) {
+  piece.movers = toolsThat(kit, (tool) => canMove(tool, partition));
+  const windowsHere = windowsAlone(kit) !== NO_TOOLS;
+  if (canDecrypt(partition) && windowsHere) {
     piece.decryptBytes = decryptBytes(partition.volume!);
-    piece.moversOnceDecrypted = setOf(kit, (tool) => canMove(tool, partition, { decrypted: true }));
+    piece.moversOnceDecrypted = toolsThat(kit, (tool) => canMove(tool, partition, { decrypted: true }));
   }
-  piece.atRestart = setOf(kit, (tool) => movesAtRestart(tool, partition));
+  piece.atRestart = toolsThat(kit, (tool) => movesAtRestart(tool, partition));
   if (partition === task.target) return piece;
   const { volume } = partition;
   const used = volume?.used ?? null;
-  const donor = task.donors.has(partition.number) && !task.gives.has(partition.number);
-  if (volume && used !== null && donor) {
-    piece.shrinks = shrinksOf(task, kit, partition, slots, piece.decryptBytes >= 0);
+  piece.gives = task.donors.has(partition.number) && !task.gives.has(partition.number);
+  if (volume && used !== null && piece.gives) {
+    piece.shrinks = shrinksOf(task, kit, partition, slots, piece.decryptBytes !== null);
     piece.shrinkCost = (given) => (given === 0 ? 0 : usedBeyond(volume, (slots - given) * MIB));
     const most = Math.max(0, ...piece.shrinks.map((way) => way.most));
     if (most > 0) {
@@ -199,23 +204,19 @@ function pieceOf(
     }
     piece.grain = Math.max(1, volume.clusterSize);
   }
-  const decryptable = piece.decryptBytes >= 0;
+  const decryptable = piece.decryptBytes !== null;
   if (canCopy(partition, { decrypted: decryptable })) {
     piece.copyBytes = used!;
-    piece.copies = copiesOf(task, kit, partition, slots, donor, decryptable);
+    piece.copies = copiesOf(task, kit, partition, slots, piece.gives, decryptable);
   }
   if (windowsHere && canAside(task.machine, disk, partition)) {
     piece.asideBytes = used ?? bytesOf(disk, partition);
     if (task.donors.has(partition.number) && used !== null) {
-      const least = roundUp(used + RECOVERY_FREE, MIB) / MIB;
-      piece.asideMost = Math.max(0, slots - least);
+      piece.asideMost = Math.max(0, slots - leastRecovery(used) / MIB);
     }
   }
   return piece;
 }
-
-/** Free space that Windows wants inside a recovery partition (domain facts 6 and 8). */
-const RECOVERY_FREE = 250 * MIB;
 
 function shrinksOf(
   task: Task,
@@ -225,17 +226,17 @@ function shrinksOf(
   decryptable: boolean,
 ): Smaller[] {
   return (['running', 'offline'] as const).flatMap((floor): Smaller[] => {
-    const bound = donorBound(task.disk, partition, task.keepFree, floor);
+    const bound = task.bounds.get(partition.number)![floor];
     const most = bound === null ? 0 : slots - bound / MIB;
     if (most < 1) return [];
     const can = (decrypted: boolean) =>
-      setOf(kit, (tool) => tool.floor === floor && canShrink(tool, partition, { decrypted }));
+      toolsThat(kit, (tool) => tool.floor === floor && canShrink(tool, partition, { decrypted }));
     const plain = can(false);
-    const later = decryptable ? can(true) & ~plain : 0;
+    const later = decryptable ? without(can(true), plain) : NO_TOOLS;
     return [
       { tools: plain, most, decrypted: false },
       { tools: later, most, decrypted: true },
-    ].filter((way) => way.tools !== 0);
+    ].filter((way) => way.tools !== NO_TOOLS);
   });
 }
 
@@ -253,16 +254,16 @@ function copiesOf(
   if (!donor) return [{ tools: allTools(kit), most: 0, decrypted }];
   const withMargin = roundUp(used + margin(volume, used), MIB);
   const most = (floor: Tool['floor']): number => {
-    const bound = donorBound(task.disk, partition, task.keepFree, floor) ?? bytesOf(task.disk, partition);
+    const bound = task.bounds.get(partition.number)![floor] ?? bytesOf(task.disk, partition);
     return Math.max(0, slots - Math.max(bound, withMargin) / MIB);
   };
   const ways = (['running', 'offline'] as const)
-    .map((floor) => ({ tools: setOf(kit, (tool) => tool.floor === floor), most: most(floor), decrypted }))
-    .filter((way) => way.tools !== 0);
+    .map((floor) => ({ tools: toolsThat(kit, (tool) => tool.floor === floor), most: most(floor), decrypted }))
+    .filter((way) => way.tools !== NO_TOOLS);
   const [one, other] = ways;
-  return one && other && one.most === other.most ? [{ ...one, tools: one.tools | other.tools }] : ways;
+  return one && other && one.most === other.most ? [{ ...one, tools: either(one.tools, other.tools) }] : ways;
 }
 
 /** The tools that can extend the target: as it is, and once decrypted. */
 export const extenders = (board: Board, decrypted: boolean): ToolSet =>
-  setOf(board.kit, (tool) => canExtend(tool, board.task.target, { decrypted }));
+  toolsThat(board.kit, (tool) => canExtend(tool, board.task.target, { decrypted }));

@@ -1,23 +1,26 @@
+import type { Intent, PricedStep } from '../../steps';
+import { either, NO_TOOLS } from '../../tools';
+import type { Criteria } from '../criteria';
 import { idleOf, MOST_TARGET_MOVES, takers, type Bound } from './bound';
 import { Bounds } from './bounds';
-import { reachOf, unallocatedSlots, type Reach } from './reach';
 import { broughtBack, expand, extended, type Cost } from './expand';
-import type { Front } from './front';
-import { type Member, type Vector } from './front';
-import { stepsOf, type Choice, type Prelude } from './materialize';
+import type { ParetoFront } from './front';
+import { intentsOf, type Prelude } from './intents';
 import { extenders, type Board, type Piece } from './pieces';
+import { reachOf, type Reach } from './reach';
 import { settlements, type Settlement } from './settle';
 import {
   afterStep,
+  AS_FOUND,
   behindWindows,
   bit,
-  leastRestarts,
   endRelief,
+  leastRestarts,
   rootOf,
   type Aim,
   type Skeleton,
 } from './skeleton';
-import { leastPlaces, NONE, widest } from './tension';
+import { leastPlaces, NONE } from './tension';
 import { Walls } from './walls';
 
 /** Steps that a route may have for the promise of completeness. */
@@ -31,26 +34,19 @@ export interface Budget {
   stopped: () => boolean;
 }
 
-/** A route found, its tools still open. */
-export interface Found {
-  choices: Choice[];
-  vector: Vector;
-}
-
-/** Judges a list of steps: their exact criteria and rank, or null where they are no route. */
-export type Judge = (choices: Choice[]) => { vector: Vector; rank: Member<Found>['rank'] } | null;
-
 export interface Variant {
   board: Board;
   prelude: Prelude;
   /** Slots by which the disk may be enlarged; 0: not at all. */
   enlarge: number;
+  /** What the held shrinks of the prelude come to. */
+  held: readonly PricedStep[];
   /** Steps and bytes of the prelude. */
   steps: number;
   bytes: number;
 }
 
-const CHECK_EVERY = 32;
+export const CHECK_EVERY = 32;
 const NOTHING = { steps: 0, bytes: 0, exposed: 0 };
 
 /**
@@ -62,15 +58,15 @@ const NOTHING = { steps: 0, bytes: 0, exposed: 0 };
 export function searchFront(
   variants: readonly Variant[],
   goal: number,
-  front: Front<Found>,
-  judge: Judge,
+  front: ParetoFront<unknown>,
+  take: (intents: Intent[]) => void,
   budget: Budget,
 ): boolean {
   const places = variants.map((variant) => placeOf(variant, goal));
   for (let limit = 1; limit <= budget.steps; limit++) {
     for (const place of places) {
       for (const targetMoves of [false, true]) {
-        const search = new Search(place, front, judge, budget, limit, targetMoves);
+        const search = new Search(place, front, take, budget, limit, targetMoves);
         if (!search.run()) return false;
       }
     }
@@ -88,7 +84,7 @@ interface Place {
 
 function placeOf(variant: Variant, goal: number): Place {
   const { board, enlarge } = variant;
-  const aim = { goal, end: enlarge > 0 ? 1 : -1 };
+  const aim = { goal, end: enlarge > 0 ? 1 : AS_FOUND };
   const reach = reachOf(board, enlarge);
   return { variant, aim, reach, walls: new Walls(board, aim, reach) };
 }
@@ -103,8 +99,8 @@ class Search {
 
   constructor(
     place: Place,
-    private readonly front: Front<Found>,
-    private readonly judge: Judge,
+    private readonly front: ParetoFront<unknown>,
+    private readonly offer: (intents: Intent[]) => void,
     private readonly budget: Budget,
     private readonly limit: number,
     private readonly targetMoves: boolean,
@@ -116,14 +112,14 @@ class Search {
     this.reach = reach;
     this.bounds = new Bounds(this.board, aim, reach, walls, targetMoves, {
       limit,
-      closes: (least) => front.closes(least),
+      isDominated: (least) => front.isDominated(least),
     });
     this.grown = Math.ceil((aim.goal - this.board.pieces[this.board.target]!.sectors) / this.board.slot);
   }
 
   run(): boolean {
     const target = this.board.pieces[this.board.target]!;
-    if (this.targetMoves && (target.movers | target.moversOnceDecrypted) === 0) return true;
+    if (this.targetMoves && either(target.movers, target.moversOnceDecrypted) === NO_TOOLS) return true;
     const root = startOf(this.variant, this.aim);
     const hopes = this.bounds.of(root, null);
     return hopes.length === 0 || this.visit(root, hopes);
@@ -139,22 +135,11 @@ class Search {
       targetMoves: this.targetMoves && at.targetMoves < MOST_TARGET_MOVES,
       may: (piece, cost, freed) => this.hoped(at, hopes, piece, cost, freed),
     });
-    // Those of which much can become come first: what they lead to closes others.
-    const promising = children
-      .map((child) => ({ child, bounds: this.bounds.of(child, hopes) }))
-      .filter(({ bounds }) => bounds.length > 0)
-      .sort((a, b) => b.bounds.length - a.bounds.length || a.child.bytes - b.child.bytes);
-    for (const { child, bounds } of promising) {
-      // What was found meanwhile may have closed some.
-      const still = bounds.filter((bound) => !this.closed(bound));
-      if (still.length === 0) continue;
-      if (!this.visit(child, still)) return false;
+    for (const child of children) {
+      const still = this.bounds.of(child, hopes);
+      if (still.length > 0 && !this.visit(child, still)) return false;
     }
     return true;
-  }
-
-  private closed({ bytes, exposed, restarts, steps, idle, givesUp }: Bound): boolean {
-    return this.front.closes([bytes, exposed, restarts, steps, idle, givesUp]);
   }
 
   /** Whether one of the hopes outlives a step, before the skeleton with it is made. */
@@ -168,10 +153,14 @@ class Search {
       const more = hope.counted & bit(piece.id) ? NOTHING : cost;
       const steps = Math.max(at.steps + cost.steps + taking, hope.steps, hope.plain + more.steps);
       if (steps > this.limit) return false;
-      const bytes = Math.max(at.bytes + cost.bytes, hope.bytes + more.bytes);
-      const exposed = Math.max(at.exposed + cost.exposed, hope.exposed + more.exposed);
-      const { idle, givesUp } = hope;
-      return !this.front.closes([bytes, exposed, Math.max(restarts, hope.restarts), steps, idle, givesUp]);
+      return !this.front.isDominated({
+        bytesCopied: Math.max(at.bytes + cost.bytes, hope.bytesCopied + more.bytes),
+        exposedBytes: Math.max(at.exposed + cost.exposed, hope.exposedBytes + more.exposed),
+        restarts: Math.max(restarts, hope.restarts),
+        steps,
+        idle: hope.idle,
+        givesUp: hope.givesUp,
+      });
     });
   }
 
@@ -180,7 +169,7 @@ class Search {
     if (this.targetMoves && at.targetMoves === 0) return;
     const decrypted = (at.decrypted & (1 << this.board.target)) !== 0;
     const tools = extenders(this.board, decrypted);
-    if (tools === 0) return;
+    if (tools === NO_TOOLS) return;
     const next = extended(this.board, this.aim, at, tools);
     if (next) this.complete(next, among);
   }
@@ -194,11 +183,19 @@ class Search {
     if (at.freed !== 0) return;
     if (this.bounds.of(at, among).length === 0) return;
     const donors = this.limit - at.steps;
-    const givesUp = behindWindows(this.board, at) ? 0 : 1;
-    const restarts = leastRestarts(at);
-    const wanted = (bytes: number, given: number): boolean => {
-      const idle = idleOf(this.board, this.aim, this.reach, given);
-      return !this.front.closes([bytes, at.exposed, restarts, this.limit, idle, givesUp]);
+    const fixed = {
+      exposedBytes: at.exposed,
+      restarts: leastRestarts(at),
+      steps: this.limit,
+      givesUp: behindWindows(this.board, at) ? 0 : 1,
+    } as const;
+    const wanted = (bytesCopied: number, given: number): boolean => {
+      const least: Criteria = {
+        ...fixed,
+        bytesCopied,
+        idle: idleOf(this.board, this.aim, this.reach, given),
+      };
+      return !this.front.isDominated(least);
     };
     for (const settlement of settlements(this.board, at, this.reach, donors, this.grown, wanted)) {
       if (wanted(settlement.bytes, settlement.given)) this.take(settlement);
@@ -207,23 +204,21 @@ class Search {
 
   private take(settlement: Settlement): void {
     for (const side of ['least', 'greatest'] as const) {
-      const choices = stepsOf(this.board, this.aim, settlement, this.variant.prelude, side);
-      const judged = choices && this.judge(choices);
-      if (!judged) continue;
-      this.front.add({ ...judged, value: { choices, vector: judged.vector } });
+      const intents = intentsOf(this.board, this.aim, settlement, this.variant.prelude, side);
+      if (intents) this.offer(intents);
     }
   }
 }
 
 /** The root of a variant: what its prelude costs is counted, and the disk's end stands where it may. */
-function startOf(variant: Variant, aim: Aim): Skeleton {
+export function startOf(variant: Variant, aim: Aim): Skeleton {
   const root = rootOf(variant.board);
   const from = { ...root, steps: variant.steps, bytes: variant.bytes };
-  const held = variant.prelude.held.reduce(
-    (restarts, choice) => afterStep(variant.board, restarts, choice.tools, choice.waiting),
+  const held = variant.held.reduce(
+    (restarts, { tools, waiting }) => afterStep(variant.board, restarts, tools, waiting),
     root.restarts as number[],
   );
-  if (aim.end < 0) return { ...from, restarts: held };
+  if (aim.end === AS_FOUND) return { ...from, restarts: held };
   const { board } = variant;
   const stop = Math.floor(board.area.end / board.slot);
   const edges = [
@@ -231,129 +226,4 @@ function startOf(variant: Variant, aim: Aim): Skeleton {
     { from: 0, to: aim.end, rigid: stop, loose: stop, relief: NONE },
   ];
   return { ...from, restarts: held, edges, count: 2 };
-}
-
-/**
- * The most sectors that the target can end with on these boards in up to {@link MOST_STEPS} steps, at least
- * `atLeast`. Stops at `enough`, beyond which nothing can come.
- */
-export function searchLargest(
-  variants: readonly Variant[],
-  atLeast: number,
-  enough: number,
-  budget: Budget,
-): number {
-  let best = atLeast;
-  for (let limit = 1; limit <= MOST_STEPS && best < enough; limit++) {
-    for (const variant of variants) {
-      for (const targetMoves of [false, true]) {
-        const found = deeper(variant, targetMoves, limit, best, enough, budget);
-        best = found.best;
-        if (!found.finished) return Math.min(best, enough);
-      }
-    }
-  }
-  return Math.min(best, enough);
-}
-
-/** The same with exactly so many steps. */
-function deeper(
-  variant: Variant,
-  targetMoves: boolean,
-  limit: number,
-  atLeast: number,
-  enough: number,
-  budget: Budget,
-): { best: number; finished: boolean } {
-  const { board } = variant;
-  const reach = reachOf(board, variant.enlarge);
-  let best = atLeast;
-  const asks = { limit, closes: () => false };
-  const aim = (): Aim => ({ goal: best + 1, end: variant.enlarge > 0 ? 1 : -1 });
-  let asked = -1;
-  let bounds: Bounds;
-  const hopesFor = (at: Skeleton, among: readonly Bound[] | null): readonly Bound[] => {
-    if (asked !== best) {
-      const walls = new Walls(board, aim(), reach);
-      bounds = new Bounds(board, aim(), reach, walls, targetMoves, asks);
-    }
-    asked = best;
-    return bounds.of(at, among);
-  };
-  const visit = (at: Skeleton, hopes: readonly Bound[]): boolean => {
-    if (best >= enough) return true;
-    if (--budget.nodes < 0) return false;
-    if (budget.nodes % CHECK_EVERY === 0 && budget.stopped()) return false;
-    best = Math.max(best, largestHere(board, aim(), at, reach, targetMoves));
-    const children = expand(board, aim(), at, {
-      reach,
-      targetMoves: targetMoves && at.targetMoves < MOST_TARGET_MOVES,
-      may: (piece, cost, freed) =>
-        at.steps + cost.steps + takers(board, freed, at.pending.length) < limit &&
-        hopes.some(({ walls }) => (walls & bit(piece.id)) === 0),
-    });
-    for (const child of children) {
-      const still = hopesFor(child, hopes);
-      if (still.length > 0 && !visit(child, still)) return false;
-    }
-    return true;
-  };
-  const root = startOf(variant, aim());
-  const finished = visit(root, hopesFor(root, null));
-  return { best, finished };
-}
-
-/** The most that the target can take where the skeleton stands, 0 where it can't be finished here. */
-function largestHere(board: Board, aim: Aim, at: Skeleton, reach: Reach, targetMoves: boolean): number {
-  if (targetMoves && at.targetMoves === 0) return 0;
-  const tools = extenders(board, (at.decrypted & (1 << board.target)) !== 0);
-  if (tools === 0) return 0;
-  const done = extended(board, aim, at, tools);
-  if (!done) return 0;
-  let most = 0;
-  const finish = (end: Skeleton): void => {
-    if (end.steps > MOST_STEPS || !leastPlaces(end.edges, end.count, reach.all)) return;
-    if (end.pending.length > 0) return broughtBack(board, aim, end).forEach(finish);
-    most = Math.max(most, roomFor(board, aim, end, reach));
-  };
-  finish(done);
-  return most;
-}
-
-/** How large the target can be in a finished skeleton, within the steps that are left for shrinking. */
-function roomFor(board: Board, aim: Aim, at: Skeleton, reach: Reach): number {
-  const { slot } = board;
-  const target = board.pieces[board.target]!;
-  const index = at.order.indexOf(board.target);
-  const next = at.order[index + 1];
-  const place = at.place[board.target]!;
-  const right = next === undefined ? aim.end : at.place[next]!;
-  const gap = next !== undefined && board.pieces[next]!.kind === 'logical' ? 1 : 0;
-  const stop = next === undefined ? board.area.end : board.pieces[next]!.first;
-  const named = [...new Set(at.edges.map((edge) => edge.relief))].filter(
-    (relief) => relief >= 0 && relief < board.pieces.length,
-  );
-  // Where fewer shrinks fit in than there are donors, the largest are taken.
-  const used = named.sort((a, b) => reach.all[b]! - reach.all[a]!).slice(0, MOST_STEPS - at.steps);
-  const amounts = reach.free.slice();
-  for (const relief of used) amounts[relief] = reach.all[relief]!;
-  if (!leastPlaces(at.edges, at.count, amounts)) return 0;
-  if (place < 0 && right < 0) return stop - gap * slot - target.first;
-  if (place < 0) {
-    const first = widest(at.edges, at.count, amounts, 0, right);
-    return (first - gap) * slot - target.first;
-  }
-  if (right < 0) return stop - (leastPlaces(at.edges, at.count, amounts)![place]! + gap) * slot;
-  return (widest(at.edges, at.count, amounts, place, right) - gap) * slot;
-}
-
-/** The most that any way at all could give the target, in sectors: all that is unallocated, and all that others can spare. */
-export function roomInAll(board: Board, enlarge: number): number {
-  const spare = board.pieces.reduce((sum, piece) => {
-    if (piece.deletable) return sum + piece.slots;
-    const anew = Math.max(piece.asideMost, ...piece.copies.map((way) => way.most));
-    return sum + Math.max(0, anew, ...piece.shrinks.map((way) => way.most));
-  }, 0);
-  const target = board.pieces[board.target]!;
-  return target.sectors + (unallocatedSlots(board) + spare + enlarge) * board.slot;
 }

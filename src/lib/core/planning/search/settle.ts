@@ -166,5 +166,5 @@ export function decryptions(
   const pieces = used
     .filter(({ piece, way }) => way.decrypted && !(skeleton.decrypted & bit(piece)))
     .map(({ piece }) => piece);
-  return { pieces, bytes: pieces.reduce((sum, piece) => sum + board.pieces[piece]!.decryptBytes, 0) };
+  return { pieces, bytes: pieces.reduce((sum, piece) => sum + board.pieces[piece]!.decryptBytes!, 0) };
 }

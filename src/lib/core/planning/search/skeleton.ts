@@ -1,13 +1,16 @@
 import { NONE, type Constraint } from './tension';
-import { allTools, type Board, type Piece, type Smaller, type ToolSet } from './pieces';
+import { hasTool, restartsAdded, type ToolSet } from '../../tools';
+import type { Board, Piece, Smaller } from './pieces';
 
 /** What a skeleton does, before places and amounts are settled. Variables are numbers of positions. */
 export type Act =
-  | { kind: 'delete' | 'set-aside' | 'copy-out'; piece: number; place: number }
+  | { kind: 'delete' | 'set-aside'; piece: number }
+  /** `place`: index of the outside place. */
+  | { kind: 'copy-out'; piece: number; place: number }
   /** `to` is the position of its new start; a slide stays between the same neighbours. */
-  | { kind: 'move'; piece: number; to: number; tools: ToolSet; decrypt: boolean }
+  | { kind: 'move'; piece: number; to: number; decrypt: boolean }
   | { kind: 'copy-in'; piece: number; to: number; way: Smaller }
-  | { kind: 'resize'; piece: number; to: number; tools: ToolSet }
+  | { kind: 'resize'; piece: number; to: number }
   | { kind: 'extend' }
   | { kind: 'put-back' | 'copy-back'; piece: number; to: number; way: Smaller };
 
@@ -28,7 +31,7 @@ export interface Skeleton {
   count: number;
   /** Ids in the order of their position, of what is on the disk. */
   order: readonly number[];
-  /** Position of each piece's start; -1: where it was found. */
+  /** Position of each piece's start; {@link AS_FOUND} for one that stands where it was found. */
   place: Int16Array;
   /** Pieces that stand as they were made anew, as bits. */
   remade: number;
@@ -36,7 +39,7 @@ export interface Skeleton {
   /** Pieces that left their found place for one clear of it. */
   cleared: readonly Cleared[];
   /** Pieces to be put back or copied back, in order. */
-  pending: readonly { piece: number; act: 'put-back' | 'copy-back'; place: number }[];
+  pending: readonly { piece: number; act: 'put-back' | 'copy-back' }[];
   /** Slots behind these pieces were freed and nothing took them yet, as bits; START is the disk's start. */
   freed: number;
   bytes: number;
@@ -76,6 +79,8 @@ export interface Cleared {
 }
 
 export const START = 1 << 30;
+/** Instead of a position: the place is the one as found. */
+export const AS_FOUND = -1;
 const NEVER = 1e6;
 
 export const bit = (id: number): number => 1 << id;
@@ -88,7 +93,7 @@ export function rootOf(board: Board): Skeleton {
     edges: [],
     count: 1,
     order: board.order,
-    place: new Int16Array(board.pieces.length).fill(-1),
+    place: new Int16Array(board.pieces.length).fill(AS_FOUND),
     remade: 0,
     decrypted: 0,
     cleared: [],
@@ -116,15 +121,12 @@ export function afterStep(
 ): number[] {
   const next = restarts.map(() => NEVER);
   board.kit.tools.forEach((tool, t) => {
-    if (!(tools & (1 << t))) return;
-    const waits = (waiting & (1 << t)) !== 0;
+    if (!hasTool(tools, t)) return;
+    const waits = hasTool(waiting, t);
     let least = NEVER;
     restarts.forEach((so, state) => {
       if (so >= NEVER) return;
-      const same = state >> 1 === t;
-      const run = same ? 0 : tool.restartsPerRun;
-      const restart = waits && !(same && (state & 1) === 1) ? 1 : 0;
-      least = Math.min(least, so + run + restart);
+      least = Math.min(least, so + restartsAdded(tool, waits, state >> 1 === t, (state & 1) === 1));
     });
     next[t * 2 + (waits ? 1 : 0)] = least;
   });
@@ -147,7 +149,7 @@ export const reliefCount = (board: Board): number => 2 * board.pieces.length + 1
 export interface Aim {
   /** Sectors that the target ends with. */
   goal: number;
-  /** Position that stands for the disk's end where it may be enlarged; -1: the end stands still. */
+  /** Position that stands for the disk's end where it may be enlarged; {@link AS_FOUND}: the end stands still. */
   end: number;
 }
 
@@ -180,7 +182,7 @@ export function follows(
   edges: Constraint[],
 ): boolean {
   const { slot, area } = board;
-  const u = left ? at.place[left.id]! : -1;
+  const u = left ? at.place[left.id]! : AS_FOUND;
   const v = right ? at.place[right.id]! : aim.end;
   const size = left ? sizeOf(board, aim, at, left) : { sectors: 0, slots: 0, relief: NONE };
   const gap = right ? gapBefore(right) : 0;
@@ -256,7 +258,7 @@ export function insideFrame(board: Board, order: readonly number[], index: numbe
 
 /** Whether the recovery partition is Windows' neighbour, or there is none that was. */
 export const behindWindows = (board: Board, { order }: Skeleton): boolean =>
-  board.recovery < 0 || order[order.indexOf(board.windows) + 1] === board.recovery;
+  board.recovery === null || order[order.indexOf(board.windows!) + 1] === board.recovery;
 
 export function statusOf(board: Board, { moved, order, pending, remade }: Skeleton): Status {
   const here = order.reduce((set, id) => set | bit(id), 0);
@@ -274,8 +276,6 @@ export function unmovedOf({ order, place }: Skeleton): number {
   for (const id of order) if (place[id]! < 0) unmoved |= bit(id);
   return unmoved;
 }
-
-export const anyTool = (board: Board): ToolSet => allTools(board.kit);
 
 /** The acts of a skeleton, first to last. */
 export function actsOf(at: Skeleton): Act[] {

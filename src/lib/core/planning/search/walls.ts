@@ -5,15 +5,12 @@ import { bit, type Aim, type Status } from './skeleton';
 
 /** What it takes that the target ends with its goal where certain walls keep their found place. null: it can't be. */
 export interface Demands {
-  /** Anywhere; and with the recovery partition right behind Windows. */
   rest: Fit | null;
-  kept: Fit | null;
   /** The same where the target makes a single move, clear of its found place. */
-  restOnce: Fit | null;
-  keptOnce: Fit | null;
+  once: Fit | null;
 }
 
-const NEVER: Demands = { rest: null, kept: null, restOnce: null, keptOnce: null };
+const NEVER: Demands = { rest: null, once: null };
 const NO_ITEM: Item = { slots: 0, donor: null, gratis: 0 };
 
 /**
@@ -109,11 +106,7 @@ export class UnderStatus {
       const i = question.rooms.findIndex((room) => room.left?.id === target.id);
       const room = question.rooms[i]!;
       if (room.end - room.start < -EPSILON) return NEVER;
-      const rest = packing.fit(question, i);
-      // Nothing may come between the two where both keep their place.
-      const mustNot = board.recovery >= 0 && walls & bit(board.recovery) ? -1 : 0;
-      const kept = this.kept(walls, room, rest, (must) => packing.fit(question, i, must, mustNot));
-      return { rest, kept, restOnce: null, keptOnce: null };
+      return { rest: packing.fit(question, i), once: null };
     }
     const question = this.question(walls, { slots: aim.goal / board.slot, donor: null, gratis: 0 }, true);
     const before = this.question(walls | bit(target.id), { ...NO_ITEM, slots: this.sizeOf(target) }, false);
@@ -121,12 +114,8 @@ export class UnderStatus {
     question.rooms.forEach((room, i) => {
       const rest = packing.fit(question, i);
       if (!rest) return;
-      const kept = this.kept(walls, room, rest, (must) => packing.fit(question, i, must));
-      const once = this.onceInto(room, before);
       demands.rest = lesser(demands.rest, rest);
-      demands.kept = lesser(demands.kept, kept);
-      demands.restOnce = lesser(demands.restOnce, greater(rest, once));
-      demands.keptOnce = lesser(demands.keptOnce, greater(kept, once));
+      demands.once = lesser(demands.once, greater(rest, this.onceInto(room, before)));
     });
     return demands;
   }
@@ -145,20 +134,6 @@ export class UnderStatus {
       found = lesser(found, this.packing.fit(before, i));
     });
     return found;
-  }
-
-  /** The same with the recovery partition right behind the target, where that is Windows. */
-  private kept(
-    walls: number,
-    room: Room,
-    rest: Fit | null,
-    fitWith: (must: number) => Fit | null,
-  ): Fit | null {
-    const { board } = this;
-    if (board.recovery < 0 || board.windows !== board.target) return rest;
-    const recovery = board.pieces[board.recovery]!;
-    if (walls & bit(recovery.id)) return room.right === recovery ? fitWith(0) : null;
-    return recovery.deletable ? rest : fitWith(bit(recovery.id));
   }
 
   /**
@@ -240,7 +215,7 @@ export class UnderStatus {
   private mayBeAnew(piece: Piece): boolean {
     const { status, board } = this;
     if ((status.pending | status.remade | this.copied) & bit(piece.id)) return true;
-    const leaves = piece.asideBytes >= 0 || (piece.copies.length > 0 && board.outside.length > 0);
+    const leaves = piece.asideBytes !== null || (piece.copies.length > 0 && board.outside.length > 0);
     return !status.moved && leaves && piece.id !== board.target;
   }
 

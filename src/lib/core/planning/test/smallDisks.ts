@@ -190,7 +190,10 @@ export function compare({ disk, request }: SmallCase, most: number, nodes: numbe
   const answer = planRoutes(request, { milliseconds: 60_000, nodes, steps: disk.mostSteps });
   if (!answer.ok) throw new Error(answer.problems.map((one) => one.message).join(' '));
   if (answer.value.findings.some((one) => one.code === 'stopped-early')) return { kind: 'unknown' };
-  const front: SmallVector[] = answer.value.routes.map(criteriaOf);
+  const front: SmallVector[] = answer.value.routes.map((route) => {
+    const { bytesCopied, exposedBytes, restarts, steps, idle, givesUp } = criteriaOf(route);
+    return [bytesCopied, exposedBytes, restarts, steps, idle, givesUp];
+  });
   const missed = uncovered(disk, front, most);
   if (missed === 'unknown' || (missed && isTrade(front, missed.vector))) return { kind: 'unknown' };
   return missed ? { kind: 'misses', ...missed, front } : { kind: 'agrees', routes: front.length };

@@ -1,9 +1,9 @@
 <script lang="ts">
+  import { SHIPPED_KITS } from '$core/tools';
   import { goto } from '$app/navigation';
   import { diagnose } from '$core/diagnosis';
   import type { Basin } from '$core/chart';
   import { bytesOf, endOf, sentenceName } from '$core/disk';
-  import { SHIPPED_KITS } from '$core/planning';
   import { formatSize } from '$core/units';
   import DiskBasins from '$ui/chart/DiskBasins.svelte';
   import PartitionFigures from '$ui/chart/PartitionFigures.svelte';

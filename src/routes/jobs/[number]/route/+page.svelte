@@ -1,9 +1,17 @@
 <script lang="ts">
+  import { DEFAULT_RATES, SHIPPED_KITS } from '$core/tools';
   import { SegmentedControl } from '@skeletonlabs/skeleton-svelte';
   import { invalidateAll } from '$app/navigation';
   import type { Basin, ScaleKind, Spot } from '$core/chart';
   import { bytesOf, endOf, sentenceName } from '$core/disk';
-  import { DEFAULT_RATES, inOrder, SHIPPED_KITS, theFew, type Preference, type Route } from '$core/planning';
+  import {
+    highlights,
+    inOrder,
+    type Highlight,
+    type Preference,
+    type Reason,
+    type Route,
+  } from '$core/planning';
   import { formatMib, formatShare, formatSize } from '$core/units';
   import { send, type Refusal, type Saved } from '$ui/api';
   import RouteTable from '$ui/chart/RouteTable.svelte';
@@ -37,8 +45,10 @@
   let prefer = $state<Preference>(job.goal?.options.prefer ?? 'safe');
   let kit = $state('');
   const order = $derived(inOrder(routes, prefer).filter((index) => kit === '' || routes[index]!.kit === kit));
-  const few = $derived(theFew(routes, order, prefer));
-  const rest = $derived(order.filter((index) => !few.some((pick) => pick.index === index)));
+  const few = $derived(highlights(routes, order, prefer));
+  const highlighted = (code: Reason): Route | undefined =>
+    routes[few.find(({ reasons }) => reasons.some((one) => one.code === code))?.index ?? -1];
+  const rest = $derived(order.filter((index) => !few.some((one) => one.index === index)));
   const kitsHere = $derived([...new Set(routes.map((route) => route.kit))]);
 
   // svelte-ignore state_referenced_locally
@@ -93,7 +103,7 @@
       : `${formatSize(Math.abs(by))} to the ${by > 0 ? 'right' : 'left'}`;
   });
   const compared = $derived(
-    [...few.map((pick) => pick.index), ...rest].map((index) => ({
+    [...few.map((one) => one.index), ...rest].map((index) => ({
       index,
       route: routes[index]!,
       kit: kitName(routes[index]!.kit),
@@ -101,8 +111,8 @@
   );
   /** What a technician without a mover has, against the way that copies least. */
   const windowsAlone = $derived.by((): string => {
-    const alone = routes[few.find((pick) => pick.reasons.includes('Windows only'))?.index ?? -1];
-    const least = routes[few.find((pick) => pick.reasons.includes('copies least'))?.index ?? -1];
+    const alone = highlighted('windows-alone');
+    const least = highlighted('bytesCopied');
     if (!alone) return 'Windows alone has no way to this size.';
     if (!least || alone === least) return 'Windows alone does it, and nothing copies less.';
     const more = alone.totals.bytesCopied - least.totals.bytesCopied;
@@ -118,11 +128,11 @@
 
 <svelte:head><title>Route · {job.customer} · Gentle Tide</title></svelte:head>
 
-{#snippet card(index: number, reasons: readonly string[])}
+{#snippet card(index: number, reasons: Highlight['reasons'])}
   <RouteCard
     route={routes[index]!}
     kit={kitName(routes[index]!.kit)}
-    {reasons}
+    reasons={reasons.map(({ text }) => text)}
     shown={index === shown}
     chosen={index === job.chosen}
     beside={index === beside}

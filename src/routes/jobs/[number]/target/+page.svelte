@@ -1,20 +1,19 @@
 <script lang="ts">
-  import { Progress } from '@skeletonlabs/skeleton-svelte';
-  import { goto, invalidateAll } from '$app/navigation';
-  import { bytesOf, endOf, sentenceName, unallocated, worthShowing } from '$core/disk';
-  import type { Finding } from '$core/finding';
   import {
     blocksFor,
     largestSizes,
     planRoutes,
     taskOf,
-    SHIPPED_KITS,
-    spareOf,
     type GoalOptions,
     type Preference,
     type RoutesAnswer,
     type RoutesRequest,
   } from '$core/planning';
+  import { SHIPPED_KITS, spareOf } from '$core/tools';
+  import { Progress } from '@skeletonlabs/skeleton-svelte';
+  import { goto, invalidateAll } from '$app/navigation';
+  import { bytesOf, endOf, sentenceName, unallocated, worthShowing } from '$core/disk';
+  import type { Finding } from '$core/finding';
   import { exactText, formatSize, MIB, readGoal, roundUp } from '$core/units';
   import type { PlanProgress } from '$lib/workers/asked';
   import { effortInWorker, planInWorker } from '$lib/workers/plan';

@@ -1,0 +1,93 @@
+// What each bound of the search saves: `npm run bench -- ablation`. Each is left out in turn, in a bundle of its own, by replacing the
+// line that asks for it, and the same disks are searched again. What saves less than 3 % everywhere is not worth its lines.
+import { bundle } from '../bundle.mjs';
+import { resolve } from 'node:path';
+
+/** What is left out, in which module, and what stands there instead. @type {[string, string, string, string][]} */
+const BOUNDS = [
+  [
+    'what the places of the skeleton ask of donors',
+    'search/bounds.ts',
+    'demanded(board, at, reach)',
+    '(void demanded, { slots: 0, bytes: 0 })',
+  ],
+  [
+    'a room that something else must want',
+    'search/walls.ts',
+    'this.everyRoomIsWanted(walls) ?',
+    '(true || this.everyRoomIsWanted(walls)) ?',
+  ],
+  [
+    'steps until freed room is taken',
+    'search/bound.ts',
+    'Math.ceil((countBits(freed & ~bit(board.target)) - pending) / 2)',
+    '0 * (countBits(freed & ~bit(board.target)) - pending)',
+  ],
+  ['going twice in a row', 'search/expand.ts', 'if (!isWorthTwo(', 'if (false && !isWorthTwo('],
+  [
+    'the two heaviest, over their places or clear of them',
+    'search/look.ts',
+    'if (!p) return',
+    'if (true || !p) return',
+  ],
+  [
+    'what went clear of its place before',
+    'search/copyings.ts',
+    'of at.cleared)',
+    'of at.cleared.slice(0, 0))',
+  ],
+  [
+    'restarts of what still goes',
+    'search/look.ts',
+    'Math.max(restarts, this.restartsOf(piece.id))',
+    'Math.max(restarts, 0 * this.restartsOf(piece.id))',
+  ],
+  ['donors that must be shrunk', 'search/look.ts', 'cost.steps + all.donors', 'cost.steps + 0 * all.donors'],
+  ['slots that donors give', 'search/look.ts', 'Math.max(all.slots, asked.slots)', 'asked.slots'],
+  ['bytes that donors copy', 'search/look.ts', 'Math.max(asked.bytes, all.bytes)', 'asked.bytes'],
+  ['whole clusters', 'search/look.ts', 'Math.ceil(shrunk / reach.grain - 1e-6) * reach.grain', 'shrunk'],
+  [
+    'a single move of the target',
+    'search/look.ts',
+    'add(demands.once, FREE, 0, [])',
+    'add(demands.rest, FREE, 0, [])',
+  ],
+];
+
+/** @param {[string, string, string, string] | null} bound */
+async function counted(bound) {
+  let hits = 0;
+  const [, module, from, to] = bound ?? ['', '', '', ''];
+  /** @type {import('vite').Plugin} */
+  const leftOut = {
+    name: 'left-out',
+    enforce: 'pre',
+    transform(code, id) {
+      if (!bound || !id.endsWith(module)) return undefined;
+      hits += code.split(from).length - 1;
+      return code.replace(from, to);
+    },
+  };
+  const out = `.local/bench/ablation-${bound ? BOUNDS.indexOf(bound) : 'none'}.mjs`;
+  await bundle('scripts/bench/nodes.ts', out, [leftOut]);
+  if (bound && hits !== 1) throw new Error(`“${from}” stands ${hits} times in ${module}: mend scripts/bench/ablation.mjs`);
+  const { countNodes } = await import(resolve(out));
+  return /** @type {Record<string, import('./nodes').Count>} */ (countNodes());
+}
+
+/** Rows of a table: what is left out, and how many more skeletons each set of disks then takes. */
+export async function ablationRows() {
+  const all = await counted(null);
+  const rows = [];
+  for (const bound of BOUNDS) {
+    const without = await counted(bound);
+    const cells = Object.entries(all).map(([set, { skeletons, stopped }]) => {
+      const one = without[set] ?? { skeletons: 0, stopped: 0 };
+      const more = (100 * (one.skeletons / skeletons - 1)).toFixed(1);
+      return `+${more} %${one.stopped > stopped ? ` (${one.stopped - stopped} more give up)` : ''}`;
+    });
+    rows.push(`| ${bound[0]} | ${cells.join(' | ')} |`);
+    console.log(rows.at(-1));
+  }
+  return { sets: Object.entries(all), rows };
+}

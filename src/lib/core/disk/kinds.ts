@@ -1,0 +1,23 @@
+/** The words of the survey document (contract) for kinds of things; types are made from them. */
+export const MEDIA = ['hdd', 'sata-ssd', 'nvme', 'virtual'] as const;
+export const TABLE_KINDS = ['gpt', 'mbr'] as const;
+export const PARTITION_KINDS = ['primary', 'extended', 'logical'] as const;
+export const ROLES = [
+  'windows',
+  'data',
+  'recovery',
+  'efi',
+  'reserved',
+  'system',
+  'vendor',
+  'unknown',
+] as const;
+export const FILE_SYSTEMS = ['ntfs', 'refs', 'fat32', 'fat16', 'exfat', 'encrypted', 'unknown'] as const;
+export const ENCRYPTION_STATES = ['off', 'on', 'suspended', 'encrypting', 'decrypting'] as const;
+
+export type Media = (typeof MEDIA)[number];
+export type TableKind = (typeof TABLE_KINDS)[number];
+export type PartitionKind = (typeof PARTITION_KINDS)[number];
+export type Role = (typeof ROLES)[number];
+export type FileSystem = (typeof FILE_SYSTEMS)[number];
+export type EncryptionState = (typeof ENCRYPTION_STATES)[number];

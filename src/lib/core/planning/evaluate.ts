@@ -1,0 +1,194 @@
+import { gapsOf, type CarriedAll, type Layout, type PricedStep, type Step } from '../steps';
+import {
+  NO_TIME,
+  addTimes,
+  copyTime,
+  hasTool,
+  recoveryBehind,
+  restartsAdded,
+  timesOver,
+  type Kit,
+  type Seconds,
+  type Tool,
+} from '../tools';
+import { type Task } from './task';
+import { alignment, bytesOf, unallocated, type Disk, type Extent } from '../disk';
+import { GIB } from '../units';
+import type { Criteria } from './criteria';
+
+/** A list of steps with everything that can be counted about it. */
+export interface Evaluated {
+  steps: Step[];
+  criteria: Criteria;
+  rank: Rank;
+  left: Layout;
+  totals: Totals;
+}
+
+/** What decides between routes of the same criteria: less stranded space, fewer partitions touched, a smaller list. */
+export interface Rank {
+  stranded: number;
+  touched: number;
+  list: string;
+}
+
+export const rankBefore = (a: Rank, b: Rank): boolean => {
+  if (a.stranded !== b.stranded) return a.stranded < b.stranded;
+  if (a.touched !== b.touched) return a.touched < b.touched;
+  return a.list < b.list;
+};
+
+export interface Totals extends Omit<Criteria, 'givesUp'> {
+  /** Changes from one tool to another. */
+  handOvers: number;
+  seconds: Seconds;
+  /** Somebody at the machine, and nobody needed there; both together are `seconds`. */
+  handsOnSeconds: Seconds;
+  waitingSeconds: Seconds;
+  exposedSeconds: Seconds;
+  /** Bytes of unallocated pieces of 1 MiB or more, below 1 GiB. */
+  stranded: number;
+}
+
+/**
+ * Gives every step a tool of the kit, with the fewest restarts and then the fewest hand-overs, and counts the
+ * criteria of domain facts 8.
+ */
+export function evaluate(task: Task, kit: Kit, { steps: priced, left }: CarriedAll): Evaluated {
+  const { disk, rates } = task;
+  const { tools, restarts, handOvers } = assignTools(kit, priced);
+  const steps = priced.map(({ step }, i): Step => ({
+    ...step,
+    tool: tools[i]!.id,
+    seconds: addTimes(copyTime(step.bytesCopied, disk.media, rates), rates.step),
+    exposedSeconds: copyTime(step.exposedBytes, disk.media, rates),
+    why: '',
+  }));
+  const totals = totalsOf(task, steps, restarts, handOvers, left);
+  const keeps =
+    task.recoveryBehind === null ||
+    recoveryBehind(task.machine, disk, left.partitions)?.number === task.recoveryBehind.number;
+  const { bytesCopied, exposedBytes, idle } = totals;
+  return {
+    steps,
+    left,
+    totals,
+    criteria: { bytesCopied, exposedBytes, restarts, steps: steps.length, idle, givesUp: keeps ? 0 : 1 },
+    rank: {
+      stranded: totals.stranded,
+      touched: new Set(steps.map((step) => step.partition)).size,
+      list: steps
+        .map((step) => `${step.verb} ${step.partition} ${step.to?.first} ${step.to?.sectors}`)
+        .join(';'),
+    },
+  };
+}
+
+interface Assignment {
+  restarts: number;
+  handOvers: number;
+  tools: Tool[];
+  /** Whether the last step waits for a restart. */
+  waits: boolean;
+}
+
+const better = (a: Assignment, b: Assignment | undefined): boolean =>
+  !b || a.restarts < b.restarts || (a.restarts === b.restarts && a.handOvers < b.handOvers);
+
+/** One tool a step: the fewest restarts, then the fewest hand-overs, then those named first in the kit. */
+function assignTools(kit: Kit, priced: readonly PricedStep[]): Assignment {
+  let found: Assignment[] = [{ restarts: 0, handOvers: 0, tools: [], waits: false }];
+  for (const step of priced) {
+    const next: Assignment[] = [];
+    kit.tools.forEach((tool, t) => {
+      if (!hasTool(step.tools, t)) return;
+      const waits = hasTool(step.waiting, t);
+      let best: Assignment | undefined;
+      for (const before of found) {
+        const last = before.tools.at(-1);
+        const longer: Assignment = {
+          restarts: before.restarts + restartsAdded(tool, waits, last === tool, before.waits),
+          handOvers: before.handOvers + (last === undefined || last === tool ? 0 : 1),
+          tools: [...before.tools, tool],
+          waits,
+        };
+        if (better(longer, best)) best = longer;
+      }
+      next.push(best!);
+    });
+    found = next;
+  }
+  return found.reduce((best, one) => (better(one, best) ? one : best));
+}
+
+function totalsOf(
+  task: Task,
+  steps: readonly Step[],
+  restarts: number,
+  handOvers: number,
+  left: Layout,
+): Totals {
+  const { disk, rates } = task;
+  const sum = (pick: (step: Step) => number) => steps.reduce((total, step) => total + pick(step), 0);
+  const copying = steps.map((step) => copyTime(step.bytesCopied, disk.media, rates));
+  const handsOn = timesOver(rates.step, steps.length);
+  const waiting = addTimes(NO_TIME, ...copying, timesOver(rates.restart, restarts));
+  const total = (extents: readonly Extent[]) => extents.reduce((all, gap) => all + bytesOf(disk, gap), 0);
+  const more = total(freeExtents(left)) - total(freeAsFound(disk, left, steps));
+  return {
+    bytesCopied: sum((step) => step.bytesCopied),
+    exposedBytes: sum((step) => step.exposedBytes),
+    restarts,
+    steps: steps.length,
+    idle: Math.max(0, more - freedBytes(disk, steps)),
+    handOvers,
+    seconds: addTimes(handsOn, waiting),
+    handsOnSeconds: handsOn,
+    waitingSeconds: waiting,
+    exposedSeconds: addTimes(NO_TIME, ...steps.map((step) => step.exposedSeconds)),
+    stranded: strandedBytes(disk, left),
+  };
+}
+
+/** Everything in no partition, room inside the extended partition included. */
+const freeExtents = (layout: Pick<Layout, 'usable' | 'partitions'>): Extent[] => [
+  ...gapsOf(layout),
+  ...freeInFrame(layout),
+];
+
+function freeInFrame({ partitions }: Pick<Layout, 'partitions'>): Extent[] {
+  const drives = partitions
+    .filter((one) => one.kind === 'logical')
+    .map(({ first, sectors }) => ({ first, sectors }));
+  return partitions
+    .filter((one) => one.kind === 'extended')
+    .flatMap((frame) => unallocated({ first: frame.first, sectors: frame.sectors }, drives));
+}
+
+/** What was unallocated as found, in the area that counts as left; an enlarged disk's new room was not there. */
+function freeAsFound(disk: Disk, left: Layout, steps: readonly Step[]): Extent[] {
+  const enlarged = steps.some((step) => step.verb === 'enlarge-disk');
+  const usable = enlarged ? disk.usableRelocated : left.usable;
+  return freeExtents({ usable, partitions: disk.partitions });
+}
+
+/** What permitted deletions freed: those of partitions that no copy was made of. */
+function freedBytes(disk: Disk, steps: readonly Step[]): number {
+  const copied = new Set(steps.filter((step) => step.verb === 'copy').map((step) => step.partition));
+  return steps.reduce(
+    (sum, step) =>
+      sum + (step.verb === 'delete' && !copied.has(step.partition) ? bytesOf(disk, step.from) : 0),
+    0,
+  );
+}
+
+/** Unallocated pieces of 1 MiB or more, below 1 GiB; the MiB before a logical drive is no room. */
+export function strandedBytes(disk: Disk, layout: Pick<Layout, 'usable' | 'partitions'>): number {
+  const slot = alignment(disk);
+  const outside = gapsOf(layout).filter((gap) => gap.sectors >= slot);
+  const inside = freeInFrame(layout).filter((gap) => gap.sectors > slot);
+  return [...outside, ...inside]
+    .map((gap) => bytesOf(disk, gap))
+    .filter((bytes) => bytes < GIB)
+    .reduce((sum, bytes) => sum + bytes, 0);
+}

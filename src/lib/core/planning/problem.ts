@@ -1,0 +1,157 @@
+import { endOf, MBR_REACH, sameExtent, type Extent, type Partition } from '../disk';
+import { carryOut, carryOutAll, layoutOf, type Intent, type PricedStep } from '../steps';
+import type { Kit } from '../tools';
+import { evaluate, type Evaluated } from './evaluate';
+import { largestByPushing, pushesFor } from './pushing';
+import { ParetoFront } from './search/front';
+import { boardOf, type Board } from './search/pieces';
+import { searchFront, type Budget, type Variant } from './search/search';
+import { roomInAll, searchLargest } from './search/largest';
+import type { Task } from './task';
+
+/** Partitions up to which the search looks at all of them; of larger disks it sees those around the target. */
+export const MOST_PARTITIONS = 12;
+
+/** The question to one kit, as the search takes it: how much is the most, and which ways lead to a size. */
+export interface Problem {
+  task: Task;
+  kit: Kit;
+  /** Whether every partition is looked at. */
+  whole: boolean;
+  /** With the table where it is or at the end, with the disk as large as it is or enlarged. */
+  variantsFor: (goal: number) => Variant[];
+}
+
+export const problemOf = (task: Task, kit: Kit): Problem => ({
+  task,
+  kit,
+  whole: task.disk.partitions.length <= MOST_PARTITIONS,
+  variantsFor: (goal) => variantsOf(task, kit, goal),
+});
+
+/** The unbeaten routes of a kit, and how far the promise of completeness goes. */
+export interface KitFront {
+  kit: Kit;
+  /** Bytes that the target ends with. */
+  size: number;
+  routes: Evaluated[];
+  /** Every unbeaten route of up to 8 steps is there. */
+  complete: boolean;
+  /** The budget ran out. */
+  stopped: boolean;
+}
+
+/** All unbeaten routes to a size in bytes. */
+export function frontOf({ task, kit, whole, variantsFor }: Problem, size: number, budget: Budget): KitFront {
+  const front = new ParetoFront<Evaluated>();
+  const take = (intents: Intent[]): void => {
+    const carried = carryOutAll(task, kit, intents);
+    if (!carried.ok) return;
+    const route = evaluate(task, kit, carried.value);
+    front.add({ criteria: route.criteria, rank: route.rank, value: route });
+  };
+  if (!holdsAmounts(task)) pushesFor(task, kit, size).forEach(take);
+  const goal = size / task.disk.sectorSize;
+  const finished = searchFront(variantsFor(goal), goal, front, take, budget);
+  const routes = front.members.map(({ value }) => value);
+  return {
+    kit,
+    size,
+    routes,
+    complete: whole && finished && routes.every((route) => route.steps.length <= 8),
+    stopped: !finished,
+  };
+}
+
+/**
+ * The most bytes that a kit can give the target, without enlarging the disk: what pushing alone reaches, or more where
+ * the search finds a way to it. On a disk that the search can't see whole it is not asked.
+ */
+export function largestOf(problem: Problem, budget: Budget): number {
+  const { task, kit, whole, variantsFor } = problem;
+  const { sectorSize } = task.disk;
+  const pushed = holdsAmounts(task) ? task.target.sectors : largestByPushing(task, kit);
+  if (!whole) return pushed * sectorSize;
+  const variants = variantsFor(0);
+  const enough = Math.max(0, ...variants.map(({ board }) => roomInAll(board)));
+  if (pushed >= enough) return pushed * sectorSize;
+  const most = searchLargest(variants, pushed, enough, { ...budget });
+  // What the search says can be had must also be found as a route.
+  const found = most > pushed && frontOf(problem, most * sectorSize, budget).routes.length > 0;
+  return (found ? most : pushed) * sectorSize;
+}
+
+/** Pushing knows nothing of amounts that somebody holds. */
+const holdsAmounts = (task: Task): boolean => [...task.gives.values()].some((bytes) => bytes > 0);
+
+function variantsOf(task: Task, kit: Kit, goal: number): Variant[] {
+  const { disk } = task;
+  const variant = (usable: Extent, relocate: boolean, enlarge: number) =>
+    variantOf(task, kit, usable, relocate, enlarge);
+  const misplaced = !sameExtent(disk.usable, disk.usableRelocated);
+  const variants: (Variant | null)[] = [variant(disk.usable, false, 0)];
+  if (misplaced) variants.push(variant(disk.usableRelocated, true, 0));
+  if (task.mayEnlargeDisk && goal > 0) {
+    const slot = variants[0]?.board.slot ?? 1;
+    const most = disk.table === 'mbr' ? MBR_REACH - disk.sectors : goal;
+    const slots = Math.floor(most / slot) + (disk.table === 'mbr' ? 0 : 1);
+    if (slots > 0) variants.push(variant(disk.usableRelocated, disk.table === 'gpt', slots));
+  }
+  return variants.filter((one) => one !== null);
+}
+
+function variantOf(task: Task, kit: Kit, usable: Extent, relocate: boolean, enlarge: number): Variant | null {
+  const { window, area } = windowOf(task, { first: usable.first, end: endOf(usable) });
+  const board = boardOf(task, kit, window, area);
+  const held = heldShrinks(task, board);
+  if (!held) return null;
+  return {
+    board,
+    enlarge,
+    prelude: { relocate, enlarge: enlarge > 0, held: held.map(({ intent }) => intent) },
+    held: held.map(({ priced }) => priced),
+    steps: (relocate ? 1 : 0) + (enlarge > 0 ? 1 : 0) + held.length,
+    bytes: held.reduce((sum, { priced }) => sum + priced.step.bytesCopied, 0),
+  };
+}
+
+/** The partitions that the search looks at, and the area that they share: all, or those around the target. */
+function windowOf(task: Task, area: Board['area']): { window: Partition[]; area: Board['area'] } {
+  const { partitions } = task.disk;
+  if (partitions.length <= MOST_PARTITIONS) return { window: partitions, area };
+  const index = partitions.indexOf(task.target);
+  // Room mostly comes from behind; a frame is looked at whole or not at all.
+  const from = Math.max(0, Math.min(index - LEFT_OF_TARGET, partitions.length - MOST_PARTITIONS));
+  const window = partitions.slice(from, from + MOST_PARTITIONS);
+  const [before, after] = [partitions[from - 1], partitions[from + MOST_PARTITIONS]];
+  const framed = partitions.some((partition) => partition.kind === 'extended');
+  return {
+    window: framed ? window.filter((partition) => partition.kind !== 'logical') : window,
+    area: {
+      first: before && !framed ? endOf(before) : area.first,
+      end: after && !framed ? after.first : area.end,
+    },
+  };
+}
+const LEFT_OF_TARGET = 3;
+
+/** Shrinks by amounts that the technician holds, done to the board; null: no tool of the kit can do one. */
+function heldShrinks(task: Task, board: Board): { intent: Intent; priced: PricedStep }[] | null {
+  const { disk } = task;
+  let layout = layoutOf(disk, task.outside);
+  const held: { intent: Intent; priced: PricedStep }[] = [];
+  for (const [number, bytes] of task.gives) {
+    if (bytes === 0) continue;
+    const piece = board.pieces.find((one) => one.partition.number === number && one.kind !== 'close');
+    if (!piece) return null;
+    const sectors = piece.sectors - bytes / disk.sectorSize;
+    const intent = { verb: 'shrink', partition: number, to: { first: piece.first, sectors } } as const;
+    const carried = carryOut({ terms: task, kit: board.kit, layout }, intent);
+    if (!carried.ok) return null;
+    layout = carried.value.after;
+    piece.sectors = sectors;
+    piece.slots = Math.ceil(sectors / board.slot);
+    held.push({ intent, priced: carried.value.priced });
+  }
+  return held;
+}

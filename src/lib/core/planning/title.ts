@@ -1,0 +1,85 @@
+import { copyOf, foundPartition, inARow, type Step, type StepOf, type Verb } from '../steps';
+import { type Task } from './task';
+import { plainName, sentenceName } from '../disk';
+
+/** A short title made from what the route does. */
+export function titleOf(task: Task, steps: readonly Step[]): string {
+  const parts = Object.values(PARTS)
+    .map((part) => part(new Steps(task, steps)))
+    .filter((text) => text !== '');
+  if (parts.length === 0) return `Extend ${sentenceName(task.target)} at once`;
+  const text = parts.join(', ');
+  return text.charAt(0).toUpperCase() + text.slice(1);
+}
+
+/** What each verb adds to a title, in this order. */
+const PARTS: Record<Exclude<Verb, 'move'> | 'leap' | 'shift' | 'target', (of: Steps) => string> = {
+  'relocate-table': () => '',
+  decrypt: (of) => part('decrypt', of.names('decrypt')),
+  'enlarge-disk': (of) => (of.has('enlarge-disk') ? 'enlarge the disk' : ''),
+  delete: (of) =>
+    part(
+      'delete',
+      of.names('delete', ({ partition }) => !copyOf(of.steps, partition)),
+    ),
+  'set-aside': (of) => part('set aside', of.names('set-aside')),
+  shrink: (of) => part('shrink', few(of.names('shrink'))),
+  create: () => '',
+  copy: (of) => part('copy', few(of.names('copy', (step) => !('fromOutside' in step)))),
+  leap: (of) => part('leap', few(of.leaping())),
+  shift: (of) => {
+    const leaping = of.leaping();
+    return part(
+      'shift',
+      few(
+        of
+          .names('move')
+          .filter((name) => !leaping.includes(name))
+          .reverse(),
+      ),
+    );
+  },
+  target: ({ task, steps }) =>
+    steps.some((step) => step.verb === 'move' && step.partition === task.target.number)
+      ? `move ${sentenceName(task.target)} itself`
+      : '',
+  'put-back': () => '',
+  extend: () => '',
+};
+
+class Steps {
+  constructor(
+    readonly task: Task,
+    readonly steps: readonly Step[],
+  ) {}
+
+  of = <V extends Verb>(verb: V): StepOf<V>[] =>
+    this.steps.filter((step): step is Extract<StepOf<V>, Step> => step.verb === verb);
+
+  has = (verb: Verb): boolean => this.of(verb).length > 0;
+
+  /** The partitions of a verb's steps but for the target, each once. */
+  names<V extends Verb>(verb: V, which: (step: StepOf<V>) => boolean = () => true): string[] {
+    const { disk, target } = this.task;
+    const numbers = this.of(verb)
+      .filter(which)
+      .map((step) => step.partition);
+    return [...new Set(numbers)].flatMap((number) => {
+      const partition = foundPartition(disk, number);
+      return partition && partition !== target ? [plainName(partition)] : [];
+    });
+  }
+
+  /** Those that move more than once. */
+  leaping(): string[] {
+    const moves = this.of('move');
+    return this.names(
+      'move',
+      ({ partition }) => moves.filter((one) => one.partition === partition).length > 1,
+    );
+  }
+}
+
+const few = (names: string[]): string[] => (names.length > 2 ? [`${names.length} partitions`] : names);
+const part = (verb: string, names: readonly string[]): string =>
+  names.length === 0 ? '' : `${verb} ${inARow(names)}`;

@@ -1,0 +1,30 @@
+import { Type, type TSchema } from 'typebox';
+
+/** Shapes that documents of this product share: each is type and JSON Schema in one. */
+export const Bytes = Type.Integer({ minimum: 0, maximum: Number.MAX_SAFE_INTEGER });
+export const Sector = Type.Integer({ minimum: 0, maximum: Number.MAX_SAFE_INTEGER });
+export const PartitionNumber = Type.Integer({ minimum: 0, maximum: 1_000_000 });
+export const Text = Type.String({ maxLength: 200 });
+export const Name = Type.String({ minLength: 1, maxLength: 200, pattern: '\\S' });
+export const Id = Type.Union([Type.String({ maxLength: 64 }), Type.Null()]);
+
+export const ExtentShape = Type.Object({ first: Sector, sectors: Sector });
+export const RangeOfSeconds = Type.Object({
+  low: Type.Integer({ minimum: 0 }),
+  high: Type.Integer({ minimum: 0 }),
+});
+
+/**
+ * One of several shapes, told apart by a word that each names in `key`: as if/then rather than anyOf, so that a fault is told at
+ * its own field instead of once for every shape that it might have been.
+ */
+export const oneOfWords = <T>(key: string, shapes: Readonly<Record<string, TSchema>>) =>
+  Type.Unsafe<T>({
+    type: 'object',
+    required: [key],
+    properties: { [key]: { enum: Object.keys(shapes) } },
+    allOf: Object.entries(shapes).map(([word, shape]) => ({
+      if: { properties: { [key]: { const: word } } },
+      then: shape,
+    })),
+  });

@@ -1,0 +1,29 @@
+export { able, type Able } from './abilities';
+export { copiers } from './copy';
+export { creationOf, creationValues } from './creation';
+export { extenders } from './extend';
+export { gapsOf, layoutOf, nextNumber, type Layout, type OutsidePlace } from './layout';
+export { movers } from './move';
+export { copyOf, foundPartition, inARow, sourceOf, stepPartition } from './names';
+export { IntentShape, moduleFor, moduleOf, StepShape, VERBS } from './registry';
+export {
+  applyStep,
+  carryOut,
+  carryOutAll,
+  layoutsAlong,
+  resolve,
+  type Carried,
+  type CarriedAll,
+} from './run';
+export { floorFor, shrinkers } from './shrink';
+export {
+  numberOf,
+  type Creation,
+  type Intent,
+  type IntentOf,
+  type PricedStep,
+  type Step,
+  type StepOf,
+  type Verb,
+} from './step';
+export type { Figure, Ground, OnSheet, StepWords, Terms } from './verb';

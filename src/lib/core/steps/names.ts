@@ -1,0 +1,53 @@
+import { type Step } from './step';
+import { plainName, sentenceName, type Disk, type Partition } from '../disk';
+import { formatMib, formatSize } from '../units';
+
+/** Names in a row: "A", "A and B", "A, B and C". */
+export const inARow = (names: readonly string[]): string =>
+  names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} and ${names.at(-1)}`;
+
+/** A partition by its number as found. */
+export const foundPartition = (disk: Disk, number: number | null): Partition | undefined =>
+  disk.partitions.find((partition) => partition.number === number);
+
+/** How a step's partition is called; one that the route makes is called after the one whose files it takes. */
+export function stepPartition(disk: Disk, steps: readonly Step[], step: Step): string {
+  const found = foundPartition(disk, step.partition);
+  if (found) return sentenceName(found);
+  const source = sourceOf(disk, steps, step.partition);
+  return source ? `the new ${plainName(source)}` : `partition ${step.partition}`;
+}
+
+/** The partition as found whose files come to lie in one that the route makes. */
+export function sourceOf(disk: Disk, steps: readonly Step[], made: number | null): Partition | undefined {
+  for (const step of steps) {
+    if (step.verb !== 'copy') continue;
+    if ('fromOutside' in step) {
+      if (step.partition === made) return foundPartition(disk, step.of);
+    } else if ('partition' in step.into && step.into.partition === made) {
+      return foundPartition(disk, step.partition);
+    }
+  }
+  return undefined;
+}
+
+/** Where the files of a partition were copied to in these steps; undefined: they were not. */
+export function copyOf(
+  steps: readonly Step[],
+  partition: number,
+): { partition: number } | { outside: string } | undefined {
+  for (const step of steps) {
+    if (step.verb === 'copy' && !('fromOutside' in step) && step.partition === partition) return step.into;
+  }
+  return undefined;
+}
+
+/** A size for reading and for typing: "81.0 GiB (82,944 MiB)". */
+export const exactSize = (bytes: number): string => `${formatSize(bytes)} (${formatMib(bytes)})`;
+
+/** A name at the beginning of a sentence. */
+export const capital = (name: string): string => name.charAt(0).toUpperCase() + name.slice(1);
+
+/** What follows wherever something else is seen than what must be. */
+export const SURVEY_AGAIN =
+  'Otherwise stop here: tick the step as failed, and survey the disk again before anything else.';

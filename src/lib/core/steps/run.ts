@@ -1,0 +1,85 @@
+import { layoutOf, type Layout, type OutsidePlace } from './layout';
+import type { BareStep, Intent, PricedStep, Step } from './step';
+import { NO_TIME, toolsIn, type Kit } from '../tools';
+import { sentenceName, type Disk } from '../disk';
+import { success, type Outcome } from '../problem';
+import { refused } from './abilities';
+import { moduleFor, moduleOf } from './registry';
+import type { Ground, Terms } from './verb';
+
+/** What an intent comes to on a layout: exact figures, costs and tools; or why it can't be, as a sentence. */
+export const resolve = (ground: Ground, intent: Intent): Outcome<PricedStep> =>
+  moduleFor(intent).resolve(ground, intent);
+
+/** The layout after a step, or why it is not possible there, as part of a sentence. */
+export const applyStep = (disk: Disk, layout: Layout, step: BareStep | Step): Outcome<Layout> =>
+  moduleOf(step.verb).apply(disk, layout, asStep(step));
+
+/** What a layout does with a step hangs on nothing that its tool adds. */
+const asStep = (step: BareStep | Step): Step => ({
+  tool: '',
+  seconds: NO_TIME,
+  exposedSeconds: NO_TIME,
+  why: '',
+  ...step,
+});
+
+/** The layouts as found and after each step, one more than there are steps; or which step is not possible, and why. */
+export function layoutsAlong(disk: Disk, steps: readonly (BareStep | Step)[]): Outcome<Layout[]> {
+  const layouts = [layoutOf(disk)];
+  for (const step of steps) {
+    const result = applyStep(disk, layouts.at(-1)!, step);
+    if (!result.ok) return result;
+    layouts.push(result.value);
+  }
+  return success(layouts);
+}
+
+/** A step that was carried out, and the layout after it. */
+export interface Carried {
+  priced: PricedStep;
+  after: Layout;
+}
+
+/** Carries an intent out on a layout. What the disk itself refuses is said as a sentence with names. */
+export function carryOut(ground: Ground, intent: Intent): Outcome<Carried> {
+  const priced = resolve(ground, intent);
+  if (!priced.ok) return priced;
+  const { disk } = ground.terms;
+  const after = applyStep(disk, ground.layout, priced.value.step);
+  return after.ok
+    ? success({ priced: priced.value, after: after.value })
+    : refused(`This can’t be: ${named(disk, after.problems[0]!.message)}.`);
+}
+
+const named = (disk: Disk, reason: string): string =>
+  reason.replace(/partition (\d+)/, (all, number) => {
+    const found = disk.partitions.find((one) => one.number === Number(number));
+    return found ? sentenceName(found) : all;
+  });
+
+/** Steps that were carried out one after the other, and the layout that they lead to. */
+export interface CarriedAll {
+  steps: PricedStep[];
+  left: Layout;
+}
+
+/** Carries intents out from the disk as found, or says why one of them can't be. */
+export function carryOutAll(
+  terms: Terms & { outside: readonly OutsidePlace[] },
+  kit: Kit,
+  intents: readonly Intent[],
+): Outcome<CarriedAll> {
+  let layout = layoutOf(terms.disk, terms.outside);
+  const steps: PricedStep[] = [];
+  for (const intent of intents) {
+    const carried = carryOut({ terms, kit, layout }, intent);
+    if (!carried.ok) return carried;
+    steps.push(carried.value.priced);
+    layout = carried.value.after;
+  }
+  return success({ steps, left: layout });
+}
+
+/** The tools that can do a priced step, by id. */
+export const toolIds = (kit: Kit, { tools }: PricedStep): string[] => toolsIn(kit, tools).map(({ id }) => id);

@@ -1,0 +1,106 @@
+import type { Intent, IntentOf, PricedStep, Step, StepOf, Verb } from './step';
+import { type Layout } from './layout';
+import { type KeepFree, type Kit, type Tool } from '../tools';
+import type { TSchema } from 'typebox';
+import type { Disk, Partition } from '../disk';
+import type { Outcome } from '../problem';
+import type { Machine } from '../survey';
+
+/** What holds for all steps of a route: the disk as found, and what may be done to it. */
+export interface Terms {
+  machine: Machine;
+  disk: Disk;
+  target: Partition;
+  keepFree: KeepFree;
+  /** Numbers of partitions that neither move nor change. */
+  fixed: ReadonlySet<number>;
+  mayEnlargeDisk: boolean;
+}
+
+/** Where an intent is to be carried out. */
+export interface Ground {
+  terms: Terms;
+  kit: Kit;
+  layout: Layout;
+}
+
+/** A step where it stands in its route. */
+export interface InRoute<V extends Verb = Verb> {
+  disk: Disk;
+  target: Partition;
+  steps: readonly Step[];
+  step: StepOf<V>;
+}
+
+/** A step as a work sheet tells it, with the disk before and after it. */
+export interface OnSheet<V extends Verb = Verb> extends InRoute<V> {
+  tool: Tool;
+  before: Layout;
+  after: Layout;
+  /** Bytes of the whole disk when the step's turn comes. */
+  diskBytes: number;
+}
+
+/** A figure that a tool may ask for; where it is a place, with its sector. */
+export interface Figure {
+  label: string;
+  bytes: number;
+  sector?: number;
+}
+
+/** What a sheet says of a step, in words that fit any tool of that kind. */
+export interface StepWords {
+  title: string;
+  do: string[];
+  /** What must be seen afterwards. */
+  expected: string;
+  /** What to do if it is not. */
+  ifNot: string[];
+  /** What the disk is like if the step stops half-way. */
+  ifInterrupted: string;
+}
+
+/** The way back from somewhere in a route, while it is put together. */
+export interface GoingBack {
+  disk: Disk;
+  /** The steps that were done. */
+  done: readonly Step[];
+  /** What a partition is called by now, where it had to be made anew on the way back. */
+  numberNow: (partition: number) => number;
+  /** A number for a partition that is made anew. */
+  renumbered: (partition: number) => number;
+}
+
+/** What takes a step back, and what that does not bring back. */
+export interface Opposite {
+  intents?: Intent[];
+  lost?: string[];
+}
+
+/** All that is particular to a verb. Whatever asks about steps asks here, so a new verb is a new module and its line in the registry. */
+export interface VerbModule<V extends Verb> {
+  /** Shapes of the step as it travels, and of what is meant by it. */
+  step: TSchema;
+  intents: Record<string, TSchema>;
+  /** Its name where there is little room. */
+  name: string;
+  /** What it comes to on a layout: exact figures, costs and the tools that can (domain facts 7 and 8); or why it can't be. */
+  resolve: (ground: Ground, intent: IntentOf<V>) => Outcome<PricedStep>;
+  /** The layout after it, or why it is not possible there, as part of a sentence. */
+  apply: (disk: Disk, layout: Layout, step: StepOf<V>) => Outcome<Layout>;
+  /** What a step of a route meant to do. */
+  intentOf: (step: StepOf<V>, steps: readonly Step[]) => IntentOf<V>;
+  opposite: (step: StepOf<V>, back: GoingBack) => Opposite;
+  /** Why taking it back does not undo all of it; null: it does. */
+  noReturn: (step: StepOf<V>) => string | null;
+  /** Why it is there, in a sentence that the machine's owner would understand. */
+  why: (told: InRoute<V>) => string;
+  /** What it is done to, in a few words behind its name. */
+  object: (step: StepOf<V>, disk: Disk, name: string) => string;
+  /** The step in one line with its exact figures. */
+  line: (step: StepOf<V>, disk: Disk, name: string) => string;
+  figures: (told: OnSheet<V>) => Figure[];
+  words: (told: OnSheet<V>) => StepWords;
+  /** The lines with which Windows itself does it, behind guards; null: it is not done inside this Windows. */
+  script: (told: OnSheet<V>) => string[] | null;
+}

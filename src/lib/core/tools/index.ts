@@ -1,0 +1,44 @@
+export { bendsOfUse, decryptBytes, exposedBytes, moveBytes, usedBeyond } from './costs';
+export {
+  donorBound,
+  isEstimated,
+  KEEP_NOTHING,
+  margin,
+  offlineFloor,
+  runningFloor,
+  spareOf,
+  type KeepFree,
+} from './floors';
+export { addTimes, copyTime, DEFAULT_RATES, NO_TIME, timesOver, type Rates, type Seconds } from './rates';
+export { canAside, leastRecovery, recoveryBehind, recoveryInUse } from './recovery';
+export { restartsAdded } from './restarts';
+export {
+  allTools,
+  both,
+  either,
+  hasTool,
+  NO_TOOLS,
+  toolsIn,
+  toolsThat,
+  windowsAlone,
+  without,
+  type ToolSet,
+} from './toolSet';
+export {
+  canCopy,
+  canDecrypt,
+  canExtend,
+  canMove,
+  canShrink,
+  isEncrypted,
+  isLocked,
+  LIVE_MOVER,
+  movesAtRestart,
+  OFFLINE_MOVER,
+  READABLE,
+  SHIPPED_KITS,
+  SHIPPED_TOOLS,
+  WINDOWS,
+  type Kit,
+  type Tool,
+} from './tools';
