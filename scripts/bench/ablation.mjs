@@ -43,7 +43,14 @@ const BOUNDS = [
     'Math.max(restarts, 0 * this.restartsOf(piece.id))',
   ],
   ['donors that must be shrunk', 'search/look.ts', 'cost.steps + all.donors', 'cost.steps + 0 * all.donors'],
-  ['slots that donors give', 'search/look.ts', 'Math.max(all.slots, asked.slots)', 'asked.slots'],
+  ['slots that donors give', 'search/look.ts', 'Math.max(all.slots, so.given)', 'so.given'],
+  ['room beside a copy', 'search/look.ts', 'Math.max(all.slots, so.given)', 'all.slots'],
+  [
+    'routes of other kits to begin with',
+    'problem.ts',
+    'seeds.forEach(take)',
+    'seeds.slice(0, 0).forEach(take)',
+  ],
   ['bytes that donors copy', 'search/look.ts', 'Math.max(asked.bytes, all.bytes)', 'asked.bytes'],
   ['whole clusters', 'search/look.ts', 'Math.ceil(shrunk / reach.grain - 1e-6) * reach.grain', 'shrunk'],
   [
@@ -70,24 +77,39 @@ async function counted(bound) {
   };
   const out = `.local/bench/ablation-${bound ? BOUNDS.indexOf(bound) : 'none'}.mjs`;
   await bundle('scripts/bench/nodes.ts', out, [leftOut]);
-  if (bound && hits !== 1) throw new Error(`“${from}” stands ${hits} times in ${module}: mend scripts/bench/ablation.mjs`);
+  if (bound && hits !== 1)
+    throw new Error(`“${from}” stands ${hits} times in ${module}: mend scripts/bench/ablation.mjs`);
   const { countNodes } = await import(resolve(out));
   return /** @type {Record<string, import('./nodes').Count>} */ (countNodes());
 }
 
-/** Rows of a table: what is left out, and how many more skeletons each set of disks then takes. */
-export async function ablationRows() {
+/** What leaving each bound out comes to: a row for each, with how many more skeletons every set of disks then takes. */
+export async function ablation() {
   const all = await counted(null);
-  const rows = [];
+  const sets = Object.keys(all);
+  console.log(`| left out | ${sets.join(' | ')} |\n| --- | ${sets.map(() => '---').join(' | ')} |`);
   for (const bound of BOUNDS) {
     const without = await counted(bound);
-    const cells = Object.entries(all).map(([set, { skeletons, stopped }]) => {
-      const one = without[set] ?? { skeletons: 0, stopped: 0 };
-      const more = (100 * (one.skeletons / skeletons - 1)).toFixed(1);
-      return `+${more} %${one.stopped > stopped ? ` (${one.stopped - stopped} more give up)` : ''}`;
+    const cells = sets.map((set) => {
+      const [before, after] = [all[set], without[set]];
+      if (!before || !after) return '–';
+      const more = 100 * (after.skeletons / before.skeletons - 1);
+      const lost = before.routes - after.routes;
+      const stops = after.stopped - before.stopped;
+      return [
+        `${more < 0 ? '' : '+'}${more.toFixed(1)} %`,
+        ...(stops > 0 ? [`${stops} more give up`] : []),
+        ...(lost > 0 ? [`${lost} routes fewer`] : []),
+      ].join(', ');
     });
-    rows.push(`| ${bound[0]} | ${cells.join(' | ')} |`);
-    console.log(rows.at(-1));
+    console.log(`| ${bound[0]} | ${cells.join(' | ')} |`);
   }
-  return { sets: Object.entries(all), rows };
+  console.log(
+    Object.entries(all)
+      .map(
+        ([set, { skeletons, stopped, routes }]) =>
+          `${set}: ${skeletons} skeletons, ${routes} routes, ${stopped} give up`,
+      )
+      .join('; '),
+  );
 }

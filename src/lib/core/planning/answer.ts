@@ -98,8 +98,9 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
     const size = task.size === 'max' ? largestByKit[kit.id]! : task.size;
     if (size <= foundSize || size > limit) return;
     const budget = budgetFor(problem, 1, i + 1);
+    const seeds = fronts.filter((front) => front.size === size).flatMap((front) => front.intents);
     const { nodes } = budget;
-    fronts.push(frontOf(problem, size, budget));
+    fronts.push(frontOf(problem, size, budget, seeds));
     planning.counted?.(nodes - Math.max(0, budget.nodes), kit.id);
   });
   const reached = fronts.flatMap((front) => front.routes.map((route) => ({ front, route })));

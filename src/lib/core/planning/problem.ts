@@ -35,29 +35,41 @@ export interface KitFront {
   /** Bytes that the target ends with. */
   size: number;
   routes: Evaluated[];
+  /** What the steps of each route mean to do. */
+  intents: Intent[][];
   /** Every unbeaten route of up to 8 steps is there. */
   complete: boolean;
   /** The budget ran out. */
   stopped: boolean;
 }
 
-/** All unbeaten routes to a size in bytes. */
-export function frontOf({ task, kit, whole, variantsFor }: Problem, size: number, budget: Budget): KitFront {
-  const front = new ParetoFront<Evaluated>();
+/**
+ * All unbeaten routes to a size in bytes.
+ * @param seeds what other kits were found to do to the same size: a good beginning where the budget runs out
+ */
+export function frontOf(
+  { task, kit, whole, variantsFor }: Problem,
+  size: number,
+  budget: Budget,
+  seeds: readonly Intent[][] = [],
+): KitFront {
+  const front = new ParetoFront<{ route: Evaluated; intents: Intent[] }>();
   const take = (intents: Intent[]): void => {
     const carried = carryOutAll(task, kit, intents);
     if (!carried.ok) return;
     const route = evaluate(task, kit, carried.value);
-    front.add({ criteria: route.criteria, rank: route.rank, value: route });
+    front.add({ criteria: route.criteria, rank: route.rank, value: { route, intents } });
   };
   if (!holdsAmounts(task)) pushesFor(task, kit, size).forEach(take);
+  seeds.forEach(take);
   const goal = size / task.disk.sectorSize;
   const finished = searchFront(variantsFor(goal), goal, front, take, budget);
-  const routes = front.members.map(({ value }) => value);
+  const routes = front.members.map(({ value }) => value.route);
   return {
     kit,
     size,
     routes,
+    intents: front.members.map(({ value }) => value.intents),
     complete: whole && finished && routes.every((route) => route.steps.length <= 8),
     stopped: !finished,
   };

@@ -6,7 +6,8 @@ import type { Criteria } from '../criteria';
 import { countBits, greater, lowest, type Fit } from './packing';
 import type { Board, Piece } from './pieces';
 import type { Reach } from './reach';
-import { afterStep, bit, leastRestarts, unmovedOf, type Aim, type Skeleton } from './skeleton';
+import { AS_FOUND, afterStep, bit, leastRestarts, unmovedOf, type Aim, type Skeleton } from './skeleton';
+import { givenBeside, givenByCopy } from './space';
 import type { Walls } from './walls';
 import { cheapestWayOut, staysAround, type Cost } from './ways';
 
@@ -30,7 +31,7 @@ export class Look {
   private readonly soFar: number;
   private readonly taking: number;
   private readonly base: number;
-  private copyings: readonly Copying[] | null = null;
+  private known: { copyings: readonly Copying[]; given: number } | null = null;
 
   constructor(
     private readonly board: Board,
@@ -101,17 +102,18 @@ export class Look {
 
   /** Adds what can come of a set of walls. */
   consider({ walls, movers, steps, bytes }: Candidate, asked: Ask): void {
-    this.copyings ??= copyingsOf(this.board, this.at, this.walls, this.asks.limit - this.base);
-    for (const copying of this.copyings) {
+    const { at, board, reach } = this;
+    this.known ??= {
+      copyings: copyingsOf(board, at, this.walls, this.asks.limit - this.base),
+      // What was shrunk and then copied is not given in the end; what the copy itself took is.
+      given: at.remade === 0 ? asked.slots : (givenByCopy(board, at, reach) ?? 0),
+    };
+    for (const copying of this.known.copyings) {
       if (steps + copying.steps > this.asks.limit) continue;
       const free = copying.pieces & ~walls;
       if (copying.pieces !== 0 && (copying.several ? countBits(free) < 2 : free === 0)) continue;
-      // What was shrunk and then copied is not given in the end.
-      const given = copying.pieces === 0 && this.at.remade === 0 ? asked.slots : 0;
-      this.withCopying(walls, movers, { steps: steps + copying.steps, bytes }, copying, {
-        ...asked,
-        slots: given,
-      });
+      const soFar = { steps: steps + copying.steps, bytes };
+      this.withCopying(walls, movers, soFar, copying, asked, this.known.given);
     }
   }
 
@@ -140,8 +142,15 @@ export class Look {
     ));
   }
 
-  private withCopying(walls: number, movers: number, soFar: Cost, copying: Copying, asked: Ask): void {
-    const { at, board, target } = this;
+  private withCopying(
+    walls: number,
+    movers: number,
+    soFar: Cost,
+    copying: Copying,
+    asked: Ask,
+    givenBefore: number,
+  ): void {
+    const { at, board, reach, target } = this;
     const { under } = copying;
     const demands = under.demands(walls);
     if (!demands.rest) return;
@@ -151,6 +160,11 @@ export class Look {
     const own = one && movers & bit(one.id) ? under.clear(walls, one, true) : undefined;
     if (own === null) return;
     const past = own ? [...copying.past, own] : copying.past;
+    const outside = (!at.moved && board.outside.length > 0) || this.aim.end !== AS_FOUND;
+    const given = Math.max(
+      copying.pieces === 0 || at.remade !== 0 ? givenBefore : 0,
+      one && !outside ? givenBeside(board, at, reach, one) : 0,
+    );
     let restarts = this.soFar;
     const heavy: Piece[] = [];
     for (let rest = movers & ~copying.pieces; rest; rest &= rest - 1) {
@@ -193,6 +207,7 @@ export class Look {
           cost: { steps: soFar.steps + more.steps, bytes: bytes + more.bytes },
           exposed: at.exposed + overTarget + exposed,
           fits: [end, ...past, ...leap, ...(fits as Fit[])],
+          given,
           restarts,
           asked,
         });
@@ -214,6 +229,7 @@ export class Look {
     exposed: number;
     /** All that must fit at some time: the end first. */
     fits: readonly Fit[];
+    given: number;
     restarts: number;
     asked: Ask;
   }): void {
@@ -224,7 +240,7 @@ export class Look {
     const plain = cost.steps + all.donors;
     const steps = plain + Math.max(0, this.taking - going);
     const bytes = cost.bytes + Math.ceil(shrunk / reach.grain - 1e-6) * reach.grain;
-    const idle = idleOf(board, aim, reach, Math.max(all.slots, asked.slots));
+    const idle = idleOf(board, aim, reach, Math.max(all.slots, so.given));
     const least: Criteria = { bytesCopied: bytes, exposedBytes: exposed, restarts, steps, idle, givesUp: 0 };
     if (steps <= asks.limit && !asks.isDominated(least)) this.found.push({ ...least, walls, counted, plain });
   }

@@ -1,5 +1,5 @@
 import type { Intent, PricedStep } from '../../steps';
-import { either, NO_TOOLS } from '../../tools';
+import { either, NO_TOOLS, type ToolSet } from '../../tools';
 import type { Criteria } from '../criteria';
 import { idleOf, MOST_TARGET_MOVES, takers, type Bound } from './bound';
 import { Bounds } from './bounds';
@@ -96,6 +96,21 @@ class Search {
   private readonly reach: Reach;
   private readonly grown: number;
   private readonly bounds: Bounds;
+  /** Used again and again: the search asks more often than anything else whether something is beaten. */
+  private readonly least: Criteria = {
+    bytesCopied: 0,
+    exposedBytes: 0,
+    restarts: 0,
+    steps: 0,
+    idle: 0,
+    givesUp: 0,
+  };
+  private known: { at: Skeleton | null; tools: ToolSet; waiting: ToolSet; restarts: number } = {
+    at: null,
+    tools: NO_TOOLS,
+    waiting: NO_TOOLS,
+    restarts: 0,
+  };
 
   constructor(
     place: Place,
@@ -146,22 +161,33 @@ class Search {
   private hoped(at: Skeleton, hopes: readonly Bound[], piece: Piece, cost: Cost, freed: number): boolean {
     const taking = takers(this.board, freed, at.pending.length) + 1;
     if (at.steps + cost.steps + taking > this.limit) return false;
-    const restarts = Math.min(...afterStep(this.board, at.restarts, cost.tools, cost.waiting));
-    return hopes.some((hope) => {
-      if (hope.walls & bit(piece.id)) return false;
+    const restarts = this.restartsAfter(at, cost);
+    const { least } = this;
+    for (const hope of hopes) {
+      if (hope.walls & bit(piece.id)) continue;
       // What the hope counts is not counted again.
       const more = hope.counted & bit(piece.id) ? NOTHING : cost;
       const steps = Math.max(at.steps + cost.steps + taking, hope.steps, hope.plain + more.steps);
-      if (steps > this.limit) return false;
-      return !this.front.isDominated({
-        bytesCopied: Math.max(at.bytes + cost.bytes, hope.bytesCopied + more.bytes),
-        exposedBytes: Math.max(at.exposed + cost.exposed, hope.exposedBytes + more.exposed),
-        restarts: Math.max(restarts, hope.restarts),
-        steps,
-        idle: hope.idle,
-        givesUp: hope.givesUp,
-      });
-    });
+      if (steps > this.limit) continue;
+      least.bytesCopied = Math.max(at.bytes + cost.bytes, hope.bytesCopied + more.bytes);
+      least.exposedBytes = Math.max(at.exposed + cost.exposed, hope.exposedBytes + more.exposed);
+      least.restarts = Math.max(restarts, hope.restarts);
+      least.steps = steps;
+      least.idle = hope.idle;
+      least.givesUp = hope.givesUp;
+      if (!this.front.isDominated(least)) return true;
+    }
+    return false;
+  }
+
+  /** The fewest restarts with one more step; the same for every place that a piece may go to. */
+  private restartsAfter(at: Skeleton, { tools, waiting }: Cost): number {
+    const { known } = this;
+    if (known.at !== at || known.tools !== tools || known.waiting !== waiting) {
+      const restarts = Math.min(...afterStep(this.board, at.restarts, tools, waiting));
+      this.known = { at, tools, waiting, restarts };
+    }
+    return this.known.restarts;
   }
 
   /** Extends the target here, if that can be, and brings back what is pending. */
