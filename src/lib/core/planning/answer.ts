@@ -4,7 +4,7 @@ import { failure, success, type Outcome } from '../problem';
 import { machineOf } from '../survey';
 import type { Kit } from '../tools';
 import { byPreference } from './order';
-import { frontOf, largestOf, problemOf, type KitFront, type Problem } from './problem';
+import { frontOf, largestOf, kitProblemOf, type KitFront, type KitProblem } from './problem';
 import type { RoutesRequest } from './request';
 import { routeOf, type Route } from './route';
 import { MOST_STEPS } from './search/search';
@@ -43,7 +43,7 @@ const MOST_NODES = 3000;
 /** The same on disks with more partitions than the search sees, where it promises nothing. */
 const MOST_NODES_BEYOND = 300;
 
-const mostNodes = ({ whole }: Problem): number => (whole ? MOST_NODES : MOST_NODES_BEYOND);
+const mostNodes = ({ whole }: KitProblem): number => (whole ? MOST_NODES : MOST_NODES_BEYOND);
 
 /** Most clusters that a file system can have (domain facts 4 and 5). */
 const MOST_CLUSTERS: Partial<Record<FileSystem, number>> = { ntfs: 2 ** 32 - 1, fat32: 2 ** 28 - 12 };
@@ -78,8 +78,8 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const began = Date.now();
   // Every kit has its share of the time, so that one with many tools does not starve the next.
   const milliseconds = planning.milliseconds ?? MILLISECONDS;
-  const budgetFor = (problem: Problem, share: number, kits: number) => ({
-    nodes: Math.floor((planning.nodes ?? mostNodes(problem)) * share),
+  const budgetFor = (kitProblem: KitProblem, share: number, kits: number) => ({
+    nodes: Math.floor((planning.nodes ?? mostNodes(kitProblem)) * share),
     steps: planning.steps ?? MOST_STEPS,
     stopped: () => {
       const spent = Date.now() - began;
@@ -92,15 +92,15 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const fronts: KitFront[] = [];
   task.kits.forEach((kit, i) => {
     planning.progress?.(i / task.kits.length, kit.id);
-    const problem = problemOf(task, kit);
-    const most = Math.min(limit, largestOf(problem, budgetFor(problem, LARGEST_SHARE, i + 1)));
+    const kitProblem = kitProblemOf(task, kit);
+    const most = Math.min(limit, largestOf(kitProblem, budgetFor(kitProblem, LARGEST_SHARE, i + 1)));
     largestByKit[kit.id] = Math.max(foundSize, most);
     const size = task.size === 'max' ? largestByKit[kit.id]! : task.size;
     if (size <= foundSize || size > limit) return;
-    const budget = budgetFor(problem, 1, i + 1);
+    const budget = budgetFor(kitProblem, 1, i + 1);
     const seeds = fronts.filter((front) => front.size === size).flatMap((front) => front.intents);
     const { nodes } = budget;
-    fronts.push(frontOf(problem, size, budget, seeds));
+    fronts.push(frontOf(kitProblem, size, budget, seeds));
     planning.counted?.(nodes - Math.max(0, budget.nodes), kit.id);
   });
   const reached = fronts.flatMap((front) => front.routes.map((route) => ({ front, route })));
@@ -139,9 +139,9 @@ export function largestSizes(task: Task): Record<string, number> {
   const until = Date.now() + MILLISECONDS;
   return Object.fromEntries(
     task.kits.map((kit) => {
-      const problem = problemOf(task, kit);
-      const nodes = mostNodes(problem) * LARGEST_SHARE;
-      const most = largestOf(problem, { nodes, steps: MOST_STEPS, stopped: () => Date.now() > until });
+      const kitProblem = kitProblemOf(task, kit);
+      const nodes = mostNodes(kitProblem) * LARGEST_SHARE;
+      const most = largestOf(kitProblem, { nodes, steps: MOST_STEPS, stopped: () => Date.now() > until });
       return [kit.id, Math.max(found, Math.min(limit, most))];
     }),
   );

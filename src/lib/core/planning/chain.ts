@@ -15,8 +15,8 @@ export interface Link {
 }
 
 /** What ends the chain: the end of the usable area, or a partition that can't be pushed, and why. */
-export type Stop = { kind: 'end' } | { kind: 'wall'; partition: Partition; reason: WallReason };
-export type WallReason = 'fixed' | 'encrypted' | 'extended' | 'no-mover';
+export type Stop = { kind: 'end' } | { kind: 'held'; partition: Partition; reason: HoldReason };
+export type HoldReason = 'fixed' | 'encrypted' | 'extended' | 'no-mover';
 
 /** The partitions behind the target, up to the first that can't be moved, and the sector where that begins. */
 export interface Chain {
@@ -32,14 +32,14 @@ export function chainBehind(task: Task, kit: Kit, usable: Extent): Chain {
   const behind = disk.partitions.filter((p) => p.first >= endOf(target) && p.kind !== 'logical');
   const links: Link[] = [];
   for (const partition of behind) {
-    const reason = wallReason(task, kit, partition);
-    if (reason) return { links, limit: partition.first, stop: { kind: 'wall', partition, reason } };
+    const reason = holdReason(task, kit, partition);
+    if (reason) return { links, limit: partition.first, stop: { kind: 'held', partition, reason } };
     links.push(linkOf(task, kit, partition));
   }
   return { links, limit: endOf(usable), stop: { kind: 'end' } };
 }
 
-function wallReason(task: Task, kit: Kit, partition: Partition): WallReason | null {
+function holdReason(task: Task, kit: Kit, partition: Partition): HoldReason | null {
   if (task.fixed.has(partition.number)) return 'fixed';
   if (partition.kind === 'extended') return 'extended';
   if (kit.tools.some((tool) => canMove(tool, partition))) return null;

@@ -3,8 +3,8 @@ import { carryOut, carryOutAll, layoutOf, type Intent, type PricedStep } from '.
 import type { Kit } from '../tools';
 import { evaluate, type Evaluated } from './evaluate';
 import { largestByPushing, pushesFor } from './pushing';
-import { ParetoFront } from './search/front';
-import { boardOf, type Board } from './search/pieces';
+import { ParetoFront } from './search/paretoFront';
+import { searchProblemOf, type SearchProblem } from './search/searchProblem';
 import { searchFront, type Budget, type Variant } from './search/search';
 import { roomInAll, searchLargest } from './search/largest';
 import type { Task } from './task';
@@ -13,7 +13,7 @@ import type { Task } from './task';
 export const MOST_PARTITIONS = 12;
 
 /** The question to one kit, as the search takes it: how much is the most, and which ways lead to a size. */
-export interface Problem {
+export interface KitProblem {
   task: Task;
   kit: Kit;
   /** Whether every partition is looked at. */
@@ -22,7 +22,7 @@ export interface Problem {
   variantsFor: (goal: number) => Variant[];
 }
 
-export const problemOf = (task: Task, kit: Kit): Problem => ({
+export const kitProblemOf = (task: Task, kit: Kit): KitProblem => ({
   task,
   kit,
   whole: task.disk.partitions.length <= MOST_PARTITIONS,
@@ -48,7 +48,7 @@ export interface KitFront {
  * @param seeds what other kits were found to do to the same size: a good beginning where the budget runs out
  */
 export function frontOf(
-  { task, kit, whole, variantsFor }: Problem,
+  { task, kit, whole, variantsFor }: KitProblem,
   size: number,
   budget: Budget,
   seeds: readonly Intent[][] = [],
@@ -79,17 +79,17 @@ export function frontOf(
  * The most bytes that a kit can give the target, without enlarging the disk: what pushing alone reaches, or more where
  * the search finds a way to it. On a disk that the search can't see whole it is not asked.
  */
-export function largestOf(problem: Problem, budget: Budget): number {
-  const { task, kit, whole, variantsFor } = problem;
+export function largestOf(kitProblem: KitProblem, budget: Budget): number {
+  const { task, kit, whole, variantsFor } = kitProblem;
   const { sectorSize } = task.disk;
   const pushed = holdsAmounts(task) ? task.target.sectors : largestByPushing(task, kit);
   if (!whole) return pushed * sectorSize;
   const variants = variantsFor(0);
-  const enough = Math.max(0, ...variants.map(({ board }) => roomInAll(board)));
+  const enough = Math.max(0, ...variants.map(({ problem }) => roomInAll(problem)));
   if (pushed >= enough) return pushed * sectorSize;
   const most = searchLargest(variants, pushed, enough, { ...budget });
   // What the search says can be had must also be found as a route.
-  const found = most > pushed && frontOf(problem, most * sectorSize, budget).routes.length > 0;
+  const found = most > pushed && frontOf(kitProblem, most * sectorSize, budget).routes.length > 0;
   return (found ? most : pushed) * sectorSize;
 }
 
@@ -104,7 +104,7 @@ function variantsOf(task: Task, kit: Kit, goal: number): Variant[] {
   const variants: (Variant | null)[] = [variant(disk.usable, false, 0)];
   if (misplaced) variants.push(variant(disk.usableRelocated, true, 0));
   if (task.mayEnlargeDisk && goal > 0) {
-    const slot = variants[0]?.board.slot ?? 1;
+    const slot = variants[0]?.problem.slot ?? 1;
     const most = disk.table === 'mbr' ? MBR_REACH - disk.sectors : goal;
     const slots = Math.floor(most / slot) + (disk.table === 'mbr' ? 0 : 1);
     if (slots > 0) variants.push(variant(disk.usableRelocated, disk.table === 'gpt', slots));
@@ -114,11 +114,11 @@ function variantsOf(task: Task, kit: Kit, goal: number): Variant[] {
 
 function variantOf(task: Task, kit: Kit, usable: Extent, relocate: boolean, enlarge: number): Variant | null {
   const { window, area } = windowOf(task, { first: usable.first, end: endOf(usable) });
-  const board = boardOf(task, kit, window, area);
-  const held = heldShrinks(task, board);
+  const problem = searchProblemOf(task, kit, window, area);
+  const held = heldShrinks(task, problem);
   if (!held) return null;
   return {
-    board,
+    problem,
     enlarge,
     prelude: { relocate, enlarge: enlarge > 0, held: held.map(({ intent }) => intent) },
     held: held.map(({ priced }) => priced),
@@ -128,7 +128,10 @@ function variantOf(task: Task, kit: Kit, usable: Extent, relocate: boolean, enla
 }
 
 /** The partitions that the search looks at, and the area that they share: all, or those around the target. */
-function windowOf(task: Task, area: Board['area']): { window: Partition[]; area: Board['area'] } {
+function windowOf(
+  task: Task,
+  area: SearchProblem['area'],
+): { window: Partition[]; area: SearchProblem['area'] } {
   const { partitions } = task.disk;
   if (partitions.length <= MOST_PARTITIONS) return { window: partitions, area };
   const index = partitions.indexOf(task.target);
@@ -147,22 +150,22 @@ function windowOf(task: Task, area: Board['area']): { window: Partition[]; area:
 }
 const LEFT_OF_TARGET = 3;
 
-/** Shrinks by amounts that the technician holds, done to the board; null: no tool of the kit can do one. */
-function heldShrinks(task: Task, board: Board): { intent: Intent; priced: PricedStep }[] | null {
+/** Shrinks by amounts that the technician holds, done to the search problem; null: no tool of the kit can do one. */
+function heldShrinks(task: Task, problem: SearchProblem): { intent: Intent; priced: PricedStep }[] | null {
   const { disk } = task;
   let layout = layoutOf(disk, task.outside);
   const held: { intent: Intent; priced: PricedStep }[] = [];
   for (const [number, bytes] of task.gives) {
     if (bytes === 0) continue;
-    const piece = board.pieces.find((one) => one.partition.number === number && one.kind !== 'close');
-    if (!piece) return null;
-    const sectors = piece.sectors - bytes / disk.sectorSize;
-    const intent = { verb: 'shrink', partition: number, to: { first: piece.first, sectors } } as const;
-    const carried = carryOut({ terms: task, kit: board.kit, layout }, intent);
+    const block = problem.blocks.find((one) => one.partition.number === number && one.kind !== 'close');
+    if (!block) return null;
+    const sectors = block.sectors - bytes / disk.sectorSize;
+    const intent = { verb: 'shrink', partition: number, to: { first: block.first, sectors } } as const;
+    const carried = carryOut({ terms: task, kit: problem.kit, layout }, intent);
     if (!carried.ok) return null;
     layout = carried.value.after;
-    piece.sectors = sectors;
-    piece.slots = Math.ceil(sectors / board.slot);
+    block.sectors = sectors;
+    block.slots = Math.ceil(sectors / problem.slot);
     held.push({ intent, priced: carried.value.priced });
   }
   return held;

@@ -4,9 +4,9 @@ import { inARow } from '../steps';
 import { bytesOf, endOf, sentenceName } from '../disk';
 import type { Finding } from '../finding';
 import { formatMib, formatSize } from '../units';
-import { chainBehind, type WallReason } from './chain';
+import { chainBehind, type HoldReason } from './chain';
 
-const WALL_TEXT: Record<WallReason, { title: string; why: string }> = {
+const HOLD_TEXT: Record<HoldReason, { title: string; why: string }> = {
   fixed: { title: 'is held in place', why: 'It was asked that it be neither moved nor changed.' },
   encrypted: {
     title: 'is encrypted',
@@ -41,9 +41,9 @@ function stopOf(task: Task, kit: Kit, largest: number): Finding {
     .filter((link) => link.least < link.sectors)
     .map((link) => sentenceName(link.partition));
   const emptied = givers.length > 0 ? `, with ${inARow(givers)} shrunk as far as allowed` : '';
-  if (chain.stop.kind === 'wall') {
+  if (chain.stop.kind === 'held') {
     const { partition, reason } = chain.stop;
-    const text = WALL_TEXT[reason];
+    const text = HOLD_TEXT[reason];
     return {
       code: `stopped-${reason}`,
       severity: 'blocks',

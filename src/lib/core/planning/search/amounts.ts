@@ -1,8 +1,8 @@
 import { cheapestShares, type Corner, type Giver } from '../shares';
-import { contradiction, type Amounts, type Constraint, type Demand } from './tension';
+import { positiveCycle, type Amounts, type Constraint, type CycleCut } from './differenceConstraints';
 
-/** A relief that may be used: how far, and what that costs. */
-export interface Relief {
+/** A slack that may be used: how far, and what that costs. */
+export interface SlackVariable {
   id: number;
   /** Slots; `least` is 1 where using it is a step of its own. */
   least: number;
@@ -14,7 +14,7 @@ export interface Relief {
   counts: boolean;
 }
 
-export interface Settled {
+export interface Amounted {
   amounts: Amounts;
   bytes: number;
   /** Slots that are given in the end. */
@@ -22,7 +22,7 @@ export interface Settled {
 }
 
 const MOST_ROUNDS = 80;
-/** Up to so many values of one relief are tried one by one; beyond that only those where something bends. */
+/** Up to so many values of one slack are tried one by one; beyond that only those where something bends. */
 const FEW = 40;
 
 /**
@@ -34,21 +34,21 @@ const FEW = 40;
 export function cheapestAmounts(
   edges: readonly Constraint[],
   count: number,
-  reliefs: readonly Relief[],
-  reliefCount: number,
+  slacks: readonly SlackVariable[],
+  slackCount: number,
   mostGiven = Infinity,
-  demands: Demand[] = [],
-): Settled | null {
-  const index = new Map(reliefs.map((relief, i) => [relief.id, i]));
+  demands: CycleCut[] = [],
+): Amounted | null {
+  const index = new Map(slacks.map((slack, i) => [slack.id, i]));
   for (let round = 0; round < MOST_ROUNDS; round++) {
-    const chosen = meet(reliefs, index, demands, mostGiven);
+    const chosen = meet(slacks, index, demands, mostGiven);
     if (!chosen) return null;
-    const amounts = new Int32Array(reliefCount);
-    reliefs.forEach((relief, i) => (amounts[relief.id] = chosen[i]!));
-    const demand = contradiction(edges, count, amounts, (relief) => index.has(relief));
+    const amounts = new Int32Array(slackCount);
+    slacks.forEach((slack, i) => (amounts[slack.id] = chosen[i]!));
+    const demand = positiveCycle(edges, count, amounts, (slack) => index.has(slack));
     if (!demand) {
-      const bytes = reliefs.reduce((sum, relief, i) => sum + relief.cost(chosen[i]!), 0);
-      return { amounts, bytes, given: givenBy(reliefs, chosen) };
+      const bytes = slacks.reduce((sum, slack, i) => sum + slack.cost(chosen[i]!), 0);
+      return { amounts, bytes, given: givenBy(slacks, chosen) };
     }
     if (demand.times.size === 0) return null;
     demands.push(demand);
@@ -56,18 +56,18 @@ export function cheapestAmounts(
   return null;
 }
 
-const givenBy = (reliefs: readonly Relief[], amounts: readonly number[]): number =>
-  reliefs.reduce((sum, relief, i) => sum + (relief.counts ? amounts[i]! : 0), 0);
+const givenBy = (slacks: readonly SlackVariable[], amounts: readonly number[]): number =>
+  slacks.reduce((sum, slack, i) => sum + (slack.counts ? amounts[i]! : 0), 0);
 
-/** The cheapest amounts that meet the demands, in the order of the reliefs. */
+/** The cheapest amounts that meet the demands, in the order of the slacks. */
 function meet(
-  reliefs: readonly Relief[],
+  slacks: readonly SlackVariable[],
   index: ReadonlyMap<number, number>,
-  demands: readonly Demand[],
+  demands: readonly CycleCut[],
   mostGiven: number,
 ): number[] | null {
-  const least = reliefs.map((relief) => relief.least);
-  const joint: Demand[] = [];
+  const least = slacks.map((slack) => slack.least);
+  const joint: CycleCut[] = [];
   for (const demand of demands) {
     if (demand.times.size > 1) joint.push(demand);
     else {
@@ -76,39 +76,43 @@ function meet(
       least[i] = Math.max(least[i]!, Math.ceil(demand.need / times));
     }
   }
-  if (least.some((amount, i) => amount > reliefs[i]!.most)) return null;
+  if (least.some((amount, i) => amount > slacks[i]!.most)) return null;
   const open = joint.filter((demand) => shortOf(demand, index, least) > 0);
-  const fits = (amounts: readonly number[]) => givenBy(reliefs, amounts) <= mostGiven;
+  const fits = (amounts: readonly number[]) => givenBy(slacks, amounts) <= mostGiven;
   if (open.length === 0) return fits(least) ? least : null;
-  const alike = reliefs.every((relief) => relief.counts) && mostGiven === Infinity;
+  const alike = slacks.every((slack) => slack.counts) && mostGiven === Infinity;
   if (alike && open.length === 1 && [...open[0]!.times.values()].every((times) => times === 1)) {
-    return shareOut(reliefs, index, least, open[0]!);
+    return shareOut(slacks, index, least, open[0]!);
   }
-  return tryAll(reliefs, index, least, open, mostGiven);
+  return tryAll(slacks, index, least, open, mostGiven);
 }
 
-const shortOf = (demand: Demand, index: ReadonlyMap<number, number>, amounts: readonly number[]): number => {
+const shortOf = (
+  demand: CycleCut,
+  index: ReadonlyMap<number, number>,
+  amounts: readonly number[],
+): number => {
   let short = demand.need;
   for (const [id, times] of demand.times) short -= times * amounts[index.get(id)!]!;
   return short;
 };
 
 function shareOut(
-  reliefs: readonly Relief[],
+  slacks: readonly SlackVariable[],
   index: ReadonlyMap<number, number>,
   least: readonly number[],
-  demand: Demand,
+  demand: CycleCut,
 ): number[] | null {
   const members = [...demand.times.keys()].map((id) => index.get(id)!);
   const givers = members.map((i): Giver => {
-    const relief = reliefs[i]!;
+    const slack = slacks[i]!;
     const base = least[i]!;
-    const spent = relief.cost(base);
+    const spent = slack.cost(base);
     return {
-      most: relief.most - base,
-      cost: (slots) => relief.cost(base + slots) - spent,
-      corners: cornersFrom(relief, base, spent),
-      grain: relief.grain,
+      most: slack.most - base,
+      cost: (slots) => slack.cost(base + slots) - spent,
+      corners: cornersFrom(slack, base, spent),
+      grain: slack.grain,
     };
   });
   const shares = cheapestShares(givers, shortOf(demand, index, least));
@@ -119,22 +123,22 @@ function shareOut(
 }
 
 /** The corners of a cost seen from an amount that is given anyway. */
-function cornersFrom(relief: Relief, base: number, spent: number): Corner[] {
-  const rest = relief.corners
+function cornersFrom(slack: SlackVariable, base: number, spent: number): Corner[] {
+  const rest = slack.corners
     .filter((corner) => corner.slots > base)
     .map((corner) => ({ slots: corner.slots - base, bytes: Math.max(0, corner.bytes - spent) }));
-  if (rest.length === 0 && relief.most > base) {
-    rest.push({ slots: relief.most - base, bytes: Math.max(0, relief.cost(relief.most) - spent) });
+  if (rest.length === 0 && slack.most > base) {
+    rest.push({ slots: slack.most - base, bytes: Math.max(0, slack.cost(slack.most) - spent) });
   }
   return [{ slots: 0, bytes: 0 }, ...rest];
 }
 
-/** Several demands on the same reliefs: the values of all but the last are tried, the last is what is left. */
+/** Several demands on the same slacks: the values of all but the last are tried, the last is what is left. */
 function tryAll(
-  reliefs: readonly Relief[],
+  slacks: readonly SlackVariable[],
   index: ReadonlyMap<number, number>,
   least: readonly number[],
-  demands: readonly Demand[],
+  demands: readonly CycleCut[],
   mostGiven: number,
 ): number[] | null {
   let best: { amounts: number[]; bytes: number; sum: number } | null = null;
@@ -142,15 +146,15 @@ function tryAll(
   const descend = (i: number, spent: number, sum: number): void => {
     if (best && (spent > best.bytes || (spent === best.bytes && sum >= best.sum))) return;
     if (sum > mostGiven) return;
-    if (i === reliefs.length) {
+    if (i === slacks.length) {
       if (demands.some((demand) => shortOf(demand, index, amounts) > 0)) return;
       best = { amounts: [...amounts], bytes: spent, sum };
       return;
     }
-    const relief = reliefs[i]!;
-    for (const amount of valuesOf(reliefs, index, amounts, least, demands, i, mostGiven - sum)) {
+    const slack = slacks[i]!;
+    for (const amount of valuesOf(slacks, index, amounts, least, demands, i, mostGiven - sum)) {
       amounts[i] = amount;
-      descend(i + 1, spent + relief.cost(amount), sum + (relief.counts ? amount : 0));
+      descend(i + 1, spent + slack.cost(amount), sum + (slack.counts ? amount : 0));
     }
     amounts[i] = least[i]!;
   };
@@ -158,17 +162,17 @@ function tryAll(
   return (best as { amounts: number[] } | null)?.amounts ?? null;
 }
 
-/** Values worth trying for one relief while those before it are chosen. */
+/** Values worth trying for one slack while those before it are chosen. */
 function valuesOf(
-  reliefs: readonly Relief[],
+  slacks: readonly SlackVariable[],
   index: ReadonlyMap<number, number>,
   amounts: readonly number[],
   least: readonly number[],
-  demands: readonly Demand[],
+  demands: readonly CycleCut[],
   i: number,
   mayGive: number,
 ): number[] {
-  const { id, most, corners, counts } = reliefs[i]!;
+  const { id, most, corners, counts } = slacks[i]!;
   const from = least[i]!;
   // What the demands ask of it if those after it give all or nothing that they can.
   const needed = (after: 'all' | 'least' | 'what may be given'): number[] =>
@@ -180,9 +184,9 @@ function valuesOf(
         const k = index.get(other)!;
         if (k === i) continue;
         const gives = {
-          all: reliefs[k]!.most,
+          all: slacks[k]!.most,
           least: least[k]!,
-          'what may be given': mayBeGiven(reliefs[k]!, mayGive),
+          'what may be given': mayBeGiven(slacks[k]!, mayGive),
         };
         short -= count * (k < i ? amounts[k]! : gives[after]);
       }
@@ -190,7 +194,7 @@ function valuesOf(
     });
   const low = Math.max(from, ...needed('all'));
   if (low > most) return [];
-  if (i === reliefs.length - 1) return [low];
+  if (i === slacks.length - 1) return [low];
   const high = Math.min(most, Math.max(low, ...needed('least')));
   if (high - low <= FEW) return Array.from({ length: high - low + 1 }, (_, k) => low + k);
   const values = [
@@ -203,5 +207,5 @@ function valuesOf(
   return [...new Set(values.filter((value) => value >= low && value <= high))].sort((a, b) => a - b);
 }
 
-const mayBeGiven = (relief: Relief, mayGive: number): number =>
-  relief.counts ? Math.min(relief.most, mayGive) : relief.most;
+const mayBeGiven = (slack: SlackVariable, mayGive: number): number =>
+  slack.counts ? Math.min(slack.most, mayGive) : slack.most;

@@ -1,7 +1,7 @@
 import type { Criteria } from '../criteria';
 import { countBits } from './packing';
-import type { Board } from './pieces';
-import type { Reach } from './reach';
+import type { SearchProblem } from './searchProblem';
+import type { SlackLimits } from './slackLimits';
 import { bit, type Aim } from './skeleton';
 
 /** What a skeleton comes to at the least, where exactly these walls keep their found place. */
@@ -26,16 +26,16 @@ export interface Asks {
 export const MOST_TARGET_MOVES = 7;
 
 /**
- * Steps that it takes at the least until all room that was freed is taken, but for what the target takes. A piece
+ * Steps that it takes at the least until all room that was freed is taken, but for what the target takes. A block
  * that leaves takes room where it goes, and makes two freed rooms beside it one. What is pending takes some, too, in
  * steps that are counted already.
  */
-export const takers = (board: Board, freed: number, pending: number): number =>
-  Math.max(0, Math.ceil((countBits(freed & ~bit(board.target)) - pending) / 2));
+export const minStepsToFill = (problem: SearchProblem, freed: number, pending: number): number =>
+  Math.max(0, Math.ceil((countBits(freed & ~bit(problem.target)) - pending) / 2));
 
 /** Bytes given beyond what the target takes, where so many slots are given. */
-export function idleOf(board: Board, aim: Aim, reach: Reach, slots: number): number {
-  const { sectorSize } = board.disk;
-  const grown = aim.goal - board.pieces[board.target]!.sectors;
-  return Math.max(0, (slots * board.slot - grown) * sectorSize - reach.slack);
+export function idleOf(problem: SearchProblem, aim: Aim, limits: SlackLimits, slots: number): number {
+  const { sectorSize } = problem.disk;
+  const grown = aim.goal - problem.blocks[problem.target]!.sectors;
+  return Math.max(0, (slots * problem.slot - grown) * sectorSize - limits.slack);
 }

@@ -9,20 +9,20 @@ import { smallCase } from '../test/smallDisks';
 import { SITUATIONS } from '../test/catalogue/situations';
 import type { RoutesRequest } from '../request';
 import { Bounds } from './bounds';
-import { boardOf, type Board } from './pieces';
-import { reachOf } from './reach';
+import { searchProblemOf, type SearchProblem } from './searchProblem';
+import { slackLimitsOf } from './slackLimits';
 import { AS_FOUND, bit, rootOf } from './skeleton';
 import { Walls } from './walls';
 
-/** The pieces that keep their found place all along a route, as bits. */
-function wallsOf(board: Board, { steps }: Route): number {
+/** The blocks that keep their found place all along a route, as bits. */
+function wallsOf(problem: SearchProblem, { steps }: Route): number {
   const gone = new Set(
     steps
       .filter(({ verb }) => ['move', 'delete', 'set-aside', 'copy'].includes(verb))
       .map(({ partition }) => partition),
   );
-  return board.pieces.reduce(
-    (set, piece) => (gone.has(piece.partition.number) ? set : set | bit(piece.id)),
+  return problem.blocks.reduce(
+    (set, block) => (gone.has(block.partition.number) ? set : set | bit(block.id)),
     0,
   );
 }
@@ -37,20 +37,20 @@ function holdAll(request: RoutesRequest, steps: number): number {
   const area = { first: task.disk.usable.first, end: endOf(task.disk.usable) };
   let held = 0;
   for (const route of answer.value.routes) {
-    // Those begin on another board: with the table at the end, or the disk enlarged.
+    // Those begin on another search problem: with the table at the end, or the disk enlarged.
     if (route.steps.some(({ verb }) => verb === 'relocate-table' || verb === 'enlarge-disk')) continue;
     if (route.steps.length > steps) continue;
     const kit = task.kits.find(({ id }) => id === route.kit)!;
-    const board = boardOf(task, kit, task.disk.partitions, area);
-    const reach = reachOf(board, 0);
+    const problem = searchProblemOf(task, kit, task.disk.partitions, area);
+    const limits = slackLimitsOf(problem, 0);
     const extended = route.steps.find(({ verb }) => verb === 'extend' || verb === 'enlarge-disk');
     const aim = { goal: extended!.to!.sectors, end: AS_FOUND };
-    const walls = wallsOf(board, route);
-    const moves = (walls & bit(board.target)) === 0;
+    const walls = wallsOf(problem, route);
+    const moves = (walls & bit(problem.target)) === 0;
     const asks = { limit: steps, isDominated: () => false };
-    const bounds = new Bounds(board, aim, reach, new Walls(board, aim, reach), moves, asks);
+    const bounds = new Bounds(problem, aim, limits, new Walls(problem, aim, limits), moves, asks);
     const criteria = criteriaOf(route);
-    const own = bounds.of(rootOf(board), null).filter((bound) => bound.walls === walls);
+    const own = bounds.of(rootOf(problem), null).filter((bound) => bound.walls === walls);
     const least = own.filter((bound) => covers(bound, criteria));
     expect(least, `${route.title}: ${JSON.stringify({ criteria, own })}`).not.toHaveLength(0);
     held++;

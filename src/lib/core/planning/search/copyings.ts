@@ -1,34 +1,34 @@
-import type { Fit } from './packing';
-import type { Board } from './pieces';
+import type { PackingBound } from './packing';
+import type { SearchProblem } from './searchProblem';
 import { bit, statusOf, type Skeleton } from './skeleton';
 import type { UnderStatus, Walls } from './walls';
 
 /** Files that are copied to a new volume on the disk from here on: none, those of one volume, or of several. */
 export interface Copying {
   /** Pieces, as bits; of several any of them. */
-  pieces: number;
+  blocks: number;
   several: boolean;
   /** Steps over those of a move. */
   steps: number;
   under: UnderStatus;
   /** What went clear of its found place before. */
-  past: readonly Fit[];
+  past: readonly PackingBound[];
 }
 
 /** Every case of copies from here on that can be with what went before, in no more than so many steps over those of moves. */
-export function copyingsOf(board: Board, at: Skeleton, walls: Walls, mostSteps: number): Copying[] {
-  const status = statusOf(board, at);
+export function copyingsOf(problem: SearchProblem, at: Skeleton, walls: Walls, mostSteps: number): Copying[] {
+  const status = statusOf(problem, at);
   const copyings: Copying[] = [];
-  const add = (pieces: number, several: boolean, steps: number): void => {
-    const past = steps > mostSteps ? null : pastOf(board, at, walls, pieces);
-    if (past) copyings.push({ pieces, several, steps, under: walls.under(status, pieces), past });
+  const add = (blocks: number, several: boolean, steps: number): void => {
+    const past = steps > mostSteps ? null : pastOf(problem, at, walls, blocks);
+    if (past) copyings.push({ blocks, several, steps, under: walls.under(status, blocks), past });
   };
   add(0, false, 0);
   if (at.extended) return copyings;
   let all = 0;
   const more: number[] = [];
   for (const id of at.order) {
-    const { copies, movers, moversOnceDecrypted } = board.pieces[id]!;
+    const { copies, movers, moversOnceDecrypted } = problem.blocks[id]!;
     if (copies.length === 0 || at.remade & bit(id)) continue;
     all |= bit(id);
     more.push(movers | moversOnceDecrypted ? 2 : 0);
@@ -40,11 +40,11 @@ export function copyingsOf(board: Board, at: Skeleton, walls: Walls, mostSteps: 
 }
 
 /** What went clear of its found place before; null: not with these copied. */
-function pastOf(board: Board, at: Skeleton, known: Walls, copied: number): Fit[] | null {
-  const fits: Fit[] = [];
-  for (const { piece, anew, walls, status } of at.cleared) {
+function pastOf(problem: SearchProblem, at: Skeleton, known: Walls, copied: number): PackingBound[] | null {
+  const fits: PackingBound[] = [];
+  for (const { block, anew, walls, status } of at.cleared) {
     const later = copied | (at.remade & ~status.remade);
-    const fit = known.under(status, later, true).clear(walls, board.pieces[piece]!, anew);
+    const fit = known.under(status, later, true).clear(walls, problem.blocks[block]!, anew);
     if (!fit) return null;
     fits.push(fit);
   }

@@ -1,12 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { hullOfAll } from '../shares';
-import { Packing, type Fit, type Question } from './packing';
-import type { Board, Piece } from './pieces';
-import type { Reach } from './reach';
+import { Packing, type PackingBound, type Question } from './packing';
+import type { SearchProblem, Block } from './searchProblem';
+import type { SlackLimits } from './slackLimits';
 import { bit } from './skeleton';
 
-/** A piece of so many slots, `gap` behind the one before it, that can give so much at so many bytes a slot. */
+/** A block of so many slots, `gap` behind the one before it, that can give so much at so many bytes a slot. */
 interface Spec {
   slots: number;
   gap: number;
@@ -14,9 +14,9 @@ interface Spec {
   price: number;
 }
 
-function setUp(specs: readonly Spec[]): { board: Board; packing: Packing } {
+function setUp(specs: readonly Spec[]): { problem: SearchProblem; packing: Packing } {
   let next = 0;
-  const pieces = specs.map(({ slots, gap, most, price }, id) => {
+  const blocks = specs.map(({ slots, gap, most, price }, id) => {
     const first = next + gap;
     next = first + slots;
     const shrinks = most > 0 ? [{ tools: 1, most, decrypted: false }] : [];
@@ -26,18 +26,18 @@ function setUp(specs: readonly Spec[]): { board: Board; packing: Packing } {
     ];
     return { id, first, sectors: slots, slots, shrinks, corners: most > 0 ? corners : corners.slice(0, 1) };
   });
-  const board = {
-    pieces: pieces as unknown as Piece[],
-    order: pieces.map(({ id }) => id),
+  const problem = {
+    blocks: blocks as unknown as Block[],
+    order: blocks.map(({ id }) => id),
     slot: 1,
     target: -1,
     area: { first: 0, end: next },
-  } as unknown as Board;
-  const reach = {
+  } as unknown as SearchProblem;
+  const limits = {
     all: Int32Array.from(specs.map(({ most }) => most)),
-    hulls: pieces.map(({ corners }) => hullOfAll([corners])),
-  } as unknown as Reach;
-  return { board, packing: new Packing(board, { goal: 0, end: -1 }, reach) };
+    hulls: blocks.map(({ corners }) => hullOfAll([corners])),
+  } as unknown as SlackLimits;
+  return { problem, packing: new Packing(problem, { goal: 0, end: -1 }, limits) };
 }
 
 interface Answer {
@@ -48,23 +48,26 @@ interface Answer {
 
 /** Every way to give, and every room for everything, one by one. */
 function tryAll(specs: readonly Spec[], question: Question): Answer[] {
-  const { rooms, item, members, donors, passing } = question;
+  const { intervals, item, members, donors, temporaryDonors } = question;
   const answers: Answer[] = [];
   const givers = specs.flatMap((_, id) => (donors & bit(id) ? [id] : []));
-  const free = [...members.filter(({ gratis }) => gratis > 0), ...(item.gratis > 0 ? [item] : [])];
+  const free = [
+    ...members.filter(({ freeShrink }) => freeShrink > 0),
+    ...(item.freeShrink > 0 ? [item] : []),
+  ];
   const fits = (amounts: readonly number[], gifts: ReadonlyMap<object, number>): boolean => {
-    const room = rooms.map(({ left, start, end }) => end - start + (left ? amounts[left.id]! : 0));
+    const interval = intervals.map(({ left, start, end }) => end - start + (left ? amounts[left.id]! : 0));
     const sizes = [
       item.slots - (gifts.get(item) ?? 0) - (item.donor ? amounts[item.donor.id]! : 0),
       ...members.map((one) => one.slots - (gifts.get(one) ?? 0) - amounts[one.id]!),
     ];
     const place = (i: number): boolean =>
       i === sizes.length ||
-      room.some((left, k) => {
+      interval.some((left, k) => {
         if (left < sizes[i]!) return false;
-        room[k]! -= sizes[i]!;
+        interval[k]! -= sizes[i]!;
         const placed = place(i + 1);
-        room[k]! += sizes[i]!;
+        interval[k]! += sizes[i]!;
         return placed;
       });
     return place(0);
@@ -81,14 +84,14 @@ function tryAll(specs: readonly Spec[], question: Question): Answer[] {
     const gifts = new Map<object, number>();
     const gift = (k: number): void => {
       if (k < free.length) {
-        for (let given = 0; given <= free[k]!.gratis; given++) {
+        for (let given = 0; given <= free[k]!.freeShrink; given++) {
           gifts.set(free[k]!, given);
           gift(k + 1);
         }
         return;
       }
       if (!fits(amounts, gifts)) return;
-      const counted = amounts.filter((_, id) => (passing & bit(id)) === 0);
+      const counted = amounts.filter((_, id) => (temporaryDonors & bit(id)) === 0);
       answers.push({
         bytes: amounts.reduce((sum, given, id) => sum + given * specs[id]!.price, 0),
         slots: [...counted, ...gifts.values()].reduce((sum, given) => sum + given, 0),
@@ -115,8 +118,8 @@ const spec = fc
 const asked = fc.record({
   specs: fc.array(spec, { minLength: 2, maxLength: 4 }),
   walls: fc.integer({ min: 0, max: 15 }),
-  passing: fc.integer({ min: 0, max: 15 }),
-  gratis: fc.array(fc.integer({ min: 0, max: 2 }), { minLength: 4, maxLength: 4 }),
+  temporaryDonors: fc.integer({ min: 0, max: 15 }),
+  freeShrink: fc.array(fc.integer({ min: 0, max: 2 }), { minLength: 4, maxLength: 4 }),
   mover: fc.integer({ min: 0, max: 3 }),
   anew: fc.boolean(),
 });
@@ -124,26 +127,33 @@ const asked = fc.record({
 function questionOf({
   specs,
   walls: set,
-  passing,
-  gratis,
+  temporaryDonors,
+  freeShrink,
   mover,
   anew,
 }: typeof asked extends fc.Arbitrary<infer T> ? T : never) {
-  const { board, packing } = setUp(specs);
-  const moved = board.pieces[mover % specs.length]!;
+  const { problem, packing } = setUp(specs);
+  const moved = problem.blocks[mover % specs.length]!;
   const walls = (set | bit(moved.id)) & (bit(specs.length) - 1);
-  const members = board.pieces
+  const members = problem.blocks
     .filter(({ id }) => (walls & bit(id)) === 0)
-    .map(({ id, slots }) => ({ id, slots, gratis: Math.min(gratis[id]!, slots - 1) }));
+    .map(({ id, slots }) => ({ id, slots, freeShrink: Math.min(freeShrink[id]!, slots - 1) }));
   // What gives for nothing is not shrunk besides.
-  const donors = board.pieces.reduce((all, { id, shrinks }) => {
-    const given = members.some((one) => one.id === id && one.gratis > 0);
+  const donors = problem.blocks.reduce((all, { id, shrinks }) => {
+    const given = members.some((one) => one.id === id && one.freeShrink > 0);
     return shrinks.length > 0 && !given ? all | bit(id) : all;
   }, 0);
   const item = anew
-    ? { slots: moved.slots, donor: null, gratis: Math.min(gratis[moved.id]!, moved.slots - 1) }
-    : { slots: moved.slots, donor: moved, gratis: 0 };
-  const question: Question = { rooms: packing.rooms(walls, false), item, members, donors, passing, loose: 0 };
+    ? { slots: moved.slots, donor: null, freeShrink: Math.min(freeShrink[moved.id]!, moved.slots - 1) }
+    : { slots: moved.slots, donor: moved, freeShrink: 0 };
+  const question: Question = {
+    intervals: packing.intervals(walls, false),
+    item,
+    members,
+    donors,
+    temporaryDonors,
+    freeDonors: 0,
+  };
   return { packing, question };
 }
 
@@ -155,7 +165,7 @@ describe('what must be given so that things fit between walls', () => {
       fc.property(asked, (so) => {
         const { packing, question } = questionOf(so);
         const answers = tryAll(so.specs, question);
-        const fit: Fit | null = packing.fitAnywhere(question);
+        const fit: PackingBound | null = packing.fitAnywhere(question);
         if (answers.length === 0) return;
         expect(fit).not.toBeNull();
         const least = (figure: keyof Answer): number => Math.min(...answers.map((one) => one[figure]));
@@ -172,20 +182,20 @@ describe('what must be given so that things fit between walls', () => {
     expect(exact / fitting).toBeGreaterThan(0.8);
   });
 
-  it('asks twice of a piece that goes clear of its place into the room behind it', () => {
-    const { board, packing } = setUp([
+  it('asks twice of a block that goes clear of its place into the interval behind it', () => {
+    const { problem, packing } = setUp([
       { slots: 4, gap: 0, most: 0, price: 0 },
       { slots: 10, gap: 0, most: 8, price: 3 },
       { slots: 4, gap: 2, most: 0, price: 0 },
     ]);
-    const moved = board.pieces[1]!;
+    const moved = problem.blocks[1]!;
     const question: Question = {
-      rooms: packing.rooms(0b111, false),
-      item: { slots: 10, donor: moved, gratis: 0 },
+      intervals: packing.intervals(0b111, false),
+      item: { slots: 10, donor: moved, freeShrink: 0 },
       members: [],
       donors: 0b10,
-      passing: 0,
-      loose: 0,
+      temporaryDonors: 0,
+      freeDonors: 0,
     };
     // 10 less x fits into 2 and x: x is 4.
     expect(packing.fitAnywhere(question)).toMatchObject({ slots: 4, bytes: 12, donors: 1 });

@@ -1,9 +1,9 @@
-import type { Board, Piece } from './pieces';
-import type { Reach } from './reach';
+import type { SearchProblem, Block } from './searchProblem';
+import type { SlackLimits } from './slackLimits';
 import { bit, type Aim } from './skeleton';
 
 /** What donors must give at the least so that something fits: each figure on its own. */
-export interface Fit {
+export interface PackingBound {
   /** Bytes copied by shrinking. */
   bytes: number;
   /** Slots that are given in the end. */
@@ -18,15 +18,15 @@ interface Need {
   donors: number;
   twice: number;
   /** Slots that volumes made anew give without being shrunk. */
-  gratis: number;
+  freeShrink: number;
   /** Who is made anew later. */
-  passing: number;
+  temporaryDonors: number;
 }
 
 /** The room between two walls, in slots; null: the bounds of the disk. */
-export interface Room {
-  left: Piece | null;
-  right: Piece | null;
+export interface FreeInterval {
+  left: Block | null;
+  right: Block | null;
   start: number;
   end: number;
 }
@@ -34,31 +34,31 @@ export interface Room {
 /** Something that must be in one of the rooms. */
 export interface Item {
   slots: number;
-  /** The piece that it is made of, where that can be shrunk; it still stands as a wall. */
-  donor: Piece | null;
+  /** The block that it is made of, where that can be shrunk; it still stands as a wall. */
+  donor: Block | null;
   /** Slots that it may be smaller without being shrunk. */
-  gratis: number;
+  freeShrink: number;
 }
 
 /** What is to fit, and who can give for it. Sets as bits. */
 export interface Question {
-  rooms: readonly Room[];
+  intervals: readonly FreeInterval[];
   item: Item;
   /** What must be somewhere besides, with the slots that each takes and may be made smaller by without being shrunk. */
-  members: readonly { id: number; slots: number; gratis: number }[];
+  members: readonly { id: number; slots: number; freeShrink: number }[];
   /** Walls and members that can be shrunk. */
   donors: number;
   /** Those of them that are made anew later: what they give is not given in the end. */
-  passing: number;
+  temporaryDonors: number;
   /** Walls that give without being shrunk, and nothing in the end. */
-  loose: number;
+  freeDonors: number;
 }
 
 export const EPSILON = 1e-6;
 const NOTHING = { bytes: 0, slots: 0, donors: 0 };
 
 /** Figure by figure the lesser. */
-export const lesser = (a: Fit | null, b: Fit | null): Fit | null =>
+export const lesser = (a: PackingBound | null, b: PackingBound | null): PackingBound | null =>
   a && b
     ? {
         bytes: Math.min(a.bytes, b.bytes),
@@ -68,7 +68,7 @@ export const lesser = (a: Fit | null, b: Fit | null): Fit | null =>
     : (a ?? b);
 
 /** Figure by figure the greater, of two things that must both be. */
-export const greater = (a: Fit | null, b: Fit | null): Fit | null =>
+export const greater = (a: PackingBound | null, b: PackingBound | null): PackingBound | null =>
   a && b
     ? {
         bytes: Math.max(a.bytes, b.bytes),
@@ -92,16 +92,16 @@ export class Packing {
   private readonly aligned: boolean;
 
   constructor(
-    private readonly board: Board,
+    private readonly problem: SearchProblem,
     private readonly aim: Aim,
-    private readonly reach: Reach,
+    private readonly limits: SlackLimits,
   ) {
-    const { pieces, slot } = board;
-    this.aligned = pieces.every(({ first, sectors }) => first % slot === 0 && sectors % slot === 0);
+    const { blocks, slot } = problem;
+    this.aligned = blocks.every(({ first, sectors }) => first % slot === 0 && sectors % slot === 0);
     this.stretches = cheapestFirst(
-      pieces.flatMap(({ id, shrinks }) => {
+      blocks.flatMap(({ id, shrinks }) => {
         if (shrinks.length === 0) return [];
-        const hull = reach.hulls[id]!;
+        const hull = limits.hulls[id]!;
         return hull.slice(1).map(({ slots, bytes }, i) => {
           const from = hull[i]!;
           return { id, slots: slots - from.slots, bytes: bytes - from.bytes };
@@ -111,69 +111,97 @@ export class Packing {
   }
 
   /** The rooms between walls; `final`: the target as large as it is to be. */
-  rooms(walls: number, final: boolean): Room[] {
-    const { board, aim } = this;
-    const { slot, area } = board;
-    const rooms: Room[] = [];
-    let left: Piece | null = null;
+  intervals(walls: number, final: boolean): FreeInterval[] {
+    const { problem, aim } = this;
+    const { slot, area } = problem;
+    const intervals: FreeInterval[] = [];
+    let left: Block | null = null;
     let start = Math.ceil(area.first / slot);
-    for (const id of board.order) {
+    for (const id of problem.order) {
       if ((walls & bit(id)) === 0) continue;
-      const right = board.pieces[id]!;
-      rooms.push({ left, right, start, end: right.first / slot });
+      const right = problem.blocks[id]!;
+      intervals.push({ left, right, start, end: right.first / slot });
       left = right;
-      const sectors = final && id === board.target ? aim.goal : right.sectors;
+      const sectors = final && id === problem.target ? aim.goal : right.sectors;
       start = Math.ceil((right.first + sectors) / slot);
     }
-    rooms.push({ left, right: null, start, end: aim.end >= 0 ? Infinity : area.end / slot });
-    return rooms;
+    intervals.push({ left, right: null, start, end: aim.end >= 0 ? Infinity : area.end / slot });
+    return intervals;
   }
 
   /**
    * What it takes that the item fits into one of the rooms; the other rooms count as one. null: it can't be.
    */
-  fit(question: Question, into: number): Fit | null {
-    const { rooms, item, members, donors, passing, loose } = question;
-    const { all } = this.reach;
-    const room = rooms[into]!;
+  fit(question: Question, into: number): PackingBound | null {
+    const { intervals, item, members, donors, temporaryDonors, freeDonors } = question;
+    const { all } = this.limits;
+    const interval = intervals[into]!;
     const twice = item.donor && donors & bit(item.donor.id) ? item.donor.id : -1;
-    const beside = twice >= 0 && room.left?.id === twice;
-    const wallIn = room.left ? donors & bit(room.left.id) : 0;
-    const inside = item.slots - (room.end - room.start) - this.looseBehind(room, loose);
+    const beside = twice >= 0 && interval.left?.id === twice;
+    const wallIn = interval.left ? donors & bit(interval.left.id) : 0;
+    const inside = item.slots - (interval.end - interval.start) - this.givenBehind(interval, freeDonors);
     // The item's own shrinking gives room behind it as well.
     let outside = twice >= 0 && !beside ? -all[twice]! : 0;
     let wallsOut = 0;
-    for (const other of rooms) {
-      if (other === room) continue;
+    for (const other of intervals) {
+      if (other === interval) continue;
       const slots = other.end - other.start;
       outside -=
-        Math.max(0, this.aligned ? Math.floor(slots + EPSILON) : slots) + this.looseBehind(other, loose);
+        Math.max(0, this.aligned ? Math.floor(slots + EPSILON) : slots) + this.givenBehind(other, freeDonors);
       if (other.left && other.left.id !== twice) wallsOut |= donors & bit(other.left.id);
     }
     const givers = (wallIn | (twice >= 0 ? bit(twice) : 0)) >>> 0;
     const double = beside ? twice : -1;
-    let best: Fit | null = null;
+    let best: PackingBound | null = null;
     const share = (
       k: number,
       needIn: number,
       needOut: number,
       inDonors: number,
       outDonors: number,
-      inGratis: number,
-      outGratis: number,
+      freeShrinkIn: number,
+      freeShrinkOut: number,
     ): void => {
       if (k < members.length) {
-        const { id, slots, gratis } = members[k]!;
+        const { id, slots, freeShrink } = members[k]!;
         const gives = donors & bit(id);
-        share(k + 1, needIn + slots, needOut, inDonors | gives, outDonors, inGratis + gratis, outGratis);
-        const least = slots - gratis - (gives ? all[id]! : 0);
+        share(
+          k + 1,
+          needIn + slots,
+          needOut,
+          inDonors | gives,
+          outDonors,
+          freeShrinkIn + freeShrink,
+          freeShrinkOut,
+        );
+        const least = slots - freeShrink - (gives ? all[id]! : 0);
         if (this.fitsElsewhere(question, into, least)) {
-          share(k + 1, needIn, needOut + slots, inDonors, outDonors | gives, inGratis, outGratis + gratis);
+          share(
+            k + 1,
+            needIn,
+            needOut + slots,
+            inDonors,
+            outDonors | gives,
+            freeShrinkIn,
+            freeShrinkOut + freeShrink,
+          );
         }
         return;
       }
-      const one = { slots: whole(needIn), donors: inDonors, twice: double, gratis: inGratis, passing };
-      const two = { slots: whole(needOut), donors: outDonors, twice: -1, gratis: outGratis, passing };
+      const one = {
+        slots: whole(needIn),
+        donors: inDonors,
+        twice: double,
+        freeShrink: freeShrinkIn,
+        temporaryDonors,
+      };
+      const two = {
+        slots: whole(needOut),
+        donors: outDonors,
+        twice: -1,
+        freeShrink: freeShrinkOut,
+        temporaryDonors,
+      };
       const a = this.given(one);
       const b = a && this.given(two);
       if (!b) return;
@@ -183,42 +211,45 @@ export class Packing {
         donors: a.donors + b.donors,
       });
     };
-    share(0, inside, outside, givers, wallsOut, item.gratis, 0);
+    share(0, inside, outside, givers, wallsOut, item.freeShrink, 0);
     return best;
   }
 
   /** In whichever of the rooms. */
-  fitAnywhere(question: Question): Fit | null {
-    return question.rooms.reduce<Fit | null>((found, _, i) => lesser(found, this.fit(question, i)), null);
+  fitAnywhere(question: Question): PackingBound | null {
+    return question.intervals.reduce<PackingBound | null>(
+      (found, _, i) => lesser(found, this.fit(question, i)),
+      null,
+    );
   }
 
-  private looseBehind({ left }: Room, loose: number): number {
-    return left && loose & bit(left.id) ? this.reach.all[left.id]! : 0;
+  private givenBehind({ left }: FreeInterval, freeDonors: number): number {
+    return left && freeDonors & bit(left.id) ? this.limits.all[left.id]! : 0;
   }
 
   /** Whether something of so many slots fits into another of the rooms, whatever its wall gives. */
-  private fitsElsewhere({ rooms, donors, loose }: Question, into: number, least: number): boolean {
-    for (let i = 0; i < rooms.length; i++) {
+  private fitsElsewhere({ intervals, donors, freeDonors }: Question, into: number, least: number): boolean {
+    for (let i = 0; i < intervals.length; i++) {
       if (i === into) continue;
-      const { left, start, end } = rooms[i]!;
-      const gives = left && (donors | loose) & bit(left.id) ? this.reach.all[left.id]! : 0;
+      const { left, start, end } = intervals[i]!;
+      const gives = left && (donors | freeDonors) & bit(left.id) ? this.limits.all[left.id]! : 0;
       if (end - start + gives >= least - EPSILON) return true;
     }
     return false;
   }
 
   /** The least that must be given; null: they have less. */
-  private given({ slots, donors, twice, gratis, passing }: Need): Fit | null {
+  private given({ slots, donors, twice, freeShrink, temporaryDonors }: Need): PackingBound | null {
     if (slots <= 0) return NOTHING;
-    const { all } = this.reach;
+    const { all } = this.limits;
     let kept = slots;
-    for (let rest = donors & passing; rest; rest &= rest - 1) {
+    for (let rest = donors & temporaryDonors; rest; rest &= rest - 1) {
       const id = lowest(rest);
       kept -= all[id]! * (id === twice ? 2 : 1);
     }
-    const half = twice >= 0 && (passing & bit(twice)) === 0;
+    const half = twice >= 0 && (temporaryDonors & bit(twice)) === 0;
     const counted = Math.max(0, half ? Math.max(Math.ceil(kept / 2), kept - all[twice]!) : kept);
-    const paid = slots - gratis;
+    const paid = slots - freeShrink;
     if (paid <= 0) return { bytes: 0, slots: counted, donors: 0 };
     const mosts: number[] = [];
     let has = 0;

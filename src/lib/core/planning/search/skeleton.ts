@@ -1,18 +1,18 @@
-import { NONE, type Constraint } from './tension';
+import { NONE, type Constraint } from './differenceConstraints';
 import { hasTool, restartsAdded, type ToolSet } from '../../tools';
-import type { Board, Piece, Smaller } from './pieces';
+import type { SearchProblem, Block, Smaller } from './searchProblem';
 
 /** What a skeleton does, before places and amounts are settled. Variables are numbers of positions. */
 export type Act =
-  | { kind: 'delete' | 'set-aside'; piece: number }
+  | { kind: 'delete' | 'set-aside'; block: number }
   /** `place`: index of the outside place. */
-  | { kind: 'copy-out'; piece: number; place: number }
+  | { kind: 'copy-out'; block: number; place: number }
   /** `to` is the position of its new start; a slide stays between the same neighbours. */
-  | { kind: 'move'; piece: number; to: number; decrypt: boolean }
-  | { kind: 'copy-in'; piece: number; to: number; way: Smaller }
-  | { kind: 'resize'; piece: number; to: number }
+  | { kind: 'move'; block: number; to: number; decrypt: boolean }
+  | { kind: 'copy-in'; block: number; to: number; way: Smaller }
+  | { kind: 'resize'; block: number; to: number }
   | { kind: 'extend' }
-  | { kind: 'put-back' | 'copy-back'; piece: number; to: number; way: Smaller };
+  | { kind: 'put-back' | 'copy-back'; block: number; to: number; way: Smaller };
 
 /** A list that shares its beginning with others. */
 export interface Acts {
@@ -31,7 +31,7 @@ export interface Skeleton {
   count: number;
   /** Ids in the order of their position, of what is on the disk. */
   order: readonly number[];
-  /** Position of each piece's start; {@link AS_FOUND} for one that stands where it was found. */
+  /** Position of each block's start; {@link AS_FOUND} for one that stands where it was found. */
   place: Int16Array;
   /** Pieces that stand as they were made anew, as bits. */
   remade: number;
@@ -39,8 +39,8 @@ export interface Skeleton {
   /** Pieces that left their found place for one clear of it. */
   cleared: readonly Cleared[];
   /** Pieces to be put back or copied back, in order. */
-  pending: readonly { piece: number; act: 'put-back' | 'copy-back' }[];
-  /** Slots behind these pieces were freed and nothing took them yet, as bits; START is the disk's start. */
+  pending: readonly { block: number; act: 'put-back' | 'copy-back' }[];
+  /** Slots behind these blocks were freed and nothing took them yet, as bits; START is the disk's start. */
   freed: number;
   bytes: number;
   exposed: number;
@@ -50,15 +50,15 @@ export interface Skeleton {
   restarts: readonly number[];
   targetMoves: number;
   extended: boolean;
-  /** The piece that the last step moved or copied, the order before it, and whether it was copied or went over its own place. */
-  last: { piece: number; order: readonly number[]; anew: boolean; exposed: boolean } | null;
+  /** The block that the last step moved or copied, the order before it, and whether it was copied or went over its own place. */
+  last: { block: number; order: readonly number[]; anew: boolean; exposed: boolean } | null;
   outsideLeft: readonly number[];
   entries: number;
   /** Whether a step was done after which nothing leaves the disk any more. */
   moved: boolean;
 }
 
-/** All that sizes depend on but for who is shrunk. Sets of pieces as bits. */
+/** All that sizes depend on but for who is shrunk. Sets of blocks as bits. */
 export interface Status {
   /** Nothing leaves the disk any more. */
   moved: boolean;
@@ -68,9 +68,9 @@ export interface Status {
   remade: number;
 }
 
-/** A piece that left its found place for one clear of it, and how the disk was then. */
+/** A block that left its found place for one clear of it, and how the disk was then. */
 export interface Cleared {
-  piece: number;
+  block: number;
   /** Its files were copied to a new volume. */
   anew: boolean;
   /** What still stood where it was found. */
@@ -85,15 +85,15 @@ const NEVER = 1e6;
 
 export const bit = (id: number): number => 1 << id;
 
-export function rootOf(board: Board): Skeleton {
-  const restarts = board.kit.tools.flatMap(() => [NEVER, NEVER]);
+export function rootOf(problem: SearchProblem): Skeleton {
+  const restarts = problem.kit.tools.flatMap(() => [NEVER, NEVER]);
   restarts[0] = 0;
   return {
     acts: null,
     edges: [],
     count: 1,
-    order: board.order,
-    place: new Int16Array(board.pieces.length).fill(AS_FOUND),
+    order: problem.order,
+    place: new Int16Array(problem.blocks.length).fill(AS_FOUND),
     remade: 0,
     decrypted: 0,
     cleared: [],
@@ -106,21 +106,21 @@ export function rootOf(board: Board): Skeleton {
     targetMoves: 0,
     extended: false,
     last: null,
-    outsideLeft: board.outside.map((one) => one.bytes),
-    entries: board.freeEntries,
+    outsideLeft: problem.outside.map((one) => one.bytes),
+    entries: problem.freeEntries,
     moved: false,
   };
 }
 
 /** Restarts after one more step that any of `tools` may do; those in `waiting` wait for a restart with it. */
 export function afterStep(
-  board: Board,
+  problem: SearchProblem,
   restarts: readonly number[],
   tools: ToolSet,
   waiting: ToolSet,
 ): number[] {
   const next = restarts.map(() => NEVER);
-  board.kit.tools.forEach((tool, t) => {
+  problem.kit.tools.forEach((tool, t) => {
     if (!hasTool(tools, t)) return;
     const waits = hasTool(waiting, t);
     let least = NEVER;
@@ -135,15 +135,15 @@ export function afterStep(
 
 export const leastRestarts = ({ restarts }: Skeleton): number => Math.min(...restarts);
 
-/** Relief by which a piece stands smaller than it was found or than its files need; NONE for all that keep theirs. */
-export function reliefOf(board: Board, at: Skeleton, piece: Piece): number {
-  if (at.remade & bit(piece.id)) return board.pieces.length + piece.id;
-  return piece.shrinks.length > 0 ? piece.id : NONE;
+/** SlackVariable by which a block stands smaller than it was found or than its files need; NONE for all that keep theirs. */
+export function slackOf(problem: SearchProblem, at: Skeleton, block: Block): number {
+  if (at.remade & bit(block.id)) return problem.blocks.length + block.id;
+  return block.shrinks.length > 0 ? block.id : NONE;
 }
 
-/** Relief of the disk's own end, where it may be enlarged. */
-export const endRelief = (board: Board): number => 2 * board.pieces.length;
-export const reliefCount = (board: Board): number => 2 * board.pieces.length + 1;
+/** SlackVariable of the disk's own end, where it may be enlarged. */
+export const endSlack = (problem: SearchProblem): number => 2 * problem.blocks.length;
+export const slackCount = (problem: SearchProblem): number => 2 * problem.blocks.length + 1;
 
 /** What a search asks of all its skeletons. */
 export interface Aim {
@@ -156,100 +156,108 @@ export interface Aim {
 interface Size {
   sectors: number;
   slots: number;
-  relief: number;
+  slack: number;
 }
 
-function sizeOf(board: Board, aim: Aim, at: Skeleton, piece: Piece): Size {
-  if (piece.id === board.target && at.extended) {
-    return { sectors: aim.goal, slots: Math.ceil(aim.goal / board.slot), relief: NONE };
+function sizeOf(problem: SearchProblem, aim: Aim, at: Skeleton, block: Block): Size {
+  if (block.id === problem.target && at.extended) {
+    return { sectors: aim.goal, slots: Math.ceil(aim.goal / problem.slot), slack: NONE };
   }
-  return { sectors: piece.sectors, slots: piece.slots, relief: reliefOf(board, at, piece) };
+  return { sectors: block.sectors, slots: block.slots, slack: slackOf(problem, at, block) };
 }
 
 /** A logical drive has a slot before it for its record. */
-const gapBefore = (piece: Piece): number => (piece.kind === 'logical' ? 1 : 0);
+const gapBefore = (block: Block): number => (block.kind === 'logical' ? 1 : 0);
 
 /**
  * Adds that `right` starts behind the end of `left`; null stands for the bounds of the disk. False: the two
  * stand still and contradict it.
  */
-export function follows(
-  board: Board,
+export function addPrecedence(
+  problem: SearchProblem,
   aim: Aim,
   at: Skeleton,
-  left: Piece | null,
-  right: Piece | null,
+  left: Block | null,
+  right: Block | null,
   edges: Constraint[],
 ): boolean {
-  const { slot, area } = board;
+  const { slot, area } = problem;
   const u = left ? at.place[left.id]! : AS_FOUND;
   const v = right ? at.place[right.id]! : aim.end;
-  const size = left ? sizeOf(board, aim, at, left) : { sectors: 0, slots: 0, relief: NONE };
+  const size = left ? sizeOf(problem, aim, at, left) : { sectors: 0, slots: 0, slack: NONE };
   const gap = right ? gapBefore(right) : 0;
   const start = left ? left.first : area.first;
   const stop = right ? right.first : area.end;
-  if (u < 0 && v < 0) return left?.id !== board.target || start + size.sectors + gap * slot <= stop;
+  if (u < 0 && v < 0) return left?.id !== problem.target || start + size.sectors + gap * slot <= stop;
   const slots = size.slots + gap;
-  const { relief } = size;
+  const { slack } = size;
   if (u < 0) {
     edges.push({
       from: 0,
       to: v,
-      rigid: Math.ceil((start + size.sectors) / slot) + gap,
-      loose: Math.ceil(start / slot) + slots,
-      relief,
+      weight: Math.ceil((start + size.sectors) / slot) + gap,
+      relaxedWeight: Math.ceil(start / slot) + slots,
+      slack,
     });
   } else if (v < 0) {
     edges.push({
       from: u,
       to: 0,
-      rigid: -Math.floor((stop - size.sectors - gap * slot) / slot),
-      loose: slots - Math.floor(stop / slot),
-      relief,
+      weight: -Math.floor((stop - size.sectors - gap * slot) / slot),
+      relaxedWeight: slots - Math.floor(stop / slot),
+      slack,
     });
   } else {
-    edges.push({ from: u, to: v, rigid: Math.ceil(size.sectors / slot) + gap, loose: slots, relief });
+    edges.push({ from: u, to: v, weight: Math.ceil(size.sectors / slot) + gap, relaxedWeight: slots, slack });
   }
   return true;
 }
 
 export type Slide = 'clear-right' | 'clear-left' | 'right' | 'left';
 
-/** Adds how a slide lies to the piece's former place: clear of it, or only not the same. */
-export function slides(
-  board: Board,
+/** Adds how a slide lies to the block's former place: clear of it, or only not the same. */
+export function addSlide(
+  problem: SearchProblem,
   aim: Aim,
   at: Skeleton,
-  piece: Piece,
+  block: Block,
   to: number,
   how: Slide,
   edges: Constraint[],
 ): void {
-  const { slot } = board;
-  const from = at.place[piece.id]!;
-  const size = sizeOf(board, aim, at, piece);
+  const { slot } = problem;
+  const from = at.place[block.id]!;
+  const size = sizeOf(problem, aim, at, block);
   const clear = how === 'clear-right' || how === 'clear-left';
   const right = how === 'clear-right' || how === 'right';
-  const relief = clear ? size.relief : NONE;
+  const slack = clear ? size.slack : NONE;
   if (from >= 0) {
     const [u, v] = right ? [from, to] : [to, from];
     const by = clear ? size.slots : 1;
-    edges.push({ from: u, to: v, rigid: by, loose: by, relief });
+    edges.push({ from: u, to: v, weight: by, relaxedWeight: by, slack });
   } else if (right) {
-    const rigid = clear ? Math.ceil((piece.first + size.sectors) / slot) : Math.floor(piece.first / slot) + 1;
-    edges.push({ from: 0, to, rigid, loose: Math.ceil(piece.first / slot) + size.slots, relief });
+    const weight = clear
+      ? Math.ceil((block.first + size.sectors) / slot)
+      : Math.floor(block.first / slot) + 1;
+    edges.push({ from: 0, to, weight, relaxedWeight: Math.ceil(block.first / slot) + size.slots, slack });
   } else {
-    const rigid = clear
-      ? -Math.floor((piece.first - size.sectors) / slot)
-      : 1 - Math.ceil(piece.first / slot);
-    edges.push({ from: to, to: 0, rigid, loose: size.slots - Math.floor(piece.first / slot), relief });
+    const weight = clear
+      ? -Math.floor((block.first - size.sectors) / slot)
+      : 1 - Math.ceil(block.first / slot);
+    edges.push({
+      from: to,
+      to: 0,
+      weight,
+      relaxedWeight: size.slots - Math.floor(block.first / slot),
+      slack,
+    });
   }
 }
 
-/** Whether the slot behind the piece at `index` of the order (-1: the disk's start) lies in the extended partition. */
-export function insideFrame(board: Board, order: readonly number[], index: number): boolean {
+/** Whether the slot behind the block at `index` of the order (-1: the disk's start) lies in the extended partition. */
+export function insideFrame(problem: SearchProblem, order: readonly number[], index: number): boolean {
   for (let i = index; i >= 0; i--) {
-    const { kind } = board.pieces[order[i]!]!;
+    const { kind } = problem.blocks[order[i]!]!;
     if (kind === 'close') return false;
     if (kind === 'open') return true;
   }
@@ -257,15 +265,15 @@ export function insideFrame(board: Board, order: readonly number[], index: numbe
 }
 
 /** Whether the recovery partition is Windows' neighbour, or there is none that was. */
-export const behindWindows = (board: Board, { order }: Skeleton): boolean =>
-  board.recovery === null || order[order.indexOf(board.windows!) + 1] === board.recovery;
+export const behindWindows = (problem: SearchProblem, { order }: Skeleton): boolean =>
+  problem.recovery === null || order[order.indexOf(problem.windows!) + 1] === problem.recovery;
 
-export function statusOf(board: Board, { moved, order, pending, remade }: Skeleton): Status {
+export function statusOf(problem: SearchProblem, { moved, order, pending, remade }: Skeleton): Status {
   const here = order.reduce((set, id) => set | bit(id), 0);
   return {
     moved,
-    gone: (bit(board.pieces.length) - 1) & ~here,
-    pending: pending.reduce((set, { piece }) => set | bit(piece), 0),
+    gone: (bit(problem.blocks.length) - 1) & ~here,
+    pending: pending.reduce((set, { block }) => set | bit(block), 0),
     remade,
   };
 }

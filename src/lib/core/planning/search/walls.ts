@@ -1,20 +1,29 @@
-import { EPSILON, greater, lesser, Packing, type Fit, type Item, type Question, type Room } from './packing';
-import type { Board, Piece } from './pieces';
-import type { Reach } from './reach';
+import {
+  EPSILON,
+  greater,
+  lesser,
+  Packing,
+  type PackingBound,
+  type Item,
+  type Question,
+  type FreeInterval,
+} from './packing';
+import type { SearchProblem, Block } from './searchProblem';
+import type { SlackLimits } from './slackLimits';
 import { bit, type Aim, type Status } from './skeleton';
 
 /** What it takes that the target ends with its goal where certain walls keep their found place. null: it can't be. */
 export interface Demands {
-  rest: Fit | null;
+  rest: PackingBound | null;
   /** The same where the target makes a single move, clear of its found place. */
-  once: Fit | null;
+  once: PackingBound | null;
 }
 
 const NEVER: Demands = { rest: null, once: null };
-const NO_ITEM: Item = { slots: 0, donor: null, gratis: 0 };
+const NO_ITEM: Item = { slots: 0, donor: null, freeShrink: 0 };
 
 /**
- * Walls are the pieces that keep their found place from now on; all others share the rooms between them. Which they are says
+ * Walls are the blocks that keep their found place from now on; all others share the rooms between them. Which they are says
  * what donors must give at the least, so it is asked once for each set of walls, not for each skeleton.
  */
 export class Walls {
@@ -24,16 +33,16 @@ export class Walls {
   readonly packing: Packing;
 
   constructor(
-    private readonly board: Board,
+    private readonly problem: SearchProblem,
     private readonly aim: Aim,
-    private readonly reach: Reach,
+    private readonly limits: SlackLimits,
   ) {
-    this.packing = new Packing(board, aim, reach);
+    this.packing = new Packing(problem, aim, limits);
   }
 
   /**
-   * What is known where so many pieces are off the disk, made anew, or may be.
-   * @param copied pieces whose files go to a new volume from here on, as bits
+   * What is known where so many blocks are off the disk, made anew, or may be.
+   * @param copied blocks whose files go to a new volume from here on, as bits
    * @param past what is asked happened before that
    */
   under(status: Status, copied: number, past = false): UnderStatus {
@@ -41,7 +50,7 @@ export class Walls {
     const key = 2 * copied + (past ? 1 : 0);
     let found = byCopied.get(key);
     if (!found) {
-      found = new UnderStatus(this.board, this.aim, this.reach, this.packing, status, copied, past);
+      found = new UnderStatus(this.problem, this.aim, this.limits, this.packing, status, copied, past);
       byCopied.set(key, found);
     }
     return found;
@@ -59,14 +68,14 @@ export class Walls {
 
 /** What is known of walls while the disk stands so. */
 export class UnderStatus {
-  private readonly demanded = new Map<number, Demands>();
-  private readonly cleared = new Map<number, Fit | null>();
-  private readonly copying = new Map<number, Fit | null>();
+  private readonly donorLowerBound = new Map<number, Demands>();
+  private readonly cleared = new Map<number, PackingBound | null>();
+  private readonly copying = new Map<number, PackingBound | null>();
 
   constructor(
-    private readonly board: Board,
+    private readonly problem: SearchProblem,
     private readonly aim: Aim,
-    private readonly reach: Reach,
+    private readonly limits: SlackLimits,
     private readonly packing: Packing,
     private readonly status: Status,
     /** Pieces whose files go to a new volume from here on, as bits. */
@@ -75,47 +84,51 @@ export class UnderStatus {
   ) {}
 
   demands(walls: number): Demands {
-    let found = this.demanded.get(walls);
+    let found = this.donorLowerBound.get(walls);
     if (!found) {
       found = this.everyRoomIsWanted(walls) ? this.ends(walls) : NEVER;
-      this.demanded.set(walls, found);
+      this.donorLowerBound.set(walls, found);
     }
     return found;
   }
 
-  /** What it takes that a piece which is no wall goes clear of its found place, by a move or by a copy of its files. */
-  clear(walls: number, piece: Piece, anew = false): Fit | null {
+  /** What it takes that a block which is no wall goes clear of its found place, by a move or by a copy of its files. */
+  clear(walls: number, block: Block, anew = false): PackingBound | null {
     const known = anew ? this.copying : this.cleared;
-    const key = walls * 32 + piece.id;
+    const key = walls * 32 + block.id;
     let found = known.get(key);
     if (found === undefined) {
-      const item = { slots: this.sizeOf(piece), donor: anew ? null : piece, gratis: 0 };
-      if (anew) item.gratis = this.lessAnew(piece);
-      else if (this.copied & bit(piece.id) && !this.past) item.slots -= this.reach.all[piece.id]!;
-      found = this.packing.fitAnywhere(this.question(walls | bit(piece.id), item, false));
+      const item = { slots: this.sizeOf(block), donor: anew ? null : block, freeShrink: 0 };
+      if (anew) item.freeShrink = this.lessAnew(block);
+      else if (this.copied & bit(block.id) && !this.past) item.slots -= this.limits.all[block.id]!;
+      found = this.packing.fitAnywhere(this.question(walls | bit(block.id), item, false));
       known.set(key, found);
     }
     return found;
   }
 
   private ends(walls: number): Demands {
-    const { board, aim, packing } = this;
-    const target = board.pieces[board.target]!;
+    const { problem, aim, packing } = this;
+    const target = problem.blocks[problem.target]!;
     if (walls & bit(target.id)) {
       const question = this.question(walls, NO_ITEM, true);
-      const i = question.rooms.findIndex((room) => room.left?.id === target.id);
-      const room = question.rooms[i]!;
-      if (room.end - room.start < -EPSILON) return NEVER;
+      const i = question.intervals.findIndex((interval) => interval.left?.id === target.id);
+      const interval = question.intervals[i]!;
+      if (interval.end - interval.start < -EPSILON) return NEVER;
       return { rest: packing.fit(question, i), once: null };
     }
-    const question = this.question(walls, { slots: aim.goal / board.slot, donor: null, gratis: 0 }, true);
+    const question = this.question(
+      walls,
+      { slots: aim.goal / problem.slot, donor: null, freeShrink: 0 },
+      true,
+    );
     const before = this.question(walls | bit(target.id), { ...NO_ITEM, slots: this.sizeOf(target) }, false);
     const demands = { ...NEVER };
-    question.rooms.forEach((room, i) => {
+    question.intervals.forEach((interval, i) => {
       const rest = packing.fit(question, i);
       if (!rest) return;
       demands.rest = lesser(demands.rest, rest);
-      demands.once = lesser(demands.once, greater(rest, this.onceInto(room, before)));
+      demands.once = lesser(demands.once, greater(rest, this.onceInto(interval, before)));
     });
     return demands;
   }
@@ -124,13 +137,13 @@ export class UnderStatus {
    * A single move of the target clear of its found place into a room, as large as it was found. To the left it may grow over
    * that place afterwards, to the right it must find all of its goal there.
    */
-  private onceInto(room: Room, before: Question): Fit | null {
-    const { board, aim } = this;
-    let found: Fit | null = null;
-    before.rooms.forEach((part, i) => {
-      if (part.start < room.start - EPSILON || part.end > room.end + EPSILON) return;
-      const right = part.left?.id === board.target;
-      if (right && part.end - part.start < aim.goal / board.slot - EPSILON) return;
+  private onceInto(interval: FreeInterval, before: Question): PackingBound | null {
+    const { problem, aim } = this;
+    let found: PackingBound | null = null;
+    before.intervals.forEach((part, i) => {
+      if (part.start < interval.start - EPSILON || part.end > interval.end + EPSILON) return;
+      const right = part.left?.id === problem.target;
+      if (right && part.end - part.start < aim.goal / problem.slot - EPSILON) return;
       found = lesser(found, this.packing.fit(before, i));
     });
     return found;
@@ -142,83 +155,85 @@ export class UnderStatus {
    * that is copied after it was shrunk may be larger again.
    */
   private everyRoomIsWanted(walls: number): boolean {
-    const { board, reach, status } = this;
-    const others = board.pieces.filter((piece) => (walls & bit(piece.id)) === 0);
-    return this.packing.rooms(walls, false).every((room) => {
-      if (room.left?.id === board.target) return true;
+    const { problem, limits, status } = this;
+    const others = problem.blocks.filter((block) => (walls & bit(block.id)) === 0);
+    return this.packing.intervals(walls, false).every((interval) => {
+      if (interval.left?.id === problem.target) return true;
       const inside = others.filter(({ first }) => {
-        const at = first / board.slot;
-        return at >= room.start - EPSILON && at < room.end - EPSILON;
+        const at = first / problem.slot;
+        return at >= interval.start - EPSILON && at < interval.end - EPSILON;
       });
-      if (inside.every(({ id }) => id === board.recovery)) return true;
-      if (inside.some(({ id }) => id === board.target)) return true;
+      if (inside.every(({ id }) => id === problem.recovery)) return true;
+      if (inside.some(({ id }) => id === problem.target)) return true;
       if (inside.some(({ id, shrinks }) => shrinks.length > 0 && (this.copied | status.remade) & bit(id)))
         return true;
-      const most = room.end - room.start + (room.left ? reach.all[room.left.id]! : 0);
-      return others.some((piece) => {
-        if (inside.includes(piece) || status.gone & ~status.pending & bit(piece.id)) return false;
-        const less = Math.max(reach.all[piece.id]!, this.lessAnew(piece));
-        return this.sizeOf(piece) - less <= most + EPSILON;
+      const most = interval.end - interval.start + (interval.left ? limits.all[interval.left.id]! : 0);
+      return others.some((block) => {
+        if (inside.includes(block) || status.gone & ~status.pending & bit(block.id)) return false;
+        const less = Math.max(limits.all[block.id]!, this.lessAnew(block));
+        return this.sizeOf(block) - less <= most + EPSILON;
       });
     });
   }
 
   /** What is to fit between these walls, with everything else that is on the disk then. */
   private question(walls: number, item: Item, final: boolean): Question {
-    const { board } = this;
-    const members: { id: number; slots: number; gratis: number }[] = [];
+    const { problem } = this;
+    const members: { id: number; slots: number; freeShrink: number }[] = [];
     let donors = 0;
-    let loose = 0;
-    for (const piece of board.pieces) {
-      const set = bit(piece.id);
+    let freeDonors = 0;
+    for (const block of problem.blocks) {
+      const set = bit(block.id);
       if (walls & set) {
-        if (piece.shrinks.length === 0) continue;
-        if (this.copied & set && !this.past) loose |= set;
+        if (block.shrinks.length === 0) continue;
+        if (this.copied & set && !this.past) freeDonors |= set;
         else donors |= set;
-      } else if (piece.id !== board.target || !final) {
-        const member = this.memberOf(piece, final);
+      } else if (block.id !== problem.target || !final) {
+        const member = this.memberOf(block, final);
         if (!member) continue;
         members.push(member);
         const old = this.past && (this.copied & set) !== 0;
-        if (piece.shrinks.length > 0 && (old || !this.mayBeAnew(piece))) donors |= set;
+        if (block.shrinks.length > 0 && (old || !this.mayBeAnew(block))) donors |= set;
       }
     }
     return {
-      rooms: this.packing.rooms(walls, final),
+      intervals: this.packing.intervals(walls, final),
       item,
       members,
       donors,
-      passing: this.past ? this.copied : 0,
-      loose,
+      temporaryDonors: this.past ? this.copied : 0,
+      freeDonors,
     };
   }
 
   /** null: it need not be on the disk then. */
-  private memberOf(piece: Piece, final: boolean): Question['members'][number] | null {
-    const { status, reach } = this;
-    const { id } = piece;
+  private memberOf(block: Block, final: boolean): Question['members'][number] | null {
+    const { status, limits } = this;
+    const { id } = block;
     const set = bit(id);
-    const slots = this.sizeOf(piece);
-    if (status.pending & set) return final ? { id, slots, gratis: this.lessAnew(piece) } : null;
+    const slots = this.sizeOf(block);
+    if (status.pending & set) return final ? { id, slots, freeShrink: this.lessAnew(block) } : null;
     if (status.gone & set) return null;
-    if (status.remade & set) return { id, slots, gratis: this.lessAnew(piece) };
-    if (!status.moved && piece.deletable && id !== this.board.target) return null;
-    if (!this.mayBeAnew(piece)) return { id, slots, gratis: 0 };
-    if (this.past && this.copied & set) return { id, slots, gratis: 0 };
-    const less = Math.max(this.lessAnew(piece), reach.all[id]!);
-    if (!(this.copied & set)) return final ? { id, slots, gratis: less } : null;
+    if (status.remade & set) return { id, slots, freeShrink: this.lessAnew(block) };
+    if (!status.moved && block.deletable && id !== this.problem.target) return null;
+    if (!this.mayBeAnew(block)) return { id, slots, freeShrink: 0 };
+    if (this.past && this.copied & set) return { id, slots, freeShrink: 0 };
+    const less = Math.max(this.lessAnew(block), limits.all[id]!);
+    if (!(this.copied & set)) return final ? { id, slots, freeShrink: less } : null;
     // Before it is copied it may be shrunk, which is not given in the end.
-    return final ? { id, slots, gratis: this.lessAnew(piece) } : { id, slots: slots - less, gratis: 0 };
+    return final
+      ? { id, slots, freeShrink: this.lessAnew(block) }
+      : { id, slots: slots - less, freeShrink: 0 };
   }
 
-  /** Whether a piece is made anew, or was, or may leave the disk and come back: it may be smaller then without being shrunk. */
-  private mayBeAnew(piece: Piece): boolean {
-    const { status, board } = this;
-    if ((status.pending | status.remade | this.copied) & bit(piece.id)) return true;
-    const leaves = piece.asideBytes !== null || (piece.copies.length > 0 && board.outside.length > 0);
-    return !status.moved && leaves && piece.id !== board.target;
+  /** Whether a block is made anew, or was, or may leave the disk and come back: it may be smaller then without being shrunk. */
+  private mayBeAnew(block: Block): boolean {
+    const { status, problem } = this;
+    if ((status.pending | status.remade | this.copied) & bit(block.id)) return true;
+    const leaves = block.asideBytes !== null || (block.copies.length > 0 && problem.outside.length > 0);
+    return !status.moved && leaves && block.id !== problem.target;
   }
 
-  private sizeOf = (piece: Piece): number => piece.sectors / this.board.slot;
-  private lessAnew = (piece: Piece): number => this.reach.free[this.board.pieces.length + piece.id]!;
+  private sizeOf = (block: Block): number => block.sectors / this.problem.slot;
+  private lessAnew = (block: Block): number => this.limits.free[this.problem.blocks.length + block.id]!;
 }

@@ -1,4 +1,4 @@
-import type { Board, Piece } from './pieces';
+import type { SearchProblem, Block } from './searchProblem';
 import { bit, type Skeleton } from './skeleton';
 
 /** What something takes at the least. */
@@ -7,25 +7,25 @@ export interface Cost {
   bytes: number;
 }
 
-/** The fewest steps and bytes by which a piece can leave its place. */
-export function cheapestWayOut(at: Skeleton, piece: Piece): Cost | null {
+/** The fewest steps and bytes by which a block can leave its place. */
+export function cheapestWayOut(at: Skeleton, block: Block): Cost | null {
   const way: Cost = { steps: Infinity, bytes: Infinity };
   const may = (steps: number, bytes: number): void => {
     way.steps = Math.min(way.steps, steps);
     way.bytes = Math.min(way.bytes, bytes);
   };
-  if (piece.movers | (at.decrypted & bit(piece.id) ? piece.moversOnceDecrypted : 0)) may(1, piece.moveBytes);
-  else if (piece.moversOnceDecrypted) may(2, piece.moveBytes + piece.decryptBytes!);
-  if (piece.copies.length > 0) {
-    if (!(at.remade & bit(piece.id))) may(piece.movers ? 1 : 3, piece.copyBytes);
-    if (!at.moved && at.outsideLeft.length > 0) may(4, 2 * piece.copyBytes);
+  if (block.movers | (at.decrypted & bit(block.id) ? block.moversOnceDecrypted : 0)) may(1, block.moveBytes);
+  else if (block.moversOnceDecrypted) may(2, block.moveBytes + block.decryptBytes!);
+  if (block.copies.length > 0) {
+    if (!(at.remade & bit(block.id))) may(block.movers ? 1 : 3, block.copyBytes);
+    if (!at.moved && at.outsideLeft.length > 0) may(4, 2 * block.copyBytes);
   }
-  if (!at.moved && piece.deletable) may(1, 0);
-  if (!at.moved && piece.asideBytes !== null) may(2, 2 * piece.asideBytes!);
+  if (!at.moved && block.deletable) may(1, 0);
+  if (!at.moved && block.asideBytes !== null) may(2, 2 * block.asideBytes!);
   return way.steps === Infinity ? null : way;
 }
 
-/** Whether a piece can leave its place only by a move or a copy on the disk: it can't be taken off it any more. */
-export const staysAround = (board: Board, at: Skeleton, piece: Piece): boolean =>
+/** Whether a block can leave its place only by a move or a copy on the disk: it can't be taken off it any more. */
+export const staysAround = (problem: SearchProblem, at: Skeleton, block: Block): boolean =>
   at.moved ||
-  !(piece.deletable || piece.asideBytes !== null || (piece.copies.length > 0 && board.outside.length > 0));
+  !(block.deletable || block.asideBytes !== null || (block.copies.length > 0 && problem.outside.length > 0));

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { beats, sameCriteria, type Criteria } from '../criteria';
-import { ParetoFront } from './front';
+import { ParetoFront } from './paretoFront';
 
 const criteria: fc.Arbitrary<Criteria> = fc.record({
   bytesCopied: fc.nat(3),

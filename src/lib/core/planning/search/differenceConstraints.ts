@@ -1,27 +1,27 @@
 /**
  * Difference constraints between positions: every one says that one position lies at least so many slots
  * behind another. Position 0 is the disk's start and stands still. A weight may give way: where a partition is
- * made smaller, what follows it may come closer. Each such relief is a number of slots of its own.
+ * made smaller, what follows it may come closer. Each such slack is a number of slots of its own.
  */
 export interface Constraint {
   from: number;
   to: number;
-  /** x[to] >= x[from] + rigid while its relief is not used. */
-  rigid: number;
-  /** x[to] >= x[from] + loose - amount once its relief is used; only where `relief` is not NONE. */
-  loose: number;
-  relief: number;
+  /** x[to] >= x[from] + weight while its slack is not used. */
+  weight: number;
+  /** x[to] >= x[from] + relaxedWeight - amount once its slack is used; only where `slack` is not NONE. */
+  relaxedWeight: number;
+  slack: number;
 }
 
 export const NONE = -1;
 
-/** How far each relief gives way, in slots; 0: not used. */
+/** How far each slack gives way, in slots; 0: not used. */
 export type Amounts = Int32Array;
 
-const weight = (edge: Constraint, amounts: Amounts): number => {
-  if (edge.relief === NONE) return edge.rigid;
-  const amount = amounts[edge.relief]!;
-  return amount > 0 ? Math.min(edge.rigid, edge.loose - amount) : edge.rigid;
+const weightOf = (edge: Constraint, amounts: Amounts): number => {
+  if (edge.slack === NONE) return edge.weight;
+  const amount = amounts[edge.slack]!;
+  return amount > 0 ? Math.min(edge.weight, edge.relaxedWeight - amount) : edge.weight;
 };
 
 const FAR = 2 ** 40;
@@ -37,7 +37,7 @@ export function leastPlaces(
   for (let round = 0; round <= count; round++) {
     let changed = false;
     for (const edge of edges) {
-      const reach = at[edge.from]! + weight(edge, amounts);
+      const reach = at[edge.from]! + weightOf(edge, amounts);
       if (reach <= at[edge.to]!) continue;
       if (edge.to === 0) return null;
       at[edge.to] = reach;
@@ -55,7 +55,7 @@ export function greatestPlaces(edges: readonly Constraint[], count: number, amou
   for (let changed = true; changed;) {
     changed = false;
     for (const edge of edges) {
-      const reach = at[edge.to]! - weight(edge, amounts);
+      const reach = at[edge.to]! - weightOf(edge, amounts);
       if (reach >= at[edge.from]!) continue;
       at[edge.from] = reach;
       changed = true;
@@ -79,7 +79,7 @@ export function widest(
     let changed = false;
     for (const edge of edges) {
       if (at[edge.from]! <= -FAR) continue;
-      const reach = at[edge.from]! + weight(edge, amounts);
+      const reach = at[edge.from]! + weightOf(edge, amounts);
       if (reach <= at[edge.to]!) continue;
       at[edge.to] = reach;
       changed = true;
@@ -90,8 +90,8 @@ export function widest(
 }
 
 /** What has to give way so that a contradiction is resolved: the sum of times x amount must reach `need`. */
-export interface Demand {
-  /** How often each relief counts, by its number. */
+export interface CycleCut {
+  /** How often each slack counts, by its number. */
   times: Map<number, number>;
   need: number;
 }
@@ -100,12 +100,12 @@ export interface Demand {
  * The demand of one contradiction among the constraints, or null where there is none. With `times` empty
  * nothing can resolve it.
  */
-export function contradiction(
+export function positiveCycle(
   edges: readonly Constraint[],
   count: number,
   amounts: Amounts,
-  allowed: (relief: number) => boolean,
-): Demand | null {
+  allowed: (slack: number) => boolean,
+): CycleCut | null {
   const at = new Float64Array(count).fill(-FAR);
   const by = new Int32Array(count).fill(-1);
   at[0] = 0;
@@ -114,7 +114,7 @@ export function contradiction(
     last = -2;
     for (let i = 0; i < edges.length; i++) {
       const edge = edges[i]!;
-      const reach = at[edge.from]! + weight(edge, amounts);
+      const reach = at[edge.from]! + weightOf(edge, amounts);
       if (at[edge.from]! <= -FAR || reach <= at[edge.to]!) continue;
       at[edge.to] = reach;
       by[edge.to] = i;
@@ -144,15 +144,15 @@ function cycleFrom(edges: readonly Constraint[], by: Int32Array, start: number):
 function demandOf(
   cycle: readonly Constraint[],
   amounts: Amounts,
-  allowed: (relief: number) => boolean,
-): Demand {
+  allowed: (slack: number) => boolean,
+): CycleCut {
   const times = new Map<number, number>();
   let need = 0;
   for (const edge of cycle) {
-    if (edge.relief !== NONE && allowed(edge.relief)) {
-      times.set(edge.relief, (times.get(edge.relief) ?? 0) + 1);
-      need += edge.loose;
-    } else need += weight(edge, amounts);
+    if (edge.slack !== NONE && allowed(edge.slack)) {
+      times.set(edge.slack, (times.get(edge.slack) ?? 0) + 1);
+      need += edge.relaxedWeight;
+    } else need += weightOf(edge, amounts);
   }
   return { times, need };
 }

@@ -41,7 +41,7 @@ export interface Smaller {
  * What the search pushes about: a partition, or one end of the extended partition. Places and sizes in sectors
  * as found; everything that is chosen is counted in slots of 1 MiB.
  */
-export interface Piece {
+export interface Block {
   id: number;
   partition: Partition;
   kind: 'primary' | 'logical' | 'open' | 'close';
@@ -77,13 +77,13 @@ export interface Piece {
 }
 
 /** The disk and the question, ready for the search. */
-export interface Board {
+export interface SearchProblem {
   task: Task;
   disk: Disk;
   kit: Kit;
   /** Sectors in a slot. */
   slot: number;
-  pieces: Piece[];
+  blocks: Block[];
   /** Ids in the order of their position. */
   order: number[];
   target: number;
@@ -97,16 +97,21 @@ export interface Board {
   windows: number | null;
 }
 
-/** The board of `window` partitions of the disk within an area. */
-export function boardOf(task: Task, kit: Kit, window: readonly Partition[], area: Board['area']): Board {
+/** The search problem of `window` partitions of the disk within an area. */
+export function searchProblemOf(
+  task: Task,
+  kit: Kit,
+  window: readonly Partition[],
+  area: SearchProblem['area'],
+): SearchProblem {
   const { disk } = task;
   const slot = alignment(disk);
-  const pieces: Piece[] = [];
+  const blocks: Block[] = [];
   const ends: { id: number; at: number; rank: number }[] = [];
   const drives = window.filter((partition) => partition.kind === 'logical');
-  const add = (partition: Partition, kind: Piece['kind'], extent: Extent, rank: number): void => {
-    const id = pieces.length;
-    pieces.push(pieceOf(task, kit, slot, id, partition, kind, extent));
+  const add = (partition: Partition, kind: Block['kind'], extent: Extent, rank: number): void => {
+    const id = blocks.length;
+    blocks.push(blockOf(task, kit, slot, id, partition, kind, extent));
     ends.push({ id, at: extent.first, rank });
   };
   for (const partition of window) {
@@ -122,14 +127,14 @@ export function boardOf(task: Task, kit: Kit, window: readonly Partition[], area
     .sort((a, b) => a.at - b.at || (a.rank === 2 ? -1 : b.rank === 2 ? 1 : a.rank - b.rank))
     .map(({ id }) => id);
   const idOf = (partition: Partition | null | undefined): number | null =>
-    pieces.find((piece) => piece.partition === partition)?.id ?? null;
+    blocks.find((block) => block.partition === partition)?.id ?? null;
   const primaries = disk.partitions.filter((partition) => partition.kind !== 'logical').length;
   return {
     task,
     disk,
     kit,
     slot,
-    pieces,
+    blocks,
     order,
     target: idOf(task.target)!,
     area,
@@ -140,20 +145,20 @@ export function boardOf(task: Task, kit: Kit, window: readonly Partition[], area
   };
 }
 
-function pieceOf(
+function blockOf(
   task: Task,
   kit: Kit,
   slot: number,
   id: number,
   partition: Partition,
-  kind: Piece['kind'],
+  kind: Block['kind'],
   { first, sectors }: Extent,
-): Piece {
+): Block {
   const { disk } = task;
   const slots = Math.ceil(sectors / slot);
   const fixed = task.fixed.has(partition.number);
   const frame = kind === 'open' || kind === 'close';
-  const piece: Piece = {
+  const block: Block = {
     id,
     partition,
     kind,
@@ -176,46 +181,46 @@ function pieceOf(
     corners: [{ slots: 0, bytes: 0 }],
     grain: 1,
   };
-  if (fixed) return piece;
+  if (fixed) return block;
   if (frame) {
-    piece.movers = toolsThat(kit, (tool) => tool.resizesExtended);
-    return piece;
+    block.movers = toolsThat(kit, (tool) => tool.resizesExtended);
+    return block;
   }
-  piece.moveBytes = moveBytes(disk, partition);
-  piece.movers = toolsThat(kit, (tool) => canMove(tool, partition));
+  block.moveBytes = moveBytes(disk, partition);
+  block.movers = toolsThat(kit, (tool) => canMove(tool, partition));
   const windowsHere = windowsAlone(kit) !== NO_TOOLS;
   if (canDecrypt(partition) && windowsHere) {
-    piece.decryptBytes = decryptBytes(partition.volume!);
-    piece.moversOnceDecrypted = toolsThat(kit, (tool) => canMove(tool, partition, { decrypted: true }));
+    block.decryptBytes = decryptBytes(partition.volume!);
+    block.moversOnceDecrypted = toolsThat(kit, (tool) => canMove(tool, partition, { decrypted: true }));
   }
-  piece.atRestart = toolsThat(kit, (tool) => movesAtRestart(tool, partition));
-  if (partition === task.target) return piece;
+  block.atRestart = toolsThat(kit, (tool) => movesAtRestart(tool, partition));
+  if (partition === task.target) return block;
   const { volume } = partition;
   const used = volume?.used ?? null;
-  piece.gives = task.donors.has(partition.number) && !task.gives.has(partition.number);
-  if (volume && used !== null && piece.gives) {
-    piece.shrinks = shrinksOf(task, kit, partition, slots, piece.decryptBytes !== null);
-    piece.shrinkCost = (given) => (given === 0 ? 0 : usedBeyond(volume, (slots - given) * MIB));
-    const most = Math.max(0, ...piece.shrinks.map((way) => way.most));
+  block.gives = task.donors.has(partition.number) && !task.gives.has(partition.number);
+  if (volume && used !== null && block.gives) {
+    block.shrinks = shrinksOf(task, kit, partition, slots, block.decryptBytes !== null);
+    block.shrinkCost = (given) => (given === 0 ? 0 : usedBeyond(volume, (slots - given) * MIB));
+    const most = Math.max(0, ...block.shrinks.map((way) => way.most));
     if (most > 0) {
       const bends = bendsOfUse(volume, (slots - most) * MIB);
       const corners = bends.map(({ x, bytes }) => ({ slots: slots - x / MIB, bytes }));
-      piece.corners.push(...(corners.length > 0 ? corners : [{ slots: most, bytes: 0 }]));
+      block.corners.push(...(corners.length > 0 ? corners : [{ slots: most, bytes: 0 }]));
     }
-    piece.grain = Math.max(1, volume.clusterSize);
+    block.grain = Math.max(1, volume.clusterSize);
   }
-  const decryptable = piece.decryptBytes !== null;
+  const decryptable = block.decryptBytes !== null;
   if (canCopy(partition, { decrypted: decryptable })) {
-    piece.copyBytes = used!;
-    piece.copies = copiesOf(task, kit, partition, slots, piece.gives, decryptable);
+    block.copyBytes = used!;
+    block.copies = copiesOf(task, kit, partition, slots, block.gives, decryptable);
   }
   if (windowsHere && canAside(task.machine, disk, partition)) {
-    piece.asideBytes = used ?? bytesOf(disk, partition);
+    block.asideBytes = used ?? bytesOf(disk, partition);
     if (task.donors.has(partition.number) && used !== null) {
-      piece.asideMost = Math.max(0, slots - leastRecovery(used) / MIB);
+      block.asideMost = Math.max(0, slots - leastRecovery(used) / MIB);
     }
   }
-  return piece;
+  return block;
 }
 
 function shrinksOf(
@@ -265,5 +270,5 @@ function copiesOf(
 }
 
 /** The tools that can extend the target: as it is, and once decrypted. */
-export const extenders = (board: Board, decrypted: boolean): ToolSet =>
-  toolsThat(board.kit, (tool) => canExtend(tool, board.task.target, { decrypted }));
+export const extenders = (problem: SearchProblem, decrypted: boolean): ToolSet =>
+  toolsThat(problem.kit, (tool) => canExtend(tool, problem.task.target, { decrypted }));

@@ -1,11 +1,11 @@
-import type { Ask } from './ask';
-import { idleOf, MOST_TARGET_MOVES, takers, type Asks, type Bound } from './bound';
+import type { DonorBound } from './donorLowerBound';
+import { idleOf, MOST_TARGET_MOVES, minStepsToFill, type Asks, type Bound } from './bound';
 import { copyingsOf, type Copying } from './copyings';
 import { either, NO_TOOLS } from '../../tools';
 import type { Criteria } from '../criteria';
-import { countBits, greater, lowest, type Fit } from './packing';
-import type { Board, Piece } from './pieces';
-import type { Reach } from './reach';
+import { countBits, greater, lowest, type PackingBound } from './packing';
+import type { SearchProblem, Block } from './searchProblem';
+import type { SlackLimits } from './slackLimits';
 import { AS_FOUND, afterStep, bit, leastRestarts, unmovedOf, type Aim, type Skeleton } from './skeleton';
 import { givenBeside, givenByCopy } from './space';
 import type { Walls } from './walls';
@@ -22,9 +22,9 @@ interface Candidate {
 const FREE: Cost = { steps: 0, bytes: 0 };
 
 /** One skeleton, looked at. */
-export class Look {
+export class BoundEvaluator {
   readonly found: Bound[] = [];
-  private readonly target: Piece;
+  private readonly target: Block;
   private readonly unmoved: number;
   private readonly ways: (Cost | null | undefined)[] = [];
   private readonly restarts: number[] = [];
@@ -34,18 +34,18 @@ export class Look {
   private known: { copyings: readonly Copying[]; given: number } | null = null;
 
   constructor(
-    private readonly board: Board,
+    private readonly problem: SearchProblem,
     private readonly aim: Aim,
-    private readonly reach: Reach,
+    private readonly limits: SlackLimits,
     private readonly targetMoves: boolean,
     private readonly asks: Asks,
     private readonly walls: Walls,
     private readonly at: Skeleton,
   ) {
-    this.target = board.pieces[board.target]!;
+    this.target = problem.blocks[problem.target]!;
     this.unmoved = unmovedOf(at);
     this.soFar = leastRestarts(at);
-    this.taking = takers(board, at.freed, at.pending.length);
+    this.taking = minStepsToFill(problem, at.freed, at.pending.length);
     this.base = at.steps + (at.extended ? 0 : 1);
   }
 
@@ -77,9 +77,9 @@ export class Look {
   }
 
   private candidate(walls: number): Candidate | null {
-    const { at, asks, board, unmoved } = this;
+    const { at, asks, problem, unmoved } = this;
     if (walls & ~unmoved) return null;
-    if (at.targetMoves === 0 && this.targetMoves === ((walls & bit(board.target)) !== 0)) return null;
+    if (at.targetMoves === 0 && this.targetMoves === ((walls & bit(problem.target)) !== 0)) return null;
     const movers = unmoved & ~walls;
     let steps = this.base;
     let { bytes } = at;
@@ -101,32 +101,32 @@ export class Look {
   }
 
   /** Adds what can come of a set of walls. */
-  consider({ walls, movers, steps, bytes }: Candidate, asked: Ask): void {
-    const { at, board, reach } = this;
+  consider({ walls, movers, steps, bytes }: Candidate, asked: DonorBound): void {
+    const { at, problem, limits } = this;
     this.known ??= {
-      copyings: copyingsOf(board, at, this.walls, this.asks.limit - this.base),
+      copyings: copyingsOf(problem, at, this.walls, this.asks.limit - this.base),
       // What was shrunk and then copied is not given in the end; what the copy itself took is.
-      given: at.remade === 0 ? asked.slots : (givenByCopy(board, at, reach) ?? 0),
+      given: at.remade === 0 ? asked.slots : (givenByCopy(problem, at, limits) ?? 0),
     };
     for (const copying of this.known.copyings) {
       if (steps + copying.steps > this.asks.limit) continue;
-      const free = copying.pieces & ~walls;
-      if (copying.pieces !== 0 && (copying.several ? countBits(free) < 2 : free === 0)) continue;
+      const free = copying.blocks & ~walls;
+      if (copying.blocks !== 0 && (copying.several ? countBits(free) < 2 : free === 0)) continue;
       const soFar = { steps: steps + copying.steps, bytes };
       this.withCopying(walls, movers, soFar, copying, asked, this.known.given);
     }
   }
 
-  /** The fewest steps and bytes by which a piece leaves its found place; null: it can't. */
+  /** The fewest steps and bytes by which a block leaves its found place; null: it can't. */
   private wayOf(id: number): Cost | null {
     const known = this.ways[id];
     if (known !== undefined) return known;
-    const { at, board, target } = this;
+    const { at, problem, target } = this;
     const may = this.targetMoves && at.targetMoves < MOST_TARGET_MOVES && !at.extended;
     const movable = either(target.movers, target.moversOnceDecrypted) !== NO_TOOLS;
     const way =
-      id !== board.target
-        ? cheapestWayOut(at, board.pieces[id]!)
+      id !== problem.target
+        ? cheapestWayOut(at, problem.blocks[id]!)
         : may && movable
           ? { steps: 1, bytes: target.moveBytes }
           : null;
@@ -135,10 +135,10 @@ export class Look {
   }
 
   private restartsOf(id: number): number {
-    const piece = this.board.pieces[id]!;
-    const tools = either(piece.movers, piece.moversOnceDecrypted);
+    const block = this.problem.blocks[id]!;
+    const tools = either(block.movers, block.moversOnceDecrypted);
     return (this.restarts[id] ??= Math.min(
-      ...afterStep(this.board, this.at.restarts, tools, piece.atRestart),
+      ...afterStep(this.problem, this.at.restarts, tools, block.atRestart),
     ));
   }
 
@@ -147,36 +147,39 @@ export class Look {
     movers: number,
     soFar: Cost,
     copying: Copying,
-    asked: Ask,
+    asked: DonorBound,
     givenBefore: number,
   ): void {
-    const { at, board, reach, target } = this;
+    const { at, problem, limits, target } = this;
     const { under } = copying;
     const demands = under.demands(walls);
     if (!demands.rest) return;
-    const one = copying.pieces !== 0 && !copying.several ? board.pieces[lowest(copying.pieces)]! : null;
+    const one = copying.blocks !== 0 && !copying.several ? problem.blocks[lowest(copying.blocks)]! : null;
     // What moved before goes once more.
     const bytes = soFar.bytes + (one && (movers & bit(one.id)) === 0 ? one.copyBytes : 0);
     const own = one && movers & bit(one.id) ? under.clear(walls, one, true) : undefined;
     if (own === null) return;
     const past = own ? [...copying.past, own] : copying.past;
-    const outside = (!at.moved && board.outside.length > 0) || this.aim.end !== AS_FOUND;
+    const outside = (!at.moved && problem.outside.length > 0) || this.aim.end !== AS_FOUND;
     const given = Math.max(
-      copying.pieces === 0 || at.remade !== 0 ? givenBefore : 0,
-      one && !outside ? givenBeside(board, at, reach, one) : 0,
+      copying.blocks === 0 || at.remade !== 0 ? givenBefore : 0,
+      one && !outside ? givenBeside(problem, at, limits, one) : 0,
     );
     let restarts = this.soFar;
-    const heavy: Piece[] = [];
-    for (let rest = movers & ~copying.pieces; rest; rest &= rest - 1) {
-      const piece = board.pieces[lowest(rest)]!;
-      if (piece !== target && !staysAround(board, at, piece)) continue;
-      restarts = Math.max(restarts, this.restartsOf(piece.id));
-      if (piece !== target && piece.moveBytes > 0) heavy.push(piece);
+    const heavy: Block[] = [];
+    for (let rest = movers & ~copying.blocks; rest; rest &= rest - 1) {
+      const block = problem.blocks[lowest(rest)]!;
+      if (block !== target && !staysAround(problem, at, block)) continue;
+      restarts = Math.max(restarts, this.restartsOf(block.id));
+      if (block !== target && block.moveBytes > 0) heavy.push(block);
     }
     heavy.sort((a, b) => b.moveBytes - a.moveBytes);
-    const clear = (piece: Piece, still: number): Fit | null => under.clear(walls | still, piece);
+    const clear = (block: Block, still: number): PackingBound | null => under.clear(walls | still, block);
     /** The two heaviest movers, each over its place or clear of it; what goes first has the other still in its way. */
-    const goings = ([p, q]: readonly Piece[]): { exposed: number; fits: readonly (Fit | null)[] }[] => {
+    const goings = ([p, q]: readonly Block[]): {
+      exposed: number;
+      fits: readonly (PackingBound | null)[];
+    }[] => {
       if (!p) return [{ exposed: 0, fits: [] }];
       if (!q) {
         return [
@@ -196,17 +199,22 @@ export class Look {
     // All steps of the bound in which something goes: each may take a room that was freed.
     const again = copying.several ? 2 : one && (movers & bit(one.id)) === 0 ? 1 : 0;
     const goes = countBits(movers) + again;
-    const add = (end: Fit | null, more: Cost, overTarget: number, leap: readonly Fit[]): void => {
+    const add = (
+      end: PackingBound | null,
+      more: Cost,
+      overTarget: number,
+      leap: readonly PackingBound[],
+    ): void => {
       if (!end) return;
       for (const { exposed, fits } of going) {
         if (fits.includes(null)) continue;
         this.add({
           walls,
-          counted: movers | copying.pieces,
+          counted: movers | copying.blocks,
           going: goes + more.steps,
           cost: { steps: soFar.steps + more.steps, bytes: bytes + more.bytes },
           exposed: at.exposed + overTarget + exposed,
-          fits: [end, ...past, ...leap, ...(fits as Fit[])],
+          fits: [end, ...past, ...leap, ...(fits as PackingBound[])],
           given,
           restarts,
           asked,
@@ -228,19 +236,19 @@ export class Look {
     cost: Cost;
     exposed: number;
     /** All that must fit at some time: the end first. */
-    fits: readonly Fit[];
+    fits: readonly PackingBound[];
     given: number;
     restarts: number;
-    asked: Ask;
+    asked: DonorBound;
   }): void {
-    const { board, aim, reach, asks } = this;
+    const { problem, aim, limits, asks } = this;
     const { walls, counted, going, cost, exposed, fits, restarts, asked } = so;
-    const all = fits.reduce<Fit | null>((sum, fit) => (sum ? greater(sum, fit) : fit), null)!;
+    const all = fits.reduce<PackingBound | null>((sum, fit) => (sum ? greater(sum, fit) : fit), null)!;
     const shrunk = Math.max(asked.bytes, all.bytes);
     const plain = cost.steps + all.donors;
     const steps = plain + Math.max(0, this.taking - going);
-    const bytes = cost.bytes + Math.ceil(shrunk / reach.grain - 1e-6) * reach.grain;
-    const idle = idleOf(board, aim, reach, Math.max(all.slots, so.given));
+    const bytes = cost.bytes + Math.ceil(shrunk / limits.grain - 1e-6) * limits.grain;
+    const idle = idleOf(problem, aim, limits, Math.max(all.slots, so.given));
     const least: Criteria = { bytesCopied: bytes, exposedBytes: exposed, restarts, steps, idle, givesUp: 0 };
     if (steps <= asks.limit && !asks.isDominated(least)) this.found.push({ ...least, walls, counted, plain });
   }

@@ -1,10 +1,17 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { cheapestAmounts, type Relief } from './amounts';
-import { contradiction, greatestPlaces, leastPlaces, NONE, widest, type Constraint } from './tension';
+import { cheapestAmounts, type SlackVariable } from './amounts';
+import {
+  positiveCycle,
+  greatestPlaces,
+  leastPlaces,
+  NONE,
+  widest,
+  type Constraint,
+} from './differenceConstraints';
 
 const PLACES = 4;
-const RELIEFS = 2;
+const SLACKS = 2;
 const FAR = 30;
 
 /** Constraints among a few places that all lie between 0 and FAR. */
@@ -13,24 +20,24 @@ const systems = fc
     fc.record({
       from: fc.integer({ min: 1, max: PLACES - 1 }),
       to: fc.integer({ min: 1, max: PLACES - 1 }),
-      rigid: fc.integer({ min: -6, max: 9 }),
-      relief: fc.integer({ min: NONE, max: RELIEFS - 1 }),
+      weight: fc.integer({ min: -6, max: 9 }),
+      slack: fc.integer({ min: NONE, max: SLACKS - 1 }),
     }),
     { maxLength: 6 },
   )
   .map((made): Constraint[] => [
-    ...made.filter(({ from, to }) => from !== to).map((one) => ({ ...one, loose: one.rigid })),
+    ...made.filter(({ from, to }) => from !== to).map((one) => ({ ...one, relaxedWeight: one.weight })),
     ...[1, 2, 3].flatMap((place) => [
-      { from: 0, to: place, rigid: 0, loose: 0, relief: NONE },
-      { from: place, to: 0, rigid: -FAR, loose: -FAR, relief: NONE },
+      { from: 0, to: place, weight: 0, relaxedWeight: 0, slack: NONE },
+      { from: place, to: 0, weight: -FAR, relaxedWeight: -FAR, slack: NONE },
     ]),
   ]);
 const amountsOf = (...amounts: number[]) => Int32Array.from(amounts);
 const holds = (edges: readonly Constraint[], at: ArrayLike<number>, amounts: Int32Array): boolean =>
-  edges.every(({ from, to, rigid, loose, relief }) => {
-    const weight =
-      relief === NONE || amounts[relief] === 0 ? rigid : Math.min(rigid, loose - amounts[relief]!);
-    return at[to]! >= at[from]! + weight;
+  edges.every(({ from, to, weight, relaxedWeight, slack }) => {
+    const now =
+      slack === NONE || amounts[slack] === 0 ? weight : Math.min(weight, relaxedWeight - amounts[slack]!);
+    return at[to]! >= at[from]! + now;
   });
 
 describe('difference constraints', () => {
@@ -59,13 +66,13 @@ describe('difference constraints', () => {
           for (let y = 0; y <= FAR && !any; y++)
             for (let z = 0; z <= FAR && !any; z++) any = holds(edges, [0, x, y, z], amounts);
         expect(leastPlaces(edges, PLACES, amounts) !== null).toBe(any);
-        expect(contradiction(edges, PLACES, amounts, () => true) === null).toBe(any);
+        expect(positiveCycle(edges, PLACES, amounts, () => true) === null).toBe(any);
       }),
       { numRuns: 60 },
     );
   });
 
-  it('more relief never contradicts what held before', () => {
+  it('more slack never contradicts what held before', () => {
     fc.assert(
       fc.property(systems, fc.nat(5), fc.nat(5), fc.nat(3), (edges, a, b, more) => {
         if (!leastPlaces(edges, PLACES, amountsOf(a, b))) return;
@@ -77,7 +84,7 @@ describe('difference constraints', () => {
 
 describe('amounts', () => {
   it('are the cheapest that resolve everything, as trying all of them says', () => {
-    const reliefOf = (id: number, slope: number): Relief => ({
+    const slackOf = (id: number, slope: number): SlackVariable => ({
       id,
       least: 0,
       most: 8,
@@ -92,8 +99,8 @@ describe('amounts', () => {
     let resolved = 0;
     fc.assert(
       fc.property(systems, fc.integer({ min: 1, max: 9 }), fc.integer({ min: 1, max: 9 }), (edges, s, t) => {
-        const reliefs = [reliefOf(0, s), reliefOf(1, t)];
-        const settled = cheapestAmounts(edges, PLACES, reliefs, RELIEFS);
+        const slacks = [slackOf(0, s), slackOf(1, t)];
+        const settled = cheapestAmounts(edges, PLACES, slacks, SLACKS);
         let least = Infinity;
         for (let a = 0; a <= 8; a++)
           for (let b = 0; b <= 8; b++)

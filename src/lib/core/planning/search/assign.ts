@@ -1,0 +1,170 @@
+import { cheapestAmounts, type SlackVariable, type Amounted } from './amounts';
+import type { SlackLimits } from './slackLimits';
+import { positiveCycle, type Amounts, type CycleCut } from './differenceConstraints';
+import { bit, endSlack, slackCount, type Skeleton } from './skeleton';
+import type { SearchProblem, Smaller } from './searchProblem';
+
+/** A donor that a route shrinks, and how. */
+export interface Used {
+  block: number;
+  way: Smaller;
+}
+
+/** A skeleton with its amounts. */
+export interface Assignment {
+  skeleton: Skeleton;
+  used: readonly Used[];
+  amounts: Amounts;
+  /** Bytes copied in all. */
+  bytes: number;
+  /** Slots that are given in the end. */
+  given: number;
+}
+
+/** Up to so many slots every trade of idle space for bytes is listed; of more the two ends only. */
+const MOST_TRADES = 24;
+
+/** The assignment that gives the least, but not less than the target takes. */
+function leastGiven(cheapest: (most: number) => Amounted | null, grown: number, first: Amounted): Amounted {
+  let best = first;
+  let low = grown;
+  while (low < best.given) {
+    const settled = cheapest(Math.floor((low + best.given) / 2));
+    if (settled) best = settled;
+    else low = Math.floor((low + best.given) / 2) + 1;
+  }
+  return best;
+}
+
+/**
+ * Settles who is shrunk and by how much, with exactly `donors` shrink steps: every set of donors that resolves
+ * all contradictions, each with the amounts that copy the fewest bytes, and those that leave less idle space
+ * for more bytes.
+ * @param wanted false: a set that costs so much, and gives so many slots in the end, is not asked for
+ */
+export function assignments(
+  problem: SearchProblem,
+  skeleton: Skeleton,
+  limits: SlackLimits,
+  donors: number,
+  grown: number,
+  wanted: (bytes: number, given: number) => boolean,
+): Assignment[] {
+  const { edges, count } = skeleton;
+  const found: Assignment[] = [];
+  const free = freeSlacks(problem, skeleton, limits);
+  const seen = new Set<string>();
+  const candidates = donorsOf(problem, skeleton);
+
+  const settle = (used: readonly Used[]): void => {
+    const slacks = [...free, ...used.map((one) => slackOfDonor(problem, skeleton, one))];
+    const before = skeleton.bytes + decryptions(problem, skeleton, used).bytes;
+    if (!wanted(before, grown)) return;
+    const demands: CycleCut[] = [];
+    const cheapest = (most: number) =>
+      cheapestAmounts(edges, count, slacks, slackCount(problem), most, demands);
+    const take = ({ amounts, bytes, given }: Amounted): void => {
+      if (wanted(before + bytes, given)) {
+        found.push({ skeleton, used, amounts, bytes: before + bytes, given });
+      }
+    };
+    let settled = cheapest(Infinity);
+    if (!settled || !wanted(before + settled.bytes, grown)) return;
+    take(settled);
+    if (settled.given <= grown) return;
+    const thriftiest = leastGiven(cheapest, grown, settled);
+    if (settled.given - thriftiest.given > MOST_TRADES) {
+      take(thriftiest);
+      return;
+    }
+    while (settled && settled.given > thriftiest.given) {
+      settled = cheapest(settled.given - 1);
+      if (settled) take(settled);
+    }
+  };
+  const choose = (used: readonly Used[]): void => {
+    const key = used
+      .map(({ block, way }) => `${block}.${way.most}.${way.tools}.${way.decrypted}`)
+      .sort()
+      .join();
+    if (seen.has(key)) return;
+    seen.add(key);
+    if (used.length === donors) return settle(used);
+    const amounts = atMost(problem, limits, used);
+    // Whoever resolves a contradiction is among those that it names; without one anybody may join.
+    const names = positiveCycle(edges, count, amounts, (slack) => candidates.has(slack))?.times;
+    if (names && names.size === 0) return;
+    for (const [block, ways] of candidates) {
+      if (names && !names.has(block)) continue;
+      if (used.some((one) => one.block === block)) continue;
+      for (const way of ways) choose([...used, { block, way }]);
+    }
+  };
+  choose([]);
+  return found;
+}
+
+/** Donors that the constraints name, with the ways to shrink them that the skeleton leaves open. */
+function donorsOf(problem: SearchProblem, skeleton: Skeleton): Map<number, readonly Smaller[]> {
+  const named = new Map<number, readonly Smaller[]>();
+  for (const { slack } of skeleton.edges) {
+    if (slack < 0 || slack >= problem.blocks.length || named.has(slack)) continue;
+    named.set(slack, problem.blocks[slack]!.shrinks);
+  }
+  return named;
+}
+
+function atMost(problem: SearchProblem, limits: SlackLimits, used: readonly Used[]): Amounts {
+  const amounts = limits.free.slice();
+  for (const { block, way } of used) amounts[block] = way.most;
+  return amounts;
+}
+
+function slackOfDonor(problem: SearchProblem, skeleton: Skeleton, { block, way }: Used): SlackVariable {
+  const { shrinkCost, corners, grain } = problem.blocks[block]!;
+  const counts = (skeleton.remade & bit(block)) === 0;
+  return { id: block, least: 1, most: way.most, cost: shrinkCost, corners, grain, counts };
+}
+
+/** Volumes that are made anew, and the disk's own end, give way without a step of their own. */
+function freeSlacks(problem: SearchProblem, skeleton: Skeleton, limits: SlackLimits): SlackVariable[] {
+  const named = new Set(skeleton.edges.map((edge) => edge.slack));
+  return [...named]
+    .filter((id) => id >= problem.blocks.length)
+    .map((id) => {
+      const most = id === endSlack(problem) ? limits.free[id]! : mostAnew(problem, skeleton, id);
+      return {
+        id,
+        least: 0,
+        most,
+        cost: () => 0,
+        corners: [
+          { slots: 0, bytes: 0 },
+          { slots: most, bytes: 0 },
+        ],
+        grain: 1,
+        counts: true,
+      };
+    });
+}
+
+/** How much smaller a volume may be made anew in the way that the skeleton chose. */
+function mostAnew(problem: SearchProblem, skeleton: Skeleton, id: number): number {
+  const block = id - problem.blocks.length;
+  for (let one = skeleton.acts; one; one = one.before) {
+    if ('way' in one.act && one.act.block === block) return one.act.way.most;
+  }
+  return 0;
+}
+
+/** Decryptions that shrinking asks for on top of those of the skeleton. */
+export function decryptions(
+  problem: SearchProblem,
+  skeleton: Skeleton,
+  used: readonly Used[],
+): { blocks: number[]; bytes: number } {
+  const blocks = used
+    .filter(({ block, way }) => way.decrypted && !(skeleton.decrypted & bit(block)))
+    .map(({ block }) => block);
+  return { blocks, bytes: blocks.reduce((sum, block) => sum + problem.blocks[block]!.decryptBytes!, 0) };
+}
