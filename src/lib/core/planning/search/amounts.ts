@@ -14,6 +14,16 @@ export interface SlackVariable {
   counts: boolean;
 }
 
+/** Difference constraints with the slacks that may be used in them. */
+export interface ConstraintSystem {
+  edges: readonly Constraint[];
+  /** Positions. */
+  count: number;
+  slacks: readonly SlackVariable[];
+  /** Slacks that constraints may name, used or not. */
+  slackCount: number;
+}
+
 export interface Amounted {
   amounts: Amounts;
   bytes: number;
@@ -32,10 +42,7 @@ const FEW = 40;
  * @param demands those that are known from an earlier question about the same constraints; more are added
  */
 export function cheapestAmounts(
-  edges: readonly Constraint[],
-  count: number,
-  slacks: readonly SlackVariable[],
-  slackCount: number,
+  { edges, count, slacks, slackCount }: ConstraintSystem,
   mostGiven = Infinity,
   demands: CycleCut[] = [],
 ): Amounted | null {
@@ -152,7 +159,7 @@ function tryAll(
       return;
     }
     const slack = slacks[i]!;
-    for (const amount of valuesOf(slacks, index, amounts, least, demands, i, mostGiven - sum)) {
+    for (const amount of valuesOf({ slacks, index, least, demands }, amounts, i, mostGiven - sum)) {
       amounts[i] = amount;
       descend(i + 1, spent + slack.cost(amount), sum + (slack.counts ? amount : 0));
     }
@@ -162,13 +169,18 @@ function tryAll(
   return (best as { amounts: number[] } | null)?.amounts ?? null;
 }
 
+/** Several cuts on the same slacks, with the least that each must give. */
+interface Cuts {
+  slacks: readonly SlackVariable[];
+  index: ReadonlyMap<number, number>;
+  least: readonly number[];
+  demands: readonly CycleCut[];
+}
+
 /** Values worth trying for one slack while those before it are chosen. */
 function valuesOf(
-  slacks: readonly SlackVariable[],
-  index: ReadonlyMap<number, number>,
+  { slacks, index, least, demands }: Cuts,
   amounts: readonly number[],
-  least: readonly number[],
-  demands: readonly CycleCut[],
   i: number,
   mayGive: number,
 ): number[] {

@@ -1,3 +1,4 @@
+import type { SearchContext } from './context';
 import { cheapestAmounts, type SlackVariable, type Amounted } from './amounts';
 import type { SlackLimits } from './slackLimits';
 import { positiveCycle, type Amounts, type CycleCut } from './differenceConstraints';
@@ -43,9 +44,8 @@ function leastGiven(cheapest: (most: number) => Amounted | null, grown: number, 
  * @param wanted false: a set that costs so much, and gives so many slots in the end, is not asked for
  */
 export function assignments(
-  problem: SearchProblem,
+  { problem, limits }: SearchContext,
   skeleton: Skeleton,
-  limits: SlackLimits,
   donors: number,
   grown: number,
   wanted: (bytes: number, given: number) => boolean,
@@ -62,7 +62,7 @@ export function assignments(
     if (!wanted(before, grown)) return;
     const demands: CycleCut[] = [];
     const cheapest = (most: number) =>
-      cheapestAmounts(edges, count, slacks, slackCount(problem), most, demands);
+      cheapestAmounts({ edges, count, slacks, slackCount: slackCount(problem) }, most, demands);
     const take = ({ amounts, bytes, given }: Amounted): void => {
       if (wanted(before + bytes, given)) {
         found.push({ skeleton, used, amounts, bytes: before + bytes, given });

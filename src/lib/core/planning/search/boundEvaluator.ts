@@ -4,6 +4,7 @@ import { copyingsOf, type Copying } from './copyings';
 import { either, NO_TOOLS } from '../../tools';
 import type { Criteria } from '../criteria';
 import { countBits, greater, lowest, type PackingBound } from './packing';
+import type { SearchContext } from './context';
 import type { SearchProblem, Block } from './searchProblem';
 import type { SlackLimits } from './slackLimits';
 import { AS_FOUND, afterStep, bit, leastRestarts, unmovedOf, type Aim, type Skeleton } from './skeleton';
@@ -24,6 +25,9 @@ const FREE: Cost = { steps: 0, bytes: 0 };
 /** One skeleton, looked at. */
 export class BoundEvaluator {
   readonly found: Bound[] = [];
+  private readonly problem: SearchProblem;
+  private readonly aim: Aim;
+  private readonly limits: SlackLimits;
   private readonly target: Block;
   private readonly unmoved: number;
   private readonly ways: (Cost | null | undefined)[] = [];
@@ -34,14 +38,15 @@ export class BoundEvaluator {
   private known: { copyings: readonly Copying[]; given: number } | null = null;
 
   constructor(
-    private readonly problem: SearchProblem,
-    private readonly aim: Aim,
-    private readonly limits: SlackLimits,
+    { problem, aim, limits }: SearchContext,
+    private readonly walls: Walls,
     private readonly targetMoves: boolean,
     private readonly asks: Asks,
-    private readonly walls: Walls,
     private readonly at: Skeleton,
   ) {
+    this.problem = problem;
+    this.aim = aim;
+    this.limits = limits;
     this.target = problem.blocks[problem.target]!;
     this.unmoved = unmovedOf(at);
     this.soFar = leastRestarts(at);
@@ -113,7 +118,7 @@ export class BoundEvaluator {
       const free = copying.blocks & ~walls;
       if (copying.blocks !== 0 && (copying.several ? countBits(free) < 2 : free === 0)) continue;
       const soFar = { steps: steps + copying.steps, bytes };
-      this.withCopying(walls, movers, soFar, copying, asked, this.known.given);
+      this.withCopying({ walls, movers, ...soFar }, copying, asked, this.known.given);
     }
   }
 
@@ -143,9 +148,7 @@ export class BoundEvaluator {
   }
 
   private withCopying(
-    walls: number,
-    movers: number,
-    soFar: Cost,
+    { walls, movers, ...soFar }: Candidate,
     copying: Copying,
     asked: DonorBound,
     givenBefore: number,

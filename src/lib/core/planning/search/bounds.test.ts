@@ -48,7 +48,8 @@ function holdAll(request: RoutesRequest, steps: number): number {
     const walls = wallsOf(problem, route);
     const moves = (walls & bit(problem.target)) === 0;
     const asks = { limit: steps, isDominated: () => false };
-    const bounds = new Bounds(problem, aim, limits, new Walls(problem, aim, limits), moves, asks);
+    const context = { problem, aim, limits };
+    const bounds = new Bounds(context, new Walls(context), moves, asks);
     const criteria = criteriaOf(route);
     const own = bounds.of(rootOf(problem), null).filter((bound) => bound.walls === walls);
     const least = own.filter((bound) => covers(bound, criteria));

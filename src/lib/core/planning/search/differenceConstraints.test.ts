@@ -100,7 +100,7 @@ describe('amounts', () => {
     fc.assert(
       fc.property(systems, fc.integer({ min: 1, max: 9 }), fc.integer({ min: 1, max: 9 }), (edges, s, t) => {
         const slacks = [slackOf(0, s), slackOf(1, t)];
-        const settled = cheapestAmounts(edges, PLACES, slacks, SLACKS);
+        const settled = cheapestAmounts({ edges, count: PLACES, slacks, slackCount: SLACKS });
         let least = Infinity;
         for (let a = 0; a <= 8; a++)
           for (let b = 0; b <= 8; b++)

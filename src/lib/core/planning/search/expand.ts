@@ -1,4 +1,4 @@
-import type { SlackLimits } from './slackLimits';
+import type { SearchContext } from './context';
 import { greatestPlaces, leastPlaces, type Constraint } from './differenceConstraints';
 import { allTools, either, NO_TOOLS, windowsAlone, type ToolSet } from '../../tools';
 import type { SearchProblem, Block, Smaller } from './searchProblem';
@@ -13,7 +13,6 @@ import {
   statusOf,
   unmovedOf,
   type Act,
-  type Aim,
   type Skeleton,
   type Slide,
 } from './skeleton';
@@ -22,7 +21,6 @@ type Child = Skeleton;
 
 /** What narrows the children down before they are made. */
 export interface Narrow {
-  limits: SlackLimits;
   targetMoves: boolean;
   /** Whether a step of the block with these costs is still asked for, with these freed rooms then to be taken. */
   may: (block: Block, cost: Cost, freed: number) => boolean;
@@ -30,8 +28,7 @@ export interface Narrow {
 
 /** A skeleton with how near and how far its blocks can lie, in slots; made once for all its children. */
 interface Expansion {
-  problem: SearchProblem;
-  aim: Aim;
+  context: SearchContext;
   from: Skeleton;
   narrow: Narrow;
   /** The least slot that can follow the block, and the greatest at which it can start. */
@@ -50,8 +47,9 @@ const at = (problem: SearchProblem, order: readonly number[], index: number): Bl
 const behindOf = (block: Block | null): number => (block ? bit(block.id) : START);
 
 /** Every skeleton that is one act longer, as far as `narrow` asks for it. */
-export function expand(problem: SearchProblem, aim: Aim, from: Skeleton, narrow: Narrow): Child[] {
-  const expansion = expansionOf(problem, aim, from, narrow);
+export function expand(context: SearchContext, from: Skeleton, narrow: Narrow): Child[] {
+  const { problem } = context;
+  const expansion = expansionOf(context, from, narrow);
   from.order.forEach((id, index) => {
     const block = problem.blocks[id]!;
     if (id === problem.target && !narrow.targetMoves) return;
@@ -63,9 +61,10 @@ export function expand(problem: SearchProblem, aim: Aim, from: Skeleton, narrow:
   return expansion.children;
 }
 
-function expansionOf(problem: SearchProblem, aim: Aim, from: Skeleton, narrow: Narrow): Expansion {
+function expansionOf(context: SearchContext, from: Skeleton, narrow: Narrow): Expansion {
+  const { problem } = context;
   const { edges, count, place } = from;
-  const { all } = narrow.limits;
+  const { all } = context.limits;
   const least = leastPlaces(edges, count, all)!;
   const greatest = greatestPlaces(edges, count, all);
   const endLeast = new Float64Array(problem.blocks.length);
@@ -84,8 +83,7 @@ function expansionOf(problem: SearchProblem, aim: Aim, from: Skeleton, narrow: N
   const framed = frames ? from.order.map((_, behind) => insideFrame(problem, from.order, behind)) : null;
   return {
     framed,
-    problem,
-    aim,
+    context,
     from,
     narrow,
     endLeast,
@@ -184,13 +182,13 @@ function moves(expansion: Expansion, block: Block, index: number): void {
   if (!may(block, still, 0)) return;
   for (const how of flavours) {
     const exposed = how === 'right' || how === 'left' ? block.moveBytes : 0;
-    relocated(expansion, block, index, index, act, { ...cost, exposed }, how);
+    relocated(expansion, block, { index, behind: index, how }, act, { ...cost, exposed });
   }
   if (frame) return;
   for (let behind = -1; behind < from.order.length; behind++) {
     if (behind === index || behind === index - 1) continue;
     if (isFramed(expansion, behind) !== (block.kind === 'logical')) continue;
-    relocated(expansion, block, index, behind, act, still);
+    relocated(expansion, block, { index, behind }, act, still);
   }
 }
 
@@ -216,9 +214,9 @@ function copiesIn(expansion: Expansion, block: Block, index: number): void {
       if (behind === index - 1 || behind === index) {
         // Between the same neighbours, beside the old one, which still stands there.
         const how: Slide = behind === index ? 'clear-right' : 'clear-left';
-        relocated(expansion, block, index, index, act, cost, how, true);
+        relocated(expansion, block, { index, behind: index, how, anew: true }, act, cost);
       } else {
-        relocated(expansion, block, index, behind, act, cost, undefined, true);
+        relocated(expansion, block, { index, behind, anew: true }, act, cost);
       }
     }
   }
@@ -234,6 +232,21 @@ export interface Cost {
   decrypt: boolean;
 }
 
+/** Where a block goes: from the `index`-th of the order behind the `behind`-th, by a slide or past others, as itself or made anew. */
+interface Going {
+  index: number;
+  behind: number;
+  how?: Slide;
+  anew?: boolean;
+}
+
+/** What stood before a block that goes, and what stands on either side of it afterwards; null: the bounds of the disk. */
+interface Neighbours {
+  oldLeft: Block | null;
+  left: Block | null;
+  right: Block | null;
+}
+
 /**
  * The skeleton after a block went to the place behind the `behind`-th of the order: the same order where that
  * is its own place. What is cheap to rule out is ruled out before anything is made.
@@ -241,21 +254,19 @@ export interface Cost {
 function relocated(
   expansion: Expansion,
   block: Block,
-  index: number,
-  behind: number,
+  { index, behind, how, anew = false }: Going,
   act: (to: number) => Act,
   cost: Cost,
-  how?: Slide,
-  anew = false,
 ): void {
-  const { problem, aim, from, narrow, children } = expansion;
+  const { context, from, narrow, children } = expansion;
+  const { problem } = context;
   const { order } = from;
   const stays = how !== undefined;
   const [oldLeft, oldRight] = [at(problem, order, index - 1), at(problem, order, index + 1)];
   const left = stays ? oldLeft : at(problem, order, behind);
   const right = stays ? oldRight : at(problem, order, behind + 1);
   if (!hasRoom(expansion, block, left, right, anew)) return;
-  const freed = freedAfter(problem, from, block, oldLeft, left, right, how, anew);
+  const freed = freedAfter(expansion, block, { oldLeft, left, right }, how, anew);
   if (!narrow.may(block, cost, freed)) return;
   const moved = stays ? order : movedTo(order, index, left);
   if (!isWorthTwo(from, block, moved, cost.exposed > 0, anew)) return;
@@ -291,10 +302,10 @@ function relocated(
   if (how) {
     // A new volume to the left must end before the old one, by its own size, which is not the old one's.
     const own = anew && how === 'clear-left' ? { ...from, remade: next.remade } : from;
-    addSlide(problem, aim, own, block, from.count, how, edges);
+    addSlide(context, own, block, { to: from.count, how }, edges);
   }
-  addPrecedence(problem, aim, next, left, block, edges);
-  addPrecedence(problem, aim, next, block, right, edges);
+  addPrecedence(context, next, left, block, edges);
+  addPrecedence(context, next, block, right, edges);
   next.edges = edges;
   children.push(next);
 }
@@ -329,7 +340,7 @@ function hasRoom(
   right: Block | null,
   anew: boolean,
 ): boolean {
-  const { problem, aim } = expansion;
+  const { problem, aim } = expansion.context;
   const start = left ? expansion.endLeast[left.id]! : problem.area.first / problem.slot;
   const stop = right
     ? expansion.startGreatest[right.id]!
@@ -346,12 +357,9 @@ function hasRoom(
  * since the new one may be larger again.
  */
 function freedAfter(
-  problem: SearchProblem,
-  from: Skeleton,
+  { context: { problem }, from }: Expansion,
   block: Block,
-  oldLeft: Block | null,
-  left: Block | null,
-  right: Block | null,
+  { oldLeft, left, right }: Neighbours,
   how: Slide | undefined,
   anew: boolean,
 ): number {
@@ -375,12 +383,13 @@ function freedAfter(
 }
 
 /** The skeleton once the target is extended, or null where its right neighbour stands still too near. */
-export function extended(problem: SearchProblem, aim: Aim, from: Skeleton, tools: ToolSet): Skeleton | null {
+export function extended(context: SearchContext, from: Skeleton, tools: ToolSet): Skeleton | null {
+  const { problem } = context;
   const index = from.order.indexOf(problem.target);
   const next: Skeleton = { ...from, extended: true };
   const edges: Constraint[] = [];
   const target = problem.blocks[problem.target]!;
-  if (!addPrecedence(problem, aim, next, target, at(problem, from.order, index + 1), edges)) return null;
+  if (!addPrecedence(context, next, target, at(problem, from.order, index + 1), edges)) return null;
   next.edges = [...from.edges, ...edges];
   next.acts = { before: from.acts, act: { kind: 'extend' } };
   next.steps = from.steps + 1;
@@ -390,7 +399,8 @@ export function extended(problem: SearchProblem, aim: Aim, from: Skeleton, tools
 }
 
 /** Every way to bring the first of what is pending back onto the disk. Its cost was counted when it left. */
-export function broughtBack(problem: SearchProblem, aim: Aim, from: Skeleton): Skeleton[] {
+export function broughtBack(context: SearchContext, from: Skeleton): Skeleton[] {
+  const { problem } = context;
   const [first, ...pending] = from.pending;
   if (!first) return [];
   const block = problem.blocks[first.block]!;
@@ -421,8 +431,8 @@ export function broughtBack(problem: SearchProblem, aim: Aim, from: Skeleton): S
             : afterStep(problem, from.restarts, allTools(problem.kit), NO_TOOLS),
       };
       const edges: Constraint[] = [];
-      addPrecedence(problem, aim, next, left, block, edges);
-      addPrecedence(problem, aim, next, block, right, edges);
+      addPrecedence(context, next, left, block, edges);
+      addPrecedence(context, next, block, right, edges);
       next.edges = [...from.edges, ...edges];
       children.push(next);
     }

@@ -3,10 +3,11 @@ import { MOST_TARGET_MOVES, minStepsToFill, type Bound } from './bound';
 import { Bounds } from './bounds';
 import { broughtBack, expand, extended } from './expand';
 import { extenders, type SearchProblem } from './searchProblem';
-import { slackLimitsOf, unallocatedSlots, type SlackLimits } from './slackLimits';
-import { CHECK_EVERY, MOST_STEPS, startOf, type Budget, type Variant } from './search';
-import { AS_FOUND, bit, type Aim, type Skeleton } from './skeleton';
+import type { SearchContext } from './context';
+import { CHECK_EVERY, contextOf, MOST_STEPS, startOf, type Budget, type Variant } from './search';
 import { leastPlaces, widest } from './differenceConstraints';
+import { bit, type Skeleton } from './skeleton';
+import { unallocatedSlots } from './slackLimits';
 import { Walls } from './walls';
 
 /**
@@ -42,16 +43,15 @@ function deeper(
   budget: Budget,
 ): { best: number; finished: boolean } {
   const { problem } = variant;
-  const limits = slackLimitsOf(problem, variant.enlarge);
   let best = atLeast;
   const asks = { limit, isDominated: () => false };
-  const aim = (): Aim => ({ goal: best + 1, end: variant.enlarge > 0 ? 1 : AS_FOUND });
+  const first = contextOf(variant, best + 1);
+  const context = (): SearchContext => ({ ...first, aim: { ...first.aim, goal: best + 1 } });
   let asked = -1;
   let bounds: Bounds;
   const openBoundsOf = (at: Skeleton, among: readonly Bound[] | null): readonly Bound[] => {
     if (asked !== best) {
-      const walls = new Walls(problem, aim(), limits);
-      bounds = new Bounds(problem, aim(), limits, walls, targetMoves, asks);
+      bounds = new Bounds(context(), new Walls(context()), targetMoves, asks);
     }
     asked = best;
     return bounds.of(at, among);
@@ -60,9 +60,8 @@ function deeper(
     if (best >= enough) return true;
     if (--budget.nodes < 0) return false;
     if (budget.nodes % CHECK_EVERY === 0 && budget.stopped()) return false;
-    best = Math.max(best, largestHere(problem, aim(), at, limits, targetMoves));
-    const children = expand(problem, aim(), at, {
-      limits,
+    best = Math.max(best, largestHere(context(), at, targetMoves));
+    const children = expand(context(), at, {
       targetMoves: targetMoves && at.targetMoves < MOST_TARGET_MOVES,
       may: (block, cost, freed) =>
         at.steps + cost.steps + minStepsToFill(problem, freed, at.pending.length) < limit &&
@@ -74,36 +73,31 @@ function deeper(
     }
     return true;
   };
-  const root = startOf(variant, aim());
+  const root = startOf(variant, first.aim);
   const finished = visit(root, openBoundsOf(root, null));
   return { best, finished };
 }
 
 /** The most that the target can take where the skeleton stands, 0 where it can't be finished here. */
-function largestHere(
-  problem: SearchProblem,
-  aim: Aim,
-  at: Skeleton,
-  limits: SlackLimits,
-  targetMoves: boolean,
-): number {
+function largestHere(context: SearchContext, at: Skeleton, targetMoves: boolean): number {
+  const { problem, limits } = context;
   if (targetMoves && at.targetMoves === 0) return 0;
   const tools = extenders(problem, (at.decrypted & (1 << problem.target)) !== 0);
   if (tools === NO_TOOLS) return 0;
-  const done = extended(problem, aim, at, tools);
+  const done = extended(context, at, tools);
   if (!done) return 0;
   let most = 0;
   const finish = (end: Skeleton): void => {
     if (end.steps > MOST_STEPS || !leastPlaces(end.edges, end.count, limits.all)) return;
-    if (end.pending.length > 0) return broughtBack(problem, aim, end).forEach(finish);
-    most = Math.max(most, roomFor(problem, aim, end, limits));
+    if (end.pending.length > 0) return broughtBack(context, end).forEach(finish);
+    most = Math.max(most, roomFor(context, end));
   };
   finish(done);
   return most;
 }
 
 /** How large the target can be in a finished skeleton, within the steps that are left for shrinking. */
-function roomFor(problem: SearchProblem, aim: Aim, at: Skeleton, limits: SlackLimits): number {
+function roomFor({ problem, aim, limits }: SearchContext, at: Skeleton): number {
   const { slot } = problem;
   const target = problem.blocks[problem.target]!;
   const index = at.order.indexOf(problem.target);

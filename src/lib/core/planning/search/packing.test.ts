@@ -1,10 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { hullOfAll } from '../shares';
-import { Packing, type PackingBound, type Question } from './packing';
-import type { SearchProblem, Block } from './searchProblem';
-import type { SlackLimits } from './slackLimits';
-import { bit } from './skeleton';
+import { NO_TOOLS } from '../../tools';
+import { Packing, type PackingBound, type PackingContext, type Question } from './packing';
+import { AS_FOUND, bit } from './skeleton';
 
 /** A block of so many slots, `gap` behind the one before it, that can give so much at so many bytes a slot. */
 interface Spec {
@@ -14,12 +13,12 @@ interface Spec {
   price: number;
 }
 
-function setUp(specs: readonly Spec[]): { problem: SearchProblem; packing: Packing } {
+function setUp(specs: readonly Spec[]): { problem: PackingContext['problem']; packing: Packing } {
   let next = 0;
   const blocks = specs.map(({ slots, gap, most, price }, id) => {
     const first = next + gap;
     next = first + slots;
-    const shrinks = most > 0 ? [{ tools: 1, most, decrypted: false }] : [];
+    const shrinks = most > 0 ? [{ tools: NO_TOOLS, most, decrypted: false }] : [];
     const corners = [
       { slots: 0, bytes: 0 },
       { slots: most, bytes: most * price },
@@ -27,17 +26,17 @@ function setUp(specs: readonly Spec[]): { problem: SearchProblem; packing: Packi
     return { id, first, sectors: slots, slots, shrinks, corners: most > 0 ? corners : corners.slice(0, 1) };
   });
   const problem = {
-    blocks: blocks as unknown as Block[],
+    blocks,
     order: blocks.map(({ id }) => id),
     slot: 1,
     target: -1,
     area: { first: 0, end: next },
-  } as unknown as SearchProblem;
+  };
   const limits = {
     all: Int32Array.from(specs.map(({ most }) => most)),
     hulls: blocks.map(({ corners }) => hullOfAll([corners])),
-  } as unknown as SlackLimits;
-  return { problem, packing: new Packing(problem, { goal: 0, end: -1 }, limits) };
+  };
+  return { problem, packing: new Packing({ problem, aim: { goal: 0, end: AS_FOUND }, limits }) };
 }
 
 interface Answer {

@@ -2,6 +2,16 @@ import type { SearchProblem, Block } from './searchProblem';
 import type { SlackLimits } from './slackLimits';
 import { bit, type Aim } from './skeleton';
 
+/** What packing needs to know of a block. */
+export type PackedBlock = Pick<Block, 'id' | 'first' | 'sectors' | 'slots' | 'shrinks'>;
+
+/** What packing needs to know of a search. */
+export interface PackingContext {
+  problem: Pick<SearchProblem, 'slot' | 'order' | 'target' | 'area'> & { blocks: readonly PackedBlock[] };
+  aim: Aim;
+  limits: Pick<SlackLimits, 'all' | 'hulls'>;
+}
+
 /** What donors must give at the least so that something fits: each figure on its own. */
 export interface PackingBound {
   /** Bytes copied by shrinking. */
@@ -25,8 +35,8 @@ interface Need {
 
 /** The room between two walls, in slots; null: the bounds of the disk. */
 export interface FreeInterval {
-  left: Block | null;
-  right: Block | null;
+  left: PackedBlock | null;
+  right: PackedBlock | null;
   start: number;
   end: number;
 }
@@ -35,7 +45,7 @@ export interface FreeInterval {
 export interface Item {
   slots: number;
   /** The block that it is made of, where that can be shrunk; it still stands as a wall. */
-  donor: Block | null;
+  donor: PackedBlock | null;
   /** Slots that it may be smaller without being shrunk. */
   freeShrink: number;
 }
@@ -86,16 +96,18 @@ interface Stretch {
 
 /** What donors must give so that things fit between walls: lower bounds, whatever the order of steps and places. */
 export class Packing {
+  private readonly problem: PackingContext['problem'];
+  private readonly aim: Aim;
+  private readonly limits: PackingContext['limits'];
   private readonly stretches: readonly Stretch[];
   private readonly doubled = new Map<number, readonly Stretch[]>();
   /** Where all is aligned only whole slots count. */
   private readonly aligned: boolean;
 
-  constructor(
-    private readonly problem: SearchProblem,
-    private readonly aim: Aim,
-    private readonly limits: SlackLimits,
-  ) {
+  constructor({ problem, aim, limits }: PackingContext) {
+    this.problem = problem;
+    this.aim = aim;
+    this.limits = limits;
     const { blocks, slot } = problem;
     this.aligned = blocks.every(({ first, sectors }) => first % slot === 0 && sectors % slot === 0);
     this.stretches = cheapestFirst(
@@ -115,7 +127,7 @@ export class Packing {
     const { problem, aim } = this;
     const { slot, area } = problem;
     const intervals: FreeInterval[] = [];
-    let left: Block | null = null;
+    let left: PackedBlock | null = null;
     let start = Math.ceil(area.first / slot);
     for (const id of problem.order) {
       if ((walls & bit(id)) === 0) continue;

@@ -7,6 +7,7 @@ import { broughtBack, expand, extended, type Cost } from './expand';
 import type { ParetoFront } from './paretoFront';
 import { intentsOf, type Prelude } from './intents';
 import { extenders, type SearchProblem, type Block } from './searchProblem';
+import type { SearchContext } from './context';
 import { slackLimitsOf, type SlackLimits } from './slackLimits';
 import { assignments, type Assignment } from './assign';
 import {
@@ -66,7 +67,7 @@ export function searchFront(
   for (let limit = 1; limit <= budget.steps; limit++) {
     for (const one of prepared) {
       for (const targetMoves of [false, true]) {
-        const search = new Search(one, front, take, budget, limit, targetMoves);
+        const search = new Search(one, { front, take, budget }, limit, targetMoves);
         if (!search.run()) return false;
       }
     }
@@ -77,20 +78,36 @@ export function searchFront(
 /** A search problem with a goal, and all that can be said of it beforehand. */
 interface PreparedVariant {
   variant: Variant;
-  aim: Aim;
-  limits: SlackLimits;
+  context: SearchContext;
   walls: Walls;
 }
 
 function prepare(variant: Variant, goal: number): PreparedVariant {
-  const { problem, enlarge } = variant;
-  const aim = { goal, end: enlarge > 0 ? 1 : AS_FOUND };
-  const limits = slackLimitsOf(problem, enlarge);
-  return { variant, aim, limits, walls: new Walls(problem, aim, limits) };
+  const context = contextOf(variant, goal);
+  return { variant, context, walls: new Walls(context) };
+}
+
+/** @param goal sectors that the target ends with */
+export const contextOf = ({ problem, enlarge }: Variant, goal: number): SearchContext => ({
+  problem,
+  aim: { goal, end: enlarge > 0 ? 1 : AS_FOUND },
+  limits: slackLimitsOf(problem, enlarge),
+});
+
+/** Where routes go that are found, and how long that may take. */
+interface Run {
+  front: ParetoFront<unknown>;
+  /** Takes a route that was found into the front, if it is one. */
+  take: (intents: Intent[]) => void;
+  budget: Budget;
 }
 
 class Search {
+  private readonly front: ParetoFront<unknown>;
+  private readonly offer: (intents: Intent[]) => void;
+  private readonly budget: Budget;
   private readonly variant: Variant;
+  private readonly context: SearchContext;
   private readonly problem: SearchProblem;
   private readonly aim: Aim;
   private readonly limits: SlackLimits;
@@ -113,18 +130,21 @@ class Search {
   };
 
   constructor(
-    { variant, aim, limits, walls }: PreparedVariant,
-    private readonly front: ParetoFront<unknown>,
-    private readonly offer: (intents: Intent[]) => void,
-    private readonly budget: Budget,
+    { variant, context, walls }: PreparedVariant,
+    { front, take, budget }: Run,
     private readonly limit: number,
     private readonly targetMoves: boolean,
   ) {
+    const { problem, aim, limits } = context;
+    this.front = front;
+    this.offer = take;
+    this.budget = budget;
     this.variant = variant;
-    this.problem = variant.problem;
+    this.context = context;
+    this.problem = problem;
     this.aim = aim;
     this.limits = limits;
-    this.bounds = new Bounds(this.problem, aim, limits, walls, targetMoves, {
+    this.bounds = new Bounds(context, walls, targetMoves, {
       limit,
       isDominated: (least) => front.isDominated(least),
     });
@@ -146,8 +166,7 @@ class Search {
     if (this.budget.nodes % CHECK_EVERY === 0 && this.budget.stopped()) return false;
     this.finish(at, openBounds);
     if (at.steps >= this.limit) return true;
-    const children = expand(this.problem, this.aim, at, {
-      limits: this.limits,
+    const children = expand(this.context, at, {
       targetMoves: this.targetMoves && at.targetMoves < MOST_TARGET_MOVES,
       may: (block, cost, freed) => this.isOpenAfter(at, openBounds, block, cost, freed),
     });
@@ -203,14 +222,14 @@ class Search {
     const decrypted = (at.decrypted & (1 << this.problem.target)) !== 0;
     const tools = extenders(this.problem, decrypted);
     if (tools === NO_TOOLS) return;
-    const next = extended(this.problem, this.aim, at, tools);
+    const next = extended(this.context, at, tools);
     if (next) this.complete(next, among);
   }
 
   private complete(at: Skeleton, among: readonly Bound[]): void {
     if (at.steps > this.limit || !leastPlaces(at.edges, at.count, this.limits.all)) return;
     if (at.pending.length > 0) {
-      for (const child of broughtBack(this.problem, this.aim, at)) this.complete(child, among);
+      for (const child of broughtBack(this.context, at)) this.complete(child, among);
       return;
     }
     if (at.freed !== 0) return;
@@ -230,7 +249,7 @@ class Search {
       };
       return !this.front.isDominated(least);
     };
-    for (const assignment of assignments(this.problem, at, this.limits, donors, this.grown, wanted)) {
+    for (const assignment of assignments(this.context, at, donors, this.grown, wanted)) {
       if (wanted(assignment.bytes, assignment.given)) this.take(assignment);
     }
   }

@@ -111,7 +111,7 @@ export function searchProblemOf(
   const drives = window.filter((partition) => partition.kind === 'logical');
   const add = (partition: Partition, kind: Block['kind'], extent: Extent, rank: number): void => {
     const id = blocks.length;
-    blocks.push(blockOf(task, kit, slot, id, partition, kind, extent));
+    blocks.push(blockOf({ task, kit, slot }, id, partition, kind, extent));
     ends.push({ id, at: extent.first, rank });
   };
   for (const partition of window) {
@@ -146,9 +146,7 @@ export function searchProblemOf(
 }
 
 function blockOf(
-  task: Task,
-  kit: Kit,
-  slot: number,
+  { task, kit, slot }: { task: Task; kit: Kit; slot: number },
   id: number,
   partition: Partition,
   kind: Block['kind'],
@@ -212,7 +210,7 @@ function blockOf(
   const decryptable = block.decryptBytes !== null;
   if (canCopy(partition, { decrypted: decryptable })) {
     block.copyBytes = used!;
-    block.copies = copiesOf(task, kit, partition, slots, block.gives, decryptable);
+    block.copies = copiesOf({ task, kit }, partition, slots, block.gives, decryptable);
   }
   if (windowsHere && canAside(task.machine, disk, partition)) {
     block.asideBytes = used ?? bytesOf(disk, partition);
@@ -247,8 +245,7 @@ function shrinksOf(
 
 /** New volumes are at least the donor's bound and used + margin (domain facts 8); others keep their size. */
 function copiesOf(
-  task: Task,
-  kit: Kit,
+  { task, kit }: { task: Task; kit: Kit },
   partition: Partition,
   slots: number,
   donor: boolean,

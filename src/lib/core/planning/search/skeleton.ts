@@ -1,3 +1,4 @@
+import type { SearchContext } from './context';
 import { NONE, type Constraint } from './differenceConstraints';
 import { hasTool, restartsAdded, type ToolSet } from '../../tools';
 import type { SearchProblem, Block, Smaller } from './searchProblem';
@@ -174,8 +175,7 @@ const gapBefore = (block: Block): number => (block.kind === 'logical' ? 1 : 0);
  * stand still and contradict it.
  */
 export function addPrecedence(
-  problem: SearchProblem,
-  aim: Aim,
+  { problem, aim }: Pick<SearchContext, 'problem' | 'aim'>,
   at: Skeleton,
   left: Block | null,
   right: Block | null,
@@ -217,12 +217,10 @@ export type Slide = 'clear-right' | 'clear-left' | 'right' | 'left';
 
 /** Adds how a slide lies to the block's former place: clear of it, or only not the same. */
 export function addSlide(
-  problem: SearchProblem,
-  aim: Aim,
+  { problem, aim }: Pick<SearchContext, 'problem' | 'aim'>,
   at: Skeleton,
   block: Block,
-  to: number,
-  how: Slide,
+  { to, how }: { to: number; how: Slide },
   edges: Constraint[],
 ): void {
   const { slot } = problem;

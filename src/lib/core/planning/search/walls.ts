@@ -8,6 +8,7 @@ import {
   type Question,
   type FreeInterval,
 } from './packing';
+import type { SearchContext } from './context';
 import type { SearchProblem, Block } from './searchProblem';
 import type { SlackLimits } from './slackLimits';
 import { bit, type Aim, type Status } from './skeleton';
@@ -32,12 +33,8 @@ export class Walls {
   private readonly met = new WeakMap<Status, Map<number, UnderStatus>>();
   readonly packing: Packing;
 
-  constructor(
-    private readonly problem: SearchProblem,
-    private readonly aim: Aim,
-    private readonly limits: SlackLimits,
-  ) {
-    this.packing = new Packing(problem, aim, limits);
+  constructor(private readonly context: SearchContext) {
+    this.packing = new Packing(context);
   }
 
   /**
@@ -50,7 +47,7 @@ export class Walls {
     const key = 2 * copied + (past ? 1 : 0);
     let found = byCopied.get(key);
     if (!found) {
-      found = new UnderStatus(this.problem, this.aim, this.limits, this.packing, status, copied, past);
+      found = new UnderStatus(this.context, this.packing, status, copied, past);
       byCopied.set(key, found);
     }
     return found;
@@ -68,20 +65,25 @@ export class Walls {
 
 /** What is known of walls while the disk stands so. */
 export class UnderStatus {
+  private readonly problem: SearchProblem;
+  private readonly aim: Aim;
+  private readonly limits: SlackLimits;
   private readonly donorLowerBound = new Map<number, Demands>();
   private readonly cleared = new Map<number, PackingBound | null>();
   private readonly copying = new Map<number, PackingBound | null>();
 
   constructor(
-    private readonly problem: SearchProblem,
-    private readonly aim: Aim,
-    private readonly limits: SlackLimits,
+    { problem, aim, limits }: SearchContext,
     private readonly packing: Packing,
     private readonly status: Status,
     /** Pieces whose files go to a new volume from here on, as bits. */
     private readonly copied: number,
     private readonly past: boolean,
-  ) {}
+  ) {
+    this.problem = problem;
+    this.aim = aim;
+    this.limits = limits;
+  }
 
   demands(walls: number): Demands {
     let found = this.donorLowerBound.get(walls);
