@@ -1,4 +1,4 @@
-import { Type, type TSchema } from 'typebox';
+import { Type, type Static, type TSchema } from 'typebox';
 
 /** Shapes that documents of this product share: each is type and JSON Schema in one. */
 export const Bytes = Type.Integer({ minimum: 0, maximum: Number.MAX_SAFE_INTEGER });
@@ -6,7 +6,6 @@ export const Sector = Type.Integer({ minimum: 0, maximum: Number.MAX_SAFE_INTEGE
 export const PartitionNumber = Type.Integer({ minimum: 0, maximum: 1_000_000 });
 export const Text = Type.String({ maxLength: 200 });
 export const Name = Type.String({ minLength: 1, maxLength: 200, pattern: '\\S' });
-export const Id = Type.Union([Type.String({ maxLength: 64 }), Type.Null()]);
 
 export const ExtentShape = Type.Object({ first: Sector, sectors: Sector });
 export const RangeOfSeconds = Type.Object({
@@ -28,3 +27,20 @@ export const oneOfWords = <T>(key: string, shapes: Readonly<Record<string, TSche
       then: shape,
     })),
   });
+
+/** A shape or null; in the schema one entry with both types, so that a fault is told once. */
+export function orNull<T extends TSchema>(shape: T) {
+  const schema: { type?: unknown; enum?: unknown[] } = { ...shape };
+  const both =
+    schema.enum !== undefined
+      ? { ...schema, enum: [...schema.enum, null] }
+      : typeof schema.type === 'string'
+        ? { ...schema, type: [schema.type, 'null'] }
+        : { anyOf: [{ type: 'null' }, schema] };
+  return Type.Unsafe<Static<T> | null>(both);
+}
+
+/** A field of a document that may be absent or null. */
+export const maybe = <T extends TSchema>(shape: T) => Type.Optional(orNull(shape));
+
+export const Id = orNull(Type.String({ maxLength: 64 }));

@@ -1,14 +1,13 @@
-import type { ValidateFunction } from 'ajv';
 import { problem, badInput } from './problem';
-import { fieldErrors } from './schemas';
+import { checkOf, fieldErrors, type BodyName, type BodyOf } from './schemas';
 
 export const MOST_BYTES = 4 * 1024 * 1024;
 
 export type Body<T> = { ok: true; value: T } | { ok: false; response: Response };
 
 /** Reads and checks a JSON body. Everything that can be wrong with it becomes a problem document. */
-export async function readBody<T>(request: Request, validate: ValidateFunction<T>): Promise<Body<T>> {
-  const refused = (response: Response): Body<T> => ({ ok: false, response });
+export async function readBody<N extends BodyName>(request: Request, name: N): Promise<Body<BodyOf<N>>> {
+  const refused = (response: Response): Body<BodyOf<N>> => ({ ok: false, response });
   const type = request.headers.get('content-type')?.split(';')[0]?.trim().toLowerCase();
   if (type !== 'application/json') {
     return refused(problem(415, `Send JSON (application/json), not ${type ?? 'a body without a type'}.`));
@@ -22,8 +21,8 @@ export async function readBody<T>(request: Request, validate: ValidateFunction<T
   } catch (error) {
     return refused(problem(400, `The body is not JSON: ${(error as Error).message}.`));
   }
-  if (!validate(value)) return refused(badInput(fieldErrors(validate.errors ?? [])));
-  return { ok: true, value };
+  const check = checkOf(name);
+  return check(value) ? { ok: true, value } : refused(badInput(fieldErrors(check.errors ?? [])));
 }
 
 /** The body as text, or null once it passes the limit; the rest is then not read. */

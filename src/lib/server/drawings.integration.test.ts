@@ -12,7 +12,7 @@ import {
 } from './drawings';
 import { createJob, saveSurvey } from './jobs';
 import { migrate } from './migrate';
-import { validate } from './schemas';
+import { checkOf } from './schemas';
 import { StaleCopy } from './staleCopy';
 
 beforeAll(async () => {
@@ -96,7 +96,8 @@ describe('drawings', () => {
       states: [{ kit: 'windows-only', steps: [{ id: 's1', intent, tool: null, off: false }] }],
       position: 0,
     };
-    expect(validate.newDrawing(body)).toBe(false);
-    expect(validate.newDrawing.errors!.map((error) => error.instancePath)).toContain(path);
+    const check = checkOf('new-drawing');
+    expect(check(body)).toBe(false);
+    expect(check.errors!.map((error) => error.instancePath)).toContain(path);
   });
 });

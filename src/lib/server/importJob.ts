@@ -20,7 +20,7 @@ import type { JobParts } from './jobFile';
 import { insertDrawing } from './drawings';
 import { insertGoal, nextNumber, setTarget } from './jobs';
 import { insertSurvey } from './saveSurvey';
-import { fieldErrors, validate } from './schemas';
+import { faultIn } from './schemas';
 import { insertTick } from './sheets';
 import { restage } from './stage';
 
@@ -53,25 +53,20 @@ function firstProblem(parts: JobParts): Problem | null {
     if (name !== 'job.json' && !Array.isArray(part))
       return wrong(name as keyof JobParts, null, 'It is no list.');
   }
-  if (!validate.jobDetails({ version: 1, ...job })) {
-    return wrong(
-      'job.json',
-      null,
-      fieldErrors(validate.jobDetails.errors ?? [])[0]?.message ?? 'It does not fit.',
-    );
-  }
+  const fault = faultIn('job-details', { version: 1, ...job });
+  if (fault) return wrong('job.json', null, fault);
   for (const [i, { document }] of surveys.entries()) {
-    if (!validate.survey(document))
-      return wrong('surveys.json', i, fieldErrors(validate.survey.errors ?? [])[0]!.message);
+    const fault = faultIn('survey', document);
+    if (fault) return wrong('surveys.json', i, fault);
     const [first] = checkSurvey(document);
     if (first) return wrong('surveys.json', i, first.message);
   }
   const known = (place: number): boolean => surveys[place] !== undefined;
   for (const [i, goal] of goals.entries()) {
     if (!known(goal.survey)) return wrong('goals.json', i, 'It names a survey that is not there.');
-    if (!validate.saveGoal({ version: 1, size: goal.size, options: goal.options, answer: goal.answer })) {
-      return wrong('goals.json', i, fieldErrors(validate.saveGoal.errors ?? [])[0]!.message);
-    }
+    const { size, options, answer } = goal;
+    const fault = faultIn('save-goal', { version: 1, size, options, answer });
+    if (fault) return wrong('goals.json', i, fault);
     const disk = machineOf(surveys[goal.survey]!.document).disks.find((one) => one.number === goal.disk);
     if (!disk) return wrong('goals.json', i, 'It names a disk that is not there.');
     for (const route of (goal.answer as RoutesAnswer).routes) {
@@ -82,16 +77,16 @@ function firstProblem(parts: JobParts): Problem | null {
   }
   for (const [i, { survey, ...drawing }] of drawings.entries()) {
     if (!known(survey)) return wrong('drawings.json', i, 'It names a survey that is not there.');
-    if (!validate.newDrawing(drawing))
-      return wrong('drawings.json', i, fieldErrors(validate.newDrawing.errors ?? [])[0]!.message);
+    const fault = faultIn('new-drawing', drawing);
+    if (fault) return wrong('drawings.json', i, fault);
   }
   for (const [i, sheet] of sheets.entries()) {
     if (!known(sheet.survey)) return wrong('sheets.json', i, 'It names a survey that is not there.');
     if (sheet.document?.format !== SHEET_FORMAT || sheet.document.version !== 1) {
       return wrong('sheets.json', i, 'It is no work sheet of a version that is known here.');
     }
-    if (!validate.ticks({ ticks: sheet.ticks }))
-      return wrong('sheets.json', i, fieldErrors(validate.ticks.errors ?? [])[0]!.message);
+    const fault = faultIn('ticks', { ticks: sheet.ticks });
+    if (fault) return wrong('sheets.json', i, fault);
     if (thrown(() => shown(sheet.document, sheet.ticks))) {
       return wrong('sheets.json', i, 'It lacks something that a work sheet has.');
     }
@@ -129,7 +124,7 @@ function isProof(
   { document, ticks }: ImportedSheet,
   { kind, document: proof }: ImportedSheet['proofs'][number],
 ): boolean {
-  if (kind === 'files') return validate.fileProof({ version: 1, proof });
+  if (kind === 'files') return faultIn('file-proof', { version: 1, proof }) === null;
   const facts = { job: 0, customer: '', machine: '', sheet: document, ticks, files: null, date: '' };
   return thrown(() => void reportOf({ ...facts, layout: proof as LayoutProof })) === null;
 }

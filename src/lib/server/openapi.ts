@@ -1,16 +1,17 @@
 import { SHOWN, SORTS } from './jobList';
+import type { BodyName } from './schemas';
 import { JOB_STAGES } from './stage';
 
 /** The OpenAPI 3.1 document: every endpoint, its body and its answers (contract, API). */
 
-const schema = (name: string) => ({ $ref: `/schemas/${name}.json` });
+const schema = (name: BodyName) => ({ $ref: `/schemas/${name}.json` });
 const answer = (description: string, body: object = { type: 'object' }) => ({
   description,
   content: { 'application/json': { schema: body } },
 });
 const problems = (...statuses: number[]) =>
   Object.fromEntries(statuses.map((status) => [status, { $ref: `#/components/responses/problem${status}` }]));
-const body = (name: string) => ({
+const body = (name: BodyName) => ({
   required: true,
   content: { 'application/json': { schema: schema(name) } },
 });
@@ -54,25 +55,6 @@ const PROBLEMS: Record<number, string> = {
   422: 'Bad input; `errors` says what is wrong at which path',
 };
 
-const finding = {
-  type: 'object',
-  required: ['code', 'severity', 'partitions', 'title', 'detail', 'remedies'],
-  properties: {
-    code: { type: 'string' },
-    severity: { enum: ['blocks', 'costs', 'note'] },
-    partitions: { type: 'array', items: { type: 'integer' } },
-    title: { type: 'string' },
-    detail: { type: 'string' },
-    remedies: {
-      type: 'array',
-      items: {
-        type: 'object',
-        properties: { title: { type: 'string' }, tools: { type: 'array', items: { type: 'string' } } },
-      },
-    },
-  },
-};
-
 const newestSurvey = {
   summary: 'The newest survey document of the job, just as it was given',
   parameters: job,
@@ -93,19 +75,7 @@ export const openapi = {
         summary: 'Why a partition cannot simply grow, and what could be done',
         requestBody: body('diagnosis-request'),
         responses: {
-          200: answer('The diagnosis', {
-            type: 'object',
-            required: ['target', 'canExtendNow', 'inReach', 'largest', 'findings'],
-            properties: {
-              target: { type: 'object' },
-              canExtendNow: { type: 'boolean' },
-              inReach: { type: 'integer', description: 'bytes' },
-              largest: { type: 'object', additionalProperties: { type: 'integer' } },
-              headline: { type: 'string' },
-              summary: { type: 'string' },
-              findings: { type: 'array', items: finding },
-            },
-          }),
+          200: answer('The diagnosis', schema('diagnosis')),
           ...problems(400, 413, 415, 422),
         },
       },
@@ -115,17 +85,7 @@ export const openapi = {
         summary: 'Routes that reach a goal',
         requestBody: body('routes-request'),
         responses: {
-          200: answer('The routes, or the findings that say why there is none', {
-            type: 'object',
-            required: ['reached', 'largest', 'findings', 'routes'],
-            properties: {
-              reached: { type: 'boolean' },
-              largest: { type: 'integer', description: 'bytes' },
-              largestByKit: { type: 'object', additionalProperties: { type: 'integer' } },
-              findings: { type: 'array', items: finding },
-              routes: { type: 'array', items: { type: 'object' } },
-            },
-          }),
+          200: answer('The routes, or the findings that say why there is none', schema('routes-answer')),
           ...problems(400, 413, 415, 422),
         },
       },
@@ -272,19 +232,19 @@ export const openapi = {
     ...Object.fromEntries(
       (
         [
-          ['survey', 'Give the job a survey; earlier ones are kept'],
-          ['target', 'Choose the partition to grow'],
-          ['goal', 'Ask for a size; the routes are planned and kept with it'],
-          ['route', 'Choose one of the routes found'],
+          ['survey', 'save-survey', 'Give the job a survey; earlier ones are kept'],
+          ['target', 'save-target', 'Choose the partition to grow'],
+          ['goal', 'save-goal', 'Ask for a size; the routes are planned and kept with it'],
+          ['route', 'choose-route', 'Choose one of the routes found'],
         ] as const
-      ).map(([what, summary]) => [
+      ).map(([what, schemaName, summary]) => [
         `/api/v1/jobs/{number}/${what}`,
         {
           ...(what === 'survey' ? { get: newestSurvey } : {}),
           put: {
             summary,
             parameters: job,
-            requestBody: body(what === 'route' ? 'choose-route' : `save-${what}`),
+            requestBody: body(schemaName),
             responses: { 200: saved, ...problems(400, 404, 409, 413, 415, 422) },
           },
         },

@@ -1,8 +1,9 @@
 import type { SurveyDocument } from '$core/survey';
 import { database, rows } from './database';
+import type { SURVEY_SOURCES } from './schemas';
 
 /** How a survey came: as a document, read from an image, or written by hand. */
-export type SurveySource = 'document' | 'image' | 'hand';
+export type SurveySource = (typeof SURVEY_SOURCES)[number];
 
 /** A survey of a job as a list shows it. */
 export interface SurveyLine {

@@ -1,5 +1,7 @@
+import { Type, type Static } from 'typebox';
+import { Bytes, orNull } from '../shapes';
 import { WINDOWS, canExtend } from '../tools';
-import { blocksFor, largestSizes, taskOf } from '../planning';
+import { blocksFor, largestSizes, SurveyWithin, taskOf } from '../planning';
 import {
   alignment,
   bytesOf,
@@ -10,9 +12,9 @@ import {
   type Extent,
   type Partition,
 } from '../disk';
-import type { Finding } from '../finding';
+import { FindingShape, type Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
-import { machineOf, type Machine, type SurveyDocument } from '../survey';
+import { machineOf, type Machine } from '../survey';
 import { formatSize } from '../units';
 import { aroundFindings } from './around';
 import { behindFindings } from './behind';
@@ -24,25 +26,32 @@ import { spareAsDonor } from './spare';
 import { ownVolume, targetFindings } from './targetState';
 import { volumeFindings } from './volumes';
 
-export interface DiagnosisRequest {
-  survey: SurveyDocument;
-  disk: number;
-  partition: number;
-}
+const Number = Type.Integer({ minimum: 0 });
 
-export interface Diagnosis {
-  target: { disk: number; partition: number; name: string; size: number; used: number | null };
-  canExtendNow: boolean;
+/** What is asked of a diagnosis, as it travels (contract, `POST /api/v1/diagnosis`). */
+export const DiagnosisRequestShape = Type.Object({ survey: SurveyWithin, disk: Number, partition: Number });
+export type DiagnosisRequest = Static<typeof DiagnosisRequestShape>;
+
+export const DiagnosisShape = Type.Object({
+  target: Type.Object({
+    disk: Number,
+    partition: Number,
+    name: Type.String(),
+    size: Bytes,
+    used: orNull(Bytes),
+  }),
+  canExtendNow: Type.Boolean(),
   /** Bytes directly behind the target, unallocated as the table stands. */
-  inReach: number;
+  inReach: Bytes,
   /** Bytes that the target can have in all, by kit. */
-  largest: Record<string, number>;
+  largest: Type.Record(Type.String(), Bytes),
   /** The plain answer in one sentence, and one on where the room is. */
-  headline: string;
-  summary: string;
+  headline: Type.String(),
+  summary: Type.String(),
   /** From the target outwards, then the machine. */
-  findings: Finding[];
-}
+  findings: Type.Array(FindingShape),
+});
+export type Diagnosis = Static<typeof DiagnosisShape>;
 
 /** Why the target can't simply grow, and what could be done. Problem codes: no-disk, no-partition. */
 export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {

@@ -1,1 +1,7 @@
-export { diagnose, type Diagnosis, type DiagnosisRequest } from './diagnose';
+export {
+  diagnose,
+  DiagnosisRequestShape,
+  DiagnosisShape,
+  type Diagnosis,
+  type DiagnosisRequest,
+} from './diagnose';

@@ -12,7 +12,9 @@ export const ROLES = [
   'vendor',
   'unknown',
 ] as const;
-export const FILE_SYSTEMS = ['ntfs', 'refs', 'fat32', 'fat16', 'exfat', 'encrypted', 'unknown'] as const;
+/** Those that a tool can name among its abilities. */
+export const NAMED_FILE_SYSTEMS = ['ntfs', 'refs', 'fat32', 'fat16', 'exfat'] as const;
+export const FILE_SYSTEMS = [...NAMED_FILE_SYSTEMS, 'encrypted', 'unknown'] as const;
 export const ENCRYPTION_STATES = ['off', 'on', 'suspended', 'encrypting', 'decrypting'] as const;
 
 export type Media = (typeof MEDIA)[number];

@@ -1,26 +1,29 @@
+import { Type, type Static } from 'typebox';
+import { Bytes } from '../shapes';
 import { bytesOf, type FileSystem, type Partition } from '../disk';
-import type { Finding } from '../finding';
+import { FindingShape, type Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
 import { machineOf } from '../survey';
 import type { Kit } from '../tools';
 import { byPreference } from './order';
 import { frontOf, largestOf, kitProblemOf, type KitFront, type KitProblem } from './problem';
 import type { RoutesRequest } from './request';
-import { routeOf, type Route } from './route';
+import { routeOf, RouteShape } from './route';
 import { MOST_STEPS } from './search/search';
 import { outOfReach, stoppedByClusters } from './stopped';
 import { taskOf, type Task } from './task';
 
 /** The answer of `POST /api/v1/routes` (contract). Sizes in bytes. */
-export interface RoutesAnswer {
-  reached: boolean;
+export const RoutesAnswerShape = Type.Object({
+  reached: Type.Boolean(),
   /** The largest size that the target can get, over the kits asked for. */
-  largest: number;
+  largest: Bytes,
   /** The same for each kit. */
-  largestByKit: Record<string, number>;
-  findings: Finding[];
-  routes: Route[];
-}
+  largestByKit: Type.Record(Type.String(), Bytes),
+  findings: Type.Array(FindingShape, { maxItems: 100 }),
+  routes: Type.Array(RouteShape, { maxItems: 500 }),
+});
+export type RoutesAnswer = Static<typeof RoutesAnswerShape>;
 
 /** How long a plan may take, and how to hear of it and to stop it. */
 export interface Planning {

@@ -1,3 +1,5 @@
+import { Type, type Static } from 'typebox';
+import { Bytes, RangeOfSeconds } from '../shapes';
 import { gapsOf, type CarriedAll, type Layout, type PricedStep, type Step } from '../steps';
 import {
   NO_TIME,
@@ -8,13 +10,14 @@ import {
   restartsAdded,
   timesOver,
   type Kit,
-  type Seconds,
   type Tool,
 } from '../tools';
 import { type Task } from './task';
 import { alignment, bytesOf, unallocated, type Disk, type Extent } from '../disk';
 import { GIB } from '../units';
 import type { Criteria } from './criteria';
+
+const Count = Type.Integer({ minimum: 0 });
 
 /** A list of steps with everything that can be counted about it. */
 export interface Evaluated {
@@ -38,17 +41,24 @@ export const rankBefore = (a: Rank, b: Rank): boolean => {
   return a.list < b.list;
 };
 
-export interface Totals extends Omit<Criteria, 'givesUp'> {
+/** What a route comes to. Sizes in bytes. */
+export const TotalsShape = Type.Object({
+  bytesCopied: Bytes,
+  exposedBytes: Bytes,
+  restarts: Count,
+  steps: Count,
+  idle: Bytes,
   /** Changes from one tool to another. */
-  handOvers: number;
-  seconds: Seconds;
+  handOvers: Count,
+  seconds: RangeOfSeconds,
   /** Somebody at the machine, and nobody needed there; both together are `seconds`. */
-  handsOnSeconds: Seconds;
-  waitingSeconds: Seconds;
-  exposedSeconds: Seconds;
+  handsOnSeconds: RangeOfSeconds,
+  waitingSeconds: RangeOfSeconds,
+  exposedSeconds: RangeOfSeconds,
   /** Bytes of unallocated pieces of 1 MiB or more, below 1 GiB. */
-  stranded: number;
-}
+  stranded: Bytes,
+});
+export type Totals = Static<typeof TotalsShape>;
 
 /**
  * Gives every step a tool of the kit, with the fewest restarts and then the fewest hand-overs, and counts the

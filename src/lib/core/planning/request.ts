@@ -1,38 +1,73 @@
-import { type Rates, type Tool } from '../tools';
-import type { SurveyDocument } from '../survey';
-import type { OutsidePlace } from '../steps';
+import { Type, type Static } from 'typebox';
+import { Bytes, Name } from '../shapes';
+import { SURVEY_SCHEMA, type SurveyDocument } from '../survey';
+import { RatesShape, ToolShape } from '../tools';
 
 /** In which order routes are answered: least exposure first, least time, or fewest steps. */
 export const PREFERENCES = ['safe', 'quick', 'few-steps'] as const;
 export type Preference = (typeof PREFERENCES)[number];
 
-/** A workshop's own tools and kits, besides those that ship. */
-export interface Workshop {
-  tools?: Tool[];
-  kits?: { id: string; name: string; tools: string[] }[];
-  rates?: Rates;
-}
+const ToolId = ToolShape.properties.id;
+const Number = Type.Integer({ minimum: 0 });
+const Numbers = Type.Array(Number, { maxItems: 1024, uniqueItems: true });
 
-/** What is asked of the planner, as it travels (contract, `POST /api/v1/routes`). Sizes in bytes. */
-export interface RoutesRequest {
-  survey: SurveyDocument;
-  disk: number;
-  goal: { partition: number; size?: number; grow?: number; max?: boolean };
-  /** Ids of kits: those that ship, or the workshop's own. Default: those that ship. */
-  kits?: string[];
-  keepFree?: { percent?: number; bytes?: number };
-  fixed?: number[];
-  mayDelete?: number[];
-  donors?: number[];
-  gives?: Record<string, number>;
-  outside?: OutsidePlace[];
-  mayEnlargeDisk?: boolean;
-  prefer?: Preference;
-  workshop?: Workshop;
-}
+/** A workshop's own tools and kits, besides those that ship. */
+export const WorkshopShape = Type.Object({
+  tools: Type.Optional(Type.Array(ToolShape, { maxItems: 20 })),
+  kits: Type.Optional(
+    Type.Array(
+      Type.Object({
+        id: ToolId,
+        name: ToolShape.properties.name,
+        tools: Type.Array(ToolId, { minItems: 1, maxItems: 8, uniqueItems: true }),
+      }),
+      { maxItems: 20 },
+    ),
+  ),
+  rates: Type.Optional(RatesShape),
+});
+export type Workshop = Static<typeof WorkshopShape>;
 
 /** What a goal asks beyond its size: which kits, who gives, what is allowed. */
-export type GoalOptions = Pick<
-  RoutesRequest,
-  'kits' | 'fixed' | 'mayDelete' | 'donors' | 'gives' | 'outside' | 'mayEnlargeDisk' | 'prefer'
->;
+export const GoalOptionsShape = Type.Object({
+  /** Ids of kits: those that ship, or the workshop's own. Default: those that ship. */
+  kits: Type.Optional(Type.Array(Name, { minItems: 1, maxItems: 20 })),
+  fixed: Type.Optional(Numbers),
+  mayDelete: Type.Optional(Numbers),
+  donors: Type.Optional(Numbers),
+  gives: Type.Optional(
+    Type.Unsafe<Record<string, number>>({
+      type: 'object',
+      propertyNames: { pattern: '^\\d+$' },
+      additionalProperties: Bytes,
+    }),
+  ),
+  outside: Type.Optional(Type.Array(Type.Object({ name: Name, bytes: Bytes }), { maxItems: 8 })),
+  mayEnlargeDisk: Type.Optional(Type.Boolean()),
+  prefer: Type.Optional(Type.Enum(PREFERENCES)),
+});
+export type GoalOptions = Static<typeof GoalOptionsShape>;
+
+/** A survey within another document: by reference, so that its schema stands once. */
+export const SurveyWithin = Type.Unsafe<SurveyDocument>({ $ref: SURVEY_SCHEMA });
+
+/** What is asked of the planner, as it travels (contract, `POST /api/v1/routes`). Sizes in bytes. */
+export const RoutesRequestShape = Type.Object({
+  survey: SurveyWithin,
+  disk: Number,
+  goal: Type.Object({
+    partition: Number,
+    size: Type.Optional(Bytes),
+    grow: Type.Optional(Bytes),
+    max: Type.Optional(Type.Boolean()),
+  }),
+  keepFree: Type.Optional(
+    Type.Object({
+      percent: Type.Optional(Type.Number({ minimum: 0, maximum: 95 })),
+      bytes: Type.Optional(Bytes),
+    }),
+  ),
+  ...GoalOptionsShape.properties,
+  workshop: Type.Optional(WorkshopShape),
+});
+export type RoutesRequest = Static<typeof RoutesRequestShape>;

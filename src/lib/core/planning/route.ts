@@ -1,28 +1,37 @@
-import type { Extent } from '../disk';
-import { gapsOf, moduleOf, type Step, type Verb } from '../steps';
+import { Type, type Static } from 'typebox';
+import { ExtentShape, Name, orNull, PartitionNumber } from '../shapes';
+import { gapsOf, moduleOf, StepShape, type Step, type Verb } from '../steps';
 import type { Kit } from '../tools';
-import type { Evaluated, Totals } from './evaluate';
+import { TotalsShape, type Evaluated, type Totals } from './evaluate';
 import type { Task } from './task';
 import { titleOf } from './title';
 
 export type { Totals } from './evaluate';
 
+const DIFFICULTIES = ['plain', 'careful', 'demanding'] as const;
 /** What a route asks of the person who carries it out. */
-export type Difficulty = 'plain' | 'careful' | 'demanding';
+export type Difficulty = (typeof DIFFICULTIES)[number];
+
+const Placed = Type.Object({ number: PartitionNumber, ...ExtentShape.properties });
+const Sentence = Type.String({ maxLength: 2000 });
 
 /** An ordered list of steps that reaches the goal, as it travels (contract). Sizes in bytes. */
-export interface Route {
+export const RouteShape = Type.Object({
   /** Id of its kit. */
-  kit: string;
-  title: string;
-  keepsRecoveryBehind: boolean;
-  difficulty: { grade: Difficulty; why: string };
+  kit: Name,
+  title: Sentence,
+  keepsRecoveryBehind: Type.Boolean(),
+  difficulty: Type.Object({ grade: Type.Enum(DIFFICULTIES), why: Sentence }),
   /** The first step that taking back does not undo, counted from 1, and why; null: each can be undone. */
-  noReturn: { step: number; why: string } | null;
-  steps: Step[];
-  totals: Totals;
-  asLeft: { partitions: (Extent & { number: number })[]; unallocated: Extent[] };
-}
+  noReturn: orNull(Type.Object({ step: Type.Integer({ minimum: 1 }), why: Sentence })),
+  steps: Type.Array(StepShape, { maxItems: 200 }),
+  totals: TotalsShape,
+  asLeft: Type.Object({
+    partitions: Type.Array(Placed, { maxItems: 2048 }),
+    unallocated: Type.Array(ExtentShape, { maxItems: 4096 }),
+  }),
+});
+export type Route = Static<typeof RouteShape>;
 
 /** An evaluated list of steps with its words. */
 export function routeOf(task: Task, kit: Kit, evaluated: Evaluated): Route {

@@ -1,3 +1,4 @@
+import { Type, type Static } from 'typebox';
 import type { Disk } from '../disk';
 import { failure, success, type Outcome } from '../problem';
 import type { Manifest, ManifestHead } from './manifest';
@@ -5,26 +6,41 @@ import type { Manifest, ManifestHead } from './manifest';
 /** How many paths of each kind are kept by name; the rest is counted. */
 const NAMED = 200;
 
-export interface Paths {
-  count: number;
+const Count = Type.Integer({ minimum: 0, maximum: 1e12 });
+const Text = (maxLength: number) => Type.String({ maxLength });
+
+const PathsShape = Type.Object({
+  count: Count,
   /** The first of them, in the order of their path. */
-  named: string[];
-}
+  named: Type.Array(Text(40_000), { maxItems: NAMED }),
+});
+export type Paths = Static<typeof PathsShape>;
+
+/** The head of a manifest, with what it counts. */
+const HeadShape = Type.Object({
+  takenAt: Type.String({ format: 'date-time' }),
+  machine: Text(200),
+  disks: Type.Array(Text(200), { maxItems: 100 }),
+  folders: Type.Array(Text(1000), { maxItems: 100 }),
+  files: Count,
+  bytes: Type.Number({ minimum: 0 }),
+});
 
 /** What became of the files of some folders. */
-export interface FileProof {
-  verdict: 'proved' | 'open' | 'lost';
-  before: ManifestHead & { files: number; bytes: number };
-  after: ManifestHead & { files: number; bytes: number };
-  same: number;
+export const FileProofShape = Type.Object({
+  verdict: Type.Enum(['proved', 'open', 'lost']),
+  before: HeadShape,
+  after: HeadShape,
+  same: Count,
   /** The same content under another path. */
-  moved: number;
-  changed: Paths;
-  missing: Paths;
-  added: Paths;
+  moved: Count,
+  changed: PathsShape,
+  missing: PathsShape,
+  added: PathsShape,
   /** Could not be read before, or after. */
-  unreadable: Paths;
-}
+  unreadable: PathsShape,
+});
+export type FileProof = Static<typeof FileProofShape>;
 
 /**
  * Compares what was there before with what is there after.

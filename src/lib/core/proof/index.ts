@@ -1,4 +1,4 @@
-export { proveFiles, type FileProof, type Paths } from './fileProof';
+export { FileProofShape, proveFiles, type FileProof, type Paths } from './fileProof';
 export { reportOf, type Report } from './report';
 export { proveLayout, type Difference, type Fill, type Grade, type LayoutProof } from './layoutProof';
 export { MANIFEST_FORMAT, ManifestReader, type Manifest, type ManifestHead } from './manifest';

@@ -1,7 +1,7 @@
 import { contains, endOf, overlaps, usableAreas } from '../disk';
 import { formatSize } from '../units';
 import type { Problem } from '../problem';
-import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './types';
+import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './document';
 
 /**
  * What a schema cannot say: the document has the right form, but do its figures fit each other? An empty

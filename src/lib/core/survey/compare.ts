@@ -1,7 +1,7 @@
 import { bytesOf, plainName, ROLE_WORD, type Disk, type Partition, type Volume } from '../disk';
 import { formatMib, formatSize } from '../units';
 import { machineOf, type Machine } from './machine';
-import type { SurveyDocument } from './types';
+import type { SurveyDocument } from './document';
 
 /** One thing that two surveys say differently, in words. */
 export interface Change {

@@ -1,7 +1,7 @@
 import Papa from 'papaparse';
 import { failure, success, type Outcome, type Problem } from '../problem';
 import { without } from '../without';
-import type { SurveyDocument, SurveyPartition } from './types';
+import type { SurveyDocument, SurveyPartition } from './document';
 
 /**
  * A survey as a table, one row for each partition (RFC 4180), for spreadsheets and back without loss. A row

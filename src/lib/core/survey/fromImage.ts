@@ -5,7 +5,7 @@ import { failure, success, type Outcome } from '../problem';
 import { readGpt, readMbr } from '../tables';
 import { recogniseVolume } from '../volumes';
 import { checkSurvey } from './check';
-import type { SurveyDisk, SurveyDocument, SurveyPartition } from './types';
+import type { SurveyDisk, SurveyDocument, SurveyPartition } from './document';
 
 export interface ImageProgress {
   /** 0..1 over the whole reading. */

@@ -1,7 +1,7 @@
 import { endOf, tableSectors, type FileSystem, type Media } from '../disk';
 import { failure, success, type Outcome } from '../problem';
 import { checkSurvey } from './check';
-import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './types';
+import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './document';
 
 /**
  * What `lsblk --json --bytes --output-all` (util-linux 2.38 and later) prints of a device, as far as it is

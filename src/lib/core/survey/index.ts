@@ -1,4 +1,12 @@
-export type * from './types';
+export {
+  SURVEY_SCHEMA,
+  SurveyShape,
+  type SurveyDisk,
+  type SurveyDocument,
+  type SurveyMachine,
+  type SurveyPartition,
+  type SurveyVolume,
+} from './document';
 export { checkSurvey } from './check';
 export { machineOf, type Machine } from './machine';
 export { surveyFromImage, type ImageOptions, type ImageProgress } from './fromImage';

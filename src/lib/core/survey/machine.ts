@@ -7,7 +7,7 @@ import {
   type Partition,
   type Volume,
 } from '../disk';
-import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './types';
+import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './document';
 
 /** A surveyed machine as the computation sees it: roles resolved, usable areas known, partitions in order. */
 export interface Machine {

@@ -1,7 +1,7 @@
 import { TYPE, type Disk, type FileSystem, type Role } from '../disk';
 import { MIB } from '../units';
 import { machineOf } from './machine';
-import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './types';
+import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './document';
 
 /**
  * Builds survey documents from sizes in MiB, for demo data and tests: a layout that reads like a disk.

@@ -9,7 +9,16 @@ export {
   spareOf,
   type KeepFree,
 } from './floors';
-export { addTimes, copyTime, DEFAULT_RATES, NO_TIME, timesOver, type Rates, type Seconds } from './rates';
+export {
+  addTimes,
+  copyTime,
+  DEFAULT_RATES,
+  NO_TIME,
+  RatesShape,
+  timesOver,
+  type Rates,
+  type Seconds,
+} from './rates';
 export { canAside, leastRecovery, recoveryBehind, recoveryInUse } from './recovery';
 export { restartsAdded } from './restarts';
 export {
@@ -38,6 +47,7 @@ export {
   READABLE,
   SHIPPED_KITS,
   SHIPPED_TOOLS,
+  ToolShape,
   WINDOWS,
   type Kit,
   type Tool,

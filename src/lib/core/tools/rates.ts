@@ -1,3 +1,4 @@
+import { Type, type Static } from 'typebox';
 import type { Media } from '../disk';
 import { MIB } from '../units';
 
@@ -8,19 +9,23 @@ export interface Seconds {
 }
 
 /** A range of MiB/s. The low rate gives the long time. */
-export interface Rate {
-  low: number;
-  high: number;
-}
+const rate = Type.Number({ exclusiveMinimum: 0, maximum: 100_000 });
+const Rate = Type.Object({ low: rate, high: rate });
+const second = Type.Integer({ minimum: 0, maximum: 86_400 });
+const UpToADay = Type.Object({ low: second, high: second });
 
 /** What every estimate of time is computed with. */
-export interface Rates {
+export const RatesShape = Type.Object({
   /** Copying within one disk, sustained, in MiB/s. */
-  copying: Record<Media, Rate>;
+  copying: Type.Object({ hdd: Rate, 'sata-ssd': Rate, nvme: Rate, virtual: Rate } satisfies Record<
+    Media,
+    unknown
+  >),
   /** What each step takes of a person, whatever it copies. */
-  step: Seconds;
-  restart: Seconds;
-}
+  step: UpToADay,
+  restart: UpToADay,
+});
+export type Rates = Static<typeof RatesShape>;
 
 /** The defaults (domain facts 8); a workshop's own replace them. */
 export const DEFAULT_RATES: Rates = {

@@ -1,42 +1,38 @@
-import type { FileSystem, Partition, Role } from '../disk';
+import { Type, type Static } from 'typebox';
+import { NAMED_FILE_SYSTEMS, ROLES, type FileSystem, type Partition, type Role } from '../disk';
+
+const FileSystems = Type.Array(Type.Enum(NAMED_FILE_SYSTEMS), { uniqueItems: true });
+const Roles = Type.Array(Type.Enum(ROLES), { uniqueItems: true });
 
 /**
  * A tool is a set of abilities: for each verb, what it serves (domain facts 7). Three ship; workshops define
  * their own. Every tool can delete, create and format, set type and attributes, relocate the table and copy a
  * data volume's files; only Windows sets the recovery partition aside, puts it back and decrypts.
  */
-export interface Tool {
-  id: string;
-  name: string;
+export const ToolShape = Type.Object({
+  id: Type.String({ pattern: '^[a-z0-9][a-z0-9-]{0,47}$' }),
+  name: Type.String({ minLength: 1, maxLength: 60, pattern: '\\S' }),
   /** Whether its own lists count disks from 0 or from 1. */
-  countsFrom: 0 | 1;
+  countsFrom: Type.Unsafe<0 | 1>({ enum: [0, 1] }),
   /** What the work sheet says of it. */
-  notes: string;
-  extends: readonly FileSystem[];
-  shrinks: readonly FileSystem[];
+  notes: Type.String({ maxLength: 1000 }),
+  extends: FileSystems,
+  shrinks: FileSystems,
   /** The size down to which it shrinks: that of a running system, or that of one at rest. */
-  floor: 'running' | 'offline';
+  floor: Type.Enum(['running', 'offline']),
   /** Roles that it moves, whole. */
-  moves: readonly Role[];
+  moves: Roles,
   /** Roles that it moves at a restart only; each unbroken run of such steps costs one. */
-  movesAtRestart: readonly Role[];
+  movesAtRestart: Roles,
   /** Restarts that each unbroken run of its steps costs, whatever they are. */
-  restartsPerRun: number;
-  touchesEncrypted: boolean;
+  restartsPerRun: Type.Integer({ minimum: 0, maximum: 5 }),
+  touchesEncrypted: Type.Boolean(),
   /** Whether it changes the bounds of an extended partition. */
-  resizesExtended: boolean;
-}
+  resizesExtended: Type.Boolean(),
+});
+export type Tool = Static<typeof ToolShape>;
 
-const EVERYTHING: readonly Role[] = [
-  'windows',
-  'data',
-  'recovery',
-  'efi',
-  'reserved',
-  'system',
-  'vendor',
-  'unknown',
-];
+const EVERYTHING: Role[] = [...ROLES];
 
 export const WINDOWS: Tool = {
   id: 'windows',
@@ -110,6 +106,8 @@ export interface Touched {
   decrypted?: boolean;
 }
 
+const includes = (systems: readonly FileSystem[], one: FileSystem): boolean => systems.includes(one);
+
 const mayTouch = (tool: Tool, partition: Partition, { decrypted = false }: Touched): boolean =>
   !isEncrypted(partition) || (!isLocked(partition) && (decrypted || tool.touchesEncrypted));
 
@@ -117,14 +115,14 @@ export const canExtend = (tool: Tool, partition: Partition, touched: Touched = {
   partition.kind === 'extended'
     ? tool.resizesExtended
     : partition.volume !== null &&
-      tool.extends.includes(partition.volume.fileSystem) &&
+      includes(tool.extends, partition.volume.fileSystem) &&
       mayTouch(tool, partition, touched);
 
 export const canShrink = (tool: Tool, partition: Partition, touched: Touched = {}): boolean =>
   partition.kind === 'extended'
     ? tool.resizesExtended
     : partition.volume !== null &&
-      tool.shrinks.includes(partition.volume.fileSystem) &&
+      includes(tool.shrinks, partition.volume.fileSystem) &&
       mayTouch(tool, partition, touched);
 
 export const canMove = (tool: Tool, partition: Partition, touched: Touched = {}): boolean =>

@@ -1,5 +1,5 @@
 import type { ByteSource } from '../images/source';
-import type { SurveyVolume } from '../survey/types';
+import type { SurveyVolume } from '../survey/document';
 import { readExfat } from './exfat';
 import { readFat } from './fat';
 import { NtfsDamage } from './ntfs/volume';

@@ -1,7 +1,7 @@
 export { type Figure } from '../steps';
 export { makeSheet } from './makeSheet';
 export { toMarkdown } from './markdown';
-export { itemsOf, progressOf, waitsFor, type Item, type Progress, type Tick } from './progress';
+export { itemsOf, progressOf, TickShape, waitsFor, type Item, type Progress, type Tick } from './progress';
 export {
   SHEET_FORMAT,
   stepsOf,

@@ -1,21 +1,26 @@
+import { Type, type Static } from 'typebox';
+import { orNull } from '../shapes';
 import { NO_TIME, addTimes, type Seconds } from '../tools';
 import type { Check, WorkSheet } from './sheet';
 
 /** What was noted at one item of a sheet. Notes are only ever added: the last one of an item counts. */
-export interface Tick {
-  /** Made where the tick was made, so that it is kept once however often it is sent. */
-  id: string;
-  item: string;
-  outcome: 'done' | 'failed' | 'undone';
-  who: string;
+export const TickShape = Type.Object({
+  id: Type.String({
+    format: 'uuid',
+    description: 'made by the device, so that it is kept once however often it is sent',
+  }),
+  item: Type.String({ minLength: 1, maxLength: 64 }),
+  outcome: Type.Enum(['done', 'failed', 'undone']),
+  who: Type.String({ minLength: 1, maxLength: 100, pattern: '\\S' }),
   /** When it was ticked, RFC 3339, by the clock of the device. */
-  at: string;
-  note: string;
+  at: Type.String({ format: 'date-time' }),
+  note: Type.String({ maxLength: 2000 }),
   /** Measured time in seconds, or null where nobody measured. */
-  seconds: number | null;
+  seconds: orNull(Type.Integer({ minimum: 0, maximum: 4_000_000 })),
   /** What the item asked to be written down, by the id of the question. */
-  answers: Record<string, string>;
-}
+  answers: Type.Record(Type.String(), Type.String({ maxLength: 500 }), { maxProperties: 10 }),
+});
+export type Tick = Static<typeof TickShape>;
 
 /** One line to be ticked off, with the time that passes at it. */
 export interface Item {

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { type Tool } from '$core/tools';
-  import type { FileSystem, Role } from '$core/disk';
+  import { NAMED_FILE_SYSTEMS, type Role } from '$core/disk';
   import { FILE_SYSTEM_NAME } from '$core/planning';
   import { ROLE_TAG } from '../chart/roles';
 
@@ -13,7 +13,6 @@
   }
   let { tool, ontool, onremove, problem }: Props = $props();
 
-  const SYSTEMS: FileSystem[] = ['ntfs', 'refs', 'fat32', 'fat16', 'exfat'];
   const ROLES = Object.keys(ROLE_TAG) as Role[];
   const fixed = $derived(!ontool);
   const change = (more: Partial<Tool>): void => ontool?.({ ...tool, ...more });
@@ -68,8 +67,12 @@
     >
     {#if problem}<p class="error">{problem}</p>{/if}
   {/if}
-  {@render choices('Extends', SYSTEMS, FILE_SYSTEM_NAME, tool.extends, (next) => change({ extends: next }))}
-  {@render choices('Shrinks', SYSTEMS, FILE_SYSTEM_NAME, tool.shrinks, (next) => change({ shrinks: next }))}
+  {@render choices('Extends', NAMED_FILE_SYSTEMS, FILE_SYSTEM_NAME, tool.extends, (next) =>
+    change({ extends: next }),
+  )}
+  {@render choices('Shrinks', NAMED_FILE_SYSTEMS, FILE_SYSTEM_NAME, tool.shrinks, (next) =>
+    change({ shrinks: next }),
+  )}
   {@render choices('Moves', ROLES, ROLE_TAG, tool.moves, (next) =>
     change({ moves: next, movesAtRestart: tool.movesAtRestart.filter((role) => next.includes(role)) }),
   )}

@@ -4,10 +4,9 @@ import { checkSurvey } from '$core/survey';
 import { readBody } from '$lib/server/body';
 import { badInput } from '$lib/server/problem';
 import { under } from '$lib/server/paths';
-import { validate } from '$lib/server/schemas';
 
 export const POST: RequestHandler = async ({ request }) => {
-  const body = await readBody(request, validate.diagnosisRequest);
+  const body = await readBody(request, 'diagnosis-request');
   if (!body.ok) return body.response;
   const problems = checkSurvey(body.value.survey);
   if (problems.length > 0) return badInput(under('/survey', problems));

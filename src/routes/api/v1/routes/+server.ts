@@ -4,10 +4,9 @@ import { readBody } from '$lib/server/body';
 import { planAside } from '$lib/server/planner/aside';
 import { badInput } from '$lib/server/problem';
 import { under } from '$lib/server/paths';
-import { validate } from '$lib/server/schemas';
 
 export const POST: RequestHandler = async ({ request }) => {
-  const body = await readBody(request, validate.routesRequest);
+  const body = await readBody(request, 'routes-request');
   if (!body.ok) return body.response;
   const problems = checkSurvey(body.value.survey);
   if (problems.length > 0) return badInput(under('/survey', problems));

@@ -1,7 +1,6 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
 import { readBody } from '$lib/server/body';
 import { badInput, problem } from '$lib/server/problem';
-import { validate } from '$lib/server/schemas';
 import { StaleCopy } from '$lib/server/staleCopy';
 import { checkWorkshop, readWorkshop, saveWorkshop } from '$lib/server/workshop';
 
@@ -9,7 +8,7 @@ export const GET: RequestHandler = async () => json(await readWorkshop());
 
 /** Keeps the workshop's own tools, kits and rates. */
 export const PUT: RequestHandler = async ({ request }) => {
-  const body = await readBody(request, validate.saveWorkshop);
+  const body = await readBody(request, 'save-workshop');
   if (!body.ok) return body.response;
   const { version, workshop } = body.value;
   const checked = checkWorkshop(workshop);

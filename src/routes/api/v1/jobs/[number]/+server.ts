@@ -3,14 +3,13 @@ import { onJob } from '$lib/server/answers';
 import { readBody } from '$lib/server/body';
 import { deleteJob, saveDetails } from '$lib/server/jobs';
 import { badInput } from '$lib/server/problem';
-import { validate } from '$lib/server/schemas';
 
 export const GET: RequestHandler = ({ params }) => onJob(params['number'], async (job) => json(job));
 
 /** Changes what is said of the job besides its disks. */
 export const PUT: RequestHandler = ({ request, params }) =>
   onJob(params['number'], async (job) => {
-    const body = await readBody(request, validate.jobDetails);
+    const body = await readBody(request, 'job-details');
     if (!body.ok) return body.response;
     const { version, customer, machine, notes, due } = body.value;
     return saveDetails(job.number, version, {

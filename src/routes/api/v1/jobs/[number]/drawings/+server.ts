@@ -3,7 +3,6 @@ import { onJob } from '$lib/server/answers';
 import { readBody } from '$lib/server/body';
 import { createDrawing, listDrawings } from '$lib/server/drawings';
 import { badInput, problem } from '$lib/server/problem';
-import { validate } from '$lib/server/schemas';
 
 /** The drawings of a job. */
 export const GET: RequestHandler = ({ params }) =>
@@ -12,7 +11,7 @@ export const GET: RequestHandler = ({ params }) =>
 /** Begins a drawing, empty or with what is in it already. */
 export const POST: RequestHandler = ({ request, params }) =>
   onJob(params['number'], async (job) => {
-    const body = await readBody(request, validate.newDrawing);
+    const body = await readBody(request, 'new-drawing');
     if (!body.ok) return body.response;
     if (!job.survey) return problem(422, 'This job has no survey yet. Give it one first.');
     const { name, states, position } = body.value;

@@ -4,12 +4,11 @@ import { readBody } from '$lib/server/body';
 import { planGoal } from '$lib/server/goal';
 import { saveGoal } from '$lib/server/jobs';
 import { badInput } from '$lib/server/problem';
-import { validate } from '$lib/server/schemas';
 import { readWorkshop } from '$lib/server/workshop';
 
 export const PUT: RequestHandler = ({ request, params }) =>
   onJob(params['number'], async (job) => {
-    const body = await readBody(request, validate.saveGoal);
+    const body = await readBody(request, 'save-goal');
     if (!body.ok) return body.response;
     const { version, size, keepFreePercent = 0, options = {}, answer } = body.value;
     const planned = await planGoal(

@@ -3,7 +3,6 @@ import { onJob } from '$lib/server/answers';
 import { readBody } from '$lib/server/body';
 import { findDrawing } from '$lib/server/drawings';
 import { badInput, problem } from '$lib/server/problem';
-import { validate } from '$lib/server/schemas';
 import { listSheets, saveSheet, sheetFor } from '$lib/server/sheets';
 import { readWorkshop } from '$lib/server/workshop';
 
@@ -14,7 +13,7 @@ export const GET: RequestHandler = ({ params }) =>
 /** Makes the sheet of the chosen route, or of a drawing; one that went stale is refused with the reason. */
 export const POST: RequestHandler = ({ request, params }) =>
   onJob(params['number'], async (job) => {
-    const body = await readBody(request, validate.newSheet);
+    const body = await readBody(request, 'new-sheet');
     if (!body.ok) return body.response;
     const { version, drawing: id } = body.value;
     const drawing = id === undefined ? null : await findDrawing(job.number, id);

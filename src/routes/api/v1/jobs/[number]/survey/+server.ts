@@ -5,11 +5,10 @@ import { readBody } from '$lib/server/body';
 import { saveSurvey } from '$lib/server/jobs';
 import { under } from '$lib/server/paths';
 import { badInput, problem } from '$lib/server/problem';
-import { validate } from '$lib/server/schemas';
 
 export const PUT: RequestHandler = ({ request, params }) =>
   onJob(params['number'], async (job) => {
-    const body = await readBody(request, validate.saveSurvey);
+    const body = await readBody(request, 'save-survey');
     if (!body.ok) return body.response;
     const { version, survey, source } = body.value;
     const problems = checkSurvey(survey);

@@ -2,11 +2,10 @@ import type { RequestHandler } from '@sveltejs/kit';
 import { onJob } from '$lib/server/answers';
 import { readBody } from '$lib/server/body';
 import { saveTarget } from '$lib/server/jobs';
-import { validate } from '$lib/server/schemas';
 
 export const PUT: RequestHandler = ({ request, params }) =>
   onJob(params['number'], async (job) => {
-    const body = await readBody(request, validate.saveTarget);
+    const body = await readBody(request, 'save-target');
     if (!body.ok) return body.response;
     const { version, disk, partition } = body.value;
     return saveTarget(job.number, version, { disk, partition });

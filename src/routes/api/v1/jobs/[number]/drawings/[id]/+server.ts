@@ -3,7 +3,6 @@ import { jobNumber, onJob } from '$lib/server/answers';
 import { readBody } from '$lib/server/body';
 import { deleteDrawing, findDrawing, NoSuchDrawing, saveDrawing } from '$lib/server/drawings';
 import { problem } from '$lib/server/problem';
-import { validate } from '$lib/server/schemas';
 import { StaleCopy } from '$lib/server/staleCopy';
 
 const none = (job: number, id: string | undefined): Response =>
@@ -19,7 +18,7 @@ export const GET: RequestHandler = ({ params }) =>
 /** Saves what changed in it. */
 export const PUT: RequestHandler = ({ request, params }) =>
   onJob(params['number'], async (job) => {
-    const body = await readBody(request, validate.saveDrawing);
+    const body = await readBody(request, 'save-drawing');
     if (!body.ok) return body.response;
     try {
       const edition = await saveDrawing(job.number, jobNumber(params['id']) ?? 0, body.value);

@@ -6,13 +6,12 @@ import { onSheet } from '$lib/server/onSheet';
 import { under } from '$lib/server/paths';
 import { badInput } from '$lib/server/problem';
 import { saveLayoutProof } from '$lib/server/proofs';
-import { validate } from '$lib/server/schemas';
 import { surveyOf } from '$lib/server/sheets';
 
 /** Holds a survey taken after the work against the sheet, and keeps both. */
 export const POST: RequestHandler = ({ request, params }) =>
   onSheet(params, async (job, sheet) => {
-    const body = await readBody(request, validate.layoutProof);
+    const body = await readBody(request, 'layout-proof');
     if (!body.ok) return body.response;
     const { version, survey } = body.value;
     const problems = checkSurvey(survey);

@@ -2,7 +2,6 @@ import { json, type RequestHandler } from '@sveltejs/kit';
 import { readBody } from '$lib/server/body';
 import { onSheet } from '$lib/server/onSheet';
 import { badInput } from '$lib/server/problem';
-import { validate } from '$lib/server/schemas';
 import { addTicks } from '$lib/server/sheets';
 
 /**
@@ -11,7 +10,7 @@ import { addTicks } from '$lib/server/sheets';
  */
 export const POST: RequestHandler = ({ request, params }) =>
   onSheet(params, async (job, sheet) => {
-    const body = await readBody(request, validate.ticks);
+    const body = await readBody(request, 'ticks');
     if (!body.ok) return body.response;
     const kept = await addTicks(job.number, sheet.id, body.value.ticks);
     return kept.ok ? json({ ticks: kept.value }) : badInput(kept.problems);

@@ -1,0 +1,126 @@
+import { Type, type Static } from 'typebox';
+import { ENCRYPTION_STATES, FILE_SYSTEMS, MEDIA, PARTITION_KINDS, ROLES, TABLE_KINDS } from '../disk';
+import { Bytes, maybe, Sector } from '../shapes';
+
+/**
+ * The survey document, version 1, as it travels (contract). Optional fields may be absent or null. Sizes in bytes, positions in
+ * sectors, disks counted from 0. Each shape is the type and the JSON Schema in one.
+ */
+/** Where the schema is served; other documents that hold a survey refer to it. */
+export const SURVEY_SCHEMA = '/schemas/survey.json';
+
+const text = (maxLength: number) => Type.String({ maxLength });
+const GUID = { type: 'string', pattern: '^[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}$' };
+const MOST_CLUSTERS = 2 ** 32 - 1;
+
+const VolumeShape = Type.Object({
+  fileSystem: Type.Enum(FILE_SYSTEMS),
+  label: maybe(text(200)),
+  clusterSize: maybe(Type.Integer({ minimum: 0, maximum: 2 ** 25 })),
+  size: Bytes,
+  used: maybe(Bytes),
+  smallestRunning: maybe(Bytes),
+  smallestOffline: maybe(Bytes),
+  /** Bytes to the end of the last used cluster (from a cluster map). */
+  lastUsed: maybe(Bytes),
+  /** Where the used clusters lie, counted in equal runs from the volume's start. */
+  clusterMap: maybe(
+    Type.Object({
+      clustersPerBucket: Type.Integer({ minimum: 1, maximum: MOST_CLUSTERS }),
+      used: Type.Array(Type.Integer({ minimum: 0, maximum: MOST_CLUSTERS }), {
+        minItems: 1,
+        maxItems: 2048,
+      }),
+    }),
+  ),
+  dirty: maybe(Type.Boolean()),
+  encryption: maybe(
+    Type.Object({
+      state: Type.Enum(ENCRYPTION_STATES),
+      percent: maybe(Type.Number({ minimum: 0, maximum: 100 })),
+      usedOnly: maybe(Type.Boolean()),
+    }),
+  ),
+});
+
+const PartitionShape = Type.Object({
+  number: Type.Integer({ minimum: 0, maximum: 65_535 }),
+  first: Sector,
+  sectors: Type.Integer({ minimum: 1, maximum: Number.MAX_SAFE_INTEGER }),
+  type: Type.String(),
+  id: maybe(Type.String()),
+  attributes: maybe(Type.String({ pattern: '^0[xX][0-9A-Fa-f]{1,16}$' })),
+  name: maybe(text(200)),
+  kind: maybe(Type.Enum(PARTITION_KINDS)),
+  active: maybe(Type.Boolean()),
+  letter: maybe(Type.String({ pattern: '^[A-Za-z]$' })),
+  role: maybe(Type.Enum(ROLES)),
+  volume: maybe(VolumeShape),
+});
+
+const FIELDS = Type.Object({
+  number: Type.Integer({ minimum: 0, maximum: 255 }),
+  model: maybe(text(200)),
+  serial: maybe(text(200)),
+  media: Type.Enum(MEDIA),
+  sectorSize: Type.Unsafe<number>({ enum: [512, 4096] }),
+  sectors: Type.Integer({ minimum: 68, maximum: 2 ** 44 }),
+  table: Type.Enum(TABLE_KINDS),
+  id: maybe(text(64)),
+  backupHeader: maybe(Type.Integer({ minimum: 1 })),
+  firstUsable: maybe(Type.Integer({ minimum: 1 })),
+  lastUsable: maybe(Type.Integer({ minimum: 1 })),
+  dynamic: maybe(Type.Boolean()),
+  partitions: Type.Array(PartitionShape, { maxItems: 1024 }),
+});
+
+/** What the table asks of each of its partitions. */
+const ofTable = (properties: object) => ({ properties: { partitions: { items: { properties } } } });
+const DiskShape = Type.Unsafe<Static<typeof FIELDS>>({
+  ...FIELDS,
+  if: { properties: { table: { const: 'gpt' } } },
+  then: ofTable({ type: GUID, id: { anyOf: [{ type: 'null' }, GUID] }, kind: { enum: ['primary', null] } }),
+  else: ofTable({ type: { pattern: '^0[xX][0-9A-Fa-f]{2}$' } }),
+});
+
+const MachineShape = Type.Object({
+  name: Type.String({ minLength: 1, maxLength: 200 }),
+  firmware: Type.Enum(['uefi', 'bios']),
+  recoveryEnvironment: maybe(
+    Type.Object({
+      enabled: Type.Boolean(),
+      disk: maybe(Type.Integer({ minimum: 0 })),
+      partition: maybe(Type.Integer({ minimum: 0 })),
+    }),
+  ),
+  onBattery: maybe(Type.Boolean()),
+  /** The setting: hibernation or fast start is on. */
+  hibernation: maybe(Type.Boolean()),
+  /** This very moment; only that blocks. */
+  hibernated: maybe(Type.Boolean()),
+});
+
+export const SurveyShape = Type.Object(
+  {
+    format: Type.Literal('gentle-tide/survey'),
+    version: Type.Literal(1),
+    /** RFC 3339, UTC. */
+    takenAt: Type.String({ format: 'date-time' }),
+    machine: MachineShape,
+    disks: Type.Array(DiskShape, { minItems: 1, maxItems: 64 }),
+    notes: maybe(Type.Array(text(1000), { maxItems: 200 })),
+  },
+  {
+    $schema: 'https://json-schema.org/draft/2020-12/schema',
+    $id: SURVEY_SCHEMA,
+    title: 'Gentle Tide survey document, version 1',
+    description:
+      'The recorded state of a machine’s disks. Sizes in bytes, positions in logical sectors, disks counted from 0. Unknown fields are allowed and kept.',
+  },
+);
+
+export type SurveyDocument = Static<typeof SurveyShape>;
+export type SurveyMachine = Static<typeof MachineShape>;
+export type SurveyDisk = Static<typeof DiskShape>;
+export type SurveyPartition = Static<typeof PartitionShape>;
+export type SurveyVolume = Static<typeof VolumeShape>;
