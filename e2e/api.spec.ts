@@ -1,4 +1,6 @@
 import { expect, test, type APIResponse } from '@playwright/test';
+import { Ajv2020 } from 'ajv/dist/2020.js';
+import addFormats from 'ajv-formats';
 import { readdirSync } from 'node:fs';
 import { addJob, addSurveyedJob, sampleSurvey } from './survey';
 
@@ -163,6 +165,49 @@ test('the OpenAPI document lists every endpoint there is', async ({ request }) =
     file.replace('src/routes', '').replace('/+server.ts', '').replaceAll('[', '{').replaceAll(']', '}'),
   );
   expect(Object.keys(paths).sort()).toEqual(there.sort());
+});
+
+test('answers have the forms that are documented for them', async ({ request }) => {
+  const ajv = new Ajv2020({ strict: false, allErrors: true });
+  addFormats.default(ajv);
+  const served = async (name: string) =>
+    (await (await request.get(`/schemas/${name}.json`)).json()) as object;
+  for (const name of ['survey', 'routes-answer', 'diagnosis']) ajv.addSchema(await served(name));
+  const fits = async (name: string, reply: APIResponse): Promise<void> => {
+    const check = ajv.getSchema(`/schemas/${name}.json`)!;
+    check(await reply.json());
+    expect(check.errors ?? [], name).toEqual([]);
+  };
+  const ask = { survey: sampleSurvey(), disk: 0 };
+  await fits('survey', await request.get('/api/v1/jobs/2607/survey'));
+  await fits('diagnosis', await request.post('/api/v1/diagnosis', { data: { ...ask, partition: 1 } }));
+  for (const goal of [{ max: true }, { grow: 50 * GIB }, { grow: 90_000 * GIB }]) {
+    const data = { ...ask, goal: { partition: 1, ...goal } };
+    await fits('routes-answer', await request.post('/api/v1/routes', { data }));
+  }
+});
+
+test('every body that is documented refuses what it does not describe', async ({ request }) => {
+  const { paths } = (await (await request.get('/api/v1/openapi.json')).json()) as {
+    paths: Record<
+      string,
+      Record<string, { requestBody?: { content: Record<string, { schema: { $ref?: string } }> } }>
+    >;
+  };
+  let asked = 0;
+  for (const [path, methods] of Object.entries(paths)) {
+    for (const [method, { requestBody }] of Object.entries(methods)) {
+      const ref = requestBody?.content['application/json']?.schema.$ref;
+      if (!ref) continue;
+      expect((await request.get(ref)).status(), ref).toBe(200);
+      const address = path.replace('{number}', '2607').replace('{id}', '1');
+      const reply = await request.fetch(address, { method, data: { nothing: 'of it' } });
+      const { errors } = await problemOf(reply, 422);
+      expect(errors!.length, `${method} ${path}`).toBeGreaterThan(0);
+      asked++;
+    }
+  }
+  expect(asked).toBeGreaterThan(12);
 });
 
 test('schemas are served under their own names', async ({ request }) => {

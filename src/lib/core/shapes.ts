@@ -7,7 +7,11 @@ export const PartitionNumber = Type.Integer({ minimum: 0, maximum: 1_000_000 });
 export const Text = Type.String({ maxLength: 200 });
 export const Name = Type.String({ minLength: 1, maxLength: 200, pattern: '\\S' });
 
-export const ExtentShape = Type.Object({ first: Sector, sectors: Sector });
+/** A run of sectors that holds something. */
+export const ExtentShape = Type.Object({
+  first: Sector,
+  sectors: Type.Integer({ minimum: 1, maximum: Number.MAX_SAFE_INTEGER }),
+});
 export const RangeOfSeconds = Type.Object({
   low: Type.Integer({ minimum: 0 }),
   high: Type.Integer({ minimum: 0 }),

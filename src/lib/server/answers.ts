@@ -1,5 +1,7 @@
 import { json } from '@sveltejs/kit';
-import { findJob, NoSuchJob, NoSuchRoute, NoSuchTarget, type Job } from './jobs';
+import { findJob, NoSuchTarget, type Job } from './jobs';
+import { NoSuchRoute } from './goals';
+import { NoSuchJob } from './jobVersion';
 import { StaleCopy } from './staleCopy';
 import { problem } from './problem';
 

@@ -65,6 +65,20 @@ export async function rows<T>(db: Db, sql: string, values: Bound[] = []): Promis
   return found as T[];
 }
 
+/** A row with its columns named "part.field" gathered into parts; a part whose `id` is null is not there. */
+export function gathered<T>(row: object): T {
+  const whole: Record<string, unknown> = {};
+  for (const [name, value] of Object.entries(row)) {
+    const [part, field] = name.split('.') as [string, string?];
+    if (field === undefined) whole[part] = value;
+    else whole[part] = { ...(whole[part] as object | undefined), [field]: value };
+  }
+  for (const [name, value] of Object.entries(whole)) {
+    if (value !== null && typeof value === 'object' && 'id' in value && value.id === null) whole[name] = null;
+  }
+  return whole as T;
+}
+
 export async function change(db: Db, sql: string, values: Bound[] = []): Promise<ResultSetHeader> {
   const [result] = await db.execute<ResultSetHeader>(sql, values);
   return result;

@@ -1,7 +1,7 @@
 import type { Drawing } from '$core/drawing';
 import { change, database, rows, transaction, type Db } from './database';
 import { record } from './history';
-import { locked } from './jobs';
+import { locked } from './jobVersion';
 import { StaleCopy } from './staleCopy';
 
 /** A drawing as a list shows it. */

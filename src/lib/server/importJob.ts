@@ -18,11 +18,12 @@ import { change, transaction, type Db } from './database';
 import { firstBroken, record } from './history';
 import type { JobParts } from './jobFile';
 import { insertDrawing } from './drawings';
-import { insertGoal, nextNumber, setTarget } from './jobs';
+import { nextNumber, setTarget } from './jobs';
+import { insertGoal } from './goals';
 import { insertSurvey } from './saveSurvey';
 import { faultIn } from './schemas';
 import { insertTick } from './sheets';
-import { restage } from './stage';
+import { updateStage } from './stage';
 
 /**
  * Takes over a job from another bench, under the next free number here. All of it is saved, or nothing. Problem codes:
@@ -185,7 +186,7 @@ async function insertAll(db: Db, parts: JobParts): Promise<number> {
     await insertSheet(db, jobId, surveys, { ...sheet, origin: here });
   }
   await record(db, jobId, `Taken over from another bench, where it was job ${job.number}.`);
-  await restage(db, jobId);
+  await updateStage(db, jobId);
   return number;
 }
 

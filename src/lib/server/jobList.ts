@@ -1,6 +1,7 @@
 import type { Workshop } from '$core/planning';
-import { database, rows, type Bound } from './database';
-import { isStale, NEWEST, type GoalRow } from './jobs';
+import { database, gathered, rows, type Bound } from './database';
+import { goalOf, type GoalRow } from './goals';
+import { GOAL_COLUMNS, NEWEST, SHEET_COLUMNS } from './newest';
 import { JOB_STAGES, type Stage } from './stage';
 import { readWorkshop } from './workshop';
 
@@ -91,11 +92,10 @@ export async function listJobs(query: JobQuery = EVERY_JOB): Promise<JobPage> {
     : base;
   const db = database();
   const [found, counts, { workshop }] = await Promise.all([
-    rows<SummaryRow>(
+    rows<object>(
       db,
       `SELECT ${COLUMNS} FROM (SELECT * FROM jobs WHERE ${staged.sql} ORDER BY ${ORDER[query.sort]}
           LIMIT ${query.size} OFFSET ${(query.page - 1) * query.size}) j ${NEWEST}
-         LEFT JOIN sheets h ON h.id = (SELECT MAX(id) FROM sheets WHERE job_id = j.id)
         ORDER BY ${ORDER[query.sort].replace(/\b(updated_at|number|customer|due)\b/g, 'j.$1')}`,
       staged.values,
     ),
@@ -110,7 +110,7 @@ export async function listJobs(query: JobQuery = EVERY_JOB): Promise<JobPage> {
   const total = counts
     .filter(({ stage }) => query.stage === null || stage === query.stage)
     .reduce((sum, { count }) => sum + count, 0);
-  return { jobs: found.map((row) => summaryOf(row, workshop)), total, stages };
+  return { jobs: found.map((row) => summaryOf(gathered<SummaryRow>(row), workshop)), total, stages };
 }
 
 function conditions({ text, show }: JobQuery): { sql: string; values: Bound[] } {
@@ -126,54 +126,41 @@ function conditions({ text, show }: JobQuery): { sql: string; values: Bound[] } 
   return { sql: `archived = ?${late}${like.join('')}`, values: [show === 'archived', ...values] };
 }
 
-interface SummaryRow extends GoalRow {
-  number: number;
-  customer: string;
-  machine: string;
-  version: number;
-  updated_at: Date;
-  due: string | null;
+/** A job's row in the list: what it shows besides what has to be worked out. */
+type SummaryRow = Pick<
+  JobSummary,
+  'number' | 'customer' | 'machine' | 'version' | 'updatedAt' | 'due' | 'stage'
+> & {
   archived: number;
-  stage: Stage;
-  target_name: string | null;
-  target_size: number | null;
-  target_used: number | null;
-  goal_size: number | null;
-  route_title: string | null;
-  sheet_survey_id: number | null;
-  sheet_items: number | null;
-  sheet_done: number | null;
-  sheet_failed: string | null;
-}
+  surveyId: number | null;
+  target: { id: number; disk: number; name: string; size: number; used: number | null } | null;
+  goal: GoalRow | null;
+  routeTitle: string | null;
+  sheet: { id: number; surveyId: number; done: number; items: number; failed: string | null } | null;
+};
 
 const COLUMNS = `
-  j.number, j.customer, j.machine, j.version, j.updated_at, DATE_FORMAT(j.due, '%Y-%m-%d') AS due, j.archived, j.stage,
-  j.disk_number, j.partition_number, j.target_name, j.target_size, j.target_used, s.id AS survey_id,
-  g.id AS goal_id, g.survey_id AS goal_survey_id, g.disk_number AS goal_disk, g.partition_number AS goal_partition,
-  g.size_bytes AS goal_size, g.options AS goal_options, g.tools_print AS goal_tools, r.title AS route_title,
-  h.survey_id AS sheet_survey_id, h.items AS sheet_items, h.done AS sheet_done, h.failed AS sheet_failed`;
+  j.number, j.customer, j.machine, j.version, j.updated_at AS updatedAt, DATE_FORMAT(j.due, '%Y-%m-%d') AS due,
+  j.archived, j.stage, s.id AS surveyId, j.partition_number AS \`target.id\`, j.disk_number AS \`target.disk\`,
+  j.target_name AS \`target.name\`, j.target_size AS \`target.size\`, j.target_used AS \`target.used\`,
+  ${GOAL_COLUMNS}, r.title AS routeTitle, ${SHEET_COLUMNS}`;
 
 function summaryOf(row: SummaryRow, workshop: Workshop): JobSummary {
+  const { surveyId, archived, target: found, goal: asked, sheet, routeTitle, ...job } = row;
+  const target = found && { disk: found.disk, partition: found.id };
+  const goal = asked && goalOf(asked, { surveyId, target }, workshop);
   const working = row.stage === 'sheet' || row.stage === 'proof' || row.stage === 'done';
   // Once a sheet is worked from, other tools or rates do not undo what was done.
-  const stale = !working && isStale(row, workshop);
-  const current = row.goal_id !== null && !stale;
+  const stale = !working && (goal?.stale ?? false);
+  const current = goal !== null && !stale;
   return {
-    number: row.number,
-    customer: row.customer,
-    machine: row.machine,
-    version: row.version,
-    updatedAt: row.updated_at,
-    due: row.due,
-    archived: row.archived === 1,
+    ...job,
+    archived: archived === 1,
     stage: stale && row.stage !== 'survey' ? 'diagnosis' : row.stage,
     stale,
-    target:
-      row.target_name === null
-        ? null
-        : { name: row.target_name, size: row.target_size!, used: row.target_used, disk: row.disk_number! },
-    goal: current ? row.goal_size : null,
-    routeTitle: current ? row.route_title : null,
-    sheet: working ? { done: row.sheet_done!, items: row.sheet_items!, failed: row.sheet_failed } : null,
+    target: found && { name: found.name, size: found.size, used: found.used, disk: found.disk },
+    goal: current ? goal.size : null,
+    routeTitle: current ? routeTitle : null,
+    sheet: working && sheet ? { done: sheet.done, items: sheet.items, failed: sheet.failed } : null,
   };
 }

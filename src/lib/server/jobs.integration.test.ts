@@ -4,17 +4,9 @@ import { GIB } from '$core/units';
 import { change, closeDatabase, database, rows } from './database';
 import { loadDemoData } from './demo/load';
 import { DEMO_JOBS } from './demo/machines';
-import { planGoal } from './goal';
-import {
-  createJob,
-  findJob,
-  NoSuchTarget,
-  saveGoal,
-  saveSurvey,
-  saveTarget,
-  chooseRoute,
-  NoSuchRoute,
-} from './jobs';
+import { planGoal } from './planGoal';
+import { createJob, findJob, NoSuchTarget, saveSurvey, saveTarget } from './jobs';
+import { saveGoal, chooseRoute, NoSuchRoute } from './goals';
 import { listJobs, type JobSummary } from './jobList';
 import { migrate } from './migrate';
 import { StaleCopy } from './staleCopy';

@@ -2,7 +2,7 @@ import { measuredOn, type FileProof, type LayoutProof, type MeasuredRun } from '
 import type { SurveyDocument } from '$core/survey';
 import type { Tick, WorkSheet } from '$core/worksheet';
 import { change, database, rows } from './database';
-import { saved } from './jobs';
+import { withJobVersion } from './jobVersion';
 import { insertSurvey } from './saveSurvey';
 import { NoSuchSheet } from './sheets';
 
@@ -20,7 +20,7 @@ export const saveLayoutProof = (
   survey: SurveyDocument,
   proof: LayoutProof,
 ): Promise<number> =>
-  saved(number, version, async (db, id) => {
+  withJobVersion(number, version, async (db, id) => {
     const surveyId = await insertSurvey(db, id, survey, 'document', 'left');
     await insert(db, id, sheet.id, 'layout', surveyId, proof);
     const now = proof.volumes.find((volume) => volume.name === sheet.document.target.name)?.after;
@@ -37,7 +37,7 @@ export const saveFileProof = (
   sheet: number,
   proof: FileProof,
 ): Promise<number> =>
-  saved(number, version, async (db, id) => {
+  withJobVersion(number, version, async (db, id) => {
     await insert(db, id, sheet, 'files', null, proof);
     return `Files compared (${proof.same} the same, ${proof.changed.count} changed, ${proof.missing.count} missing): ${VERDICT[proof.verdict]}.`;
   });

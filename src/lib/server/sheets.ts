@@ -6,10 +6,11 @@ import { machineOf, type SurveyDocument } from '$core/survey';
 import { itemsOf, makeSheet, progressOf, type Item, type Tick, type WorkSheet } from '$core/worksheet';
 import { change, database, rows, transaction, type Db } from './database';
 import type { SavedDrawing } from './drawings';
-import { requestOf } from './goal';
+import { requestOf } from './planGoal';
 import { record } from './history';
-import { locked, saved, type Job } from './jobs';
-import { restage } from './stage';
+import { type Job } from './jobs';
+import { locked, withJobVersion } from './jobVersion';
+import { updateStage } from './stage';
 
 /** What a sheet was made of. */
 export type Origin =
@@ -72,7 +73,7 @@ export const saveSheet = (
   version: number,
   { sheet, origin, surveyId }: { sheet: WorkSheet; origin: Origin; surveyId: number },
 ): Promise<number> =>
-  saved(number, version, async (db, id) => {
+  withJobVersion(number, version, async (db, id) => {
     await change(
       db,
       'INSERT INTO sheets (job_id, survey_id, origin, document, items) VALUES (?, ?, ?, ?, ?)',
@@ -204,7 +205,7 @@ export async function addTicks(number: number, id: number, ticks: readonly Tick[
         id,
       ]);
       await change(db, 'UPDATE jobs SET updated_at = UTC_TIMESTAMP(3) WHERE id = ?', [jobId]);
-      await restage(db, jobId);
+      await updateStage(db, jobId);
     }
     return { ok: true, value: await ticksOf(db, id) };
   });

@@ -17,7 +17,7 @@ interface Facts {
 }
 
 /** Works the stage out anew and keeps it with the job, so that lists can be filtered by it. */
-export async function restage(db: Db, jobId: number): Promise<void> {
+export async function updateStage(db: Db, jobId: number): Promise<void> {
   const [facts] = await rows<Facts>(
     db,
     `SELECT (SELECT MAX(id) FROM surveys WHERE job_id = j.id AND purpose = 'found') AS survey_id,

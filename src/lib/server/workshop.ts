@@ -63,7 +63,7 @@ export function checkWorkshop(workshop: Workshop): Outcome<Workshop> {
  * What tells whether a plan was made with the same tools and rates: those of the kits that it may use. Another tool
  * in the settings changes nothing for a plan that does not know it.
  */
-export function toolsPrint(workshop: Workshop, kits: readonly string[] | undefined): string {
+export function toolsFingerprint(workshop: Workshop, kits: readonly string[] | undefined): string {
   const own = (workshop.kits ?? [])
     .filter((kit) => kits?.includes(kit.id))
     .map((kit) => ({

@@ -1,6 +1,7 @@
-import { planGoal } from '../goal';
+import { planGoal } from '../planGoal';
 import { change, database, rows } from '../database';
-import { createJob, findJob, saveDetails, saveGoal, saveSurvey } from '../jobs';
+import { createJob, findJob, saveDetails, saveSurvey } from '../jobs';
+import { saveGoal } from '../goals';
 import { readWorkshop } from '../workshop';
 import { DEMO_JOBS } from './machines';
 import { workOn } from './work';

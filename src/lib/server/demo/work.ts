@@ -4,7 +4,7 @@ import { drawingOf, follow, surveyAt } from '$core/drawing';
 import { proveLayout } from '$core/proof';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { itemsOf, type Item, type Tick } from '$core/worksheet';
-import { requestOf } from '../goal';
+import { requestOf } from '../planGoal';
 import { findJob } from '../jobs';
 import { saveLayoutProof } from '../proofs';
 import { addTicks, findSheet, saveSheet, sheetFor } from '../sheets';

@@ -1,8 +1,8 @@
 import type { RequestHandler } from '@sveltejs/kit';
 import { onJob } from '$lib/server/answers';
 import { readBody } from '$lib/server/body';
-import { planGoal } from '$lib/server/goal';
-import { saveGoal } from '$lib/server/jobs';
+import { planGoal } from '$lib/server/planGoal';
+import { saveGoal } from '$lib/server/goals';
 import { badInput } from '$lib/server/problem';
 import { readWorkshop } from '$lib/server/workshop';
 

@@ -1,7 +1,7 @@
 import type { RequestHandler } from '@sveltejs/kit';
 import { onJob } from '$lib/server/answers';
 import { readBody } from '$lib/server/body';
-import { chooseRoute } from '$lib/server/jobs';
+import { chooseRoute } from '$lib/server/goals';
 
 /** Chooses one of the routes found. */
 export const PUT: RequestHandler = ({ request, params }) =>

@@ -9,9 +9,10 @@ import {
 import { bytesOf } from '$core/disk';
 import { failure, success, type Outcome } from '$core/problem';
 import { machineOf } from '$core/survey';
-import type { Job, NewGoal } from './jobs';
+import type { Job } from './jobs';
+import { type NewGoal } from './goals';
 import { planAside } from './planner/aside';
-import { toolsPrint } from './workshop';
+import { toolsFingerprint } from './workshop';
 
 /** What is asked of a job: a size, and how it may be reached. */
 export interface AskedGoal {
@@ -62,7 +63,7 @@ export async function planGoal(job: Job, asked: AskedGoal, workshop: Workshop): 
     size,
     keepFreePercent,
     options,
-    toolsPrint: toolsPrint(workshop, options.kits),
+    toolsPrint: toolsFingerprint(workshop, options.kits),
     answer: answer.value,
   });
 }
