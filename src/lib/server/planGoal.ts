@@ -11,7 +11,7 @@ import { failure, success, type Outcome } from '$core/problem';
 import { machineOf } from '$core/survey';
 import type { Job } from './jobs';
 import { type NewGoal } from './goals';
-import { planAside } from './planner/aside';
+import { planInThread } from './planner/plannerThread';
 import { toolsFingerprint } from './workshop';
 
 /** What is asked of a job: a size, and how it may be reached. */
@@ -52,7 +52,7 @@ export async function planGoal(job: Job, asked: AskedGoal, workshop: Workshop): 
     return failure({ code: 'no-target', path: '', message });
   }
   const request = requestOf({ ...job, survey, target }, asked, workshop);
-  const answer = asked.answer ? checkAnswer(request, asked.answer) : await planAside(request);
+  const answer = asked.answer ? checkAnswer(request, asked.answer) : await planInThread(request);
   if (!answer.ok) {
     return failure(...answer.problems.map((p) => ({ ...p, path: p.path.replace('/goal/size', '/size') })));
   }

@@ -1,7 +1,7 @@
 import { inARow } from '../steps';
 import { recoveryInUse } from '../tools';
 import { sentenceName, type Disk, type Partition } from '../disk';
-import { guarded, SHELL, type Basis } from './basis';
+import { guarded, SHELL, type SheetContext } from './context';
 import { touchedBy } from './before';
 import { checksOf } from './check';
 import { environmentScript } from './environment';
@@ -12,8 +12,8 @@ import type { Check, Script } from './sheet';
 const powershell = (text: string): Script => ({ title: SHELL, text });
 
 /** What is seen to once the last step is done (domain facts 10). */
-export function checksAfter(basis: Basis): Check[] {
-  const { task, kit, route, layouts } = basis;
+export function checksAfter(context: SheetContext): Check[] {
+  const { task, kit, route, layouts } = context;
   const { machine, disk } = task;
   const end = route.steps.length;
   const touched = touchedBy(disk, route.steps);
@@ -48,7 +48,7 @@ export function checksAfter(basis: Basis): Check[] {
             'recovery',
             'The recovery environment reports enabled',
             ['Switch it on if it is off. The recovery partition must have no letter.'],
-            environmentScript(basis, end, recovery.number, true),
+            environmentScript(context, end, recovery.number, true),
           ),
         ]
       : []),
@@ -60,7 +60,7 @@ export function checksAfter(basis: Basis): Check[] {
             [
               'It was switched off for this work. It goes on in the background; note the new recovery key and give it to the owner.',
             ],
-            encryptScript(basis, end, decrypted),
+            encryptScript(context, end, decrypted),
           ),
         ]
       : []),
@@ -91,11 +91,11 @@ export function checksAfter(basis: Basis): Check[] {
 }
 
 /** One block for each volume, since each has guards of its own. */
-function encryptScript(basis: Basis, end: number, volumes: readonly Partition[]): Script | null {
+function encryptScript(context: SheetContext, end: number, volumes: readonly Partition[]): Script | null {
   const blocks = volumes.flatMap(({ number, letter }) => {
     if (letter === null) return [];
     const mount = literal(`${letter}:`);
-    return guarded(basis, end, `encryption of ${letter}: on`, number, [
+    return guarded(context, end, `encryption of ${letter}: on`, number, [
       `if ([string]$part.DriveLetter -ne ${literal(letter)}) { ${stop(`the volume there has another letter than ${letter}:.`)} }`,
       `Enable-BitLocker -MountPoint ${mount} -RecoveryPasswordProtector -UsedSpaceOnly`,
       `(Get-BitLockerVolume -MountPoint ${mount}).KeyProtector | Where-Object { $_.KeyProtectorType -eq 'RecoveryPassword' }`,

@@ -11,7 +11,7 @@ import {
   type Partition,
 } from '../disk';
 import { formatDuration, formatMib, formatSize } from '../units';
-import { SHELL } from './basis';
+import { SHELL } from './context';
 import { checksOf } from './check';
 import { block, guard } from '../steps/powershell/guard';
 import { literal } from '../steps/powershell/quote';

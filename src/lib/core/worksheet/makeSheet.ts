@@ -15,11 +15,11 @@ import { block } from '../steps/powershell/guard';
 import { copyTime, hasTool, NO_TIME, type Kit } from '../tools';
 import { formatSize } from '../units';
 import { checksAfter } from './after';
-import { diskBytesAt, SHELL, type Basis } from './basis';
+import { diskBytesAt, SHELL, type SheetContext } from './context';
 import { checksBefore } from './before';
 import { piecesOf, placeOf } from './pieces';
 import { promiseOf } from './promise';
-import { runOf, sizeOf, stretchesOf, whileItRuns } from './runs';
+import { runOf, sizeOf, toolRunsOf, whileItRuns } from './runs';
 import { SHEET_FORMAT, type Script, type SheetDisk, type SheetStep, type WorkSheet } from './sheet';
 
 /**
@@ -47,17 +47,17 @@ function sheetOf(task: Task, kit: Kit, followed: Followed, route: Route): WorkSh
   const { disk, target } = task;
   const done = followed.results.filter((one) => one.kind === 'done');
   const layouts = certain(layoutsAlong(disk, route.steps));
-  const basis: Basis = { task, kit, route, layouts, sheetDisk: diskOf(disk) };
-  const { sheetDisk } = basis;
+  const context: SheetContext = { task, kit, route, layouts, sheetDisk: diskOf(disk) };
+  const { sheetDisk } = context;
   const drawing: Drawing = { kit: kit.id, steps: done.map((one) => one.drawn) };
-  const steps = route.steps.map((_, i) => stepOf(basis, drawing, i));
+  const steps = route.steps.map((_, i) => stepOf(context, drawing, i));
   const toolOf = (id: string) => kit.tools.find((tool) => tool.id === id)!;
   const waits = (number: number): boolean => {
     const place = kit.tools.findIndex((tool) => tool.id === route.steps[number - 1]?.tool);
     return place >= 0 && hasTool(done[number - 1]!.priced!.waiting, place);
   };
-  const runs = stretchesOf(route.steps, toolOf).map((stretch, at) =>
-    runOf(basis, stretch, at, steps.slice(stretch.from, stretch.to), waits),
+  const runs = toolRunsOf(route.steps, toolOf).map((run, at) =>
+    runOf(context, run, at, steps.slice(run.from, run.to), waits),
   );
   const { totals } = route;
   return {
@@ -78,7 +78,7 @@ function sheetOf(task: Task, kit: Kit, followed: Followed, route: Route): WorkSh
     before: checksBefore(task, route, sheetDisk),
     runs,
     whileItRuns: whileItRuns(disk, route, layouts),
-    after: checksAfter(basis),
+    after: checksAfter(context),
     promise: promiseOf(task, route, layouts.at(-1)!),
     notes:
       followed.reached || task.size === 'max'
@@ -108,14 +108,14 @@ const diskOf = (disk: Disk): SheetDisk => ({
   table: disk.table,
 });
 
-function stepOf(basis: Basis, drawing: Drawing, i: number): SheetStep {
-  const { task, kit, route, layouts } = basis;
+function stepOf(context: SheetContext, drawing: Drawing, i: number): SheetStep {
+  const { task, kit, route, layouts } = context;
   const { disk, target, rates } = task;
   const { steps } = route;
   const step = steps[i]!;
   const [before, after] = [layouts[i]!, layouts[i + 1]!];
   const tool = kit.tools.find((one) => one.id === step.tool)!;
-  const told = { disk, target, steps, step, tool, before, after, diskBytes: diskBytesAt(basis, i) };
+  const told = { disk, target, steps, step, tool, before, after, diskBytes: diskBytesAt(context, i) };
   const module = moduleOf(step.verb);
   const words = module.words(told);
   const back = wayBack(task, kit, drawing, i + 1);

@@ -3,42 +3,42 @@ import { inARow, type Layout, type Step } from '../steps';
 import { bytesOf, diskBytes, sentenceName, type Disk } from '../disk';
 import { type Route } from '../planning';
 import { formatCount } from '../units';
-import type { Basis } from './basis';
+import type { SheetContext } from './context';
 import { checksOf } from './check';
 import { environmentScript } from './environment';
 import type { Check, Part, Run, SheetStep } from './sheet';
 
 /** Consecutive steps of one tool, by their places in the route. */
-export interface Stretch {
+export interface ToolRun {
   tool: Tool;
   from: number;
   to: number;
 }
 
-export function stretchesOf(steps: readonly Step[], toolOf: (id: string) => Tool): Stretch[] {
-  const stretches: Stretch[] = [];
+export function toolRunsOf(steps: readonly Step[], toolOf: (id: string) => Tool): ToolRun[] {
+  const runs: ToolRun[] = [];
   steps.forEach((step, i) => {
-    const last = stretches.at(-1);
+    const last = runs.at(-1);
     if (last?.tool.id === step.tool) last.to = i + 1;
-    else stretches.push({ tool: toolOf(step.tool), from: i, to: i + 1 });
+    else runs.push({ tool: toolOf(step.tool), from: i, to: i + 1 });
   });
-  return stretches;
+  return runs;
 }
 
 /**
- * A stretch as the sheet shows it: what opens it, where its steps become real, what closes it. The restarts that its
+ * A run as the sheet shows it: what opens it, where its steps become real, what closes it. The restarts that its
  * tool costs (domain facts 7) are waited for at its opening, its commit point and its closing.
  * @param waits whether a step, by its number, waits for a restart under Windows
  */
 export function runOf(
-  basis: Basis,
-  stretch: Stretch,
+  context: SheetContext,
+  run: ToolRun,
   at: number,
   steps: SheetStep[],
   waits: (number: number) => boolean,
 ): Run {
-  const { tool } = stretch;
-  const { disk, rates } = basis.task;
+  const { tool } = run;
+  const { disk, rates } = context.task;
   const id = `run-${at + 1}`;
   const staged = tool.id !== 'windows';
   const opening = Math.floor(tool.restartsPerRun / 2);
@@ -46,7 +46,7 @@ export function runOf(
   const check = checksOf(id);
   const number = disk.number + tool.countsFrom;
   const identity = `Disk ${number} (${tool.name} counts from ${tool.countsFrom})${disk.serial ? `, serial ${disk.serial}` : ''}, ${formatCount(diskBytes(disk))} bytes. Compare serial and size, never the number alone.`;
-  const environment = environmentChecks(basis, stretch, check);
+  const environment = environmentChecks(context, run, check);
   const outside = tool.restartsPerRun > 0;
   return {
     id,
@@ -153,18 +153,18 @@ function commitCheck(
 
 /** A recovery partition that is moved whole needs its environment off before and on after (domain facts 6). */
 function environmentChecks(
-  basis: Basis,
-  { from, to }: Stretch,
+  context: SheetContext,
+  { from, to }: ToolRun,
   check: ReturnType<typeof checksOf>,
 ): { before: Check[]; after: Check[] } {
-  const { task, route } = basis;
+  const { task, route } = context;
   const inUse = recoveryInUse(task.machine, task.disk);
   const moved = route.steps
     .slice(from, to)
     .some((step) => step.verb === 'move' && step.partition === inUse?.number);
   if (!inUse || !moved) return { before: [], after: [] };
   const name = sentenceName(inUse);
-  const script = (at: number, on: boolean) => ({ script: environmentScript(basis, at, inUse.number, on) });
+  const script = (at: number, on: boolean) => ({ script: environmentScript(context, at, inUse.number, on) });
   return {
     before: [
       check(

@@ -1,6 +1,6 @@
 import { parentPort } from 'node:worker_threads';
 import { planRoutes } from '$core/planning';
-import type { Asked, Answered } from './aside';
+import type { Asked, Answered } from './plannerThread';
 
 /** Plans in a thread of its own, one request after the other: see {@link ./aside}. */
 parentPort?.on('message', ({ id, request }: Asked) => {

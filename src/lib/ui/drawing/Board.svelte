@@ -18,20 +18,20 @@
   import Costs from '../chart/Costs.svelte';
   import Moments from '../chart/Moments.svelte';
   import Patterns from '../chart/Patterns.svelte';
-  import type { Desk } from './desk.svelte';
-  import { heldExtent, type Chosen, type Hand } from './hand.svelte';
+  import type { DrawingStore } from './drawingStore.svelte';
+  import { heldExtent, type Chosen, type DragController } from './dragController.svelte';
   import BandRow from './BandRow.svelte';
   import StripRow from './StripRow.svelte';
 
   interface Props {
-    desk: Desk;
-    hand: Hand;
+    store: DrawingStore;
+    drag: DragController;
     disk: Disk;
     scale: ScaleKind;
     /** Keys that the board does not know itself: verbs, undo, the sheet of keys. */
     onkey: (key: string, shift: boolean) => boolean;
   }
-  let { desk, hand, disk, scale, onkey }: Props = $props();
+  let { store, drag, disk, scale, onkey }: Props = $props();
 
   const GAP = 3;
   const PAD = 3;
@@ -44,8 +44,8 @@
 
   let room = $state(680);
   const layouts = $derived([
-    desk.followed.start,
-    ...desk.followed.results.filter((result) => result.kind === 'done').map((result) => result.after),
+    store.followed.start,
+    ...store.followed.results.filter((result) => result.kind === 'done').map((result) => result.after),
   ]);
   const slots = $derived(disk.partitions.length + 4);
   const width = $derived(Math.max(room - 2 * PAD, slots * (LEAST_WIDTH + GAP)));
@@ -62,7 +62,7 @@
     const gap = scale === 'true' ? 0 : GAP;
     const options = { width, scale, gap, leastWidth, stripHeight: STRIP, flow: FLOW };
     const next = layouts.map((layout, i) => {
-      const old = hand.held && i > lowest ? drawnBefore[i] : undefined;
+      const old = drag.held && i > lowest ? drawnBefore[i] : undefined;
       return old ?? oneStrip(disk, layout, i, options);
     });
     drawnBefore = keptStrips(drawnBefore, next);
@@ -71,14 +71,14 @@
   const height = $derived((strips.length - 1) * (STRIP + FLOW) + STRIP);
   const tops = $derived(strips.map((strip) => strip.y));
   const patterns = $props.id();
-  const steps = $derived(desk.followed.steps);
+  const steps = $derived(store.followed.steps);
 
-  const chosen = $derived(hand.chosen);
+  const chosen = $derived(drag.chosen);
   const current = $derived.by(() => {
     const basins = chosen && strips[chosen.strip]?.basins;
     if (chosen && basins?.some((basin) => basin.key === chosen.key)) return chosen;
     const last = strips.at(-1)!;
-    const target = last.basins.find((basin) => basin.partition?.number === desk.at.task.target.number);
+    const target = last.basins.find((basin) => basin.partition?.number === store.at.task.target.number);
     return { strip: last.index, key: (target ?? last.basins[0])?.key ?? '' };
   });
   /**
@@ -112,13 +112,13 @@
   /** Sector that the pointer means for what is held: of a body, where its start comes to lie. */
   let grip = 0;
   function follow(clientX: number): void {
-    const held = hand.held;
+    const held = drag.held;
     const strip = held && strips[held.strip];
     if (!held || !strip) return;
     const x = clientX - drawing.getBoundingClientRect().left - PAD;
     const sector = sectorAt(strip, x) - grip;
     const near = Math.abs(sectorAt(strip, x + NEAR) - sectorAt(strip, x - NEAR)) / 2;
-    hand.bring(sector, near);
+    drag.bring(sector, near);
   }
 
   $effect(() => {
@@ -130,20 +130,20 @@
         const { first, last, tap, xy, initial, cancel, canceled } = state;
         if (first) {
           const hit = under(initial[0], initial[1]);
-          const partition = hit && hand.partitionAt(hit.strip.index, hit.basin.key);
+          const partition = hit && drag.partitionAt(hit.strip.index, hit.basin.key);
           if (!hit || !partition) return cancel();
           look();
-          hand.take(hit.strip.index, partition, hit.handle);
+          drag.take(hit.strip.index, partition, hit.handle);
           const x = initial[0] - drawing.getBoundingClientRect().left - PAD;
-          grip = sectorAt(hit.strip, x) - hand.rest.at;
+          grip = sectorAt(hit.strip, x) - drag.rest.at;
         }
         if (canceled) return;
         if (last) {
           cancelAnimationFrame(frame);
           frame = 0;
-          if (tap) return hand.cancel();
+          if (tap) return drag.cancel();
           follow(xy[0]);
-          hand.letGo();
+          drag.letGo();
           return;
         }
         // One computation a frame, however many events come.
@@ -156,10 +156,10 @@
       { filterTaps: true, threshold: 2, pointer: { capture: true } },
     );
     const escape = (event: KeyboardEvent): void => {
-      if (event.key !== 'Escape' || !hand.held) return;
+      if (event.key !== 'Escape' || !drag.held) return;
       cancelAnimationFrame(frame);
       frame = 0;
-      hand.cancel();
+      drag.cancel();
     };
     window.addEventListener('keydown', escape, true);
     return () => {
@@ -169,7 +169,7 @@
   });
 
   function hover(event: PointerEvent): void {
-    if (hand.held) return;
+    if (drag.held) return;
     const hit = under(event.clientX, event.clientY);
     const cursor = !hit?.basin.partition ? 'default' : hit.handle === 'body' ? 'grab' : 'ew-resize';
     if (drawing.style.cursor !== cursor) drawing.style.cursor = cursor;
@@ -181,21 +181,21 @@
   async function press(event: KeyboardEvent): Promise<void> {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     const { key, shiftKey } = event;
-    const handled = hand.held ? pressHolding(key, shiftKey) : pressFree(key) || onkey(key, shiftKey);
+    const handled = drag.held ? pressHolding(key, shiftKey) : pressFree(key) || onkey(key, shiftKey);
     if (!handled) return;
     event.preventDefault();
     event.stopPropagation();
     await tick();
-    const spot = hand.chosen ?? current;
+    const spot = drag.chosen ?? current;
     drawing.querySelector<SVGGElement>(`[data-spot="${spot.strip}-${spot.key}"]`)?.focus();
   }
 
   function pressHolding(key: string, shift: boolean): boolean {
     const by = shift ? MIB_OF_GIB : 1;
-    if (key === 'ArrowLeft') hand.nudge(-by);
-    else if (key === 'ArrowRight') hand.nudge(by);
-    else if (key === 'Home') hand.toLimit('least');
-    else if (key === 'End') hand.toLimit('most');
+    if (key === 'ArrowLeft') drag.nudge(-by);
+    else if (key === 'ArrowRight') drag.nudge(by);
+    else if (key === 'Home') drag.toLimit('least');
+    else if (key === 'End') drag.toLimit('most');
     else if (key === 'Enter') finishHolding();
     else return ['ArrowUp', 'ArrowDown', ' '].includes(key);
     return true;
@@ -203,30 +203,30 @@
 
   /** Let go by key: the result, on the strip that it made, is chosen next. */
   function finishHolding(): void {
-    const held = hand.held!;
-    const before = desk.drawing.steps.length;
-    hand.letGo();
-    const more = desk.drawing.steps.length - before;
-    hand.chosen = { strip: held.strip + more, key: `p${held.partition.number}` };
+    const held = drag.held!;
+    const before = store.drawing.steps.length;
+    drag.letGo();
+    const more = store.drawing.steps.length - before;
+    drag.chosen = { strip: held.strip + more, key: `p${held.partition.number}` };
   }
 
   function pressFree(key: string): boolean {
     const direction = DIRECTIONS[key];
     if (direction) {
-      hand.chosen = walk(strips, current, direction);
+      drag.chosen = walk(strips, current, direction);
       return true;
     }
     const handle = HOLDS[key];
-    const partition = handle && hand.partitionAt(current.strip, current.key);
+    const partition = handle && drag.partitionAt(current.strip, current.key);
     if (!handle || !partition) return false;
     look();
-    hand.take(current.strip, partition, handle);
+    drag.take(current.strip, partition, handle);
     return true;
   }
 
   /** Where what is held may go, on its strip. */
   const allowed = $derived.by(() => {
-    const { held } = hand;
+    const { held } = drag;
     const strip = held && strips[held.strip];
     if (!held || !strip) return [];
     const length = held.handle === 'body' ? held.partition.sectors : 0;
@@ -237,11 +237,11 @@
   });
   /** The two ends of what is chosen, to be reached by Tab. */
   const ends = $derived.by(() => {
-    const partition = chosen && hand.partitionAt(chosen.strip, chosen.key);
+    const partition = chosen && drag.partitionAt(chosen.strip, chosen.key);
     const basin = chosen && strips[chosen.strip]?.basins.find((one) => one.key === chosen.key);
     if (!chosen || !partition || !basin) return [];
-    const { task, kit } = desk.at;
-    const state = hand.stateAt(chosen.strip);
+    const { task, kit } = store.at;
+    const state = drag.stateAt(chosen.strip);
     return (['left', 'right'] as const).map((handle) => {
       const { at, ranges } = reachOf(task, kit, state, partition, handle);
       const mib = (sector: number): number => (sector * disk.sectorSize) / 2 ** 20;
@@ -259,15 +259,15 @@
   });
   /** An arrow on an end takes hold of it. */
   function pressEnd(event: KeyboardEvent, handle: Handle): void {
-    const partition = chosen && hand.partitionAt(chosen.strip, chosen.key);
-    if (hand.held || !chosen || !partition || !/^(Arrow(Left|Right)|Home|End)$/.test(event.key)) return;
+    const partition = chosen && drag.partitionAt(chosen.strip, chosen.key);
+    if (drag.held || !chosen || !partition || !/^(Arrow(Left|Right)|Home|End)$/.test(event.key)) return;
     look();
-    hand.take(chosen.strip, partition, handle);
+    drag.take(chosen.strip, partition, handle);
   }
 
   const HANDLE_NAME: Record<Handle, string> = { left: 'Left end', body: 'Whole', right: 'Right end' };
   const readout = $derived.by(() => {
-    const { held, rest } = hand;
+    const { held, rest } = drag;
     if (!held) return null;
     const extent = heldExtent(held, rest.at);
     const by = (extent.sectors - held.partition.sectors) * disk.sectorSize;
@@ -287,12 +287,12 @@
       x: strips[held.strip] ? pixelAt(strips[held.strip]!, rest.at) + PAD : 0,
       y: (strips[held.strip]?.y ?? 0) + PAD,
       // Below the strips that show what comes of it.
-      below: (1 + Math.max(1, desk.shown.steps.length - desk.drawing.steps.length)) * (STRIP + FLOW),
+      below: (1 + Math.max(1, store.shown.steps.length - store.drawing.steps.length)) * (STRIP + FLOW),
     };
   });
 </script>
 
-<svelte:window onscroll={() => hand.held && look()} />
+<svelte:window onscroll={() => drag.held && look()} />
 
 <div class="board" style:height="{height + 8}px">
   <Moments {disk} {steps} {tops} label="Steps of the drawing" />
@@ -325,9 +325,9 @@
             sectorSize={disk.sectorSize}
             chosen={chosen?.strip === i ? chosen.key : null}
             current={tab.strip === i ? tab.key : null}
-            held={hand.held?.strip === i ? `p${hand.held.partition.number}` : null}
+            held={drag.held?.strip === i ? `p${drag.held.partition.number}` : null}
             onchoose={(at, key) => {
-              if (!hand.held) hand.chosen = { strip: at, key };
+              if (!drag.held) drag.chosen = { strip: at, key };
             }}
           />
         {/each}

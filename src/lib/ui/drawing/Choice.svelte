@@ -6,22 +6,27 @@
   import { edited, follow, intentsTo, offersFor, offersIn, offersOnDisk, type Offer } from '$core/drawing';
   import { formatMib, formatSize } from '$core/units';
   import SizeField from '../byHand/SizeField.svelte';
-  import type { Desk } from './desk.svelte';
-  import type { Hand } from './hand.svelte';
+  import type { DrawingStore } from './drawingStore.svelte';
+  import type { DragController } from './dragController.svelte';
 
   /** What is chosen on the board, with its exact figures and all that can be done to it. */
-  let { desk, hand, disk, strips }: { desk: Desk; hand: Hand; disk: Disk; strips: number } = $props();
+  let {
+    store,
+    drag,
+    disk,
+    strips,
+  }: { store: DrawingStore; drag: DragController; disk: Disk; strips: number } = $props();
 
-  const spot = $derived(hand.chosen);
+  const spot = $derived(drag.chosen);
   const strip = $derived(Math.min(spot?.strip ?? strips - 1, strips - 1));
-  const here = $derived(hand.stateAt(strip));
-  const partition = $derived<Partition | null>(spot ? hand.partitionAt(strip, spot.key) : null);
+  const here = $derived(drag.stateAt(strip));
+  const partition = $derived<Partition | null>(spot ? drag.partitionAt(strip, spot.key) : null);
   const bed = $derived<Extent | null>(spot && !partition ? extentAt(disk, here, spot.key) : null);
   const extent = $derived<Extent | null>(partition ?? bed);
   const result = $derived(
     strip === 0 ? 'as found' : strip === strips - 1 ? 'as left' : `after step ${strip}`,
   );
-  const { task, kit } = $derived(desk.at);
+  const { task, kit } = $derived(store.at);
 
   const offers = $derived.by((): Offer[] => {
     const own = partition ? offersFor(task, kit, here, partition) : bed ? offersIn(task, kit, here, bed) : [];
@@ -37,17 +42,17 @@
   }
 
   function add(intents: readonly Intent[]): string | undefined {
-    const at = hand.placeOf(strip);
-    const next = edited(desk.drawing, { kind: 'add', at, intents });
+    const at = drag.placeOf(strip);
+    const next = edited(store.drawing, { kind: 'add', at, intents });
     const made = follow(task, kit, next).results.slice(at, at + intents.length);
     const refused = made.find((one) => one.kind === 'refused');
     if (refused) return refused.reason;
-    desk.put(next);
+    store.put(next);
     const key =
       partition && intents.every((intent) => intent.verb !== 'delete' && intent.verb !== 'set-aside')
         ? `p${partition.number}`
         : '';
-    hand.chosen = { strip: strip + intents.length, key };
+    drag.chosen = { strip: strip + intents.length, key };
     return undefined;
   }
 

@@ -1,24 +1,24 @@
 <script lang="ts">
   import type { Hint } from '$core/drawing';
-  import type { Desk } from './desk.svelte';
+  import type { DrawingStore } from './drawingStore.svelte';
 
   /** Advice on the drawing, each piece said once. */
-  let { desk }: { desk: Desk } = $props();
+  let { store }: { store: DrawingStore } = $props();
 
   function fix(hint: Hint): void {
-    if (hint.fix) desk.edit(hint.fix.edit);
+    if (hint.fix) store.edit(hint.fix.edit);
   }
 </script>
 
-{#if desk.hints.length > 0}
+{#if store.hints.length > 0}
   <section aria-label="Advice" aria-live="polite">
-    {#each desk.hints as hint (hint.key)}
+    {#each store.hints as hint (hint.key)}
       <article class={hint.severity}>
         <h3>{hint.title}</h3>
         <p>{hint.detail}</p>
         <div class="row">
           {#if hint.fix}<button class="btn action" onclick={() => fix(hint)}>{hint.fix.label}</button>{/if}
-          <button class="btn quiet" aria-label="Understood: {hint.title}" onclick={() => desk.hush(hint.key)}
+          <button class="btn quiet" aria-label="Understood: {hint.title}" onclick={() => store.hush(hint.key)}
             >Understood</button
           >
         </div>

@@ -12,11 +12,11 @@
   import { formatSize } from '$core/units';
   import { send } from '$ui/api';
   import RouteTable from '$ui/chart/RouteTable.svelte';
-  import Against from './Against.svelte';
+  import RouteComparison from './RouteComparison.svelte';
   import Board from './Board.svelte';
   import Choice from './Choice.svelte';
-  import { Desk, type Kept } from './desk.svelte';
-  import { Hand } from './hand.svelte';
+  import { DrawingStore, type Kept } from './drawingStore.svelte';
+  import { DragController } from './dragController.svelte';
   import Hints from './Hints.svelte';
   import Keys from './Keys.svelte';
   import StepList from './StepList.svelte';
@@ -84,15 +84,15 @@
   const taskOfKit = (kit: string) => (tasks[kit] ??= untrack(() => taskFor(kit)));
 
   const path = untrack(() => `/api/v1/jobs/${data.job.number}/drawings/${data.drawing.id}`);
-  const desk = new Desk(
+  const store = new DrawingStore(
     path,
     taskOfKit,
     untrack(() => data.drawing),
   );
-  const hand = new Hand(desk);
-  const disk = $derived(desk.at.task.disk);
-  const target = $derived(desk.at.task.target);
-  const strips = $derived(desk.settled.steps.length + 1);
+  const drag = new DragController(store);
+  const disk = $derived(store.at.task.disk);
+  const target = $derived(store.at.task.target);
+  const strips = $derived(store.settled.steps.length + 1);
 
   let scale = $state<ScaleKind>('legible');
   let keys = $state(false);
@@ -100,7 +100,7 @@
 
   /** The place in the list up to which the chosen result goes. */
   const upTo = $derived(
-    hand.chosen ? hand.placeOf(Math.min(hand.chosen.strip, strips - 1)) : desk.drawing.steps.length,
+    drag.chosen ? drag.placeOf(Math.min(drag.chosen.strip, strips - 1)) : store.drawing.steps.length,
   );
 
   let finishing = $state<{ share: number; stop: AbortController } | null>(null);
@@ -112,29 +112,29 @@
     finishing = { share: 0, stop };
     const outcome = await finisher(
       $state.snapshot(request) as RoutesRequest,
-      desk.drawing,
+      store.drawing,
       upTo,
       (share) => (finishing = { share, stop }),
       stop.signal,
     );
     finishing = null;
     if (!outcome) said = 'Stopped. The drawing is as it was.';
-    else if (outcome.ok) desk.put(outcome.value);
+    else if (outcome.ok) store.put(outcome.value);
     else said = outcome.problems[0]?.message ?? 'The planner found no way.';
   }
 
   function goBack(): void {
-    const { task, kit } = desk.at;
-    const back = wayBack(task, kit, desk.drawing, upTo);
-    desk.put(back.drawing);
+    const { task, kit } = store.at;
+    const back = wayBack(task, kit, store.drawing, upTo);
+    store.put(back.drawing);
     const ways = back.steps === 1 ? '1 step leads' : `${back.steps} steps lead`;
     said = [`${ways} back to the layout as found.`, ...back.lost].join(' ');
   }
 
   function onkey(key: string, shift: boolean): boolean {
     if (key === '?') keys = true;
-    else if (key === 'u') desk.undo();
-    else if (key === 'U' || (key === 'u' && shift)) desk.redo();
+    else if (key === 'u') store.undo();
+    else if (key === 'U' || (key === 'u' && shift)) store.redo();
     else if (key === 'g') void finish();
     else if (key === 'b') goBack();
     else {
@@ -162,13 +162,13 @@
 
   async function takeTheirs(): Promise<void> {
     const reply = await fetch(path);
-    if (reply.ok) desk.take((await reply.json()) as Kept);
+    if (reply.ok) store.take((await reply.json()) as Kept);
   }
   async function keepMine(): Promise<void> {
     const made = await send<{ id: number }>('POST', `/api/v1/jobs/${job.number}/drawings`, {
-      name: `${desk.name} (copy)`.slice(0, 200),
-      states: desk.states,
-      position: desk.history.past.length,
+      name: `${store.name} (copy)`.slice(0, 200),
+      states: store.states,
+      position: store.history.past.length,
     });
     if (made.ok) await goto(`/jobs/${job.number}/drawing/${made.value.id}`);
     else said = made.refusal.detail;
@@ -194,42 +194,44 @@
     conflict: 'Changed in another window',
     refused: 'Not saved',
   } as const;
-  const end = $derived(desk.followed.results.at(-1)?.after ?? desk.followed.start);
+  const end = $derived(store.followed.results.at(-1)?.after ?? store.followed.start);
   const size = $derived.by(() => {
     const now = end.partitions.find((one) => one.number === target.number);
     return now ? bytesOf(disk, now) : 0;
   });
   const standing = $derived(
-    `${sentenceName(target)} ${formatSize(size)} of ${formatSize(goal.size)}${desk.followed.reached ? ', the goal is reached' : ''}`,
+    `${sentenceName(target)} ${formatSize(size)} of ${formatSize(goal.size)}${store.followed.reached ? ', the goal is reached' : ''}`,
   );
 </script>
 
-<svelte:head><title>{desk.name} · {job.customer} · Gentle Tide</title></svelte:head>
-<svelte:window onkeydown={anywhere} ononline={() => desk.save()} />
+<svelte:head><title>{store.name} · {job.customer} · Gentle Tide</title></svelte:head>
+<svelte:window onkeydown={anywhere} ononline={() => store.save()} />
 
 <div class="screen">
   <main>
     <div class="top">
       <div class="title">
-        <h1 class="visually-hidden">{desk.name}</h1>
+        <h1 class="visually-hidden">{store.name}</h1>
         <input
           class="name"
           aria-label="Name of the drawing"
-          value={desk.name}
+          value={store.name}
           maxlength="200"
-          onchange={(event) => desk.rename(event.currentTarget.value)}
+          onchange={(event) => store.rename(event.currentTarget.value)}
         />
         <p class="soft" role="status">
           {standing} ·
-          <span class:alarm={desk.saving !== 'saved' && desk.saving !== 'saving'}>{SAVING[desk.saving]}</span>
+          <span class:alarm={store.saving !== 'saved' && store.saving !== 'saving'}
+            >{SAVING[store.saving]}</span
+          >
         </p>
       </div>
       <div class="switches">
         <label class="kit"
           ><span class="visually-hidden">Kit</span><select
             class="input"
-            value={desk.drawing.kit}
-            onchange={(event) => desk.edit({ kind: 'kit', kit: event.currentTarget.value })}
+            value={store.drawing.kit}
+            onchange={(event) => store.edit({ kind: 'kit', kit: event.currentTarget.value })}
           >
             {#each kits as kit (kit.id)}<option value={kit.id}>{kit.name}</option>{/each}
           </select></label
@@ -252,17 +254,17 @@
     </div>
 
     <div class="bar">
-      <button class="btn quiet" disabled={!desk.canUndo} onclick={() => desk.undo()}>Undo</button>
-      <button class="btn quiet" disabled={!desk.canRedo} onclick={() => desk.redo()}>Redo</button>
+      <button class="btn quiet" disabled={!store.canUndo} onclick={() => store.undo()}>Undo</button>
+      <button class="btn quiet" disabled={!store.canRedo} onclick={() => store.redo()}>Redo</button>
       <button
         class="btn quiet finish"
-        disabled={finishing !== null || desk.followed.reached}
+        disabled={finishing !== null || store.followed.reached}
         onclick={() => finish()}
-        >Finish it from {hand.chosen && hand.chosen.strip < strips - 1 ? 'here' : 'the end'}</button
+        >Finish it from {drag.chosen && drag.chosen.strip < strips - 1 ? 'here' : 'the end'}</button
       >
       <button class="btn quiet" disabled={upTo === 0} onclick={goBack}>The way back</button>
       <button class="btn quiet" onclick={() => copy()}>Copy this drawing</button>
-      <button class="btn quiet" disabled={desk.saving !== 'saved'} onclick={() => sheet()}
+      <button class="btn quiet" disabled={store.saving !== 'saved'} onclick={() => sheet()}
         >Its work sheet</button
       >
       <a class="btn quiet" href="/jobs/{job.number}/route">All routes</a>
@@ -274,7 +276,7 @@
         A newer survey of this machine is there. This drawing still shows the survey that it was drawn on.
       </p>
     {/if}
-    {#if desk.saving === 'conflict'}
+    {#if store.saving === 'conflict'}
       <div class="note alarm" role="alert">
         <p>
           <b>Another window changed this drawing.</b> Nothing is lost: your steps are still here, theirs are saved.
@@ -284,10 +286,10 @@
           <button class="btn quiet" onclick={takeTheirs}>Show what the other window drew</button>
         </div>
       </div>
-    {:else if desk.saving === 'refused' || desk.saving === 'waiting'}
+    {:else if store.saving === 'refused' || store.saving === 'waiting'}
       <div class="note alarm" role="alert">
-        <p>{desk.refusal}</p>
-        <button class="btn quiet" onclick={() => desk.save()}>Try again</button>
+        <p>{store.refusal}</p>
+        <button class="btn quiet" onclick={() => store.save()}>Try again</button>
       </div>
     {/if}
     {#if finishing}
@@ -299,20 +301,20 @@
     {/if}
     {#if said}<p class="note" role="status">{said}</p>{/if}
 
-    <Board {desk} {hand} {disk} {scale} {onkey} />
+    <Board {store} {drag} {disk} {scale} {onkey} />
     <details>
       <summary>The same as a table</summary>
-      <RouteTable {disk} steps={desk.settled.steps} {toolName} />
+      <RouteTable {disk} steps={store.settled.steps} {toolName} />
     </details>
   </main>
 
   <aside aria-label="Drawing by hand">
-    <Hints {desk} />
-    <Choice bind:this={choice} {desk} {hand} {disk} {strips} />
-    <StepList {desk} {disk} {toolName} />
-    <Against
-      route={desk.settled.route}
-      reached={desk.settled.reached}
+    <Hints {store} />
+    <Choice bind:this={choice} {store} {drag} {disk} {strips} />
+    <StepList {store} {disk} {toolName} />
+    <RouteComparison
+      route={store.settled.route}
+      reached={store.settled.reached}
       found={job.answer?.routes ?? []}
       {kitName}
       prefer={goal.options.prefer ?? 'safe'}

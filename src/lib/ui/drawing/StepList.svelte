@@ -5,14 +5,15 @@
   import { joined, type StepResult } from '$core/drawing';
   import { formatDuration, formatSize } from '$core/units';
   import { stepName } from '../chart/stepName';
-  import type { Desk } from './desk.svelte';
+  import type { DrawingStore } from './drawingStore.svelte';
   import StepFigures from './StepFigures.svelte';
 
   /** The steps of the drawing, done or not: put in order, switched off, given a tool, joined, removed. */
-  let { desk, disk, toolName }: { desk: Desk; disk: Disk; toolName: (id: string) => string } = $props();
+  let { store, disk, toolName }: { store: DrawingStore; disk: Disk; toolName: (id: string) => string } =
+    $props();
 
   type Line = StepResult & { id: string };
-  const lines = $derived(desk.settled.results.map((result): Line => ({ ...result, id: result.drawn.id })));
+  const lines = $derived(store.settled.results.map((result): Line => ({ ...result, id: result.drawn.id })));
   /** While a step is carried the list is what it would be. */
   let carried = $state.raw<Line[] | null>(null);
   const items = $derived(carried ?? lines);
@@ -34,7 +35,7 @@
 
   function settle(event: CustomEvent<DndEvent<Line>>): void {
     carried = null;
-    desk.edit({ kind: 'order', ids: event.detail.items.map((line) => line.id) });
+    store.edit({ kind: 'order', ids: event.detail.items.map((line) => line.id) });
   }
 
   function shift(id: string, by: number): void {
@@ -43,7 +44,7 @@
     const to = at + by;
     if (to < 0 || to >= ids.length) return;
     ids.splice(to, 0, ...ids.splice(at, 1));
-    desk.edit({ kind: 'order', ids });
+    store.edit({ kind: 'order', ids });
   }
 </script>
 
@@ -78,7 +79,8 @@
               ><span class="visually-hidden">Tool for {name.verb} {name.object}</span><select
                 class="input"
                 value={line.drawn.tool ?? ''}
-                onchange={(event) => desk.edit({ kind: 'tool', id, tool: event.currentTarget.value || null })}
+                onchange={(event) =>
+                  store.edit({ kind: 'tool', id, tool: event.currentTarget.value || null })}
               >
                 <option value=""
                   >{line.step && line.drawn.tool === null ? toolName(line.step.tool) : 'any tool'}</option
@@ -101,7 +103,7 @@
               onclick={() => shift(id, 1)}>↓</button
             >
             {#if joined(line.drawn, items[i + 1]?.drawn)}
-              <button onclick={() => desk.edit({ kind: 'join', id })}>join</button>
+              <button onclick={() => store.edit({ kind: 'join', id })}>join</button>
             {/if}
             {#if line.drawn.intent.verb === 'move' || 'to' in line.drawn.intent}
               <button
@@ -112,12 +114,12 @@
             {/if}
             <button
               aria-pressed={line.drawn.off}
-              onclick={() => desk.edit({ kind: 'switch', id, off: !line.drawn.off })}
+              onclick={() => store.edit({ kind: 'switch', id, off: !line.drawn.off })}
               >{line.drawn.off ? 'on' : 'off'}</button
             >
             <button
               aria-label="Remove {name.verb} {name.object}"
-              onclick={() => desk.edit({ kind: 'remove', id })}>remove</button
+              onclick={() => store.edit({ kind: 'remove', id })}>remove</button
             >
           </span>
         </div>
@@ -126,7 +128,7 @@
             <StepFigures
               drawn={line.drawn}
               {disk}
-              onchange={(intent) => desk.edit({ kind: 'change', id, intent })}
+              onchange={(intent) => store.edit({ kind: 'change', id, intent })}
             />
           </div>
         {/if}

@@ -1,7 +1,7 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
 import { checkSurvey } from '$core/survey';
 import { readBody } from '$lib/server/body';
-import { planAside } from '$lib/server/planner/aside';
+import { planInThread } from '$lib/server/planner/plannerThread';
 import { badInput } from '$lib/server/problem';
 import { under } from '$lib/server/paths';
 
@@ -10,6 +10,6 @@ export const POST: RequestHandler = async ({ request }) => {
   if (!body.ok) return body.response;
   const problems = checkSurvey(body.value.survey);
   if (problems.length > 0) return badInput(under('/survey', problems));
-  const answer = await planAside(body.value);
+  const answer = await planInThread(body.value);
   return answer.ok ? json(answer.value) : badInput(answer.problems);
 };

@@ -1,7 +1,7 @@
 import { edited, intentsFor, reachOf, restAt, type Handle, type Reach, type Rest } from '$core/drawing';
 import { alignment, endOf, type Partition } from '$core/disk';
 import type { Layout } from '$core/steps';
-import type { Desk } from './desk.svelte';
+import type { DrawingStore } from './drawingStore.svelte';
 
 /** What is chosen on the board: a basin on one of the strips, by its key. */
 export interface Chosen {
@@ -17,28 +17,28 @@ export interface Held {
   reach: Reach;
 }
 
-/** The hand over the board: what it has chosen, and what it holds; pointer and keys move it alike. */
-export class Hand {
+/** What is chosen on the board, and what is held and dragged: pointer and keys move it alike. */
+export class DragController {
   chosen = $state.raw<Chosen | null>(null);
   held = $state.raw<Held | null>(null);
   /** Where what is held is now. Told apart from it, since it changes with every frame and the rest does not. */
   rest = $state.raw<Rest>({ at: 0, stop: '' });
 
-  constructor(private readonly desk: Desk) {}
+  constructor(private readonly store: DrawingStore) {}
 
   /** Places in the list of steps of those that are done: they have the strips. */
   private readonly done = $derived.by(() =>
-    this.desk.settled.results.flatMap((result, i) => (result.kind === 'done' ? [i] : [])),
+    this.store.settled.results.flatMap((result, i) => (result.kind === 'done' ? [i] : [])),
   );
 
   /** The place in the list of steps behind which something new on that strip comes. */
   placeOf(strip: number): number {
-    if (strip === 0) return this.done.length === 0 ? this.desk.drawing.steps.length : 0;
-    return strip >= this.done.length ? this.desk.drawing.steps.length : this.done[strip - 1]! + 1;
+    if (strip === 0) return this.done.length === 0 ? this.store.drawing.steps.length : 0;
+    return strip >= this.done.length ? this.store.drawing.steps.length : this.done[strip - 1]! + 1;
   }
 
   stateAt(strip: number): Layout {
-    const { start, results } = this.desk.settled;
+    const { start, results } = this.store.settled;
     const place = strip === 0 ? undefined : this.done[Math.min(strip, this.done.length) - 1];
     return place === undefined ? start : results[place]!.after;
   }
@@ -48,7 +48,7 @@ export class Hand {
   }
 
   take(strip: number, partition: Partition, handle: Handle): void {
-    const { task, kit } = this.desk.at;
+    const { task, kit } = this.store.at;
     const reach = reachOf(task, kit, this.stateAt(strip), partition, handle);
     this.chosen = { strip, key: `p${partition.number}` };
     this.rest = { at: reach.at, stop: '' };
@@ -57,20 +57,20 @@ export class Hand {
 
   /** Brings what is held near a sector; `near` sectors around a mark draw it to it. */
   bring(wanted: number, near: number): void {
-    const { held, desk } = this;
+    const { held, store } = this;
     if (!held) return;
-    const rest = restAt(desk.at.task.disk, held.reach, wanted, near);
+    const rest = restAt(store.at.task.disk, held.reach, wanted, near);
     if (rest.at === this.rest.at && rest.stop === this.rest.stop) return;
     this.rest = rest;
     const intents = intentsFor(held.partition, held.handle, rest.at);
     const place = this.placeOf(held.strip);
-    desk.trial = intents.length === 0 ? null : edited(desk.drawing, { kind: 'add', at: place, intents });
+    store.trial = intents.length === 0 ? null : edited(store.drawing, { kind: 'add', at: place, intents });
   }
 
   /** By so many MiB to the right. */
   nudge(mib: number): void {
     if (!this.held) return;
-    const slot = alignment(this.desk.at.task.disk);
+    const slot = alignment(this.store.at.task.disk);
     this.bring(this.rest.at + mib * slot, 0);
   }
 
@@ -82,15 +82,15 @@ export class Hand {
 
   /** What was tried out becomes steps. */
   letGo(): void {
-    const { desk, held } = this;
+    const { store, held } = this;
     this.held = null;
-    if (desk.trial) desk.put(desk.trial);
+    if (store.trial) store.put(store.trial);
     if (held) this.chosen = { strip: this.chosen?.strip ?? held.strip, key: `p${held.partition.number}` };
   }
 
   cancel(): void {
     this.held = null;
-    this.desk.trial = null;
+    this.store.trial = null;
   }
 }
 

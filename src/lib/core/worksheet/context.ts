@@ -6,7 +6,7 @@ import { block, guard, type Expected } from '../steps/powershell/guard';
 import type { Script, SheetDisk } from './sheet';
 
 /** What a sheet is made from. */
-export interface Basis {
+export interface SheetContext {
   task: Task;
   kit: Kit;
   route: Route;
@@ -18,7 +18,7 @@ export interface Basis {
 export const SHELL = 'Windows PowerShell, as administrator';
 
 /** Bytes of the whole disk after so many steps: only enlarging it changes them. */
-export function diskBytesAt({ task, route }: Basis, steps: number): number {
+export function diskBytesAt({ task, route }: SheetContext, steps: number): number {
   const enlarged = route.steps.slice(0, steps).findLast((step) => step.verb === 'enlarge-disk');
   return enlarged?.verb === 'enlarge-disk'
     ? enlarged.diskSectors * task.disk.sectorSize
@@ -27,14 +27,14 @@ export function diskBytesAt({ task, route }: Basis, steps: number): number {
 
 /** Lines behind guards for what a partition is after so many steps; the partition is `$part` in them. */
 export function guarded(
-  basis: Basis,
+  context: SheetContext,
   steps: number,
   heading: string,
   partition: number,
   lines: readonly string[],
 ): Script {
-  const { disk } = basis.task;
-  const one = basis.layouts[steps]!.partitions.find((candidate) => candidate.number === partition);
+  const { disk } = context.task;
+  const one = context.layouts[steps]!.partitions.find((candidate) => candidate.number === partition);
   const expected: Expected[] = one
     ? [
         {
@@ -45,6 +45,6 @@ export function guarded(
         },
       ]
     : [];
-  const text = block([...guard(basis.sheetDisk, diskBytesAt(basis, steps), expected), ...lines]);
+  const text = block([...guard(context.sheetDisk, diskBytesAt(context, steps), expected), ...lines]);
   return { title: SHELL, text: `# Gentle Tide: ${heading}\n${text}` };
 }

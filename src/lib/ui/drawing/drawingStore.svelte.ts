@@ -17,10 +17,10 @@ export interface Kept {
 export type Saving = 'saved' | 'saving' | 'waiting' | 'conflict' | 'refused';
 
 /**
- * A drawing on the desk: the present state with all that can be taken back, saved as it grows. What is saved is told
+ * A drawing that is worked on: the present state with all that can be taken back, saved as it grows. What is saved is told
  * apart from what is not by identity: states are never changed in place.
  */
-export class Desk {
+export class DrawingStore {
   history = $state.raw<History<Drawing>>({ past: [], now: { kit: '', steps: [] }, future: [] });
   name = $state('');
   told = $state.raw<readonly string[]>([]);
@@ -44,7 +44,7 @@ export class Desk {
     this.take(kept);
   }
 
-  /** Puts what the server has on the desk. */
+  /** Takes over what the server has. */
   take(kept: Kept): void {
     const { states, position } = kept;
     this.history = {

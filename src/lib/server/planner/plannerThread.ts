@@ -25,7 +25,7 @@ let last = 0;
  * Plans beside the server's own thread, so that everybody else is answered meanwhile; several requests one after the other.
  * Where the bundle of the thread is not named (the development server, tests), it plans here.
  */
-export function planAside(request: RoutesRequest): Promise<Outcome<RoutesAnswer>> {
+export function planInThread(request: RoutesRequest): Promise<Outcome<RoutesAnswer>> {
   const bundle = process.env['GENTLE_TIDE_PLANNER'];
   if (!bundle) return Promise.resolve(planRoutes(request));
   thread ??= start(bundle);

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { afterAll, afterEach, describe, expect, it } from 'vitest';
 import type { RoutesRequest } from '$core/planning';
 import { diskSpec, surveyWith } from '$core/survey/sketch';
-import { planAside } from './aside';
+import { planInThread } from './plannerThread';
 
 const folder = mkdtempSync(join(tmpdir(), 'gentle-tide-planner-'));
 afterAll(() => rmSync(folder, { recursive: true }));
@@ -32,17 +32,17 @@ const request: RoutesRequest = {
 
 describe('planning beside the server', () => {
   it('plans here where no thread is named', async () => {
-    const outcome = await planAside(request);
+    const outcome = await planInThread(request);
     expect(outcome.ok && outcome.value.reached).toBe(true);
   });
 
   it('tells everybody who waits that the thread ended, and starts another for the next', async () => {
     threadThat('ends', 'process.exit(3);');
-    const both = await Promise.allSettled([planAside(request), planAside(request)]);
+    const both = await Promise.allSettled([planInThread(request), planInThread(request)]);
     expect(both.map(({ status }) => status)).toEqual(['rejected', 'rejected']);
 
     threadThat('throws', "throw new Error('the tide is out');");
-    await expect(planAside(request)).rejects.toThrow('the tide is out');
+    await expect(planInThread(request)).rejects.toThrow('the tide is out');
 
     // Answers come to those who asked, in whatever order.
     threadThat(
@@ -52,7 +52,7 @@ describe('planning beside the server', () => {
     );
     const sizes = [60, 5, 30];
     const answers = await Promise.all(
-      sizes.map((size) => planAside({ ...request, goal: { partition: 1, size } })),
+      sizes.map((size) => planInThread({ ...request, goal: { partition: 1, size } })),
     );
     expect(answers.map((answer) => !answer.ok && answer.problems[0])).toEqual(sizes);
   });

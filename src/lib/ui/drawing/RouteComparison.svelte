@@ -32,7 +32,7 @@
     ['Time', (one) => formatDuration(one.totals.seconds), (one) => one.totals.seconds.high],
     ['Steps', (one) => String(one.totals.steps), (one) => one.totals.steps],
     ['Restarts', (one) => String(one.totals.restarts), (one) => one.totals.restarts],
-    ['Hand-overs', (one) => String(one.totals.handOvers), (one) => one.totals.handOvers],
+    ['DragController-overs', (one) => String(one.totals.handOvers), (one) => one.totals.handOvers],
     ['Idle room', (one) => formatSize(one.totals.idle), (one) => one.totals.idle],
     ['Stranded', (one) => formatSize(one.totals.stranded), (one) => one.totals.stranded],
     [
