@@ -212,13 +212,13 @@ function copyLines(told: OnSheet<'copy'>): string[] | null {
   const name = nameInScript(told, step.partition);
   if ('fromOutside' in step) {
     return [
-      ...guard(disk, diskBytes, [expectedAt(disk, 'to', name, one)]),
+      ...guard(disk, diskBytes, [expectedAt('to', name, disk, one)]),
       needsLetter('to', name),
       ...askFolder(step.fromOutside),
       ...copyRun('$place', rootOf('to')),
     ];
   }
-  const from = expectedAt(disk, 'from', name, one);
+  const from = expectedAt('from', name, disk, one);
   if ('outside' in step.into) {
     return [
       ...guard(disk, diskBytes, [from]),
@@ -230,7 +230,7 @@ function copyLines(told: OnSheet<'copy'>): string[] | null {
   const to = at(step.into.partition);
   if (!to) return null;
   return [
-    ...guard(disk, diskBytes, [from, expectedAt(disk, 'to', 'the new volume', to)]),
+    ...guard(disk, diskBytes, [from, expectedAt('to', 'the new volume', disk, to)]),
     needsLetter('from', name),
     needsLetter('to', 'the new volume'),
     ...copyRun(rootOf('from'), rootOf('to')),

@@ -86,7 +86,7 @@ export const decrypt: VerbModule<'decrypt'> = {
     const name = nameInScript(told, step.partition);
     const mount = literal(`${partition.letter}:`);
     return [
-      ...guard(disk, diskBytes, [expectedAt(disk, 'part', name, partition)]),
+      ...guard(disk, diskBytes, [expectedAt('part', name, disk, partition)]),
       `if ([string]$part.DriveLetter -ne ${literal(partition.letter)}) { ${stop(`${name} has another letter.`)} }`,
       `Disable-BitLocker -MountPoint ${mount} | Out-Null`,
       `while ((Get-BitLockerVolume -MountPoint ${mount}).VolumeStatus -ne 'FullyDecrypted') {`,

@@ -135,7 +135,7 @@ export const remove: VerbModule<'delete'> = {
     const { disk, step, diskBytes } = told;
     const name = nameInScript(told, step.partition);
     return [
-      ...guard(disk, diskBytes, [expectedAt(disk, 'part', name, step.from)]),
+      ...guard(disk, diskBytes, [expectedAt('part', name, disk, step.from)]),
       REMOVE_LINE,
       ...letterLines(told),
       doneLine(`${name} is deleted.`),

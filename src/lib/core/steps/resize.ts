@@ -47,7 +47,7 @@ export function scriptOfResize(told: OnSheet<Resize>): string[] {
   const bytes = bytesOf(disk, step.to);
   const place = (extent: Extent): number => endOf(extent) * disk.sectorSize;
   return [
-    ...guard(disk, diskBytes, [expectedAt(disk, 'part', name, step.from)]),
+    ...guard(disk, diskBytes, [expectedAt('part', name, disk, step.from)]),
     ...(step.verb === 'extend' ? guardFree(place(step.from), place(step.to), name) : []),
     '$room = Get-PartitionSupportedSize -DiskNumber $disk.Number -PartitionNumber $part.PartitionNumber',
     `if (${bytes} -lt $room.SizeMin -or ${bytes} -gt $room.SizeMax) { ${stop(`Windows offers no size of ${bytes} bytes for ${name}.`)} }`,

@@ -80,7 +80,7 @@ export const setAside: VerbModule<'set-aside'> = {
     const name = nameInScript(told, step.partition);
     const type = before.partitions.find((one) => one.number === step.partition)?.type;
     return [
-      ...guard(disk, diskBytes, [expectedAt(disk, 'part', name, step.from)]),
+      ...guard(disk, diskBytes, [expectedAt('part', name, disk, step.from)]),
       ...(type && disk.table === 'gpt'
         ? [
             `if (([string]$part.GptType).Trim('{}').ToUpper() -ne ${literal(type)}) { ${stop(`the partition there has another type than ${type}.`)} }`,

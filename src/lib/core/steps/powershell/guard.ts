@@ -14,9 +14,9 @@ export interface Expected {
 
 /** A partition that must be at this place; `$variable` is it in the lines that follow. */
 export const expectedAt = (
-  { sectorSize }: Pick<Disk, 'sectorSize'>,
   variable: string,
   name: string,
+  { sectorSize }: Pick<Disk, 'sectorSize'>,
   { first, sectors }: Extent,
 ): Expected => ({ variable, name, offset: first * sectorSize, bytes: sectors * sectorSize });
 
