@@ -1,3 +1,6 @@
+import { formatDuration, formatSize } from '../units';
+import type { Route } from './route';
+
 /** What routes are judged by, exact integers; less is better in each (domain facts 8). */
 export interface Criteria {
   bytesCopied: number;
@@ -16,20 +19,30 @@ export type CriterionKey = keyof Criteria;
 /** How a criterion is called and shown. */
 export interface Criterion {
   name: string;
-  unit: 'bytes' | 'count' | 'yes-or-no';
+  /** How it stands with a route, unit included. */
+  show: (route: Pick<Route, 'totals' | 'keepsRecoveryBehind'>) => string;
   /** How the best in it is called among a few routes, where it is worth pointing out. */
   best?: string;
 }
 
 /** Every criterion, in the order in which they are listed. */
-export const CRITERIA: Record<CriterionKey, Criterion> = {
-  bytesCopied: { name: 'Copied', unit: 'bytes', best: 'copies least' },
-  exposedBytes: { name: 'Exposed', unit: 'bytes' },
-  restarts: { name: 'Restarts', unit: 'count' },
-  steps: { name: 'Steps', unit: 'count', best: 'fewest steps' },
-  idle: { name: 'Idle', unit: 'bytes' },
-  givesUp: { name: 'Recovery gives up its place', unit: 'yes-or-no' },
+export const CRITERIA: Readonly<Record<CriterionKey, Criterion>> = {
+  bytesCopied: {
+    name: 'Copied',
+    show: ({ totals }) => formatSize(totals.bytesCopied),
+    best: 'copies least',
+  },
+  exposedBytes: { name: 'Exposed', show: ({ totals }) => formatDuration(totals.exposedSeconds) },
+  restarts: { name: 'Restarts', show: ({ totals }) => String(totals.restarts) },
+  steps: { name: 'Steps', show: ({ totals }) => String(totals.steps), best: 'fewest steps' },
+  idle: { name: 'Idle room', show: ({ totals }) => formatSize(totals.idle) },
+  givesUp: {
+    name: 'Recovery behind',
+    show: ({ keepsRecoveryBehind }) => (keepsRecoveryBehind ? 'yes' : 'no'),
+  },
 };
+
+export const CRITERION_KEYS = Object.keys(CRITERIA) as readonly CriterionKey[];
 
 /** Whether `a` is no worse in all than `b`; equal counts. Written out: the search asks it all the time. */
 export const covers = (a: Criteria, b: Criteria): boolean =>

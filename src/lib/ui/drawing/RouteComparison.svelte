@@ -1,5 +1,13 @@
 <script lang="ts">
-  import { beats, criteriaOf, inOrder, type Preference, type Route } from '$core/planning';
+  import {
+    beats,
+    CRITERIA,
+    criteriaOf,
+    CRITERION_KEYS,
+    inOrder,
+    type Preference,
+    type Route,
+  } from '$core/planning';
   import { formatDuration, formatSize } from '$core/units';
 
   interface Props {
@@ -26,20 +34,17 @@
     const same = found.filter((one) => one.kit === route.kit);
     return same.find((one) => beats(criteriaOf(one), mine)) ?? null;
   });
-  const ROWS: [string, (route: Route) => string, (route: Route) => number][] = [
-    ['Copied', (one) => formatSize(one.totals.bytesCopied), (one) => one.totals.bytesCopied],
-    ['Exposed', (one) => formatDuration(one.totals.exposedSeconds), (one) => one.totals.exposedBytes],
+  /** Name, how it is shown, and its figure; less is better in each. */
+  type Row = [string, (route: Route) => string, (route: Route) => number];
+  const ROWS: Row[] = [
+    ...CRITERION_KEYS.map((key): Row => [
+      CRITERIA[key].name,
+      CRITERIA[key].show,
+      (one) => criteriaOf(one)[key],
+    ]),
     ['Time', (one) => formatDuration(one.totals.seconds), (one) => one.totals.seconds.high],
-    ['Steps', (one) => String(one.totals.steps), (one) => one.totals.steps],
-    ['Restarts', (one) => String(one.totals.restarts), (one) => one.totals.restarts],
-    ['DragController-overs', (one) => String(one.totals.handOvers), (one) => one.totals.handOvers],
-    ['Idle room', (one) => formatSize(one.totals.idle), (one) => one.totals.idle],
+    ['Hand-overs', (one) => String(one.totals.handOvers), (one) => one.totals.handOvers],
     ['Stranded', (one) => formatSize(one.totals.stranded), (one) => one.totals.stranded],
-    [
-      'Recovery behind',
-      (one) => (one.keepsRecoveryBehind ? 'yes' : 'no'),
-      (one) => (one.keepsRecoveryBehind ? 0 : 1),
-    ],
   ];
 </script>
 

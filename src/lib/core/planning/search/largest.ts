@@ -11,7 +11,7 @@ import { unallocatedSlots } from './slackLimits';
 import { Walls } from './walls';
 
 /**
- * The most sectors that the target can end with on these boards in up to {@link MOST_STEPS} steps, at least
+ * The most sectors that the target can end with in these search problems in up to {@link MOST_STEPS} steps, at least
  * `atLeast`. Stops at `enough`, beyond which nothing can come.
  */
 export function searchLargest(

@@ -7,7 +7,7 @@
   const PATIENCE = { milliseconds: 9000, nodes: 5000 };
 </script>
 
-<!-- Another drawing is another room: nothing of the former one stays on the desk. -->
+<!-- Another drawing is another room: nothing of the former one stays. -->
 {#key data.drawing.id}
   <Room
     {data}
