@@ -52,7 +52,7 @@ export function benchDrawing(count: number): { survey: SurveyDocument; goal: num
     if (role !== 'data' || drawing.steps.length === 12) continue;
     const intent: Intent = { verb: 'shrink', partition: number, to: { first, sectors: sectors - 64 * 2048 } };
     const more = edited(drawing, { kind: 'add', at: drawing.steps.length, intents: [intent] });
-    if (follow(asked.value, kits[0]!, more).moments.at(-1)!.kind === 'done') drawing = more;
+    if (follow(asked.value, kits[0]!, more).results.at(-1)!.kind === 'done') drawing = more;
   }
   return { survey, goal, drawing };
 }
