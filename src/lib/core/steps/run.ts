@@ -1,6 +1,6 @@
 import { layoutOf, type Layout, type OutsidePlace } from './layout';
 import type { BareStep, Intent, PricedStep, Step } from './step';
-import { NO_TIME, toolsIn, type Kit } from '../tools';
+import { NO_TIME, type Kit } from '../tools';
 import { sentenceName, type Disk } from '../disk';
 import { success, type Outcome } from '../problem';
 import { refused } from './abilities';
@@ -80,6 +80,3 @@ export function carryOutAll(
   }
   return success({ steps, left: layout });
 }
-
-/** The tools that can do a priced step, by id. */
-export const toolIds = (kit: Kit, { tools }: PricedStep): string[] => toolsIn(kit, tools).map(({ id }) => id);
