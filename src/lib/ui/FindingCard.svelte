@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Finding } from '$core/finding';
-  import { TOOL_NAME } from './words';
+  import { toolNameIn } from './workshop';
 
   interface Props {
     finding: Finding;
@@ -13,7 +13,7 @@
 
   const toolText = (tools: readonly string[]): string => {
     const movers = tools.includes('live-mover') && tools.includes('offline-mover');
-    const rest = tools.filter((tool) => !movers || tool === 'windows').map((tool) => TOOL_NAME[tool] ?? tool);
+    const rest = tools.filter((tool) => !movers || tool === 'windows').map(toolNameIn({}));
     return [...rest, ...(movers ? ['movers'] : [])].join(', ') || 'before';
   };
 </script>

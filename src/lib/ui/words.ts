@@ -1,4 +1,5 @@
 import { diskBytes, type Disk, type EncryptionState, type Media } from '$core/disk';
+import type { Preference } from '$core/planning';
 import { formatSize } from '$core/units';
 
 /** Words of the interface that more than one screen uses. */
@@ -17,11 +18,12 @@ export const ENCRYPTION_NAME: Record<EncryptionState, string> = {
   decrypting: 'being decrypted',
 };
 
-export const TOOL_NAME: Record<string, string> = {
-  windows: 'Windows',
-  'live-mover': 'Live mover',
-  'offline-mover': 'Offline mover',
-};
+/** What routes can be ordered by. */
+export const PREFERENCES: readonly [Preference, string][] = [
+  ['safe', 'least exposure'],
+  ['quick', 'least copying'],
+  ['few-steps', 'fewest steps'],
+];
 
 /** "Disk 0 · NVMe 476.9 GiB · GPT · serial GT-7Q2F-0081": how a disk is named wherever it could be mistaken. */
 export const diskLine = (disk: Disk): string =>

@@ -1,16 +1,6 @@
 export { shareWidth, type ScaleKind } from './scale';
 export { extentAt, stripOf, type Basin, type StripOptions } from './strip';
-export {
-  bandsBetween,
-  oneStrip,
-  stripsOf,
-  tideChart,
-  twoStrips,
-  type Band,
-  type Strip,
-  type TideChart,
-  type TideOptions,
-} from './tide';
+export { bandsBetween, heightOf, oneStrip, stripsOf, type Band, type Strip, type TideOptions } from './tide';
 export { densityPath } from './density';
 export { waterPath, type Box } from './water';
 export { DIRECTIONS, firstSpot, walk, type Direction, type Spot } from './walk';

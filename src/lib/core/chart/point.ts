@@ -1,33 +1,25 @@
+import { scaleLinear, type ScaleLinear } from 'd3-scale';
 import { endOf } from '../disk';
 import type { Basin } from './strip';
 import type { Strip } from './tide';
 
 /**
- * The sector at `x` pixels from a strip's left end. Within a basin places are proportional, whatever the scale; the
- * space between two basins stands for the place where they meet.
+ * From pixels of a strip, counted from its left end, to sectors of the disk: within a basin places are proportional,
+ * whatever the scale; beside the outermost basins their ends are meant.
  */
-export function sectorAt({ basins }: Pick<Strip, 'basins'>, x: number): number {
-  const first = basins[0];
-  if (!first || x <= first.x) return first?.extent.first ?? 0;
-  for (const basin of basins) {
-    if (x < basin.x) return basin.extent.first;
-    if (x <= basin.x + basin.width) return inside(basin, x);
-  }
-  return endOf(basins.at(-1)!.extent);
-}
+const sectorScale = ({ basins }: Pick<Strip, 'basins'>): ScaleLinear<number, number> =>
+  scaleLinear()
+    .domain(basins.flatMap(({ x, width }) => [x, x + width]))
+    .range(basins.flatMap(({ extent }) => [extent.first, endOf(extent)]))
+    .clamp(true);
 
-const inside = ({ extent, x, width }: Basin, at: number): number =>
-  Math.round(extent.first + (extent.sectors * (at - x)) / Math.max(1e-9, width));
+/** The sector at `x` pixels from a strip's left end. */
+export const sectorAt = (strip: Pick<Strip, 'basins'>, x: number): number =>
+  Math.round(sectorScale(strip)(x));
 
 /** Pixels from a strip's left end at which a sector lies. */
-export function pixelAt({ basins }: Pick<Strip, 'basins'>, sector: number): number {
-  for (const { extent, x, width } of basins) {
-    if (sector < extent.first) return x;
-    if (sector <= endOf(extent)) return x + (width * (sector - extent.first)) / Math.max(1, extent.sectors);
-  }
-  const last = basins.at(-1);
-  return last ? last.x + last.width : 0;
-}
+export const pixelAt = (strip: Pick<Strip, 'basins'>, sector: number): number =>
+  sectorScale(strip).invert(sector);
 
 /**
  * The strips of `next`, with every basin and strip of `before` that is just the same in its place: what did not

@@ -1,6 +1,5 @@
-import { layoutOf, layoutsAlong, type Layout, type Step } from '../steps';
+import type { Layout } from '../steps';
 import type { Disk } from '../disk';
-import { certain } from '../problem';
 import { stripOf, type Basin, type StripOptions } from './strip';
 
 /** A strip of the tide chart: the disk at one moment. Pixels from the chart's upper left corner. */
@@ -16,19 +15,7 @@ export interface Band {
   key: string;
   from: Basin;
   to: Basin;
-  /** The strip above. */
-  strip: number;
   path: string;
-  /** It does not run straight down. */
-  bends: boolean;
-}
-
-export interface TideChart {
-  width: number;
-  height: number;
-  stripHeight: number;
-  strips: Strip[];
-  bands: Band[];
 }
 
 export interface TideOptions extends StripOptions {
@@ -37,23 +24,7 @@ export interface TideOptions extends StripOptions {
   flow: number;
 }
 
-/** The geometry of a tide chart: the disk as found, after each step, and the bands between. */
-export const tideChart = (disk: Disk, steps: readonly Step[], options: TideOptions): TideChart =>
-  chartOf(disk, certain(layoutsAlong(disk, steps)), options);
-
-function chartOf(disk: Disk, layouts: readonly Layout[], options: TideOptions): TideChart {
-  const strips = stripsOf(disk, layouts, options);
-  const bands = strips.slice(1).flatMap((below, i) => bandsBetween(strips[i]!, below, options.stripHeight));
-  return {
-    width: options.width,
-    height: (strips.at(-1)?.y ?? 0) + options.stripHeight,
-    stripHeight: options.stripHeight,
-    strips,
-    bands,
-  };
-}
-
-/** The strips alone, one for each layout. */
+/** The strips of a tide chart, one for each layout: the disk as found, then after each step. */
 export const stripsOf = (disk: Disk, layouts: readonly Layout[], options: TideOptions): Strip[] =>
   layouts.map((layout, index) => oneStrip(disk, layout, index, options));
 
@@ -64,29 +35,13 @@ export const oneStrip = (disk: Disk, layout: Layout, index: number, options: Tid
   basins: stripOf(disk, layout, options),
 });
 
-/** Two surveys of one disk, one under the other; `follow` gives the later key of an earlier basin, or null. */
-export function twoStrips(
-  before: Disk,
-  after: Disk,
-  follow: (key: string) => string | null,
-  options: TideOptions,
-): TideChart {
-  const strips = [before, after].map((disk, index): Strip => ({
-    index,
-    y: index * (options.stripHeight + options.flow),
-    basins: stripOf(disk, layoutOf(disk), options),
-  }));
-  return {
-    width: options.width,
-    height: strips[1]!.y + options.stripHeight,
-    stripHeight: options.stripHeight,
-    strips,
-    bands: bandsBetween(strips[0]!, strips[1]!, options.stripHeight, follow),
-  };
-}
+/** Pixels from the top of the first strip to the bottom of the last. */
+export const heightOf = (strips: readonly Strip[], { stripHeight }: TideOptions): number =>
+  (strips.at(-1)?.y ?? 0) + stripHeight;
 
 /**
  * The bands from one strip to the next.
+ * @param follow the key below of a basin above; null where it is not there any more
  * @param before bands drawn earlier between strips in the same place: of the same two basins it is the same band
  */
 export function bandsBetween(
@@ -104,11 +59,11 @@ export function bandsBetween(
     if (!to) return [];
     const old = before[at++];
     if (old?.from === from && old.to === to) return [old];
-    return [bandOf(from, to, above.index, above.y + stripHeight, below.y)];
+    return [bandOf(from, to, above.y + stripHeight, below.y)];
   });
 }
 
-function bandOf(from: Basin, to: Basin, strip: number, top: number, bottom: number): Band {
+function bandOf(from: Basin, to: Basin, top: number, bottom: number): Band {
   const middle = (top + bottom) / 2;
   const [fromEnd, toEnd] = [from.x + from.width, to.x + to.width];
   const path = [
@@ -118,14 +73,7 @@ function bandOf(from: Basin, to: Basin, strip: number, top: number, bottom: numb
     `C${px(toEnd)},${px(middle)} ${px(fromEnd)},${px(middle)} ${px(fromEnd)},${px(top)}`,
     'Z',
   ].join(' ');
-  return {
-    key: from.key,
-    from,
-    to,
-    strip,
-    path,
-    bends: px(from.x) !== px(to.x) || px(fromEnd) !== px(toEnd),
-  };
+  return { key: from.key, from, to, path };
 }
 
 const px = (value: number): number => Math.round(value * 10) / 10;

@@ -2,6 +2,7 @@
   import { type Step } from '$core/steps';
   import type { Disk } from '$core/disk';
   import { formatDuration, formatSize } from '$core/units';
+  import { FLOW } from './measures';
   import { stepName } from './stepName';
 
   interface Props {
@@ -16,8 +17,6 @@
   }
   let { disk, steps, tops, label, pointed = null, onpoint }: Props = $props();
 
-  /** Pixels between two strips, in which a step is named. */
-  const FLOW = 46;
   const isEnd = (index: number): boolean => index === 0 || index === tops.length - 1;
   const moment = (index: number): string =>
     index === 0 ? 'As found' : isEnd(index) ? 'As left' : `after ${index}`;

@@ -2,7 +2,7 @@
   import { type Step } from '$core/steps';
   import { bytesOf, plainName, type Disk } from '$core/disk';
   import { formatDuration, formatMib, formatSize } from '$core/units';
-  import { TOOL_NAME } from '../words';
+  import { toolNameIn } from '../workshop';
   import { stepName } from './stepName';
 
   /** The same content as the tide chart, as a table. */
@@ -11,7 +11,7 @@
     steps: readonly Step[];
     toolName?: (id: string) => string;
   }
-  let { disk, steps, toolName = (id) => TOOL_NAME[id] ?? id }: Props = $props();
+  let { disk, steps, toolName = toolNameIn({}) }: Props = $props();
 
   const place = (step: Step, which: 'from' | 'to') => {
     const extent = step[which];

@@ -1,14 +1,23 @@
 <script lang="ts">
-  import { type Step } from '$core/steps';
-  import { firstSpot, tideChart, walk, type Basin, DIRECTIONS, type ScaleKind, type Spot } from '$core/chart';
+  import {
+    DIRECTIONS,
+    firstSpot,
+    heightOf,
+    stripsOf,
+    walk,
+    type Basin,
+    type ScaleKind,
+    type Spot,
+  } from '$core/chart';
   import type { Disk } from '$core/disk';
-  import { formatMib, formatShare, formatSize } from '$core/units';
-  import BasinLabel from './BasinLabel.svelte';
-  import BasinShape from './BasinShape.svelte';
+  import { certain } from '$core/problem';
+  import { layoutsAlong, type Step } from '$core/steps';
+  import BandRow from './BandRow.svelte';
   import Costs from './Costs.svelte';
   import Moments from './Moments.svelte';
+  import { momentName, PAD, tideOptions } from './measures';
   import Patterns from './Patterns.svelte';
-  import { paintOf } from './roles';
+  import StripRow from './StripRow.svelte';
 
   interface Props {
     disk: Disk;
@@ -19,26 +28,12 @@
   }
   let { disk, steps, scale, selected, onselect }: Props = $props();
 
-  const GAP = 3;
-  const PAD = 3;
-  /** Below this a basin can't be pointed at. */
-  const LEAST_WIDTH = 9;
-
   let room = $state(680);
-  const count = $derived(disk.partitions.length + 4);
-  const width = $derived(Math.max(room - 2 * PAD, count * (LEAST_WIDTH + GAP)));
-  const leastWidth = $derived(Math.max(LEAST_WIDTH, Math.min(34, width / (1.6 * count))));
-  const chart = $derived(
-    tideChart(disk, steps, {
-      width,
-      scale,
-      gap: scale === 'true' ? 0 : GAP,
-      leastWidth,
-      stripHeight: 58,
-      flow: 46,
-    }),
-  );
-  const tops = $derived(chart.strips.map((strip) => strip.y));
+  const layouts = $derived(certain(layoutsAlong(disk, steps)));
+  const options = $derived(tideOptions(disk, room, scale));
+  const strips = $derived(stripsOf(disk, layouts, options));
+  const height = $derived(heightOf(strips, options));
+  const tops = $derived(strips.map((strip) => strip.y));
   const patterns = $props.id();
 
   /** What is traced through all strips: a partition, or the partition of a step. */
@@ -49,19 +44,7 @@
     return step && step.partition !== null ? `p${step.partition}` : null;
   };
   const traced = $derived(pointed ?? (pointedStep === null ? null : stepKey(pointedStep)));
-  const current = $derived(selected ?? firstSpot(chart.strips));
-
-  const moment = (index: number): string =>
-    index === 0 ? 'As found' : index === steps.length ? 'As left' : `After step ${index}`;
-  const says = (basin: Basin, index: number): string =>
-    [
-      `${moment(index)}: ${basin.name}`,
-      formatSize(basin.size),
-      basin.used === null ? '' : `${formatShare(basin.used, basin.size)} used`,
-      `starts at ${formatMib(basin.extent.first * disk.sectorSize)}`,
-    ]
-      .filter(Boolean)
-      .join(', ');
+  const current = $derived(selected ?? firstSpot(strips));
 
   let drawing: SVGSVGElement;
 
@@ -69,15 +52,15 @@
     const direction = DIRECTIONS[event.key];
     if (!direction || !current) return;
     event.preventDefault();
-    const next = walk(chart.strips, current, direction);
-    const basin = chart.strips[next.strip]?.basins.find((candidate) => candidate.key === next.key);
+    const next = walk(strips, current, direction);
+    const basin = strips[next.strip]?.basins.find((candidate) => candidate.key === next.key);
     if (!basin) return;
     onselect(next, basin);
     drawing.querySelector<SVGGElement>(`[data-spot="${next.strip}-${next.key}"]`)?.focus();
   }
 </script>
 
-<div class="chart" style:height="{chart.height + 8}px">
+<div class="chart" style:height="{height + 8}px">
   <Moments
     {disk}
     {steps}
@@ -91,52 +74,32 @@
     <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
     <svg
       bind:this={drawing}
-      width={chart.width + 2 * PAD}
-      height={chart.height + 2 * PAD}
+      width={options.width + 2 * PAD}
+      height={height + 2 * PAD}
       role="group"
       aria-label="Tide chart: the disk as found, after each step, and as left. Arrow keys move between partitions and moments."
       onkeydown={press}
     >
       <Patterns id={patterns} />
       <g transform="translate({PAD} {PAD})">
-        {#each chart.bands as band (`${band.strip}-${band.key}`)}
-          <path
-            class="band"
-            class:traced={traced === band.key}
-            class:faded={traced !== null && traced !== band.key}
-            d={band.path}
-            fill="var(--{paintOf(band.from.partition!)}-line)"
-          />
+        {#each strips.slice(1) as below, i (below.index)}
+          <BandRow above={strips[i]!} {below} {traced} />
         {/each}
-        {#each chart.strips as strip (strip.index)}
-          {#each strip.basins as basin (basin.key)}
-            {@const isSelected = selected?.strip === strip.index && selected.key === basin.key}
-            <g
-              role="button"
-              tabindex={current?.strip === strip.index && current.key === basin.key ? 0 : -1}
-              aria-label={says(basin, strip.index)}
-              aria-pressed={isSelected}
-              data-spot="{strip.index}-{basin.key}"
-              onclick={() => onselect({ strip: strip.index, key: basin.key }, basin)}
-              onfocus={() => onselect({ strip: strip.index, key: basin.key }, basin)}
-              onkeydown={(event) => {
-                if (event.key === 'Enter' || event.key === ' ')
-                  onselect({ strip: strip.index, key: basin.key }, basin);
-              }}
-              onpointerenter={() => (pointed = basin.partition ? basin.key : null)}
-              onpointerleave={() => (pointed = null)}
-            >
-              <BasinShape
-                {basin}
-                y={strip.y}
-                height={chart.stripHeight}
-                {patterns}
-                heavy={isSelected || traced === basin.key}
-                faded={traced !== null && basin.partition !== null && traced !== basin.key}
-              />
-              <BasinLabel {basin} y={strip.y} height={chart.stripHeight} />
-            </g>
-          {/each}
+        {#each strips as strip (strip.index)}
+          <StripRow
+            basins={strip.basins}
+            index={strip.index}
+            y={strip.y}
+            {patterns}
+            moment={momentName(strip.index, steps.length)}
+            sectorSize={disk.sectorSize}
+            chosen={selected?.strip === strip.index ? selected.key : null}
+            current={current?.strip === strip.index ? current.key : null}
+            marked={traced}
+            fades={traced !== null}
+            onchoose={(index, basin) => onselect({ strip: index, key: basin.key }, basin)}
+            onpoint={(key) => (pointed = key)}
+          />
         {/each}
       </g>
     </svg>
@@ -158,26 +121,5 @@
   }
   svg {
     display: block;
-  }
-  svg [role='button'] {
-    cursor: pointer;
-  }
-  svg [role='button']:focus {
-    outline: none;
-  }
-  svg [role='button']:focus-visible {
-    outline: 3px solid var(--focus);
-    outline-offset: 1px;
-    border-radius: 6px;
-  }
-  .band {
-    opacity: 0.13;
-    transition: opacity 120ms;
-  }
-  .band.traced {
-    opacity: 0.42;
-  }
-  .band.faded {
-    opacity: 0.05;
   }
 </style>

@@ -1,10 +1,12 @@
 <script lang="ts">
-  import { twoStrips } from '$core/chart';
+  import { heightOf, oneStrip } from '$core/chart';
   import type { Disk, Partition } from '$core/disk';
+  import { layoutOf } from '$core/steps';
+  import BandRow from './BandRow.svelte';
   import BasinLabel from './BasinLabel.svelte';
   import BasinShape from './BasinShape.svelte';
+  import { PAD, tideOptions } from './measures';
   import Patterns from './Patterns.svelte';
-  import { paintOf } from './roles';
 
   interface Props {
     before: Disk;
@@ -16,52 +18,39 @@
   }
   let { before, after, pairs, names }: Props = $props();
 
-  const GAP = 4;
-  const PAD = 3;
-  const LEAST_WIDTH = 30;
   let room = $state(1000);
-  const most = $derived(Math.max(before.partitions.length, after.partitions.length) + 3);
-  const width = $derived(Math.max(room - 2 * PAD, most * (LEAST_WIDTH + GAP)));
+  const longer = $derived(before.partitions.length > after.partitions.length ? before : after);
+  const options = $derived(tideOptions(longer, room, 'legible'));
   const follow = (key: string): string | null => {
     const pair = pairs.find((one) => one.before && `p${one.before.number}` === key);
     return pair?.after ? `p${pair.after.number}` : null;
   };
-  const chart = $derived(
-    twoStrips(before, after, follow, {
-      width,
-      scale: 'legible',
-      gap: GAP,
-      leastWidth: LEAST_WIDTH,
-      stripHeight: 64,
-      flow: 44,
-    }),
+  const strips = $derived(
+    [before, after].map((disk, index) => oneStrip(disk, layoutOf(disk), index, options)),
   );
   const patterns = $props.id();
 </script>
 
 <div class="two">
   <div class="names">
-    {#each chart.strips as strip (strip.index)}
+    {#each strips as strip (strip.index)}
       <p style:top="{strip.y + 14}px">{names[strip.index as 0 | 1]}</p>
     {/each}
   </div>
   <div class="scroll" bind:clientWidth={room}>
     <svg
-      width={chart.width + 2 * PAD}
-      height={chart.height + 2 * PAD}
+      width={options.width + 2 * PAD}
+      height={heightOf(strips, options) + 2 * PAD}
       role="img"
       aria-label="The disk at the earlier and at the later survey; the table below says the same"
     >
       <Patterns id={patterns} />
       <g transform="translate({PAD} {PAD})">
-        {#each chart.bands as band (band.key)}
-          {@const basin = chart.strips[0]!.basins.find((candidate) => candidate.key === band.key)!}
-          <path class="band" d={band.path} fill="var(--{paintOf(basin.partition!)}-line)" />
-        {/each}
-        {#each chart.strips as strip (strip.index)}
+        <BandRow above={strips[0]!} below={strips[1]!} {follow} />
+        {#each strips as strip (strip.index)}
           {#each strip.basins as basin (basin.key)}
-            <BasinShape {basin} y={strip.y} height={chart.stripHeight} {patterns} />
-            <BasinLabel {basin} y={strip.y} height={chart.stripHeight} />
+            <BasinShape {basin} y={strip.y} height={options.stripHeight} {patterns} />
+            <BasinLabel {basin} y={strip.y} height={options.stripHeight} />
           {/each}
         {/each}
       </g>
@@ -90,8 +79,5 @@
   }
   svg {
     display: block;
-  }
-  .band {
-    opacity: 0.2;
   }
 </style>

@@ -1,13 +1,8 @@
 import { edited, intentsFor, reachOf, restAt, type Handle, type Reach, type Rest } from '$core/drawing';
+import type { Spot } from '$core/chart';
 import { alignment, endOf, type Partition } from '$core/disk';
 import type { Layout } from '$core/steps';
 import type { DrawingStore } from './drawingStore.svelte';
-
-/** What is chosen on the board: a basin on one of the strips, by its key. */
-export interface Chosen {
-  strip: number;
-  key: string;
-}
 
 /** A partition taken hold of. */
 export interface Held {
@@ -19,7 +14,8 @@ export interface Held {
 
 /** What is chosen on the board, and what is held and dragged: pointer and keys move it alike. */
 export class DragController {
-  chosen = $state.raw<Chosen | null>(null);
+  /** What is chosen on the board: a basin on one of the strips. */
+  chosen = $state.raw<Spot | null>(null);
   held = $state.raw<Held | null>(null);
   /** Where what is held is now. Told apart from it, since it changes with every frame and the rest does not. */
   rest = $state.raw<Rest>({ at: 0, stop: '' });

@@ -1,150 +1,56 @@
 <script lang="ts">
-  import { DEFAULT_RATES, SHIPPED_KITS } from '$core/tools';
-  import { SegmentedControl } from '@skeletonlabs/skeleton-svelte';
+  import { DEFAULT_RATES } from '$core/tools';
+  import { untrack } from 'svelte';
   import { invalidateAll } from '$app/navigation';
-  import type { Basin, ScaleKind, Spot } from '$core/chart';
-  import { bytesOf, endOf, sentenceName } from '$core/disk';
-  import {
-    highlights,
-    inOrder,
-    type Highlight,
-    type Preference,
-    type Reason,
-    type Route,
-  } from '$core/planning';
-  import { formatMib, formatShare, formatSize } from '$core/units';
+  import { bytesOf, sentenceName } from '$core/disk';
+  import { formatSize } from '$core/units';
   import { send, type Refusal, type Saved } from '$ui/api';
   import RouteTable from '$ui/chart/RouteTable.svelte';
+  import ScaleSwitch from '$ui/chart/ScaleSwitch.svelte';
   import TideChart from '$ui/chart/TideChart.svelte';
-  import { jobDisk } from '$ui/jobDisk';
   import Drawings from '$ui/drawing/Drawings.svelte';
+  import { jobDisk } from '$ui/jobDisk';
   import Refused from '$ui/Refused.svelte';
   import Compare from '$ui/route/Compare.svelte';
   import Figures from '$ui/route/Figures.svelte';
-  import RouteCard from '$ui/route/RouteCard.svelte';
+  import { inShort, RouteChoice } from '$ui/route/routeChoice.svelte';
+  import RoutesFound from '$ui/route/RoutesFound.svelte';
+  import SelectedBasin from '$ui/route/SelectedBasin.svelte';
   import TimeChart from '$ui/route/TimeChart.svelte';
-  import { TOOL_NAME } from '$ui/words';
+  import Switch from '$ui/Switch.svelte';
+  import { kitNameIn, toolNameIn } from '$ui/workshop';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
   const job = $derived(data.job);
-  const here = $derived(jobDisk(job));
-  const disk = $derived(here.disk);
-  const routes = $derived(job.answer!.routes);
-  const now = $derived(bytesOf(disk, here.target));
-
+  const { disk, target } = $derived(jobDisk(job));
   const rates = $derived(data.workshop.rates ?? DEFAULT_RATES);
-  const kitNames = $derived(
-    new Map([...SHIPPED_KITS, ...(data.workshop.kits ?? [])].map((kit) => [kit.id, kit.name])),
+  const kitName = $derived(kitNameIn(data.workshop));
+  const toolName = $derived(toolNameIn(data.workshop));
+
+  const choice = untrack(
+    () => new RouteChoice(() => job.answer!.routes, job.goal?.options.prefer ?? 'safe', job.chosen),
   );
-  const kitName = (id: string): string => kitNames.get(id) ?? id;
-  const toolNames = $derived(new Map((data.workshop.tools ?? []).map((tool) => [tool.id, tool.name])));
-  const toolName = (id: string): string => TOOL_NAME[id] ?? toolNames.get(id) ?? id;
-
-  // svelte-ignore state_referenced_locally
-  let prefer = $state<Preference>(job.goal?.options.prefer ?? 'safe');
-  let kit = $state('');
-  const order = $derived(inOrder(routes, prefer).filter((index) => kit === '' || routes[index]!.kit === kit));
-  const few = $derived(highlights(routes, order, prefer));
-  const highlighted = (code: Reason): Route | undefined =>
-    routes[few.find(({ reasons }) => reasons.some((one) => one.code === code))?.index ?? -1];
-  const rest = $derived(order.filter((index) => !few.some((one) => one.index === index)));
-  const kitsHere = $derived([...new Set(routes.map((route) => route.kit))]);
-
-  // svelte-ignore state_referenced_locally
-  let wanted = $state<number | null>(job.chosen);
-  const shown = $derived(wanted !== null && routes[wanted] ? wanted : (few[0]?.index ?? 0));
-  const route = $derived(routes[shown]!);
-  let beside = $state<number | null>(null);
-  const second = $derived(beside !== null && beside !== shown ? (routes[beside] ?? null) : null);
-
-  let view = $state<'chart' | 'compare'>('chart');
-  let scale = $state<ScaleKind>('legible');
-  let selected = $state<{ spot: Spot; basin: Basin } | null>(null);
-  const show = (index: number): void => {
-    wanted = index;
-    selected = null;
-  };
+  const route = $derived(choice.route);
+  const compared = $derived(
+    [...choice.few.map((one) => one.index), ...choice.rest].map((index) => {
+      const one = choice.routes[index]!;
+      return { index, route: one, kit: kitName(one.kit) };
+    }),
+  );
 
   let refusal = $state<Refusal | null>(null);
   async function choose(version = job.version): Promise<void> {
-    const reply = await send<Saved>('PUT', `/api/v1/jobs/${job.number}/route`, { version, chosen: shown });
+    const chosen = choice.shown;
+    const reply = await send<Saved>('PUT', `/api/v1/jobs/${job.number}/route`, { version, chosen });
     refusal = reply.ok ? null : reply.refusal;
     if (reply.ok) await invalidateAll();
   }
-
-  const donors = $derived(
-    disk.partitions.filter((partition) =>
-      route.steps.some((step) => step.verb === 'shrink' && step.partition === partition.number),
-    ),
-  );
-  const subtitle = $derived(
-    [
-      donors.length > 0
-        ? `Room comes from ${donors.map(sentenceName).join(' and ')}.`
-        : 'Room comes from unallocated space.',
-      disk.partitions.some((partition) => partition.role === 'recovery')
-        ? route.keepsRecoveryBehind
-          ? `Recovery stays behind ${sentenceName(here.target)}.`
-          : `Recovery no longer stands behind ${sentenceName(here.target)}: a later update can't take room from there.`
-        : '',
-    ].join(' '),
-  );
-  const moment = (strip: number, of: Route) =>
-    strip === 0 ? 'as found' : strip === of.steps.length ? 'as left' : `after step ${strip}`;
-  /** How far the selected partition is from where it was found. */
-  const shift = $derived.by(() => {
-    const partition = selected?.basin.partition;
-    const found = partition && disk.partitions.find((candidate) => candidate.number === partition.number);
-    if (!selected || !found) return null;
-    const by = (selected.basin.extent.first - found.first) * disk.sectorSize;
-    return by === 0
-      ? 'where it was found'
-      : `${formatSize(Math.abs(by))} to the ${by > 0 ? 'right' : 'left'}`;
-  });
-  const compared = $derived(
-    [...few.map((one) => one.index), ...rest].map((index) => ({
-      index,
-      route: routes[index]!,
-      kit: kitName(routes[index]!.kit),
-    })),
-  );
-  /** What a technician without a mover has, against the way that copies least. */
-  const windowsAlone = $derived.by((): string => {
-    const alone = highlighted('windows-alone');
-    const least = highlighted('bytesCopied');
-    if (!alone) return 'Windows alone has no way to this size.';
-    if (!least || alone === least) return 'Windows alone does it, and nothing copies less.';
-    const more = alone.totals.bytesCopied - least.totals.bytesCopied;
-    const steps = alone.totals.steps - least.totals.steps;
-    return `Windows alone copies ${formatSize(more)} more than the least, with ${Math.abs(steps)} ${steps < 0 ? 'fewer' : 'more'} steps.`;
-  });
-  const PREFER: [Preference, string][] = [
-    ['safe', 'least exposure'],
-    ['quick', 'least copying'],
-    ['few-steps', 'fewest steps'],
-  ];
 </script>
 
 <svelte:head><title>Route · {job.customer} · Gentle Tide</title></svelte:head>
 
-{#snippet card(index: number, reasons: Highlight['reasons'])}
-  <RouteCard
-    route={routes[index]!}
-    kit={kitName(routes[index]!.kit)}
-    reasons={reasons.map(({ text }) => text)}
-    shown={index === shown}
-    chosen={index === job.chosen}
-    beside={index === beside}
-    onshow={() => show(index)}
-    onbeside={() => {
-      beside = beside === index ? null : index;
-      view = 'chart';
-    }}
-  />
-{/snippet}
-
-<div class="screen" class:wide={second !== null}>
+<div class="screen" class:wide={choice.second !== null}>
   <main>
     {#if job.goal?.stale}
       <p class="stale" role="status">
@@ -155,44 +61,34 @@
     {:else}
       <div class="top">
         <div>
-          <h1>Grow {sentenceName(here.target)} from {formatSize(now)} to {formatSize(job.goal!.size)}</h1>
-          <p class="soft">{subtitle}</p>
+          <h1>
+            Grow {sentenceName(target)} from {formatSize(bytesOf(disk, target))} to {formatSize(
+              job.goal!.size,
+            )}
+          </h1>
+          <p class="soft">{inShort(disk, target, route)}</p>
         </div>
         <div class="switches">
-          <SegmentedControl value={view} onValueChange={({ value }) => (view = value as typeof view)}>
-            <SegmentedControl.Label class="visually-hidden">What is shown</SegmentedControl.Label>
-            <SegmentedControl.Control>
-              <SegmentedControl.Indicator />
-              <SegmentedControl.Item value="chart"
-                ><SegmentedControl.ItemText>Tide chart</SegmentedControl.ItemText
-                ><SegmentedControl.ItemHiddenInput /></SegmentedControl.Item
-              >
-              <SegmentedControl.Item value="compare"
-                ><SegmentedControl.ItemText>Side by side</SegmentedControl.ItemText
-                ><SegmentedControl.ItemHiddenInput /></SegmentedControl.Item
-              >
-            </SegmentedControl.Control>
-          </SegmentedControl>
-          {#if view === 'chart'}
-            <SegmentedControl value={scale} onValueChange={({ value }) => (scale = value as ScaleKind)}>
-              <SegmentedControl.Label class="visually-hidden">Scale of the chart</SegmentedControl.Label>
-              <SegmentedControl.Control>
-                <SegmentedControl.Indicator />
-                <SegmentedControl.Item value="legible"
-                  ><SegmentedControl.ItemText>Legible</SegmentedControl.ItemText
-                  ><SegmentedControl.ItemHiddenInput /></SegmentedControl.Item
-                >
-                <SegmentedControl.Item value="true"
-                  ><SegmentedControl.ItemText>True scale</SegmentedControl.ItemText
-                  ><SegmentedControl.ItemHiddenInput /></SegmentedControl.Item
-                >
-              </SegmentedControl.Control>
-            </SegmentedControl>
-          {/if}
+          <Switch
+            label="What is shown"
+            bind:value={choice.view}
+            choices={[
+              ['chart', 'Tide chart'],
+              ['compare', 'Side by side'],
+            ]}
+          />
+          {#if choice.view === 'chart'}<ScaleSwitch bind:scale={choice.scale} />{/if}
         </div>
       </div>
-      {#if view === 'compare'}
-        <Compare {disk} target={here.target} routes={compared} {toolName} {shown} onshow={show} />
+      {#if choice.view === 'compare'}
+        <Compare
+          {disk}
+          {target}
+          routes={compared}
+          {toolName}
+          shown={choice.shown}
+          onshow={(index) => choice.show(index)}
+        />
         <h2 class="where">Where the time goes</h2>
         <TimeChart routes={compared.slice(0, 12)} media={disk.media} {rates} />
         <p class="soft small">
@@ -200,21 +96,27 @@
           drive. <a href="/settings">The workshop’s rates</a>
         </p>
       {:else}
-        <div class:pair={second !== null}>
+        <div class:pair={choice.second !== null}>
           <section aria-label="Chart of the route">
-            {#if second}<h2 class="which">{route.title}</h2>{/if}
+            {#if choice.second}<h2 class="which">{route.title}</h2>{/if}
             <TideChart
               {disk}
               steps={route.steps}
-              {scale}
-              selected={selected?.spot ?? null}
-              onselect={(spot, basin) => (selected = { spot, basin })}
+              scale={choice.scale}
+              selected={choice.selected?.spot ?? null}
+              onselect={(spot, basin) => (choice.selected = { spot, basin })}
             />
           </section>
-          {#if second}
+          {#if choice.second}
             <section aria-label="Chart beside it">
-              <h2 class="which">{second.title}</h2>
-              <TideChart {disk} steps={second.steps} {scale} selected={null} onselect={() => undefined} />
+              <h2 class="which">{choice.second.title}</h2>
+              <TideChart
+                {disk}
+                steps={choice.second.steps}
+                scale={choice.scale}
+                selected={null}
+                onselect={() => undefined}
+              />
             </section>
           {/if}
         </div>
@@ -232,43 +134,17 @@
       <p class="name">{route.title} <span class="tools">{kitName(route.kit)}</span></p>
       <Figures {disk} {route} />
       {#if refusal}<Refused {refusal} onoverwrite={(version) => void choose(version)} />{/if}
-      <button class="btn action choose" disabled={shown === job.chosen} onclick={() => choose()}
-        >{shown === job.chosen ? 'This route is chosen' : 'Choose this route'}</button
+      <button class="btn action choose" disabled={choice.shown === job.chosen} onclick={() => choose()}
+        >{choice.shown === job.chosen ? 'This route is chosen' : 'Choose this route'}</button
       >
-      {#if shown === job.chosen}
+      {#if choice.shown === job.chosen}
         <a class="btn quiet choose sheet" href="/jobs/{job.number}/sheet"
           >{job.sheet?.current ? 'See its work sheet' : 'On to the work sheet'}</a
         >
       {/if}
 
       <Drawings job={job.number} drawings={data.drawings} {route} kit={route.kit} {kitName} />
-
-      <div class="found">
-        <h2>Routes found · {order.length}</h2>
-        <label
-          ><span class="visually-hidden">Of which kit</span><select class="input" bind:value={kit}>
-            <option value="">all kits</option>
-            {#each kitsHere as id (id)}<option value={id}>{kitName(id)}</option>{/each}
-          </select></label
-        >
-        <label
-          ><span class="visually-hidden">Ordered by</span><select class="input" bind:value={prefer}>
-            {#each PREFER as [id, says] (id)}<option value={id}>{says}</option>{/each}
-          </select></label
-        >
-      </div>
-      <ul class="cards">
-        {#each few as { index, reasons } (index)}{@render card(index, reasons)}{/each}
-      </ul>
-      {#if kit === ''}<p class="soft small">{windowsAlone}</p>{/if}
-      {#if rest.length > 0}
-        <details>
-          <summary>{rest.length} more, each better in something</summary>
-          <ul class="cards">
-            {#each rest as index (index)}{@render card(index, [])}{/each}
-          </ul>
-        </details>
-      {/if}
+      <RoutesFound {choice} chosen={job.chosen} {kitName} />
       {#each job.answer!.findings as finding (finding.code + finding.title)}
         <p class="soft small">{finding.title}. {finding.detail}</p>
       {/each}
@@ -282,34 +158,7 @@
         {/each}
       </ol>
     </aside>
-
-    <footer aria-live="polite">
-      {#if selected}
-        {@const { basin, spot } = selected}
-        <div class="who"><span>Selected</span><b>{basin.name}, {moment(spot.strip, route)}</b></div>
-        <div>
-          <span>Starts and ends at</span>
-          <b class="figure"
-            >{formatMib(basin.extent.first * disk.sectorSize)} – {formatMib(
-              endOf(basin.extent) * disk.sectorSize,
-            )}</b
-          >
-        </div>
-        <div><span>Size</span><b class="figure">{formatSize(basin.size)} · {formatMib(basin.size)}</b></div>
-        {#if basin.used !== null}
-          <div>
-            <span>Used</span><b class="figure"
-              >{formatSize(basin.used)} · {formatShare(basin.used, basin.size)}</b
-            >
-          </div>
-        {/if}
-        {#if shift}<div><span>Lies</span><b>{shift}</b></div>{/if}
-      {:else}
-        <p class="soft">
-          Point at a partition to trace it through all strips; choose one for its exact figures.
-        </p>
-      {/if}
-    </footer>
+    <SelectedBasin {disk} steps={route.steps.length} selected={choice.selected} />
   {/if}
 </div>
 
@@ -344,26 +193,6 @@
   }
   .sheet {
     margin-top: -0.625rem;
-  }
-  .found {
-    display: grid;
-    grid-template-columns: 1fr 1fr;
-    gap: 0.375rem;
-    align-items: center;
-    margin-bottom: 0.5rem;
-  }
-  .found h2 {
-    grid-column: 1 / 3;
-    margin: 0;
-  }
-  .found .input {
-    padding: 0.125rem 1.5rem 0.125rem 0.5rem;
-    font-size: 0.8125rem;
-  }
-  .cards {
-    display: grid;
-    gap: 0.5rem;
-    padding: 0;
   }
   .screen {
     flex: 1;
@@ -419,36 +248,6 @@
   }
   ol li::marker {
     font-weight: 700;
-  }
-  footer {
-    grid-column: 1;
-    display: flex;
-    flex-wrap: wrap;
-    gap: 0.375rem 1.5rem;
-    align-items: center;
-    min-height: 4rem;
-    padding: 0.625rem 1.25rem;
-    background: var(--sheet);
-    border-top: 1px solid var(--line);
-    position: sticky;
-    bottom: 0;
-  }
-  footer span {
-    display: block;
-    font-size: 0.8125rem;
-    color: var(--ink-soft);
-  }
-  footer b {
-    font-weight: 600;
-    font-size: 0.875rem;
-    white-space: nowrap;
-    letter-spacing: -0.02em;
-  }
-  .who b {
-    display: block;
-    max-width: 20rem;
-    overflow: hidden;
-    text-overflow: ellipsis;
   }
   details {
     margin: 0.5rem 1rem 0 0;

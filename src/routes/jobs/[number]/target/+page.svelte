@@ -1,171 +1,43 @@
 <script lang="ts">
-  import {
-    blocksFor,
-    largestSizes,
-    planRoutes,
-    taskOf,
-    type GoalOptions,
-    type Preference,
-    type RoutesAnswer,
-    type RoutesRequest,
-  } from '$core/planning';
-  import { SHIPPED_KITS, spareOf } from '$core/tools';
+  import type { Preference } from '$core/planning';
   import { Progress } from '@skeletonlabs/skeleton-svelte';
+  import { untrack } from 'svelte';
   import { goto, invalidateAll } from '$app/navigation';
-  import { bytesOf, endOf, sentenceName, unallocated, worthShowing } from '$core/disk';
-  import type { Finding } from '$core/finding';
-  import { exactText, formatSize, MIB, readGoal, roundUp } from '$core/units';
-  import type { PlanProgress } from '$lib/workers/asked';
+  import { formatSize } from '$core/units';
   import { effortInWorker, planInWorker } from '$lib/workers/plan';
-  import { send, type Refusal, type Saved } from '$ui/api';
   import FindingCard from '$ui/FindingCard.svelte';
-  import { jobDisk } from '$ui/jobDisk';
   import Refused from '$ui/Refused.svelte';
   import Donors from '$ui/target/Donors.svelte';
   import Effort from '$ui/target/Effort.svelte';
   import Fill from '$ui/target/Fill.svelte';
+  import { GoalForm } from '$ui/target/goalForm.svelte';
   import Permissions from '$ui/target/Permissions.svelte';
   import Size from '$ui/target/Size.svelte';
+  import { PREFERENCES } from '$ui/words';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
   const job = $derived(data.job);
-  const here = $derived(jobDisk(job));
-  const name = $derived(sentenceName(here.target));
-  const now = $derived(bytesOf(here.disk, here.target));
-  const used = $derived(here.target.volume?.used ?? null);
-
-  // svelte-ignore state_referenced_locally
-  let options = $state.raw<GoalOptions>(job.goal?.options ?? {});
-  // svelte-ignore state_referenced_locally
-  let keepText = $state(String(job.goal?.keepFreePercent ?? 10));
-  const keep = $derived(Number(keepText.replace(',', '.').replace('%', '').trim()));
-  const keepGood = $derived(keepText.trim() !== '' && keep >= 0 && keep <= 95);
-  const keepFree = $derived({ percent: keepGood ? keep : 0, bytes: 0 });
-  let wantedText = $state('20');
-  const wanted = $derived(Number(wantedText.replace(',', '.').replace('%', '').trim()) / 100);
-
-  const allKits = $derived(
-    [...SHIPPED_KITS, ...(data.workshop.kits ?? [])].map(({ id, name }) => ({ id, name })),
-  );
-  const kits = $derived(options.kits ?? allKits.map((kit) => kit.id));
-  const request = $derived<Omit<RoutesRequest, 'goal'>>({
-    survey: job.survey!.document,
-    disk: here.disk.number,
-    keepFree,
-    workshop: data.workshop,
-    ...options,
-    kits,
-  });
-
-  /** The most for each kit; held amounts do not count for that. */
-  const mostByKit = $derived.by((): Record<string, number> => {
-    const goal = { partition: here.target.number, max: true };
-    const task = taskOf(here.machine, { ...request, gives: {}, goal });
-    if (!task.ok) throw new Error(task.problems[0]?.message);
-    return blocked.length > 0 ? {} : largestSizes(task.value);
-  });
-  const blocked = $derived(blocksFor(here.machine, here.disk, here.target));
-  const most = $derived(Math.max(now, ...Object.values(mostByKit)));
-  /** Why there is nothing to be had. */
-  const nothing = $derived.by((): Finding[] => {
-    if (most > now) return [];
-    const goal = { partition: here.target.number, max: true };
-    const outcome = planRoutes({ ...request, goal }, { nodes: 1 });
-    return outcome.ok ? outcome.value.findings : [];
-  });
-  const least = $derived(Math.min(most, roundUp(now + 1, MIB)));
-  const frame = $derived({ now, used, least, most });
-
-  /** What is typed: the new total or the amount added; the other field follows. */
-  // svelte-ignore state_referenced_locally
-  let typed = $state<{ field: 'total' | 'added'; text: string }>({
-    field: 'total',
-    text: job.goal && !job.goal.stale ? exactText(job.goal.size) : '',
-  });
-  const reading = $derived(typed.text.trim() === '' ? null : readGoal(typed.text, typed.field, frame));
-  const total = $derived(reading?.ok ? reading.total : null);
-  const tooMuch = $derived(total !== null && total > most && !options.mayEnlargeDisk);
-  const message = $derived(reading && !reading.ok ? reading.message : '');
-  const take = (size: number): void => {
-    typed = { field: 'total', text: exactText(size) };
-  };
-  /** The size at which the wanted share is free. */
-  const forWanted = $derived(
-    used !== null && wanted > 0 && wanted < 0.95 ? roundUp(used / (1 - wanted), MIB) : null,
-  );
-
-  const donors = $derived(
-    here.disk.partitions
-      .filter((partition) => partition.role === 'data' && partition !== here.target)
-      .map((partition) => ({ partition, spare: spareOf(here.disk, partition, keepFree) })),
-  );
-  const unallocatedInAll = $derived(
-    unallocated(here.disk.usableRelocated, here.disk.partitions)
-      .filter((gap) => worthShowing(here.disk, gap))
-      .reduce((sum, gap) => sum + bytesOf(here.disk, gap), 0),
-  );
-  const inReach = $derived(
-    unallocated(here.disk.usable, here.disk.partitions)
-      .filter((gap) => gap.first === endOf(here.target))
-      .reduce((sum, gap) => sum + bytesOf(here.disk, gap), 0),
-  );
-
-  let refusal = $state<Refusal | null>(null);
-  let planning = $state<PlanProgress | null>(null);
-  let stopped = $state(false);
-  let cancel: AbortController | null = null;
 
   /** The search may take its time here, since it can be stopped. */
   const PATIENCE = { milliseconds: 9000, nodes: 8000 };
+  const form = untrack(
+    () =>
+      new GoalForm(() => data, {
+        plan: (request, onprogress, signal) =>
+          planInWorker(request, PATIENCE, ({ share }) => onprogress(share), signal),
+        show: (reached) =>
+          reached ? goto(`/jobs/${job.number}/route`, { invalidateAll: true }) : invalidateAll(),
+      }),
+  );
+  const { disk, target } = $derived(form.here);
+  const { name, now, used, least, most, total, tooMuch, forWanted, options } = $derived(form);
 
-  async function ask(version = job.version, found?: RoutesAnswer): Promise<void> {
-    if (total === null || !keepGood) return;
-    stopped = false;
-    let answer = found;
-    if (!answer) {
-      planning = { share: 0, kit: '' };
-      cancel = new AbortController();
-      const goal = { partition: here.target.number, size: total };
-      const outcome = await planInWorker(
-        { ...$state.snapshot(request), goal },
-        PATIENCE,
-        (progress) => (planning = progress),
-        cancel.signal,
-      );
-      planning = null;
-      if (!outcome) {
-        stopped = true;
-        return;
-      }
-      if (outcome.ok) answer = outcome.value;
-    }
-    const reply = await send<Saved>('PUT', `/api/v1/jobs/${job.number}/goal`, {
-      version,
-      size: total,
-      keepFreePercent: keep,
-      options: { ...options, kits },
-      ...(answer ? { answer } : {}),
-    });
-    refusal = reply.ok ? null : reply.refusal;
-    again = (current) => void ask(current, answer);
-    if (!reply.ok) return;
-    if (answer && !answer.reached) await invalidateAll();
-    else await goto(`/jobs/${job.number}/route`, { invalidateAll: true });
-  }
-  let again = $state<((version: number) => void) | undefined>();
-
-  const toggleKit = (id: string): void => {
-    const next = kits.includes(id) ? kits.filter((one) => one !== id) : [...kits, id];
-    if (next.length > 0)
-      options = { ...options, kits: allKits.map((kit) => kit.id).filter((one) => next.includes(one)) };
+  const atMost = (kit: string): string => {
+    const bytes = form.mostByKit[kit];
+    if (bytes === undefined) return 'not asked';
+    return bytes <= now ? 'no more than now' : `up to ${formatSize(bytes)}`;
   };
-  const PREFER: [Preference, string][] = [
-    ['safe', 'least exposure'],
-    ['quick', 'least copying'],
-    ['few-steps', 'fewest steps'],
-  ];
-
   /** What stood in the way of the goal that was last asked for. */
   const stops = $derived(
     job.answer && !job.answer.reached && job.goal && !job.goal.stale ? job.answer.findings : [],
@@ -176,17 +48,17 @@
 
 <main class="page middle">
   <h1>How much should {name} get?</h1>
-  {#if most <= now && !(here.disk.media === 'virtual')}
+  {#if most <= now && disk.media !== 'virtual'}
     <p class="soft">With these kits {name} cannot get any more than it has. This is why:</p>
     <div class="cards">
-      {#each nothing as finding (finding.code + finding.title)}<FindingCard {finding} />{/each}
+      {#each form.nothing as finding (finding.code + finding.title)}<FindingCard {finding} />{/each}
     </div>
   {/if}
   <div class="columns">
     <form
       onsubmit={(event) => {
         event.preventDefault();
-        void ask();
+        void form.ask();
       }}
       novalidate
     >
@@ -195,30 +67,24 @@
         {used}
         {least}
         {most}
-        {typed}
+        typed={form.typed}
         {total}
-        {message}
+        message={form.message}
         {tooMuch}
-        ontype={(next) => (typed = next)}
-        ontake={take}
+        ontype={(next) => (form.typed = next)}
+        ontake={(size) => form.take(size)}
       />
 
       <fieldset>
         <legend>With which kits, and the most for each</legend>
-        {#each allKits as kit (kit.id)}
+        {#each form.allKits as kit (kit.id)}
           <label class="line"
             ><input
               type="checkbox"
-              checked={kits.includes(kit.id)}
-              onchange={() => toggleKit(kit.id)}
+              checked={form.kits.includes(kit.id)}
+              onchange={() => form.toggleKit(kit.id)}
             />{kit.name}
-            <span class="figure soft"
-              >{mostByKit[kit.id] === undefined
-                ? 'not asked'
-                : mostByKit[kit.id]! <= now
-                  ? 'no more than now'
-                  : `up to ${formatSize(mostByKit[kit.id]!)}`}</span
-            ></label
+            <span class="figure soft">{atMost(kit.id)}</span></label
           >
         {/each}
       </fieldset>
@@ -229,8 +95,8 @@
           <span class="unit"
             ><input
               class="input figure"
-              bind:value={keepText}
-              aria-invalid={!keepGood}
+              bind:value={form.keepText}
+              aria-invalid={!form.keepGood}
               aria-describedby="keep-says"
               inputmode="decimal"
               autocomplete="off"
@@ -240,12 +106,18 @@
         <label class="keep">
           <span>Wanted free in {name}</span>
           <span class="unit"
-            ><input class="input figure" bind:value={wantedText} inputmode="decimal" autocomplete="off" /> %
+            ><input
+              class="input figure"
+              bind:value={form.wantedText}
+              inputmode="decimal"
+              autocomplete="off"
+            />
+            %
             {#if forWanted !== null}<button
                 type="button"
                 class="link"
                 disabled={forWanted <= now}
-                onclick={() => take(Math.min(forWanted, most))}
+                onclick={() => form.take(Math.min(forWanted, most))}
                 >{forWanted <= now
                   ? 'has it already'
                   : `take ${formatSize(Math.min(forWanted, most))}`}</button
@@ -257,31 +129,35 @@
           <select
             class="input"
             value={options.prefer ?? 'safe'}
-            onchange={(event) => (options = { ...options, prefer: event.currentTarget.value as Preference })}
+            onchange={(event) =>
+              (form.options = { ...options, prefer: event.currentTarget.value as Preference })}
           >
-            {#each PREFER as [id, says] (id)}<option value={id}>{says}</option>{/each}
+            {#each PREFERENCES as [id, says] (id)}<option value={id}>{says}</option>{/each}
           </select>
         </label>
       </div>
-      <p id="keep-says" class="error">{keepGood ? '' : 'Type a share from 0 to 95.'}</p>
+      <p id="keep-says" class="error">{form.keepGood ? '' : 'Type a share from 0 to 95.'}</p>
       <details>
         <summary>What may be done on the way</summary>
-        <Permissions disk={here.disk} target={here.target} {options} onoptions={(next) => (options = next)} />
+        <Permissions {disk} {target} {options} onoptions={(next) => (form.options = next)} />
       </details>
 
-      {#if refusal}<Refused {refusal} onoverwrite={again} />{/if}
-      {#if planning}
+      {#if form.refusal}<Refused
+          refusal={form.refusal}
+          onoverwrite={(version) => void form.save(version)}
+        />{/if}
+      {#if form.planning !== null}
         <div class="planning">
-          <Progress value={Math.round(planning.share * 100)} max={100}>
+          <Progress value={Math.round(form.planning * 100)} max={100}>
             <Progress.Label>Looking for routes</Progress.Label>
             <Progress.Track><Progress.Range /></Progress.Track>
           </Progress>
-          <button type="button" class="btn btn-sm quiet" onclick={() => cancel?.abort()}>Stop looking</button>
+          <button type="button" class="btn btn-sm quiet" onclick={() => form.stop()}>Stop looking</button>
         </div>
       {:else}
         <p class="go">
-          <button class="btn action" disabled={total === null || !keepGood}>Find the routes</button>
-          {#if stopped}<span role="status" class="soft">Stopped. Nothing was changed.</span>{/if}
+          <button class="btn action" disabled={!form.canAsk}>Find the routes</button>
+          {#if form.stopped}<span role="status" class="soft">Stopped. Nothing was changed.</span>{/if}
         </p>
       {/if}
     </form>
@@ -300,13 +176,13 @@
       <div>
         <h2>Where the room can come from</h2>
         <p class="first">
-          <span>Unallocated, taken first</span><span class="figure">{formatSize(unallocatedInAll)}</span>
+          <span>Unallocated, taken first</span><span class="figure">{formatSize(form.unallocated)}</span>
         </p>
         <Donors
-          disk={here.disk}
-          {donors}
+          {disk}
+          donors={form.donors}
           gives={options.gives ?? {}}
-          ongives={(gives) => (options = { ...options, gives })}
+          ongives={(gives) => (form.options = { ...options, gives })}
         />
       </div>
     </div>
@@ -324,14 +200,14 @@
   {/if}
   {#if most > now}
     <Effort
-      {request}
-      partition={here.target.number}
+      request={form.request}
+      partition={target.number}
       {now}
       {most}
-      {inReach}
+      inReach={form.inReach}
       asked={total}
       workOut={effortInWorker}
-      onchoose={take}
+      onchoose={(size) => form.take(size)}
     />
   {/if}
 </main>

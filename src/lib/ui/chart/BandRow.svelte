@@ -1,0 +1,40 @@
+<script lang="ts">
+  import { bandsBetween, type Band, type Strip } from '$core/chart';
+  import { STRIP_HEIGHT } from './measures';
+  import { paintOf } from './roles';
+
+  /** How the partitions flow from one strip to the next; one of them may be traced. */
+  interface Props {
+    above: Strip;
+    below: Strip;
+    traced?: string | null;
+    /** The key below of a basin above; null where it is not there any more. */
+    follow?: (key: string) => string | null;
+  }
+  let { above, below, traced = null, follow }: Props = $props();
+  let before: Band[] = [];
+  const bands = $derived((before = bandsBetween(above, below, STRIP_HEIGHT, follow, before)));
+</script>
+
+{#each bands as band (band.key)}
+  <path
+    class:traced={traced === band.key}
+    class:faded={traced !== null && traced !== band.key}
+    d={band.path}
+    fill="var(--{paintOf(band.from.partition!)}-line)"
+  />
+{/each}
+
+<style>
+  path {
+    opacity: 0.13;
+    transition: opacity 120ms;
+    pointer-events: none;
+  }
+  .traced {
+    opacity: 0.42;
+  }
+  .faded {
+    opacity: 0.05;
+  }
+</style>

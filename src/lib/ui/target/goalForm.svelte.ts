@@ -1,0 +1,217 @@
+import { bytesOf, endOf, sentenceName, unallocated, worthShowing, type Disk, type Extent } from '$core/disk';
+import type { Finding } from '$core/finding';
+import {
+  blocksFor,
+  largestSizes,
+  planRoutes,
+  taskOf,
+  type GoalOptions,
+  type RoutesAnswer,
+  type RoutesRequest,
+  type Workshop,
+} from '$core/planning';
+import type { Outcome } from '$core/problem';
+import { spareOf } from '$core/tools';
+import type { SurveyDocument } from '$core/survey';
+import { exactText, MIB, readGoal, roundUp } from '$core/units';
+import { send, type Refusal, type Saved } from '$ui/api';
+import { jobDisk } from '$ui/jobDisk';
+import { kitsIn } from '$ui/workshop';
+
+/** What the form is given: the job as far as it knows of it. */
+export interface GoalData {
+  job: {
+    number: number;
+    version: number;
+    survey: { document: SurveyDocument } | null;
+    target: { disk: number; partition: number } | null;
+    goal: { size: number; keepFreePercent: number; options: GoalOptions; stale: boolean } | null;
+  };
+  workshop: Workshop;
+}
+
+/** What the form does outside itself. */
+export interface Ports {
+  /** Looks for routes; null where it was stopped. */
+  plan: (
+    request: RoutesRequest,
+    onprogress: (share: number) => void,
+    signal: AbortSignal,
+  ) => Promise<Outcome<RoutesAnswer> | null>;
+  /** Shows what was saved: the routes, or what stands in the way. */
+  show: (reached: boolean) => Promise<void>;
+}
+
+/** What is typed into one of two fields; the other follows. */
+export interface Typed {
+  field: 'total' | 'added';
+  text: string;
+}
+
+/** A share as it is typed, 0 to 95 percent; NaN where it is none. */
+function readPercent(text: string): number {
+  const figure = text.replace(',', '.').replace('%', '').trim();
+  const percent = figure === '' ? NaN : Number(figure);
+  return percent >= 0 && percent <= 95 ? percent : NaN;
+}
+
+/** How much the target is to get, with what and at whose cost: all that the Target screen works out, without its elements. */
+export class GoalForm {
+  options = $state.raw<GoalOptions>({});
+  keepText = $state('');
+  wantedText = $state('20');
+  typed = $state.raw<Typed>({ field: 'total', text: '' });
+  /** How far the search is, 0 to 1; null while nothing is looked for. */
+  planning = $state<number | null>(null);
+  stopped = $state(false);
+  refusal = $state.raw<Refusal | null>(null);
+  private cancel: AbortController | null = null;
+  /** What was asked last, and what was found: where the job was changed elsewhere, it is not saved yet. */
+  private asked: {
+    size: number;
+    keepFreePercent: number;
+    options: GoalOptions;
+    answer?: RoutesAnswer;
+  } | null = null;
+
+  constructor(
+    private readonly data: () => GoalData,
+    private readonly ports: Ports,
+  ) {
+    const { goal } = data().job;
+    this.options = goal?.options ?? {};
+    this.keepText = String(goal?.keepFreePercent ?? 10);
+    if (goal && !goal.stale) this.take(goal.size);
+  }
+
+  readonly here = $derived.by(() => jobDisk(this.data().job));
+  readonly name = $derived.by(() => sentenceName(this.here.target));
+  readonly now = $derived.by(() => bytesOf(this.here.disk, this.here.target));
+  readonly used = $derived.by(() => this.here.target.volume?.used ?? null);
+
+  readonly keep = $derived.by(() => readPercent(this.keepText));
+  readonly keepGood = $derived.by(() => !Number.isNaN(this.keep));
+  private readonly keepFree = $derived.by(() => ({ percent: this.keepGood ? this.keep : 0, bytes: 0 }));
+
+  readonly allKits = $derived.by(() => kitsIn(this.data().workshop));
+  readonly kits: string[] = $derived.by(() => this.options.kits ?? this.allKits.map(({ id }) => id));
+  /** All that is asked but for the size. */
+  readonly request: Omit<RoutesRequest, 'goal'> = $derived.by(() => ({
+    survey: this.data().job.survey!.document,
+    disk: this.here.disk.number,
+    keepFree: this.keepFree,
+    workshop: this.data().workshop,
+    ...this.options,
+    kits: this.kits,
+  }));
+
+  private readonly wholeDisk = $derived.by(() => ({ partition: this.here.target.number, max: true }));
+  /** The most in bytes for each kit; held amounts do not count for that. */
+  readonly mostByKit: Record<string, number> = $derived.by(() => {
+    const { machine, disk, target } = this.here;
+    if (blocksFor(machine, disk, target).length > 0) return {};
+    const task = taskOf(machine, { ...this.request, gives: {}, goal: this.wholeDisk });
+    if (!task.ok) throw new Error(task.problems[0]?.message);
+    return largestSizes(task.value);
+  });
+  readonly most = $derived.by(() => Math.max(this.now, ...Object.values(this.mostByKit)));
+  readonly least = $derived.by(() => Math.min(this.most, roundUp(this.now + 1, MIB)));
+  /** Why there is nothing to be had; empty where there is something. */
+  readonly nothing: readonly Finding[] = $derived.by(() => {
+    if (this.most > this.now) return [];
+    const outcome = planRoutes({ ...this.request, goal: this.wholeDisk }, { nodes: 1 });
+    return outcome.ok ? outcome.value.findings : [];
+  });
+
+  private readonly reading = $derived.by(() => {
+    const { field, text } = this.typed;
+    const { now, used, least, most } = this;
+    return text.trim() === '' ? null : readGoal(text, field, { now, used, least, most });
+  });
+  /** Bytes that what is typed comes to; null where it is no size. */
+  readonly total = $derived.by(() => (this.reading?.ok ? this.reading.total : null));
+  readonly message = $derived.by(() => (this.reading && !this.reading.ok ? this.reading.message : ''));
+  readonly tooMuch = $derived.by(
+    () => this.total !== null && this.total > this.most && !this.options.mayEnlargeDisk,
+  );
+  readonly canAsk = $derived.by(() => this.total !== null && this.keepGood);
+
+  /** The size at which the wanted share is free; null where that can't be told. */
+  readonly forWanted: number | null = $derived.by(() => {
+    const wanted = readPercent(this.wantedText) / 100;
+    return this.used !== null && wanted > 0 && wanted < 0.95 ? roundUp(this.used / (1 - wanted), MIB) : null;
+  });
+
+  readonly donors = $derived.by(() => {
+    const { disk, target } = this.here;
+    return disk.partitions
+      .filter((partition) => partition.role === 'data' && partition !== target)
+      .map((partition) => ({ partition, spare: spareOf(disk, partition, this.keepFree) }));
+  });
+  /** Bytes that belong to no partition, and of them those right behind the target. */
+  readonly unallocated = $derived.by(() => {
+    const { disk } = this.here;
+    const gaps = unallocated(disk.usableRelocated, disk.partitions);
+    return sumOf(
+      disk,
+      gaps.filter((gap) => worthShowing(disk, gap)),
+    );
+  });
+  readonly inReach = $derived.by(() => {
+    const { disk, target } = this.here;
+    return sumOf(
+      disk,
+      unallocated(disk.usable, disk.partitions).filter((gap) => gap.first === endOf(target)),
+    );
+  });
+
+  take(size: number): void {
+    this.typed = { field: 'total', text: exactText(size) };
+  }
+
+  /** Asks or does not ask a kit; one stays. */
+  toggleKit(id: string): void {
+    const next = this.kits.includes(id) ? this.kits.filter((one) => one !== id) : [...this.kits, id];
+    if (next.length === 0) return;
+    const kits = this.allKits.map((kit) => kit.id).filter((one) => next.includes(one));
+    this.options = { ...this.options, kits };
+  }
+
+  stop(): void {
+    this.cancel?.abort();
+  }
+
+  /** Looks for the routes and saves the goal with what was found. */
+  async ask(): Promise<void> {
+    const { total: size, kits, keep } = this;
+    if (size === null || !this.keepGood) return;
+    this.stopped = false;
+    this.planning = 0;
+    this.cancel = new AbortController();
+    const options = { ...this.options, kits };
+    const outcome = await this.ports.plan(
+      { ...this.request, goal: { partition: this.here.target.number, size } },
+      (share) => (this.planning = share),
+      this.cancel.signal,
+    );
+    this.planning = null;
+    this.stopped = outcome === null;
+    if (!outcome) return;
+    const answer = outcome.ok ? { answer: outcome.value } : {};
+    this.asked = { size, keepFreePercent: keep, options, ...answer };
+    await this.save(this.data().job.version);
+  }
+
+  /** Saves what was asked and found; `version` is the one that it goes over. */
+  async save(version: number): Promise<void> {
+    const { asked } = this;
+    if (!asked) return;
+    const path = `/api/v1/jobs/${this.data().job.number}/goal`;
+    const reply = await send<Saved>('PUT', path, { version, ...asked });
+    this.refusal = reply.ok ? null : reply.refusal;
+    if (reply.ok) await this.ports.show(asked.answer?.reached ?? true);
+  }
+}
+
+const sumOf = (disk: Disk, extents: readonly Extent[]): number =>
+  extents.reduce((sum, extent) => sum + bytesOf(disk, extent), 0);
