@@ -1,0 +1,182 @@
+import { describe, expect, it } from 'vitest';
+import { endOf, type Disk, type Extent } from '../disk';
+import { drawingOf } from '../drawing';
+import { planRoutes, taskOf } from '../planning';
+import { SITUATIONS } from '../planning/test/catalogue/situations';
+import { certain } from '../problem';
+import { layoutsAlong, type Layout, type Step } from '../steps';
+import { machineOf } from '../survey';
+import { diskSpec, surveyWith } from '../survey/sketch';
+import { GIB } from '../units';
+import { taskFor } from '../drawing/test/sample';
+import { makeSheet, stepsOf, type Script } from '.';
+import { readScript } from '../test/powershellGrammar';
+import { runScript, Thrown } from './test/powershell';
+import { machineWith, type WindowsMachine } from './test/windowsMachine';
+
+/** What a script said, or the sentence with which it ended itself. */
+function outcomeOf({ text }: Script, machine: WindowsMachine): { said: unknown[] } | { stopped: string } {
+  try {
+    return { said: runScript(text, machine.commands) };
+  } catch (error) {
+    if (error instanceof Thrown) return { stopped: error.message };
+    throw error;
+  }
+}
+
+/** Where partitions lie, in the order of their place. Bytes. */
+const placesIn = (machine: WindowsMachine): [number, number][] =>
+  machine.partitions.map(({ Offset, Size }): [number, number] => [Offset, Size]).sort(([a], [b]) => a - b);
+const placesOf = ({ sectorSize }: Disk, { partitions }: Layout): [number, number][] =>
+  partitions
+    .map(({ first, sectors }: Extent): [number, number] => [first * sectorSize, sectors * sectorSize])
+    .sort(([a], [b]) => a - b);
+
+/** Everything that may differ from what a sheet says, one thing at a time, and what makes it differ. */
+const DIFFERENCES: Record<string, (machine: WindowsMachine, at: number | null) => boolean> = {
+  'another serial number': ({ disks }) => !!(disks[0]!.SerialNumber = 'GT-OTHER'),
+  'a second disk with the same serial number': ({ disks }) =>
+    !!(disks[1]!.SerialNumber = disks[0]!.SerialNumber),
+  'a disk a sector shorter': ({ disks }) => !!(disks[0]!.Size -= 512),
+  'another disk identity': ({ disks }) => !!Object.assign(disks[0]!, { Guid: '{OTHER}', Signature: 12345 }),
+  'the partition a MiB further right': ({ partitions }, at) => {
+    const one = partitions.find(({ Offset }) => Offset === at);
+    if (one) one.Offset += 1024 * 1024;
+    return one !== undefined;
+  },
+  'the partition a sector smaller': ({ partitions }, at) => {
+    const one = partitions.find(({ Offset }) => Offset === at);
+    if (one) one.Size -= 512;
+    return one !== undefined;
+  },
+  'no partition there': (machine, at) => {
+    const before = machine.partitions.length;
+    machine.partitions = machine.partitions.filter(({ Offset }) => Offset !== at);
+    return machine.partitions.length < before;
+  },
+};
+
+/** Where the disk must be free for a step, in sectors. */
+function freeFor(step: Step): Extent | null {
+  if (step.verb === 'create' || step.verb === 'put-back') return step.to;
+  if (step.verb !== 'extend') return null;
+  return { first: endOf(step.from), sectors: endOf(step.to) - endOf(step.from) };
+}
+
+describe('every script that Windows is given, over the whole catalogue', () => {
+  it.each(SITUATIONS.map((one) => [one.id, one] as const))('%s', (_, { survey, ask }) => {
+    const request = { survey, disk: 0, ...ask };
+    const answer = planRoutes(request, { milliseconds: 500 });
+    const task = certain(taskOf(machineOf(survey), request));
+    const { disk } = task;
+    for (const route of certain(answer).routes) {
+      const kit = task.kits.find((one) => one.id === route.kit)!;
+      const sheet = certain(makeSheet(task, kit, drawingOf(route)));
+      const layouts = certain(layoutsAlong(disk, route.steps));
+      for (const { script } of [
+        ...sheet.before,
+        ...sheet.after,
+        ...sheet.runs.flatMap((run) => [...run.open, ...run.close]),
+      ])
+        if (script) expect(() => readScript(script.text), script.text).not.toThrow();
+      let { bytes } = sheet.disk;
+      for (const [i, { script, partition }] of stepsOf(sheet).entries()) {
+        const step = route.steps[i]!;
+        const here = (): WindowsMachine => machineWith(disk, layouts[i]!, bytes);
+        const machine = here();
+        if (script) {
+          // Run on the disk as it is by then, it leaves the disk as the route says.
+          const outcome = outcomeOf(script, machine);
+          expect(outcome, script.text).toHaveProperty('said');
+          expect(placesIn(machine)).toEqual(placesOf(disk, layouts[i + 1]!));
+          if (step.verb === 'set-aside') expect(machine.environment).toBe(false);
+          if (step.verb === 'put-back') expect(machine.environment).toBe(true);
+          if (step.verb === 'copy') expect(machine.copies).toHaveLength(1);
+
+          const free = freeFor(step);
+          for (const at of free ? [free.first, endOf(free) - 2048] : []) {
+            const other = here();
+            other.put(disk.number, at * disk.sectorSize, 2048 * disk.sectorSize);
+            expect(outcomeOf(script, other)).toEqual({
+              stopped: expect.stringMatching(/^Stopped, nothing was changed: the place .* is not free[.]$/),
+            });
+          }
+          const at = partition && step.from ? partition.first * disk.sectorSize : null;
+          for (const [name, change] of Object.entries(DIFFERENCES)) {
+            const other = here();
+            if (!change(other, at)) continue;
+            const before = other.state;
+            expect(outcomeOf(script, other), name).toEqual({
+              stopped: expect.stringMatching(/^Stopped, nothing was changed: .*[.]$/),
+            });
+            expect(other.state, name).toEqual(before);
+          }
+        }
+        if (step.verb === 'enlarge-disk') bytes = step.diskSectors * disk.sectorSize;
+      }
+    }
+  });
+});
+
+describe('names in a script', () => {
+  const sheetWith = (label: string, serial: string) => {
+    const survey = surveyWith(
+      diskSpec({ size: 300 * 1024 + 2 }, [
+        { role: 'windows', size: 100 * 1024, used: 90 * 1024, letter: 'C' },
+        { role: 'data', size: 150 * 1024, used: 20 * 1024, letter: 'D', label },
+      ]),
+    );
+    survey.disks[0]!.serial = serial;
+    const { task, kit, request } = taskFor(
+      'windows-only',
+      { goal: { partition: 1, size: 130 * GIB } },
+      survey,
+    );
+    const route = certain(planRoutes(request)).routes[0]!;
+    const layouts = certain(layoutsAlong(task.disk, route.steps));
+    const sheet = certain(makeSheet(task, kit, drawingOf(route)));
+    return stepsOf(sheet).map(({ script }, i) => ({
+      script,
+      machine: machineWith(task.disk, layouts[i]!, sheet.disk.bytes),
+    }));
+  };
+
+  it.each([
+    ['an apostrophe', 'Bob’s', "GT-'1'"],
+    ['a label that looks like commands', "x'; Remove-Partition -DiskNumber 0 -PartitionNumber 1 #", 'GT-2'],
+    ['braces, a variable and a pipe', '$(reagentc.exe /disable) } | %{', 'GT-} throw'],
+    ['brackets and quotation marks', '["`$disk`"]', 'GT-"3"'],
+  ])('are text and no more: %s', (_, label, serial) => {
+    const steps = sheetWith(label, serial);
+    const ran = steps.filter(({ script }) => script !== null);
+    expect(ran.length).toBeGreaterThan(1);
+    for (const { script, machine } of ran) {
+      expect(outcomeOf(script!, machine)).toHaveProperty('said', expect.anything());
+      expect(machine.disks[0]!.SerialNumber.trim()).toBe(serial);
+    }
+  });
+});
+
+describe('the interpreter itself', () => {
+  const run = (text: string) => runScript(text, { 'get-disk': () => [{ Number: 1 }, { Number: 2 }] });
+
+  it.each([
+    ["'a' -eq 'A'", true],
+    ["('AB').Trim('A') -ne 'b'", false],
+    ['1 + 2 -gt 2 -and -not (1 -lt 1)', true],
+    ['@(Get-Disk | Where-Object { $_.Number -eq 2 }).Count', 1],
+    ['$d = Get-Disk; $d[1].Number', 2],
+    ["[string]5 + 'x'", '5x'],
+    ["'it''s'", "it's"],
+    ["'it’’s'", 'it’s'],
+  ])('reads %s as PowerShell does', (text, value) => {
+    expect(run(text)).toEqual([value]);
+  });
+
+  it.each(["if (1 -eq 1 { 'x' }", "throw 'open", '& {', 'Get-Nothing'])(
+    'takes no other text for a script: %s',
+    (text) => {
+      expect(() => run(text)).toThrow(/no PowerShell|no command/);
+    },
+  );
+});
