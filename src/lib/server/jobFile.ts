@@ -1,14 +1,12 @@
 import { createHash } from 'node:crypto';
 import { strToU8, zipSync } from 'fflate';
-import type { Drawing } from '$core/drawing';
+import type { GoalOptions, RoutesAnswer } from '$core/planning';
 import type { FileProof, LayoutProof } from '$core/proof';
 import type { SurveyDocument } from '$core/survey';
-import type { Tick, WorkSheet } from '$core/worksheet';
 import { database, rows } from './database';
 import { historyOf } from './history';
-import type { JobDetails } from './jobs';
-import { findSheet, listSheets, type Origin } from './sheets';
-import type { SurveySource } from './surveys';
+import type { DrawingPart, JobParts, Origin, ProofPart, Purpose, SurveySource } from './jobParts';
+import { findSheet, listSheets } from './sheets';
 
 export const JOB_FORMAT = 'gentle-tide/job';
 export const JOB_VERSION = 1;
@@ -20,54 +18,6 @@ export interface Contents {
   version: number;
   exportedAt: string;
   parts: Record<string, string>;
-}
-
-/** What is in a job's file besides its contents, part by part. References are by place in their lists. */
-export interface JobParts {
-  'job.json': JobDetails & {
-    number: number;
-    createdAt: string;
-    target: { disk: number; partition: number } | null;
-  };
-  'surveys.json': {
-    source: SurveySource;
-    purpose: 'found' | 'left';
-    createdAt: string;
-    document: SurveyDocument;
-  }[];
-  'goals.json': {
-    survey: number;
-    disk: number;
-    partition: number;
-    size: number;
-    keepFreePercent: number;
-    options: unknown;
-    toolsPrint: string | null;
-    createdAt: string;
-    answer: unknown;
-    chosen: number;
-  }[];
-  'drawings.json': {
-    survey: number;
-    name: string;
-    position: number;
-    told: string[];
-    states: Drawing[];
-  }[];
-  'sheets.json': {
-    survey: number;
-    origin: Origin;
-    document: WorkSheet;
-    createdAt: string;
-    ticks: Tick[];
-    proofs: {
-      kind: 'layout' | 'files';
-      survey: number | null;
-      createdAt: string;
-      document: LayoutProof | FileProof;
-    }[];
-  }[];
-  'history.json': { at: string; who: string; what: string; seal: string }[];
 }
 
 export const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
@@ -110,7 +60,7 @@ async function partsOf(number: number): Promise<JobParts | null> {
   const surveys = await of<{
     id: number;
     source: SurveySource;
-    purpose: 'found' | 'left';
+    purpose: Purpose;
     created_at: Date;
     document: string;
   }>('SELECT id, source, purpose, created_at, document FROM surveys WHERE job_id = ? ORDER BY id');
@@ -125,13 +75,7 @@ async function partsOf(number: number): Promise<JobParts | null> {
     `SELECT s.drawing_id, s.document FROM drawing_states s JOIN drawings d ON d.id = s.drawing_id
       WHERE d.job_id = ? ORDER BY s.drawing_id, s.place`,
   );
-  const proofs = await of<{
-    sheet_id: number;
-    kind: 'layout' | 'files';
-    survey_id: number | null;
-    created_at: Date;
-    document: string;
-  }>(
+  const proofs = await of<ProofRow>(
     `SELECT p.sheet_id, p.kind, p.survey_id, p.created_at, p.document FROM proofs p JOIN sheets h ON h.id = p.sheet_id
       WHERE h.job_id = ? ORDER BY p.id`,
   );
@@ -161,10 +105,10 @@ async function partsOf(number: number): Promise<JobParts | null> {
       partition: one.partition_number,
       size: one.size_bytes,
       keepFreePercent: one.keep_free_percent,
-      options: one.options === null ? {} : (JSON.parse(one.options) as unknown),
+      options: one.options === null ? {} : (JSON.parse(one.options) as GoalOptions),
       toolsPrint: one.tools_print,
       createdAt: one.created_at.toISOString(),
-      answer: JSON.parse(one.answer) as unknown,
+      answer: JSON.parse(one.answer) as RoutesAnswer,
       chosen: one.chosen,
     })),
     'drawings.json': drawings.map((one) => ({
@@ -174,7 +118,7 @@ async function partsOf(number: number): Promise<JobParts | null> {
       told: JSON.parse(one.told) as string[],
       states: states
         .filter((state) => state.drawing_id === one.id)
-        .map((state) => JSON.parse(state.document) as Drawing),
+        .map((state) => JSON.parse(state.document) as DrawingPart['states'][number]),
     })),
     'sheets.json': whole.map((one) => ({
       survey: placeOf(surveys, one!.surveyId),
@@ -184,15 +128,25 @@ async function partsOf(number: number): Promise<JobParts | null> {
       ticks: one!.ticks,
       proofs: proofs
         .filter((proof) => proof.sheet_id === one!.id)
-        .map((proof) => ({
-          kind: proof.kind,
-          survey: proof.survey_id === null ? null : placeOf(surveys, proof.survey_id),
-          createdAt: proof.created_at.toISOString(),
-          document: JSON.parse(proof.document) as LayoutProof | FileProof,
-        })),
+        .map((proof) => proofPart(proof, placeOf(surveys, proof.survey_id ?? 0))),
     })),
     'history.json': (await historyOf(number)).map((one) => ({ ...one, at: one.at.toISOString() })),
   };
+}
+
+interface ProofRow {
+  sheet_id: number;
+  kind: 'layout' | 'files';
+  survey_id: number | null;
+  created_at: Date;
+  document: string;
+}
+
+function proofPart({ kind, created_at, document }: ProofRow, survey: number): ProofPart {
+  const createdAt = created_at.toISOString();
+  return kind === 'layout'
+    ? { kind, survey, createdAt, document: JSON.parse(document) as LayoutProof }
+    : { kind, survey: null, createdAt, document: JSON.parse(document) as FileProof };
 }
 
 interface GoalRow {

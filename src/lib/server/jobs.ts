@@ -9,7 +9,7 @@ import { GOAL_COLUMNS, NEWEST, SHEET_COLUMNS } from './newest';
 import { insertSurvey } from './saveSurvey';
 import type { BodyOf } from './schemas';
 import { StaleCopy } from './staleCopy';
-import type { SurveySource } from './surveys';
+import type { SurveySource } from './jobParts';
 import { readWorkshop } from './workshop';
 
 /** A job with everything current about it. */

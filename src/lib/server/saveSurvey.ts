@@ -1,6 +1,6 @@
 import type { SurveyDocument } from '$core/survey';
 import { change, type Db } from './database';
-import type { SurveySource } from './surveys';
+import type { Purpose, SurveySource } from './jobParts';
 
 /** Keeps a survey document of a job, whole. @returns its id */
 export async function insertSurvey(
@@ -8,7 +8,7 @@ export async function insertSurvey(
   jobId: number,
   survey: SurveyDocument,
   source: SurveySource,
-  purpose: 'found' | 'left',
+  purpose: Purpose,
   createdAt = new Date(),
 ): Promise<number> {
   const partitions = survey.disks.reduce((sum, disk) => sum + disk.partitions.length, 0);

@@ -11,9 +11,10 @@ import {
   WorkshopShape,
 } from '$core/planning';
 import { FileProofShape } from '$core/proof';
-import { Bytes, Name, orNull, Text } from '$core/shapes';
+import { Bytes, Name } from '$core/shapes';
 import { SurveyShape } from '$core/survey';
 import { TickShape } from '$core/worksheet';
+import { DETAILS, DrawingStates, JobPartsShape, KeepFreePercent, SURVEY_SOURCES, Told } from './jobParts';
 import type { FieldError } from './problem';
 
 /** The bodies that the API takes and gives: each shape is the type and the JSON Schema in one. */
@@ -22,9 +23,6 @@ const version = Type.Integer({
   minimum: 1,
   description: 'the version of the job that the change was made on',
 });
-const place = Type.Integer({ minimum: 0, maximum: 1_000_000 });
-
-export const SURVEY_SOURCES = ['document', 'image', 'hand'] as const;
 
 const BODIES = {
   survey: SurveyShape,
@@ -38,18 +36,14 @@ const BODIES = {
   'save-goal': Type.Object({
     version,
     size: Bytes,
-    keepFreePercent: Type.Optional(Type.Number({ minimum: 0, maximum: 95 })),
+    keepFreePercent: Type.Optional(KeepFreePercent),
     options: Type.Optional(GoalOptionsShape),
     /** What the planner answered in the browser; without it the server plans. */
     answer: Type.Optional(RoutesAnswerShape),
   }),
   'choose-route': Type.Object({ version, chosen: number }),
   'save-workshop': Type.Object({ version, workshop: WorkshopShape }),
-  'new-drawing': Type.Object({
-    name: Name,
-    states: Type.Array(Drawing, { minItems: 1, maxItems: 2000 }),
-    position: place,
-  }),
+  'new-drawing': DrawingStates,
   'save-drawing': Type.Object({
     edition: Type.Integer({ minimum: 1, description: 'the edition that the change was made on' }),
     keep: Type.Integer({
@@ -60,17 +54,9 @@ const BODIES = {
     add: Type.Array(Drawing, { maxItems: 2000 }),
     position: Type.Integer({ minimum: 0, maximum: 1_000_000, description: 'which state is the present one' }),
     name: Type.Optional(Name),
-    told: Type.Optional(
-      Type.Array(Text, { maxItems: 1000, description: 'keys of advice not to be given again' }),
-    ),
+    told: Type.Optional(Told),
   }),
-  'job-details': Type.Object({
-    version,
-    customer: Name,
-    machine: Name,
-    notes: Type.String({ maxLength: 20_000 }),
-    due: orNull(Type.String({ format: 'date' })),
-  }),
+  'job-details': Type.Object({ version, ...DETAILS }),
   'archive-job': Type.Object({ version, archived: Type.Boolean() }),
   'new-sheet': Type.Object({
     version,
@@ -81,6 +67,7 @@ const BODIES = {
   ticks: Type.Object({ ticks: Type.Array(TickShape, { maxItems: 1000 }) }),
   'layout-proof': Type.Object({ version, survey: SurveyWithin }),
   'file-proof': Type.Object({ version, proof: FileProofShape }),
+  'job-parts': JobPartsShape,
 } satisfies Record<string, TSchema>;
 
 export type BodyName = keyof typeof BODIES;
@@ -113,10 +100,11 @@ export function checkOf<N extends BodyName>(name: N): ValidateFunction<BodyOf<N>
   return check;
 }
 
-/** The first thing that is wrong with a value that should be such a body, in a sentence; null: nothing is. */
-export function faultIn(name: BodyName, value: unknown): string | null {
+/** The first thing that is wrong with a value that should be such a body; null: nothing is. */
+export function faultIn(name: BodyName, value: unknown): FieldError | null {
   const check = checkOf(name);
-  return check(value) ? null : (fieldErrors(check.errors ?? [])[0]?.message ?? 'It does not fit.');
+  if (check(value)) return null;
+  return fieldErrors(check.errors ?? [])[0] ?? { path: '', message: 'It does not fit.' };
 }
 
 const MOST_ERRORS = 20;

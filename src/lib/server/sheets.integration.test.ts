@@ -12,6 +12,7 @@ import { createDrawing, findDrawing } from './drawings';
 import { planGoal } from './planGoal';
 import { firstBroken, historyOf } from './history';
 import { importJob } from './importJob';
+import type { JobParts } from './jobParts';
 import { exportJob, sha256 } from './jobFile';
 import { EVERY_JOB, listJobs } from './jobList';
 import { archiveJob, createJob, deleteJob, findJob, saveDetails, saveSurvey } from './jobs';
@@ -256,7 +257,8 @@ describe('a job’s file', () => {
     const parts = (from: Uint8Array) => {
       const outcome = unpackJob(from);
       if (!outcome.ok) throw new Error(outcome.problems[0]!.message);
-      const { 'job.json': job, 'history.json': history, 'sheets.json': sheets, ...rest } = outcome.value;
+      const read = outcome.value as JobParts;
+      const { 'job.json': job, 'history.json': history, 'sheets.json': sheets, ...rest } = read;
       return {
         ...rest,
         job: { ...job, number: 0 },

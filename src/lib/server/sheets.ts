@@ -6,16 +6,12 @@ import { machineOf, type SurveyDocument } from '$core/survey';
 import { itemsOf, makeSheet, progressOf, type Item, type Tick, type WorkSheet } from '$core/worksheet';
 import { change, database, rows, transaction, type Db } from './database';
 import type { SavedDrawing } from './drawings';
+import type { Origin } from './jobParts';
 import { requestOf } from './planGoal';
 import { record } from './history';
 import { type Job } from './jobs';
 import { locked, withJobVersion } from './jobVersion';
 import { updateStage } from './stage';
-
-/** What a sheet was made of. */
-export type Origin =
-  | { kind: 'route'; goal: number; chosen: number }
-  | { kind: 'drawing'; id: number; edition: number; name: string };
 
 export interface SavedSheet {
   id: number;

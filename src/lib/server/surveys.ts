@@ -1,9 +1,6 @@
 import type { SurveyDocument } from '$core/survey';
 import { database, rows } from './database';
-import type { SURVEY_SOURCES } from './schemas';
-
-/** How a survey came: as a document, read from an image, or written by hand. */
-export type SurveySource = (typeof SURVEY_SOURCES)[number];
+import type { Purpose, SurveySource } from './jobParts';
 
 /** A survey of a job as a list shows it. */
 export interface SurveyLine {
@@ -14,7 +11,7 @@ export interface SurveyLine {
   disks: number;
   partitions: number;
   /** Planned on, or taken after the work as proof. */
-  purpose: 'found' | 'left';
+  purpose: Purpose;
 }
 
 /** All surveys of a job, newest first. */

@@ -1,6 +1,7 @@
 import { Unzip, UnzipInflate } from 'fflate';
 import { failure, success, type Outcome } from '$core/problem';
-import { CONTENTS, JOB_FORMAT, JOB_VERSION, sha256, type Contents, type JobParts } from './jobFile';
+import { CONTENTS, JOB_FORMAT, JOB_VERSION, sha256, type Contents } from './jobFile';
+import { PARTS } from './jobParts';
 
 /** Most bytes of a job's file, packed and unpacked; a job with a hundred surveys has a few MiB. */
 export const MOST_PACKED = 32 * 1024 * 1024;
@@ -13,7 +14,7 @@ const refuse = (code: string, message: string) => failure({ code, path: '', mess
  * Unpacks a job's file. What it says of its own sizes is not believed: unpacking stops at the limit. Problem codes:
  * `not-a-zip`, `bomb`, `not-a-job`, `newer`, `missing`, `altered`, `strange`.
  */
-export function unpackJob(packed: Uint8Array): Outcome<JobParts> {
+export function unpackJob(packed: Uint8Array): Outcome<Record<string, unknown>> {
   const files = unzip(packed);
   if (!files.ok) return files;
   const contents = json(files.value.get(CONTENTS)) as Partial<Contents> | undefined;
@@ -45,7 +46,7 @@ export function unpackJob(packed: Uint8Array): Outcome<JobParts> {
       return refuse('strange', `The file holds ${name}, which its list of contents does not name.`);
     }
   }
-  const parts: Partial<Record<string, unknown>> = {};
+  const parts: Record<string, unknown> = {};
   for (const name of PARTS) {
     if (!(name in contents.parts))
       return refuse(
@@ -55,17 +56,8 @@ export function unpackJob(packed: Uint8Array): Outcome<JobParts> {
     parts[name] = json(files.value.get(name));
     if (parts[name] === undefined) return refuse('altered', `The part ${name} can’t be read as JSON.`);
   }
-  return success(parts as unknown as JobParts);
+  return success(parts);
 }
-
-const PARTS: readonly (keyof JobParts)[] = [
-  'job.json',
-  'surveys.json',
-  'goals.json',
-  'drawings.json',
-  'sheets.json',
-  'history.json',
-];
 
 function json(bytes: Uint8Array | undefined): unknown {
   if (!bytes) return undefined;

@@ -22,5 +22,5 @@ export {
   type RoutesRequest,
   type Workshop,
 } from './request';
-export { routeOf, RouteShape, type Difficulty, type Route, type Totals } from './route';
+export { DIFFICULTIES, routeOf, RouteShape, type Difficulty, type Route, type Totals } from './route';
 export { taskOf, type Task } from './task';

@@ -8,8 +8,8 @@ import { titleOf } from './title';
 
 export type { Totals } from './evaluate';
 
-const DIFFICULTIES = ['plain', 'careful', 'demanding'] as const;
 /** What a route asks of the person who carries it out. */
+export const DIFFICULTIES = ['plain', 'careful', 'demanding'] as const;
 export type Difficulty = (typeof DIFFICULTIES)[number];
 
 const Placed = Type.Object({ number: PartitionNumber, ...ExtentShape.properties });

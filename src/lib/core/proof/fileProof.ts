@@ -1,6 +1,7 @@
 import { Type, type Static } from 'typebox';
 import type { Disk } from '../disk';
 import { failure, success, type Outcome } from '../problem';
+import { VERDICTS } from './layoutProof';
 import type { Manifest, ManifestHead } from './manifest';
 
 /** How many paths of each kind are kept by name; the rest is counted. */
@@ -28,7 +29,7 @@ const HeadShape = Type.Object({
 
 /** What became of the files of some folders. */
 export const FileProofShape = Type.Object({
-  verdict: Type.Enum(['proved', 'open', 'lost']),
+  verdict: Type.Enum(VERDICTS),
   before: HeadShape,
   after: HeadShape,
   same: Count,

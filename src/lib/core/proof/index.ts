@@ -1,5 +1,12 @@
 export { FileProofShape, proveFiles, type FileProof, type Paths } from './fileProof';
 export { reportOf, type Report } from './report';
-export { proveLayout, type Difference, type Fill, type Grade, type LayoutProof } from './layoutProof';
+export {
+  LayoutProofShape,
+  proveLayout,
+  type Difference,
+  type Fill,
+  type Grade,
+  type LayoutProof,
+} from './layoutProof';
 export { MANIFEST_FORMAT, ManifestReader, type Manifest, type ManifestHead } from './manifest';
 export { measuredOn, measuredRates, type MeasuredRate, type MeasuredRun } from './measured';

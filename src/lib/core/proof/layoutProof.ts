@@ -1,5 +1,7 @@
+import { Type, type Static } from 'typebox';
 import { attributeWords, bytesOf, overlaps, typeName, type Disk, type Partition } from '../disk';
 import { failure, success, type Outcome } from '../problem';
+import { Bytes, orNull, PartitionNumber } from '../shapes';
 import { machineOf, type Machine, type SurveyDocument } from '../survey';
 import { formatMib, formatSize } from '../units';
 import type { PromisedPartition, WorkSheet } from '../worksheet';
@@ -8,34 +10,41 @@ import type { PromisedPartition, WorkSheet } from '../worksheet';
  * How much a difference weighs. `lost`: something that was there is not. `wrong`: not as promised, to be put right.
  * `look`: may be right, somebody has to say so. `explained`: the work itself is the reason.
  */
-export type Grade = 'lost' | 'wrong' | 'look' | 'explained';
+const GRADES = ['lost', 'wrong', 'look', 'explained'] as const;
+export type Grade = (typeof GRADES)[number];
 
-export interface Difference {
-  grade: Grade;
+export const VERDICTS = ['proved', 'open', 'lost'] as const;
+
+const Sentence = Type.String({ maxLength: 4000 });
+
+const DifferenceShape = Type.Object({
+  grade: Type.Enum(GRADES),
   /** Number of the promised partition; null for the disk or the machine. */
-  partition: number | null;
+  partition: orNull(PartitionNumber),
   /** What is different: "Archive (D:), size". */
-  what: string;
-  promised: string;
-  found: string;
+  what: Sentence,
+  promised: Sentence,
+  found: Sentence,
   /** Why that may be, and what to do. */
-  why: string;
-}
+  why: Sentence,
+});
+export type Difference = Static<typeof DifferenceShape>;
 
-export interface LayoutProof {
-  verdict: 'proved' | 'open' | 'lost';
+const FillShape = Type.Object({ size: Bytes, used: orNull(Bytes) });
+export type Fill = Static<typeof FillShape>;
+
+export const LayoutProofShape = Type.Object({
+  verdict: Type.Enum(VERDICTS),
   /** Those that weigh most first. */
-  differences: Difference[];
+  differences: Type.Array(DifferenceShape, { maxItems: 20_000 }),
   /** Facts that were compared and are as promised. */
-  same: number;
+  same: Type.Integer({ minimum: 0, maximum: 1_000_000 }),
   /** Size, in use and name of every volume, before and after. Bytes. */
-  volumes: { name: string; before: Fill | null; after: Fill | null }[];
-}
-
-export interface Fill {
-  size: number;
-  used: number | null;
-}
+  volumes: Type.Array(Type.Object({ name: Sentence, before: orNull(FillShape), after: orNull(FillShape) }), {
+    maxItems: 4096,
+  }),
+});
+export type LayoutProof = Static<typeof LayoutProofShape>;
 
 const WEIGHT: Record<Grade, number> = { lost: 0, wrong: 1, look: 2, explained: 3 };
 

@@ -26,4 +26,4 @@ export {
   type StepOf,
   type Verb,
 } from './step';
-export type { Figure, Ground, OnSheet, StepWords, Terms } from './verb';
+export { FigureShape, type Figure, type Ground, type OnSheet, type StepWords, type Terms } from './verb';

@@ -1,9 +1,10 @@
 import type { Intent, IntentOf, PricedStep, Step, StepOf, Verb } from './step';
 import { type Layout } from './layout';
 import { type KeepFree, type Kit, type Tool } from '../tools';
-import type { TSchema } from 'typebox';
+import { Type, type Static, type TSchema } from 'typebox';
 import type { Disk, Partition } from '../disk';
 import type { Outcome } from '../problem';
+import { Sector } from '../shapes';
 import type { Machine } from '../survey';
 
 /** What holds for all steps of a route: the disk as found, and what may be done to it. */
@@ -42,11 +43,12 @@ export interface OnSheet<V extends Verb = Verb> extends InRoute<V> {
 }
 
 /** A figure that a tool may ask for; where it is a place, with its sector. */
-export interface Figure {
-  label: string;
-  bytes: number;
-  sector?: number;
-}
+export const FigureShape = Type.Object({
+  label: Type.String({ maxLength: 200 }),
+  bytes: Type.Integer({ minimum: Number.MIN_SAFE_INTEGER, maximum: Number.MAX_SAFE_INTEGER }),
+  sector: Type.Optional(Sector),
+});
+export type Figure = Static<typeof FigureShape>;
 
 /** What a sheet says of a step, in words that fit any tool of that kind. */
 export interface StepWords {

@@ -13,6 +13,7 @@ export {
   type Script,
   type SheetDisk,
   type SheetStep,
+  WorkSheetShape,
   type WorkSheet,
 } from './sheet';
 export { stripPicture } from './stripPicture';

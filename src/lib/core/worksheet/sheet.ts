@@ -1,170 +1,190 @@
-import { type Seconds } from '../tools';
-import type { Figure, Verb } from '../steps';
-import type { EncryptionState, FileSystem, Media, PartitionKind, Role, TableKind } from '../disk';
-import type { Difficulty } from '../planning';
+import { Type, type Static } from 'typebox';
+import { ENCRYPTION_STATES, FILE_SYSTEMS, MEDIA, PARTITION_KINDS, ROLES, TABLE_KINDS } from '../disk';
+import { DIFFICULTIES } from '../planning';
+import { Bytes, Name, orNull, PartitionNumber, RangeOfSeconds, Sector, Text } from '../shapes';
+import { FigureShape, VERBS } from '../steps';
 
 export const SHEET_FORMAT = 'gentle-tide/work-sheet';
+
+const Sentence = Type.String({ maxLength: 4000 });
+const Sentences = Type.Array(Sentence, { maxItems: 200 });
+const Labelled = Type.Array(Type.Object({ label: Sentence, text: Sentence }), { maxItems: 2000 });
+const Counted = Type.Integer({ minimum: 1, maximum: 1000 });
+const ItemId = Type.String({ minLength: 1, maxLength: 64 });
+
+/** The disk that a sheet is for. */
+const SheetDiskShape = Type.Object({
+  /** Counted from 0. */
+  number: PartitionNumber,
+  model: Text,
+  serial: Text,
+  /** GUID, or the signature on MBR; empty where it is not known. */
+  id: Text,
+  bytes: Bytes,
+  sectorSize: Type.Integer({ minimum: 1, maximum: 65_536 }),
+  media: Type.Enum(MEDIA),
+  table: Type.Enum(TABLE_KINDS),
+});
+export type SheetDisk = Static<typeof SheetDiskShape>;
+
+const PromisedPartitionShape = Type.Object({
+  number: PartitionNumber,
+  name: Sentence,
+  kind: Type.Enum(PARTITION_KINDS),
+  role: Type.Enum(ROLES),
+  first: Sector,
+  sectors: Sector,
+  type: Text,
+  attributes: Text,
+  /** Its GUID; null where there is none, or where the partition is made anew and gets another. */
+  id: orNull(Text),
+  /** Made anew on the way: its GUID, and details that no tool sets, may differ. */
+  remade: Type.Boolean(),
+  letter: orNull(Text),
+  fileSystem: orNull(Type.Enum(FILE_SYSTEMS)),
+  label: Text,
+  /** Bytes in use as found, where that was known. */
+  used: orNull(Bytes),
+  encryption: Type.Enum(ENCRYPTION_STATES),
+});
+export type PromisedPartition = Static<typeof PromisedPartitionShape>;
+
+/** The disk as it will be left, to be held against a survey taken afterwards. */
+const PromisedShape = Type.Object({
+  /** Bytes of the whole disk. */
+  diskBytes: Bytes,
+  recoveryEnabled: Type.Boolean(),
+  partitions: Type.Array(PromisedPartitionShape, { maxItems: 2048 }),
+});
+export type Promised = Static<typeof PromisedShape>;
+
+/** What a disk shows in one place: a partition, or unallocated space of 1 MiB or more. */
+const PieceShape = Type.Object({
+  /** Null for unallocated space. */
+  number: orNull(PartitionNumber),
+  name: Sentence,
+  role: orNull(Type.Enum(ROLES)),
+  letter: orNull(Text),
+  first: Sector,
+  sectors: Sector,
+  /** Bytes in use, where that is known. */
+  used: orNull(Bytes),
+});
+export type Piece = Static<typeof PieceShape>;
+const Pieces = Type.Array(PieceShape, { maxItems: 5000 });
+
+/** Lines ready to be copied into a Windows PowerShell that was started as administrator. */
+const ScriptShape = Type.Object({ title: Sentence, text: Type.String({ maxLength: 100_000 }) });
+export type Script = Static<typeof ScriptShape>;
+
+/** Something to be seen to, with what it needs to be done exactly. */
+const CheckShape = Type.Object({
+  id: ItemId,
+  title: Sentence,
+  /** Sentences, one after the other. */
+  text: Sentences,
+  /** To be read off or noted. */
+  values: Labelled,
+  /** What must be written down when it is ticked. */
+  asks: Type.Array(Type.Object({ id: ItemId, label: Sentence }), { maxItems: 10 }),
+  script: orNull(ScriptShape),
+  handsOn: RangeOfSeconds,
+  waiting: RangeOfSeconds,
+});
+export type Check = Static<typeof CheckShape>;
+const Checks = Type.Array(CheckShape, { maxItems: 200 });
+
+const SheetStepShape = Type.Object({
+  id: ItemId,
+  /** Counted from 1 over the whole sheet. */
+  number: Counted,
+  verb: Type.Enum(VERBS),
+  title: Sentence,
+  /** How to tell the partition from the others; null for the whole disk. */
+  partition: orNull(
+    Type.Object({ name: Sentence, number: PartitionNumber, place: Sentence, first: Sector, bytes: Bytes }),
+  ),
+  do: Sentences,
+  figures: Type.Array(FigureShape, { maxItems: 50 }),
+  /** What a partition is made with. */
+  values: Labelled,
+  why: Sentence,
+  bytesCopied: Bytes,
+  handsOn: RangeOfSeconds,
+  /** Of a staged step it passes at its commit point. */
+  waiting: RangeOfSeconds,
+  exposed: RangeOfSeconds,
+  /** What must be seen afterwards. */
+  see: Type.Object({ text: Sentence, pieces: Pieces, changed: orNull(PartitionNumber) }),
+  ifNot: Sentences,
+  wrong: Type.Object({
+    /** What the disk is like if it stops half-way. */
+    midway: Sentence,
+    /** The steps back to the layout as found once it is done, and what they do not bring back. */
+    back: Sentences,
+    lost: Sentences,
+  }),
+  script: orNull(ScriptShape),
+});
+export type SheetStep = Static<typeof SheetStepShape>;
+
+/** Steps that become real together. */
+const PartShape = Type.Object({
+  steps: Type.Array(SheetStepShape, { maxItems: 200 }),
+  /** Where they do; null where each step is real at once. */
+  commit: orNull(CheckShape),
+});
+export type Part = Static<typeof PartShape>;
+
+/** Consecutive steps with one tool. */
+const RunShape = Type.Object({
+  id: ItemId,
+  tool: Type.Object({ id: Name, name: Name, notes: Sentence }),
+  /** The disk's number as this tool counts. */
+  disk: PartitionNumber,
+  countsFrom: Type.Unsafe<0 | 1>({ enum: [0, 1] }),
+  /** Whether it only stages what is entered, until it is told to commit; Windows stages nothing. */
+  staged: Type.Boolean(),
+  open: Checks,
+  /** Files are copied for real before anything that rests on them is staged, so a run may have several parts. */
+  parts: Type.Array(PartShape, { maxItems: 200 }),
+  close: Checks,
+});
+export type Run = Static<typeof RunShape>;
 
 /**
  * A work sheet as it is kept: everything that is printed or shown of it, so that it stays as it was made whatever
  * becomes of settings and surveys. Sizes and positions in bytes, where a name does not say sectors.
  */
-export interface WorkSheet {
-  format: typeof SHEET_FORMAT;
-  version: 1;
-  kit: { id: string; name: string };
-  title: string;
-  difficulty: { grade: Difficulty; why: string };
-  noReturn: { step: number; why: string } | null;
-  target: { partition: number; name: string; from: number; to: number };
-  disk: SheetDisk;
+export const WorkSheetShape = Type.Object({
+  format: Type.Literal(SHEET_FORMAT),
+  version: Type.Literal(1),
+  kit: Type.Object({ id: Name, name: Name }),
+  title: Sentence,
+  difficulty: Type.Object({ grade: Type.Enum(DIFFICULTIES), why: Sentence }),
+  noReturn: orNull(Type.Object({ step: Counted, why: Sentence })),
+  target: Type.Object({ partition: PartitionNumber, name: Sentence, from: Bytes, to: Bytes }),
+  disk: SheetDiskShape,
   /** The layout as found, from left to right. */
-  asFound: Piece[];
-  before: Check[];
-  runs: Run[];
-  whileItRuns: { normal: string[]; never: string[] };
-  after: Check[];
-  promise: Promised;
+  asFound: Pieces,
+  before: Checks,
+  runs: Type.Array(RunShape, { maxItems: 200 }),
+  whileItRuns: Type.Object({ normal: Sentences, never: Sentences }),
+  after: Checks,
+  promise: PromisedShape,
   /** What is worth knowing of the whole, such as a goal that is not reached. */
-  notes: string[];
-  totals: {
-    bytesCopied: number;
-    exposedBytes: number;
-    restarts: number;
-    handsOn: Seconds;
-    waiting: Seconds;
-    exposed: Seconds;
-  };
-}
-
-export interface SheetDisk {
-  /** Counted from 0. */
-  number: number;
-  model: string;
-  serial: string;
-  /** GUID, or the signature on MBR; empty where it is not known. */
-  id: string;
-  bytes: number;
-  sectorSize: number;
-  media: Media;
-  table: TableKind;
-}
-
-/** The disk as it will be left, to be held against a survey taken afterwards. */
-export interface Promised {
-  /** Bytes of the whole disk. */
-  diskBytes: number;
-  recoveryEnabled: boolean;
-  partitions: PromisedPartition[];
-}
-
-export interface PromisedPartition {
-  number: number;
-  name: string;
-  kind: PartitionKind;
-  role: Role;
-  first: number;
-  sectors: number;
-  type: string;
-  attributes: string;
-  /** Its GUID; null where there is none, or where the partition is made anew and gets another. */
-  id: string | null;
-  /** Made anew on the way: its GUID, and details that no tool sets, may differ. */
-  remade: boolean;
-  letter: string | null;
-  fileSystem: FileSystem | null;
-  label: string;
-  /** Bytes in use as found, where that was known. */
-  used: number | null;
-  encryption: EncryptionState;
-}
-
-/** What a disk shows in one place: a partition, or unallocated space of 1 MiB or more. */
-export interface Piece {
-  /** Null for unallocated space. */
-  number: number | null;
-  name: string;
-  role: Role | null;
-  letter: string | null;
-  first: number;
-  sectors: number;
-  /** Bytes in use, where that is known. */
-  used: number | null;
-}
-
-/** Something to be seen to, with what it needs to be done exactly. */
-export interface Check {
-  id: string;
-  title: string;
-  /** Sentences, one after the other. */
-  text: string[];
-  /** To be read off or noted: label and text. */
-  values: { label: string; text: string }[];
-  /** What must be written down when it is ticked. */
-  asks: { id: string; label: string }[];
-  script: Script | null;
-  handsOn: Seconds;
-  waiting: Seconds;
-}
-
-/** Lines ready to be copied into a Windows PowerShell that was started as administrator. */
-export interface Script {
-  title: string;
-  text: string;
-}
-
-/** Consecutive steps with one tool. */
-export interface Run {
-  id: string;
-  tool: { id: string; name: string; notes: string };
-  /** The disk's number as this tool counts. */
-  disk: number;
-  countsFrom: 0 | 1;
-  /** Whether it only stages what is entered, until it is told to commit; Windows stages nothing. */
-  staged: boolean;
-  open: Check[];
-  /** Files are copied for real before anything that rests on them is staged, so a run may have several parts. */
-  parts: Part[];
-  close: Check[];
-}
-
-/** Steps that become real together. */
-export interface Part {
-  steps: SheetStep[];
-  /** Where they do; null where each step is real at once. */
-  commit: Check | null;
-}
+  notes: Sentences,
+  totals: Type.Object({
+    bytesCopied: Bytes,
+    exposedBytes: Bytes,
+    restarts: Type.Integer({ minimum: 0, maximum: 10_000 }),
+    handsOn: RangeOfSeconds,
+    waiting: RangeOfSeconds,
+    exposed: RangeOfSeconds,
+  }),
+});
+export type WorkSheet = Static<typeof WorkSheetShape>;
 
 /** Every step of a sheet, in order. */
 export const stepsOf = (sheet: Pick<WorkSheet, 'runs'>): SheetStep[] =>
   sheet.runs.flatMap((run) => run.parts.flatMap((part) => part.steps));
-
-export interface SheetStep {
-  id: string;
-  /** Counted from 1 over the whole sheet. */
-  number: number;
-  verb: Verb;
-  title: string;
-  /** How to tell the partition from the others; null for the whole disk. */
-  partition: { name: string; number: number; place: string; first: number; bytes: number } | null;
-  do: string[];
-  figures: Figure[];
-  /** What a partition is made with: label and text. */
-  values: { label: string; text: string }[];
-  why: string;
-  bytesCopied: number;
-  handsOn: Seconds;
-  /** Of a staged step it passes at its commit point. */
-  waiting: Seconds;
-  exposed: Seconds;
-  see: { text: string; pieces: Piece[]; changed: number | null };
-  ifNot: string[];
-  wrong: {
-    /** What the disk is like if it stops half-way. */
-    midway: string;
-    /** The steps back to the layout as found once it is done, and what they do not bring back. */
-    back: string[];
-    lost: string[];
-  };
-  script: Script | null;
-}

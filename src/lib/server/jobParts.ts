@@ -1,0 +1,125 @@
+import { Type, type Static } from 'typebox';
+import { Drawing } from '$core/drawing';
+import { GoalOptionsShape, RoutesAnswerShape, SurveyWithin } from '$core/planning';
+import { FileProofShape, LayoutProofShape } from '$core/proof';
+import { Bytes, Name, oneOfWords, orNull, PartitionNumber, Text } from '$core/shapes';
+import { TickShape, WorkSheetShape } from '$core/worksheet';
+
+export const SURVEY_SOURCES = ['document', 'image', 'hand'] as const;
+export type SurveySource = (typeof SURVEY_SOURCES)[number];
+/** What a survey was taken for: to plan on it, or to prove what was left. */
+const PURPOSES = ['found', 'left'] as const;
+export type Purpose = (typeof PURPOSES)[number];
+const Place = Type.Integer({ minimum: 0, maximum: 1_000_000 });
+const Moment = Type.String({ format: 'date-time' });
+
+/** What is written about a job. */
+export const DETAILS = {
+  customer: Name,
+  machine: Name,
+  notes: Type.String({ maxLength: 20_000 }),
+  due: orNull(Type.String({ format: 'date' })),
+};
+/** A drawing with all that can be taken back. */
+export const DrawingStates = Type.Object({
+  name: Name,
+  states: Type.Array(Drawing, { minItems: 1, maxItems: 2000 }),
+  position: Place,
+});
+export const Told = Type.Array(Text, { maxItems: 1000, description: 'keys of advice not to be given again' });
+export const KeepFreePercent = Type.Number({ minimum: 0, maximum: 95 });
+
+const RouteOrigin = Type.Object({
+  kind: Type.Literal('route'),
+  goal: Type.Integer({ minimum: -1, maximum: 1e12 }),
+  chosen: Place,
+});
+const DrawingOrigin = Type.Object({
+  kind: Type.Literal('drawing'),
+  id: Type.Integer({ minimum: -1, maximum: 1e12 }),
+  edition: Place,
+  name: Name,
+});
+/** What a sheet was made of. */
+export type Origin = Static<typeof RouteOrigin> | Static<typeof DrawingOrigin>;
+
+const LayoutProofPart = Type.Object({
+  kind: Type.Literal('layout'),
+  survey: Place,
+  createdAt: Moment,
+  document: LayoutProofShape,
+});
+const FileProofPart = Type.Object({
+  kind: Type.Literal('files'),
+  survey: Type.Null(),
+  createdAt: Moment,
+  document: FileProofShape,
+});
+
+export type ProofPart = Static<typeof LayoutProofPart> | Static<typeof FileProofPart>;
+
+/** What is in a job's file besides its contents, part by part. References are by place in their lists; -1: it is gone. */
+export const JobPartsShape = Type.Object({
+  'job.json': Type.Object({
+    number: Type.Integer({ minimum: 0 }),
+    ...DETAILS,
+    createdAt: Moment,
+    target: orNull(Type.Object({ disk: PartitionNumber, partition: PartitionNumber })),
+  }),
+  'surveys.json': Type.Array(
+    Type.Object({
+      source: Type.Enum(SURVEY_SOURCES),
+      purpose: Type.Enum(PURPOSES),
+      createdAt: Moment,
+      document: SurveyWithin,
+    }),
+    { maxItems: 1000 },
+  ),
+  'goals.json': Type.Array(
+    Type.Object({
+      survey: Place,
+      disk: PartitionNumber,
+      partition: PartitionNumber,
+      size: Bytes,
+      keepFreePercent: KeepFreePercent,
+      options: GoalOptionsShape,
+      toolsPrint: orNull(Text),
+      createdAt: Moment,
+      answer: RoutesAnswerShape,
+      chosen: Place,
+    }),
+    { maxItems: 1000 },
+  ),
+  'drawings.json': Type.Array(Type.Object({ survey: Place, ...DrawingStates.properties, told: Told }), {
+    maxItems: 1000,
+  }),
+  'sheets.json': Type.Array(
+    Type.Object({
+      survey: Place,
+      origin: oneOfWords<Origin>('kind', { route: RouteOrigin, drawing: DrawingOrigin }),
+      document: WorkSheetShape,
+      createdAt: Moment,
+      ticks: Type.Array(TickShape, { maxItems: 100_000 }),
+      proofs: Type.Array(
+        oneOfWords<ProofPart>('kind', {
+          layout: LayoutProofPart,
+          files: FileProofPart,
+        }),
+        { maxItems: 1000 },
+      ),
+    }),
+    { maxItems: 1000 },
+  ),
+  'history.json': Type.Array(
+    Type.Object({
+      at: Moment,
+      who: Type.String({ maxLength: 1000 }),
+      what: Type.String({ maxLength: 10_000 }),
+      seal: Text,
+    }),
+    { maxItems: 100_000 },
+  ),
+});
+export type DrawingPart = JobParts['drawings.json'][number];
+export type JobParts = Static<typeof JobPartsShape>;
+export const PARTS = Object.keys(JobPartsShape.properties) as readonly (keyof JobParts)[];
