@@ -1,28 +1,23 @@
-import { randomUUID } from 'node:crypto';
-import { strToU8, unzipSync, zipSync } from 'fflate';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { drawingOf } from '$core/drawing';
 import type { Outcome } from '$core/problem';
 import { proveLayout } from '$core/proof';
 import { clinic } from '$core/test/clinic';
 import { GIB } from '$core/units';
-import { itemsOf, stepsOf, type Tick } from '$core/worksheet';
+import { itemsOf, stepsOf } from '$core/worksheet';
 import { change, closeDatabase, database, rows } from './database';
 import { createDrawing, findDrawing } from './drawings';
 import { planGoal } from './planGoal';
 import { firstBroken, historyOf } from './history';
-import { importJob } from './importJob';
-import type { JobParts } from './jobParts';
-import { exportJob, sha256 } from './jobFile';
 import { EVERY_JOB, listJobs } from './jobList';
 import { archiveJob, createJob, deleteJob, findJob, saveDetails, saveSurvey } from './jobs';
 import { saveGoal } from './goals';
 import { migrate } from './migrate';
 import { findProofs, saveLayoutProof } from './proofs';
 import { asPerson } from './requester';
-import { addTicks, findSheet, listSheets, saveSheet, sheetFor, staleSheet } from './sheets';
+import { addTicks, findSheet, saveSheet, sheetFor, staleSheet } from './sheets';
 import { StaleCopy } from './staleCopy';
-import { unpackJob } from './unpack';
+import { planned, tick, withSheet } from './test/clinicJob';
 
 beforeAll(async () => {
   await migrate();
@@ -30,38 +25,6 @@ beforeAll(async () => {
 beforeEach(() => change(database(), 'DELETE FROM jobs'));
 afterAll(() => closeDatabase());
 
-async function planned(): Promise<number> {
-  const number = await createJob('Tern Street Clinic', 'X-ray viewer');
-  await saveSurvey(number, 1, clinic(), 'document');
-  const job = (await findJob(number))!;
-  const goal = await planGoal(
-    job,
-    { size: 200 * GIB, keepFreePercent: 10, options: { kits: ['offline-mover'] } },
-    {},
-  );
-  if (!goal.ok) throw new Error('the clinic has routes');
-  await saveGoal(number, job.version, goal.value);
-  return number;
-}
-async function withSheet() {
-  const number = await planned();
-  const job = (await findJob(number))!;
-  const made = sheetFor(job, {}, null);
-  if (!made.ok) throw new Error(made.problems[0]!.message);
-  await saveSheet(number, job.version, made.value);
-  return { number, sheet: (await findSheet(number))! };
-}
-const tick = (item: string, more: Partial<Tick> = {}): Tick => ({
-  id: randomUUID(),
-  item,
-  outcome: 'done',
-  who: 'Ida',
-  at: '2026-11-20T10:00:00.000Z',
-  note: '',
-  seconds: null,
-  answers: { where: 'shelf', when: 'today', read: 'opened', key: 'here' },
-  ...more,
-});
 const stage = async (): Promise<string> => (await listJobs()).jobs[0]!.stage;
 const code = (outcome: Outcome<unknown>): string | null => (outcome.ok ? null : outcome.problems[0]!.code);
 
@@ -207,167 +170,5 @@ describe('jobs', () => {
     for (const table of ['jobs', 'surveys', 'goals', 'routes', 'sheets', 'ticks', 'proofs', 'history']) {
       expect(await rows(database(), `SELECT * FROM ${table}`), table).toEqual([]);
     }
-  });
-});
-
-describe('a job’s file', () => {
-  const packed = async (): Promise<Uint8Array> => {
-    const { number, sheet } = await withSheet();
-    const job = (await findJob(number))!;
-    await createDrawing(number, 'Mine', [drawingOf(job.answer!.routes[0]!)], 0);
-    await addTicks(number, sheet.id, [tick('before-medium', { note: 'tried – “twice” 🥐' })]);
-    const after = { ...clinic(), takenAt: '2026-11-22T10:00:00Z' };
-    const proof = proveLayout(sheet.document, clinic(), after);
-    if (proof.ok) await saveLayoutProof(number, job.version, sheet, after, proof.value);
-    return (await exportJob(number))!;
-  };
-  /** The file with its parts changed; the list of contents follows where `honest`. */
-  const changed = (
-    file: Uint8Array,
-    change: (parts: Record<string, Uint8Array>) => void,
-    honest = true,
-  ): Uint8Array => {
-    const parts = unzipSync(file);
-    change(parts);
-    if (honest) {
-      const contents = JSON.parse(new TextDecoder().decode(parts['contents.json'])) as {
-        parts: Record<string, string>;
-      };
-      contents.parts = Object.fromEntries(
-        Object.keys(contents.parts).flatMap((name) => (parts[name] ? [[name, sha256(parts[name])]] : [])),
-      );
-      parts['contents.json'] = strToU8(JSON.stringify(contents));
-    }
-    return zipSync(parts);
-  };
-  const edit = (name: string, work: (value: never) => void) => (parts: Record<string, Uint8Array>) => {
-    const value = JSON.parse(new TextDecoder().decode(parts[name])) as never;
-    work(value);
-    parts[name] = strToU8(JSON.stringify(value));
-  };
-  const taken = async (file: Uint8Array): Promise<Outcome<{ number: number }>> => {
-    const parts = unpackJob(file);
-    return parts.ok ? importJob(parts.value) : parts;
-  };
-
-  it('brings the whole job to another bench: exported again it is the same', async () => {
-    const file = await packed();
-    const made = await taken(file);
-    if (!made.ok) throw new Error(made.problems[0]!.message);
-    const parts = (from: Uint8Array) => {
-      const outcome = unpackJob(from);
-      if (!outcome.ok) throw new Error(outcome.problems[0]!.message);
-      const read = outcome.value as JobParts;
-      const { 'job.json': job, 'history.json': history, 'sheets.json': sheets, ...rest } = read;
-      return {
-        ...rest,
-        job: { ...job, number: 0 },
-        history,
-        sheets: sheets.map((sheet) => ({ ...sheet, ticks: sheet.ticks.map((one) => ({ ...one, id: '' })) })),
-      };
-    };
-    const [old, now] = [parts(file), parts((await exportJob(made.value.number))!)];
-    expect({ ...now, history: now.history.slice(0, -1) }).toEqual(old);
-    expect(now.history.at(-1)!.what).toMatch(/Taken over from another bench/);
-    expect(firstBroken(await historyOf(made.value.number))).toBeNull();
-    expect(await listSheets(made.value.number)).toHaveLength(1);
-  });
-
-  it('is refused with the reason, and nothing of it is kept', async () => {
-    const file = await packed();
-    const count = async () => (await rows(database(), 'SELECT id FROM jobs')).length;
-    const before = await count();
-    const bomb = zipSync({
-      'contents.json': strToU8('{}'),
-      'surveys.json': new Uint8Array(140 * 1024 * 1024),
-    });
-    expect(bomb.length).toBeLessThan(1024 * 1024);
-    const cases: [string, Uint8Array][] = [
-      ['not-a-zip', strToU8('hello')],
-      ['not-a-zip', file.slice(0, file.length / 3)],
-      ['not-a-job', zipSync({ 'readme.txt': strToU8('hello') })],
-      ['bomb', bomb],
-      [
-        'newer',
-        changed(
-          file,
-          edit('contents.json', (value: { version: number }) => (value.version = 2)),
-          false,
-        ),
-      ],
-      ['missing', changed(file, (parts) => delete parts['sheets.json'])],
-      ['missing', changed(file, (parts) => delete parts['sheets.json'], false)],
-      [
-        'altered',
-        changed(
-          file,
-          edit('job.json', (value: { customer: string }) => (value.customer = 'X')),
-          false,
-        ),
-      ],
-      ['strange', changed(file, (parts) => (parts['run.ps1'] = strToU8('x')))],
-      [
-        'wrong',
-        changed(
-          file,
-          edit('job.json', (value: { due: string }) => (value.due = 'soon')),
-        ),
-      ],
-      [
-        'wrong',
-        changed(
-          file,
-          edit(
-            'surveys.json',
-            (value: { document: { version: number } }[]) => (value[0]!.document.version = 9),
-          ),
-        ),
-      ],
-      [
-        'wrong',
-        changed(
-          file,
-          edit('goals.json', (value: { survey: number }[]) => (value[0]!.survey = 7)),
-        ),
-      ],
-      [
-        'wrong',
-        changed(
-          file,
-          edit('sheets.json', (value: { document: { runs: unknown } }[]) => (value[0]!.document.runs = [{}])),
-        ),
-      ],
-      [
-        'wrong',
-        changed(
-          file,
-          edit('sheets.json', (value: { document: { asFound: { role: string }[] } }[]) => {
-            value[0]!.document.asFound[0]!.role = 'pirate';
-          }),
-        ),
-      ],
-      [
-        'wrong',
-        changed(
-          file,
-          edit('sheets.json', (value: { proofs: { document: object }[] }[]) => {
-            value[0]!.proofs[0]!.document = { verdict: 'proved' };
-          }),
-        ),
-      ],
-      [
-        'history',
-        changed(
-          file,
-          edit('history.json', (value: { what: string }[]) => (value[1]!.what = 'nothing')),
-        ),
-      ],
-    ];
-    for (const [i, [wanted, one]] of cases.entries()) {
-      const outcome = await taken(one);
-      expect([i, outcome.ok ? 'taken' : outcome.problems[0]!.code]).toEqual([i, wanted]);
-      expect(outcome.ok ? '' : outcome.problems[0]!.message).toMatch(/[.]$/);
-    }
-    expect(await count()).toBe(before);
   });
 });
