@@ -1,4 +1,4 @@
-import { expect, test, type APIResponse } from '@playwright/test';
+import { expect, test, type APIRequestContext, type APIResponse } from '@playwright/test';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
 import { readdirSync } from 'node:fs';
@@ -187,27 +187,70 @@ test('answers have the forms that are documented for them', async ({ request }) 
   }
 });
 
-test('every body that is documented refuses what it does not describe', async ({ request }) => {
-  const { paths } = (await (await request.get('/api/v1/openapi.json')).json()) as {
-    paths: Record<
-      string,
-      Record<string, { requestBody?: { content: Record<string, { schema: { $ref?: string } }> } }>
-    >;
-  };
-  let asked = 0;
-  for (const [path, methods] of Object.entries(paths)) {
-    for (const [method, { requestBody }] of Object.entries(methods)) {
+interface Documented {
+  paths: Record<
+    string,
+    Record<string, { requestBody?: { content: Record<string, { schema: { $ref?: string } }> } }>
+  >;
+}
+
+/** Every body that the API says it takes: where it goes, and where its schema is served. */
+async function documentedBodies(
+  request: APIRequestContext,
+): Promise<{ path: string; method: string; ref: string }[]> {
+  const { paths } = (await (await request.get('/api/v1/openapi.json')).json()) as Documented;
+  return Object.entries(paths).flatMap(([path, methods]) =>
+    Object.entries(methods).flatMap(([method, { requestBody }]) => {
       const ref = requestBody?.content['application/json']?.schema.$ref;
-      if (!ref) continue;
-      expect((await request.get(ref)).status(), ref).toBe(200);
-      const address = path.replace('{number}', '2607').replace('{id}', '1');
-      const reply = await request.fetch(address, { method, data: { nothing: 'of it' } });
-      const { errors } = await problemOf(reply, 422);
-      expect(errors!.length, `${method} ${path}`).toBeGreaterThan(0);
-      asked++;
-    }
+      return ref ? [{ path, method, ref }] : [];
+    }),
+  );
+}
+
+test('every body that is documented refuses what it does not describe', async ({ request }) => {
+  const bodies = await documentedBodies(request);
+  expect(bodies.length).toBeGreaterThan(12);
+  for (const { path, method, ref } of bodies) {
+    expect((await request.get(ref)).status(), ref).toBe(200);
+    const address = path.replace('{number}', '2607').replace('{id}', '1');
+    const reply = await request.fetch(address, { method, data: { nothing: 'of it' } });
+    const { errors } = await problemOf(reply, 422);
+    expect(errors!.length, `${method} ${path}`).toBeGreaterThan(0);
   }
-  expect(asked).toBeGreaterThan(12);
+});
+
+test('every example that is documented can be sent, in the order of a job', async ({ request }) => {
+  const order = [
+    'diagnosis-request routes-request new-job save-survey save-target save-goal choose-route',
+    'new-drawing save-drawing new-sheet ticks layout-proof file-proof job-details archive-job',
+  ].flatMap((names) => names.split(' '));
+  const bodies = await documentedBodies(request);
+  const nameOf = (ref: string) => ref.replace('/schemas/', '').replace('.json', '');
+  // The settings of the shop are everybody's here; another test holds that example.
+  const documented = bodies.map(({ ref }) => nameOf(ref)).filter((name) => name !== 'save-workshop');
+  expect([...order].sort()).toEqual([...new Set(documented)].sort());
+
+  let number = 0;
+  let made = 0;
+  for (const name of order) {
+    const { path, method, ref } = bodies.find((one) => nameOf(one.ref) === name)!;
+    const schema = (await (await request.get(ref)).json()) as { examples: Record<string, unknown>[] };
+    expect(schema.examples, name).toHaveLength(1);
+    const [example] = schema.examples as [Record<string, unknown>];
+    const data = { ...example };
+    if ('version' in data && number) {
+      const job = (await (await request.get(`/api/v1/jobs/${number}`)).json()) as { version: number };
+      data['version'] = job.version;
+    }
+    const address = path.replace('{number}', String(number)).replace('{id}', String(made));
+    const reply = await request.fetch(address, { method, data });
+    expect(reply.status(), `${name}: ${await reply.text()}`).toBeLessThan(300);
+    const answer = (await reply.json()) as { number?: number; id?: number };
+    if (name === 'new-job') number = answer.number!;
+    if (name === 'new-drawing') made = answer.id!;
+    if (name === 'new-sheet')
+      [{ id: made }] = await (await request.get(`/api/v1/jobs/${number}/sheets`)).json();
+  }
 });
 
 test('schemas are served under their own names', async ({ request }) => {

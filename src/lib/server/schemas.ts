@@ -15,6 +15,7 @@ import { Bytes, Name } from '$core/shapes';
 import { SurveyShape } from '$core/survey';
 import { TickShape } from '$core/worksheet';
 import { DETAILS, DrawingStates, JobPartsShape, KeepFreePercent, SURVEY_SOURCES, Told } from './jobParts';
+import { EXAMPLES } from './examples';
 import type { FieldError } from './problem';
 
 /** The bodies that the API takes and gives: each shape is the type and the JSON Schema in one. */
@@ -76,10 +77,11 @@ export type BodyOf<N extends BodyName> = Static<(typeof BODIES)[N]>;
 
 /** Every schema by the name it is served under (`/schemas/NAME.json`). */
 export const SCHEMAS: Record<string, object> = Object.fromEntries(
-  Object.entries(BODIES).map(([name, shape]) => [
-    name,
-    { $schema: 'https://json-schema.org/draft/2020-12/schema', $id: `/schemas/${name}.json`, ...shape },
-  ]),
+  Object.entries(BODIES).map(([name, shape]) => {
+    const example = EXAMPLES[name as BodyName];
+    const head = { $schema: 'https://json-schema.org/draft/2020-12/schema', $id: `/schemas/${name}.json` };
+    return [name, { ...head, ...shape, ...(example ? { examples: [example] } : {}) }];
+  }),
 );
 
 const ajv = new Ajv2020({

@@ -2,29 +2,21 @@ import fc from 'fast-check';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { alignment, endOf } from '$core/disk';
 import { HANDLES } from '$core/drawing';
-import { taskFor } from '$core/drawing/test/sample';
 import { DragController, heldExtent } from './dragController.svelte';
-import { DrawingStore } from './drawingStore.svelte';
+import { savingServer } from '../test/savingServer';
+import { emptyStore } from './test/store';
 
-const { task, kit } = taskFor('offline-mover');
+const { task } = emptyStore('offline-mover');
 const slot = alignment(task.disk);
 const data = task.disk.partitions.find(({ role }) => role === 'data')!;
 
-function begin(): { store: DrawingStore; drag: DragController } {
-  const kept = {
-    id: 1,
-    name: 'by hand',
-    position: 0,
-    edition: 1,
-    told: [],
-    states: [{ kit: kit.id, steps: [] }],
-  };
-  const store = new DrawingStore('/drawings/1', () => ({ task, kit }), kept);
+function begin() {
+  const { store } = emptyStore('offline-mover');
   return { store, drag: new DragController(store) };
 }
 
 beforeEach(() => {
-  vi.stubGlobal('fetch', () => Promise.resolve(Response.json({ edition: 2 })));
+  vi.stubGlobal('fetch', savingServer().fetch);
 });
 afterEach(() => {
   vi.unstubAllGlobals();

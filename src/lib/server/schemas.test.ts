@@ -1,0 +1,41 @@
+import { describe, expect, it } from 'vitest';
+import { EXAMPLES } from './examples';
+import { checkOf, faultIn, SCHEMAS, type BodyName } from './schemas';
+import { checkWorkshop } from './workshop';
+
+describe('the schemas of the API', () => {
+  const examples = Object.entries(EXAMPLES) as [BodyName, Record<string, unknown>][];
+
+  it.each(examples)('%s takes its example', (name, example) => {
+    expect(faultIn(name, example)).toBeNull();
+    expect(SCHEMAS[name]).toMatchObject({ examples: [example] });
+  });
+
+  it.each(examples)('%s misses each field of it that must be there, and says which', (name, example) => {
+    const { required } = SCHEMAS[name] as { required: string[] };
+    expect(required.length).toBeGreaterThan(0);
+    for (const field of required) {
+      const { [field]: left, ...rest } = example;
+      expect(left).toBeDefined();
+      expect(faultIn(name, rest)).toEqual({ path: `/${field}`, message: `“${field}” is missing.` });
+    }
+  });
+
+  it.each(examples)(
+    '%s refuses what is of another kind, at its path, without its contents',
+    (name, example) => {
+      for (const [field, value] of Object.entries(example)) {
+        const other = typeof value === 'object' ? 7 : { odd: 'x'.repeat(1000) };
+        const fault = faultIn(name, { ...example, [field]: other });
+        expect(fault?.path, `${name} ${field}`).toBe(`/${field}`);
+        expect(fault!.message).toMatch(/[.]$/);
+        expect(fault!.message.length).toBeLessThan(250);
+      }
+    },
+  );
+
+  it('know a workshop that can be planned with', () => {
+    expect(checkOf('save-workshop')(EXAMPLES['save-workshop'])).toBe(true);
+    expect(checkWorkshop(EXAMPLES['save-workshop']!.workshop)).toMatchObject({ ok: true });
+  });
+});

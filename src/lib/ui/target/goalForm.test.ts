@@ -1,0 +1,194 @@
+import fc from 'fast-check';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { planRoutes, type RoutesRequest } from '$core/planning';
+import { clinic } from '$core/test/clinic';
+import { GIB, MIB } from '$core/units';
+import { savingServer } from '../test/savingServer';
+import { GoalForm, type GoalData, type Ports } from './goalForm.svelte';
+
+const data: GoalData = {
+  job: {
+    number: 2614,
+    version: 3,
+    survey: { document: clinic() },
+    target: { disk: 0, partition: 3 },
+    goal: null,
+  },
+  workshop: {},
+};
+
+function begin(plan: Ports['plan'] = () => Promise.resolve(null), given = data) {
+  const shown: boolean[] = [];
+  const form = new GoalForm(() => given, {
+    plan,
+    show: (reached) => Promise.resolve(void shown.push(reached)),
+  });
+  const type = (text: string, field: 'total' | 'added' = 'total') => (form.typed = { field, text });
+  return { form, shown, type };
+}
+
+let server: ReturnType<typeof savingServer>;
+beforeEach(() => {
+  server = savingServer();
+  vi.stubGlobal('fetch', server.fetch);
+});
+afterEach(() => {
+  vi.unstubAllGlobals();
+});
+
+describe('what can be asked for', () => {
+  it('goes from one MiB more to the most that any kit gets', () => {
+    const { form } = begin();
+    expect(form.least).toBe(form.now + MIB);
+    expect(form.most).toBe(Math.max(...Object.values(form.mostByKit)));
+    expect(Object.keys(form.mostByKit)).toEqual(['windows-only', 'live-mover', 'offline-mover']);
+    expect(form.nothing).toEqual([]);
+  });
+
+  it('hangs on the kits that are asked, and one of them always is', () => {
+    const { form } = begin();
+    for (const kit of ['windows-only', 'live-mover', 'offline-mover']) form.toggleKit(kit);
+    expect(form.kits).toEqual(['offline-mover']);
+    expect(Object.keys(form.mostByKit)).toEqual(['offline-mover']);
+    form.toggleKit('windows-only');
+    expect(form.kits).toEqual(['windows-only', 'offline-mover']);
+  });
+
+  it('falls as more is to stay free in the donors', () => {
+    const { form } = begin();
+    let before = Infinity;
+    for (const percent of ['0', '10', '40,5', '60 %', '95']) {
+      form.keepText = percent;
+      expect(form.keepGood).toBe(true);
+      expect(form.most).toBeLessThanOrEqual(before);
+      before = form.most;
+    }
+    for (const odd of ['', ' ', '-1', '96', 'ten', '1e9', 'NaN']) {
+      form.keepText = odd;
+      expect([odd, form.keepGood, form.canAsk]).toEqual([odd, false, false]);
+    }
+  });
+});
+
+describe('what is typed', () => {
+  it.each([
+    ['200 GiB', 'total', 200 * GIB],
+    ['+81 GiB', 'total', 200 * GIB],
+    ['81 GiB', 'added', 200 * GIB],
+    ['', 'total', null],
+    ['much', 'total', null],
+    ['90 GiB', 'total', null],
+  ] as const)('“%s” as %s comes to %s', (text, field, bytes) => {
+    const { form, type } = begin();
+    type(text, field);
+    expect(form.total).toBe(bytes);
+    expect(form.message === '').toBe(bytes !== null || text === '');
+    expect(form.canAsk).toBe(bytes !== null);
+  });
+
+  it('is read back as the same size, exactly, wherever the slider stands', () => {
+    const { form } = begin();
+    fc.assert(
+      fc.property(fc.integer({ min: form.least / MIB, max: Math.floor(form.most / MIB) }), (mib) => {
+        form.take(mib * MIB);
+        expect(form.total).toBe(mib * MIB);
+        expect(form.tooMuch).toBe(false);
+      }),
+    );
+    form.take(form.most);
+    expect(form.total).toBe(form.most);
+  });
+
+  it('may be more than the most: it is said, and can be asked all the same', () => {
+    const { form, type } = begin();
+    type('1 TiB');
+    expect([form.tooMuch, form.canAsk]).toEqual([true, true]);
+  });
+
+  it('may be a share that is to be free: used is then that much of the size', () => {
+    const { form } = begin();
+    form.wantedText = '20';
+    expect(form.used! / form.forWanted!).toBeCloseTo(0.8, 4);
+    for (const odd of ['0', '95', '', 'x', '-5']) {
+      form.wantedText = odd;
+      expect([odd, form.forWanted]).toEqual([odd, null]);
+    }
+  });
+});
+
+describe('asking', () => {
+  const planned: Ports['plan'] = (request) => Promise.resolve(planRoutes(request));
+
+  it('sends what was asked together with what was found, and shows it', async () => {
+    const requests: RoutesRequest[] = [];
+    const { form, shown, type } = begin((request, onprogress) => {
+      requests.push(request);
+      onprogress(0.25);
+      expect(form.planning).toBe(0.25);
+      return Promise.resolve(planRoutes(request));
+    });
+    form.toggleKit('live-mover');
+    type('200 GiB');
+    await form.ask();
+    expect(requests[0]).toMatchObject({
+      disk: 0,
+      goal: { partition: 3, size: 200 * GIB },
+      keepFree: { percent: 10, bytes: 0 },
+      kits: ['windows-only', 'offline-mover'],
+    });
+    expect(server.sent).toHaveLength(1);
+    expect(server.sent[0]).toMatchObject({
+      method: 'PUT',
+      path: '/api/v1/jobs/2614/goal',
+      body: {
+        version: 3,
+        size: 200 * GIB,
+        keepFreePercent: 10,
+        options: { kits: ['windows-only', 'offline-mover'] },
+        answer: { reached: true },
+      },
+    });
+    expect([shown, form.planning, form.refusal]).toEqual([[true], null, null]);
+  });
+
+  it('saves nothing where it was stopped, or where there is no size', async () => {
+    const { form, shown, type } = begin();
+    await form.ask();
+    type('200 GiB');
+    await form.ask();
+    expect([form.stopped, server.sent, shown]).toEqual([true, [], []]);
+  });
+
+  it('says what cannot be reached, and stays', async () => {
+    const { form, shown, type } = begin(planned);
+    type('2 TiB');
+    await form.ask();
+    expect(shown).toEqual([false]);
+  });
+
+  it('keeps what was asked until it is saved: another size typed meanwhile is not mixed with it', async () => {
+    const refusal = { status: 409, detail: 'Somebody else saved.', current: 8 };
+    vi.stubGlobal('fetch', () => Promise.resolve(Response.json(refusal, { status: 409 })));
+    const { form, shown, type } = begin(planned);
+    type('200 GiB');
+    await form.ask();
+    expect(form.refusal).toMatchObject({ status: 409, current: 8 });
+    expect(shown).toEqual([]);
+    type('150 GiB');
+    vi.stubGlobal('fetch', server.fetch);
+    await form.save(8);
+    expect(server.sent[0]!.body).toMatchObject({ version: 8, size: 200 * GIB });
+    expect([form.refusal, shown]).toEqual([null, [true]]);
+  });
+});
+
+describe('a goal that is there', () => {
+  const goal = { size: 180 * GIB, keepFreePercent: 25, options: { kits: ['windows-only'] }, stale: false };
+
+  it('is what the form begins with; one that went stale leaves its size to be typed anew', () => {
+    const { form } = begin(undefined, { ...data, job: { ...data.job, goal } });
+    expect([form.total, form.keep, form.kits]).toEqual([180 * GIB, 25, ['windows-only']]);
+    const stale = begin(undefined, { ...data, job: { ...data.job, goal: { ...goal, stale: true } } });
+    expect([stale.form.total, stale.form.keep]).toEqual([null, 25]);
+  });
+});
