@@ -1,0 +1,178 @@
+import { Ajv2020 } from 'ajv/dist/2020.js';
+import { describe, expect, it } from 'vitest';
+import { endOf, overlaps, type Partition } from '../disk';
+import { planRoutes, taskOf, type Route, type Task } from '../planning';
+import { SITUATIONS } from '../planning/test/catalogue/situations';
+import { certain } from '../problem';
+import { machineOf } from '../survey';
+import { hasTool, type Kit } from '../tools';
+import {
+  applyStep,
+  IntentShape,
+  layoutOf,
+  moduleOf,
+  resolve,
+  StepShape,
+  VERBS,
+  type Intent,
+  type Layout,
+  type OnSheet,
+  type Step,
+  type Verb,
+} from '.';
+
+/** A step where it stands in a found route. */
+interface Sample {
+  situation: string;
+  task: Task;
+  kit: Kit;
+  route: Route;
+  step: Step;
+  before: Layout;
+  after: Layout;
+}
+
+const samples: Sample[] = SITUATIONS.flatMap(({ id, survey, ask }) => {
+  const request = { survey, disk: 0, ...ask };
+  const answer = certain(planRoutes(request, { nodes: 300 }));
+  const task = certain(taskOf(machineOf(survey), request));
+  return answer.routes.flatMap((route) => {
+    const layouts = route.steps.reduce(
+      (along, step) => [...along, certain(applyStep(task.disk, along.at(-1)!, step))],
+      [layoutOf(task.disk, task.outside)],
+    );
+    const kit = task.kits.find((one) => one.id === route.kit)!;
+    return route.steps.map((step, i) => ({
+      situation: id,
+      task,
+      kit,
+      route,
+      step,
+      before: layouts[i]!,
+      after: layouts[i + 1]!,
+    }));
+  });
+});
+const of = (verb: Verb): Sample[] => samples.filter(({ step }) => step.verb === verb);
+const intentOf = ({ step, route }: Sample): Intent => moduleOf(step.verb).intentOf(step, route.steps);
+const where = ({ step, situation }: Sample): string => `${situation}: ${JSON.stringify(step)}`;
+
+/** Numbers of partitions that may be other after a step than before. */
+function touched(step: Step): (number | null)[] {
+  const into =
+    step.verb === 'copy' && 'into' in step && 'partition' in step.into ? step.into.partition : null;
+  return [step.partition, into];
+}
+
+describe.each(VERBS)('%s', (verb) => {
+  it('is in the catalogue, so that what follows is not empty', () => {
+    expect(of(verb).length).toBeGreaterThan(0);
+  });
+
+  it('comes to the same by its intent as in the route that was found: one engine prices both', () => {
+    for (const sample of of(verb)) {
+      const { task, kit, before, step } = sample;
+      const priced = certain(resolve({ terms: task, kit, layout: before }, intentOf(sample)));
+      const { tool, seconds, exposedSeconds, why, ...bare } = step;
+      expect(priced.step, where(sample)).toEqual(bare);
+      expect([why.length > 0, seconds.low <= seconds.high, exposedSeconds.high <= seconds.high]).toEqual([
+        true,
+        true,
+        true,
+      ]);
+      const index = kit.tools.findIndex(({ id }) => id === tool);
+      expect(hasTool(priced.tools, index), where(sample)).toBe(true);
+    }
+  });
+
+  it('touches nothing but its own partition, and leaves nothing on top of another', () => {
+    for (const sample of of(verb)) {
+      const { step, before, after } = sample;
+      const others = ({ partitions }: Layout): Partition[] =>
+        partitions.filter(({ number }) => !touched(step).includes(number));
+      expect(others(after), where(sample)).toEqual(others(before));
+      const real = after.partitions.filter(({ kind }) => kind !== 'extended');
+      for (const [i, one] of real.entries())
+        for (const other of real.slice(i + 1)) expect(overlaps(one, other), where(sample)).toBe(false);
+      for (const { number, first, sectors } of real) {
+        const grown = touched(step).includes(number);
+        if (grown) expect(first + sectors, where(sample)).toBeLessThanOrEqual(endOf(after.usable));
+      }
+    }
+  });
+
+  it('loses no byte that is in use: what a volume holds, it or its copy holds afterwards', () => {
+    const held = ({ partitions }: Layout): number =>
+      partitions.reduce((sum, { volume }) => sum + (volume?.used ?? 0), 0);
+    for (const sample of of(verb)) {
+      const { step, before, after } = sample;
+      const change = held(after) - held(before);
+      const own = before.partitions.find(({ number }) => number === step.partition)?.volume?.used ?? 0;
+      if (verb === 'delete' || verb === 'set-aside') expect(change, where(sample)).toBe(-own);
+      else if (verb === 'copy') expect(change, where(sample)).toBeGreaterThanOrEqual(0);
+      else if (verb !== 'put-back') expect(change, where(sample)).toBe(0);
+      if (step.to && verb !== 'create') {
+        const now = after.partitions.find(({ number }) => number === step.partition);
+        const used = now?.volume?.used ?? 0;
+        expect(used, where(sample)).toBeLessThanOrEqual(now!.sectors * sample.task.disk.sectorSize);
+      }
+    }
+  });
+
+  it('is refused where its partition is not exactly where the step says, or is not there', () => {
+    for (const sample of of(verb)) {
+      const { task, step, before } = sample;
+      if (step.from === null) continue;
+      const elsewhere = { ...step, from: { ...step.from, first: step.from.first + 1 } } as Step;
+      const longer = { ...step, from: { ...step.from, sectors: step.from.sectors + 1 } } as Step;
+      const gone = { ...step, partition: 99 } as Step;
+      for (const odd of [elsewhere, longer, gone]) {
+        const outcome = applyStep(task.disk, before, odd);
+        expect(outcome.ok, where(sample)).toBe(false);
+        if (!outcome.ok) expect(outcome.problems[0]!.message).toMatch(/\w+ \w+/);
+      }
+    }
+  });
+
+  it('says all that a sheet needs in whole sentences, without a figure that is none', () => {
+    for (const sample of of(verb)) {
+      const { task, kit, route, step, before, after } = sample;
+      const told = {
+        tool: kit.tools.find(({ id }) => id === step.tool),
+        disk: task.disk,
+        target: task.target,
+        steps: route.steps,
+        step,
+        before,
+        after,
+        diskBytes: task.disk.sectors * task.disk.sectorSize,
+      } as unknown as OnSheet;
+      const { title, do: lines, expected, ifNot, ifInterrupted } = moduleOf(verb).words(told);
+      for (const text of [...lines, expected, ...ifNot, ifInterrupted, step.why])
+        expect(text, where(sample)).toMatch(/^[A-Z“].*[.?!]$/);
+      for (const text of [title, ...lines, expected, ...ifNot, ifInterrupted, step.why])
+        expect(text).not.toMatch(/undefined|NaN|null|\[object| {2}|-\d+ (MiB|GiB)/);
+      for (const { label, bytes } of moduleOf(verb).figures(told)) {
+        expect(label.length).toBeGreaterThan(2);
+        expect(Number.isSafeInteger(bytes), `${label} ${where(sample)}`).toBe(true);
+      }
+    }
+  });
+
+  it('travels as JSON: its shape takes it, and misses each of its fields', () => {
+    const ajv = new Ajv2020({ strict: false });
+    const [isStep, isIntent] = [ajv.compile(StepShape), ajv.compile(IntentShape)];
+    for (const sample of of(verb)) {
+      const step = JSON.parse(JSON.stringify(sample.step)) as Record<string, unknown>;
+      expect(isStep(step), where(sample)).toBe(true);
+      expect(isIntent(JSON.parse(JSON.stringify(intentOf(sample))))).toBe(true);
+      for (const field of ['verb', 'tool', 'bytesCopied', 'exposedBytes', 'seconds', 'why']) {
+        const { [field]: left, ...rest } = step;
+        expect(left).toBeDefined();
+        expect(isStep(rest), field).toBe(false);
+      }
+      expect(isStep({ ...step, verb: 'wipe' })).toBe(false);
+      expect(isStep({ ...step, bytesCopied: -1 })).toBe(false);
+    }
+  });
+});
