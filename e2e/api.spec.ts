@@ -1,7 +1,7 @@
 import { expect, test, type APIRequestContext, type APIResponse } from '@playwright/test';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
-import { readdirSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { addJob, addSurveyedJob, sampleSurvey } from './survey';
 
 interface ProblemDocument {
@@ -152,19 +152,24 @@ test('jobs: unknown ones, stale copies and targets that are not there', async ({
   expect(small.errors![0]!.path).toBe('/size');
 });
 
-test('the OpenAPI document lists every endpoint there is', async ({ request }) => {
+test('the OpenAPI document lists every endpoint there is, and no other', async ({ request }) => {
   const { paths, openapi } = (await (await request.get('/api/v1/openapi.json')).json()) as {
     openapi: string;
     paths: Record<string, object>;
   };
   expect(openapi).toBe('3.1.0');
-  const files = ['src/routes/api', 'src/routes/schemas']
-    .flatMap((folder) => readdirSync(folder, { recursive: true }).map((file) => `${folder}/${String(file)}`))
-    .filter((file) => file.endsWith('/+server.ts'));
-  const there = files.map((file) =>
-    file.replace('src/routes', '').replace('/+server.ts', '').replaceAll('[', '{').replaceAll(']', '}'),
+  const documented = Object.entries(paths).flatMap(([path, methods]) =>
+    Object.keys(methods).map((method) => `${method.toUpperCase()} ${path}`),
   );
-  expect(Object.keys(paths).sort()).toEqual(there.sort());
+  const served = ['src/routes/api', 'src/routes/schemas']
+    .flatMap((folder) => readdirSync(folder, { recursive: true }).map((file) => `${folder}/${String(file)}`))
+    .filter((file) => file.endsWith('/+server.ts'))
+    .flatMap((file) => {
+      const path = file.replace('src/routes', '').replace('/+server.ts', '');
+      const methods = readFileSync(file, 'utf8').matchAll(/export const (GET|POST|PUT|DELETE)\b/g);
+      return [...methods].map(([, method]) => `${method} ${path.replaceAll('[', '{').replaceAll(']', '}')}`);
+    });
+  expect(documented.sort()).toEqual(served.sort());
 });
 
 test('answers have the forms that are documented for them', async ({ request }) => {
