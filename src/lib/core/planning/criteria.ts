@@ -16,11 +16,28 @@ export interface Criteria {
 }
 export type CriterionKey = keyof Criteria;
 
+/** What costs nothing in anything: the least that can be said of a route of which nothing is known yet. */
+export const NO_COST: Criteria = {
+  bytesCopied: 0,
+  exposedBytes: 0,
+  restarts: 0,
+  steps: 0,
+  idle: 0,
+  givesUp: 0,
+};
+
+/** What a route is judged by, from its figures. */
+export const criteriaOf = ({ totals, keepsRecoveryBehind }: Judged): Criteria => {
+  const { bytesCopied, exposedBytes, restarts, steps, idle } = totals;
+  return { bytesCopied, exposedBytes, restarts, steps, idle, givesUp: keepsRecoveryBehind ? 0 : 1 };
+};
+type Judged = Pick<Route, 'totals' | 'keepsRecoveryBehind'>;
+
 /** How a criterion is called and shown. */
 export interface Criterion {
   name: string;
   /** How it stands with a route, unit included. */
-  show: (route: Pick<Route, 'totals' | 'keepsRecoveryBehind'>) => string;
+  show: (route: Judged) => string;
   /** How the best in it is called among a few routes, where it is worth pointing out. */
   best?: string;
 }
@@ -28,16 +45,16 @@ export interface Criterion {
 /** Every criterion, in the order in which they are listed. */
 export const CRITERIA: Readonly<Record<CriterionKey, Criterion>> = {
   bytesCopied: {
-    name: 'Copied',
+    name: 'Data copied',
     show: ({ totals }) => formatSize(totals.bytesCopied),
     best: 'copies least',
   },
-  exposedBytes: { name: 'Exposed', show: ({ totals }) => formatDuration(totals.exposedSeconds) },
+  exposedBytes: { name: 'Exposure', show: ({ totals }) => formatDuration(totals.exposedSeconds) },
   restarts: { name: 'Restarts', show: ({ totals }) => String(totals.restarts) },
   steps: { name: 'Steps', show: ({ totals }) => String(totals.steps), best: 'fewest steps' },
-  idle: { name: 'Idle room', show: ({ totals }) => formatSize(totals.idle) },
+  idle: { name: 'Given, but nobody’s', show: ({ totals }) => formatSize(totals.idle) },
   givesUp: {
-    name: 'Recovery behind',
+    name: 'Recovery behind Windows',
     show: ({ keepsRecoveryBehind }) => (keepsRecoveryBehind ? 'yes' : 'no'),
   },
 };

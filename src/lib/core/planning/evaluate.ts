@@ -15,7 +15,7 @@ import {
 import { type Task } from './task';
 import { alignment, bytesOf, unallocated, type Disk, type Extent } from '../disk';
 import { GIB } from '../units';
-import type { Criteria } from './criteria';
+import { criteriaOf, type Criteria } from './criteria';
 
 const Count = Type.Integer({ minimum: 0 });
 
@@ -75,15 +75,14 @@ export function evaluate(task: Task, kit: Kit, { steps: priced, left }: CarriedA
     why: '',
   }));
   const totals = totalsOf(task, steps, restarts, handOvers, left);
-  const keeps =
+  const keepsRecoveryBehind =
     task.recoveryBehind === null ||
     recoveryBehind(task.machine, disk, left.partitions)?.number === task.recoveryBehind.number;
-  const { bytesCopied, exposedBytes, idle } = totals;
   return {
     steps,
     left,
     totals,
-    criteria: { bytesCopied, exposedBytes, restarts, steps: steps.length, idle, givesUp: keeps ? 0 : 1 },
+    criteria: criteriaOf({ totals, keepsRecoveryBehind }),
     rank: {
       stranded: totals.stranded,
       touched: new Set(steps.map((step) => step.partition)).size,

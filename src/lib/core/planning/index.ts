@@ -7,10 +7,10 @@ export {
   type RoutesAnswer,
 } from './answer';
 export { blocksFor, FILE_SYSTEM_NAME } from './blocks';
-export { beats, CRITERIA, CRITERION_KEYS, type Criteria, type CriterionKey } from './criteria';
+export { beats, CRITERIA, criteriaOf, CRITERION_KEYS, type Criteria, type CriterionKey } from './criteria';
 export { breakPoints, effortBySize, type EffortPoint } from './effort';
 export { evaluate } from './evaluate';
-export { criteriaOf, highlights, inOrder, type Highlight, type Reason } from './order';
+export { highlights, inOrder, type Highlight, type Reason } from './order';
 export {
   GoalOptionsShape,
   PREFERENCES,

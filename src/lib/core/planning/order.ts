@@ -1,8 +1,8 @@
-import { CRITERIA, type Criteria, type CriterionKey } from './criteria';
+import { CRITERIA, criteriaOf, CRITERION_KEYS, type Criteria, type CriterionKey } from './criteria';
 import type { Preference } from './request';
 import type { Route } from './route';
 
-/** The order in which criteria count for each preference, and how the first route in it is called. */
+/** The order in which criteria count for each preference (any other comes last), and how the first route in it is called. */
 const PREFERS: Record<Preference, { order: readonly CriterionKey[]; best: string }> = {
   safe: { order: ['exposedBytes', 'idle', 'givesUp', 'restarts', 'steps', 'bytesCopied'], best: 'safest' },
   quick: { order: ['bytesCopied', 'restarts', 'steps', 'exposedBytes', 'givesUp', 'idle'], best: 'quickest' },
@@ -14,14 +14,9 @@ const PREFERS: Record<Preference, { order: readonly CriterionKey[]; best: string
 
 /** Compares two routes by a preference; 0 where they are alike in all. */
 export function byPreference(prefer: Preference, a: Criteria, b: Criteria): number {
-  for (const key of PREFERS[prefer].order) if (a[key] !== b[key]) return a[key] - b[key];
-  return 0;
+  const key = [...PREFERS[prefer].order, ...CRITERION_KEYS].find((one) => a[one] !== b[one]);
+  return key ? a[key] - b[key] : 0;
 }
-
-export const criteriaOf = ({ totals, keepsRecoveryBehind }: Route): Criteria => {
-  const { bytesCopied, exposedBytes, restarts, steps, idle } = totals;
-  return { bytesCopied, exposedBytes, restarts, steps, idle, givesUp: keepsRecoveryBehind ? 0 : 1 };
-};
 
 /** Routes in the order of a preference, each with its place in the answer. */
 export const inOrder = (routes: readonly Route[], prefer: Preference): number[] =>

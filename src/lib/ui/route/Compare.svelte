@@ -1,6 +1,6 @@
 <script lang="ts">
   import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
-  import type { Route } from '$core/planning';
+  import { CRITERIA, type Route } from '$core/planning';
   import { copyOf } from '$core/steps';
   import { formatDuration, formatShare, formatSize } from '$core/units';
 
@@ -37,17 +37,12 @@
   const GRADE = { plain: 'plain', careful: 'careful work', demanding: 'demanding' } as const;
   const rows = $derived<[string, (route: Route) => string, ((route: Route) => string)?][]>([
     ['Tools', (route) => [...new Set(route.steps.map((step) => toolName(step.tool)))].join(', ')],
-    ['Steps', (route) => String(route.totals.steps)],
-    ['Data copied', (route) => formatSize(route.totals.bytesCopied)],
+    ...Object.values(CRITERIA).map(({ name, show }): [string, typeof show] => [name, show]),
     ['Time', (route) => formatDuration(route.totals.seconds)],
     ['of it hands-on', (route) => formatDuration(route.totals.handsOnSeconds)],
     ['of it waiting', (route) => formatDuration(route.totals.waitingSeconds)],
-    ['Exposure', (route) => formatDuration(route.totals.exposedSeconds)],
-    ['Restarts', (route) => String(route.totals.restarts)],
     ['Hand-overs', (route) => String(route.totals.handOvers)],
     ['Stranded', (route) => formatSize(route.totals.stranded)],
-    ['Given, but nobody’s', (route) => formatSize(route.totals.idle)],
-    ['Recovery behind Windows', (route) => (route.keepsRecoveryBehind ? 'yes' : 'no')],
     ['Asks of you', (route) => GRADE[route.difficulty.grade], (route) => route.difficulty.why],
     [
       'No way back from',

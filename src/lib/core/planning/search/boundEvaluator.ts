@@ -2,7 +2,7 @@ import type { DonorBound } from './donorLowerBound';
 import { idleOf, MOST_TARGET_MOVES, minStepsToFill, type Asks, type Bound } from './bound';
 import { copyingsOf, type Copying } from './copyings';
 import { either, NO_TOOLS } from '../../tools';
-import type { Criteria } from '../criteria';
+import { NO_COST, type Criteria } from '../criteria';
 import { countBits, greater, lowest, type PackingBound } from './packing';
 import type { SearchContext } from './context';
 import type { SearchProblem, Block } from './searchProblem';
@@ -95,12 +95,11 @@ export class BoundEvaluator {
       bytes += way.bytes;
     }
     const least: Criteria = {
+      ...NO_COST,
       bytesCopied: bytes,
       exposedBytes: at.exposed,
       restarts: this.soFar,
       steps,
-      idle: 0,
-      givesUp: 0,
     };
     return steps > asks.limit || asks.isDominated(least) ? null : { walls, movers, steps, bytes };
   }
@@ -252,7 +251,7 @@ export class BoundEvaluator {
     const steps = plain + Math.max(0, this.taking - going);
     const bytes = cost.bytes + Math.ceil(shrunk / limits.grain - 1e-6) * limits.grain;
     const idle = idleOf(problem, aim, limits, Math.max(all.slots, so.given));
-    const least: Criteria = { bytesCopied: bytes, exposedBytes: exposed, restarts, steps, idle, givesUp: 0 };
+    const least: Criteria = { ...NO_COST, bytesCopied: bytes, exposedBytes: exposed, restarts, steps, idle };
     if (steps <= asks.limit && !asks.isDominated(least)) this.found.push({ ...least, walls, counted, plain });
   }
 }

@@ -4,7 +4,7 @@ import { endOf } from '../../disk';
 import { machineOf } from '../../survey';
 import { planRoutes, type Route } from '..';
 import { covers } from '../criteria';
-import { criteriaOf } from '../order';
+import { criteriaOf } from '../criteria';
 import { smallCase } from '../test/smallDisks';
 import { SITUATIONS } from '../test/catalogue/situations';
 import type { RoutesRequest } from '../request';

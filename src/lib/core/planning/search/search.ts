@@ -1,6 +1,6 @@
 import type { Intent, PricedStep } from '../../steps';
 import { either, NO_TOOLS, type ToolSet } from '../../tools';
-import type { Criteria } from '../criteria';
+import { NO_COST, type Criteria } from '../criteria';
 import { idleOf, MOST_TARGET_MOVES, minStepsToFill, type Bound } from './bound';
 import { Bounds } from './bounds';
 import { broughtBack, expand, extended, type Cost } from './expand';
@@ -114,14 +114,7 @@ class Search {
   private readonly grown: number;
   private readonly bounds: Bounds;
   /** Used again and again: the search asks more often than anything else whether something is beaten. */
-  private readonly least: Criteria = {
-    bytesCopied: 0,
-    exposedBytes: 0,
-    restarts: 0,
-    steps: 0,
-    idle: 0,
-    givesUp: 0,
-  };
+  private readonly least: Criteria = { ...NO_COST };
   private known: { at: Skeleton | null; tools: ToolSet; waiting: ToolSet; restarts: number } = {
     at: null,
     tools: NO_TOOLS,
@@ -235,12 +228,13 @@ class Search {
     if (at.freed !== 0) return;
     if (this.bounds.of(at, among).length === 0) return;
     const donors = this.limit - at.steps;
-    const fixed = {
+    const fixed: Criteria = {
+      ...NO_COST,
       exposedBytes: at.exposed,
       restarts: leastRestarts(at),
       steps: this.limit,
       givesUp: behindWindows(this.problem, at) ? 0 : 1,
-    } as const;
+    };
     const wanted = (bytesCopied: number, given: number): boolean => {
       const least: Criteria = {
         ...fixed,
