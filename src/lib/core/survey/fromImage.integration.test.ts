@@ -15,7 +15,8 @@ import { TYPE } from '../disk';
 import { CLINIC_VOLUMES, makeImage, type MadeImage } from '../../../../scripts/test/image';
 import { makeMbrImage } from '../../../../scripts/test/mbrImage';
 import { fileSource } from '../test/source';
-import { isLsblk, surveyFromImage, surveyFromLsblk, type SurveyDocument } from '.';
+import { isLsblk, surveyFromLsblk } from './fromLsblk';
+import { surveyFromImage, type SurveyDocument } from '.';
 
 const read = async (path: string): Promise<SurveyDocument> => {
   const outcome = await surveyFromImage(fileSource(path), {

@@ -10,7 +10,7 @@ export {
 export { checkSurvey } from './check';
 export { machineOf, type Machine } from './machine';
 export { surveyFromImage, type ImageOptions, type ImageProgress } from './fromImage';
-export { isLsblk, surveyFromLsblk } from './fromLsblk';
-export { csvOf, isSurveyCsv, surveyFromCsv } from './csv';
+export { isSurveyText, MOST_TEXT, surveyFromText, TEXT_WAY_NAMES } from './fromText';
+export { csvOf } from './csv';
 export { compareSurveys, pairName, type Change, type Comparison, type DiskPair } from './compare';
 export { exactFigures, exactTextOf, type ExactFigure } from './exact';

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { GIB, MIB } from '../units';
-import { isLsblk, machineOf, surveyFromLsblk, type SurveyDocument } from '.';
+import { isLsblk, surveyFromLsblk } from './fromLsblk';
+import { machineOf, type SurveyDocument } from '.';
 
 /** Shaped like the output of util-linux 2.38; the machine is made up. */
 const part = (name: string, startMib: number, mib: number, more: object) => ({

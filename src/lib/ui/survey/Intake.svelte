@@ -1,8 +1,8 @@
 <script lang="ts">
   import { FileUpload, Progress } from '@skeletonlabs/skeleton-svelte';
   import type { Outcome } from '$core/problem';
-  import { isLsblk, surveyFromLsblk, type ImageProgress, type SurveyDocument } from '$core/survey';
-  import { openFile, openText, type Opened } from './openFile';
+  import { surveyFromText, TEXT_WAY_NAMES, type ImageProgress, type SurveyDocument } from '$core/survey';
+  import { openFile } from './openFile';
 
   export type ReadImage = (
     file: File,
@@ -23,6 +23,8 @@
   }
   let { machineName, readImage, onsurvey, ontry, compact = false }: Props = $props();
 
+  const waysText = new Intl.ListFormat('en', { type: 'disjunction' }).format([...TEXT_WAY_NAMES].reverse());
+
   let progress = $state<ImageProgress | null>(null);
   let message = $state('');
   let reading = $state('');
@@ -35,21 +37,15 @@
     ontry();
     const opened = await openFile(file);
     if (opened.kind === 'image') await takeImage(file);
-    else await takeOpened(opened);
+    else if (opened.kind === 'text') await takeText(opened.text, `“${file.name}”`);
+    else message = opened.message;
   }
 
-  async function takeOpened(opened: Exclude<Opened, { kind: 'image' }>): Promise<void> {
-    if (opened.kind === 'refused') {
-      message = opened.message;
-    } else if (isLsblk(opened.value)) {
-      await takeOutcome(surveyFromLsblk(opened.value, { machineName, takenAt: new Date().toISOString() }));
-    } else {
-      await onsurvey(opened.value, 'document');
-    }
-  }
+  const takeText = (text: string, called: string): Promise<void> =>
+    takeOutcome(surveyFromText(text, { called, machineName, takenAt: new Date().toISOString() }));
 
   async function takeOutcome(
-    outcome: Outcome<SurveyDocument>,
+    outcome: Outcome<unknown>,
     source: 'document' | 'image' = 'document',
   ): Promise<void> {
     if (outcome.ok) await onsurvey(outcome.value, source);
@@ -60,8 +56,7 @@
     event.preventDefault();
     message = '';
     ontry();
-    const opened = openText(pasted);
-    if (opened.kind !== 'image') await takeOpened(opened);
+    await takeText(pasted, 'The text');
   }
 
   async function takeImage(file: File): Promise<void> {
@@ -101,7 +96,7 @@
   {/if}
   {#if !progress}
     <details>
-      <summary>Paste a survey document, a CSV of partitions or what lsblk prints as text</summary>
+      <summary>Paste {waysText} as text</summary>
       <form onsubmit={paste}>
         <textarea
           class="input figure"
