@@ -17,7 +17,7 @@ export interface JobSummary {
   archived: boolean;
   stage: Stage;
   stale: boolean;
-  target: { name: string; size: number; used: number | null; disk: number } | null;
+  target: { disk: number; partition: number; name: string; size: number; used: number | null } | null;
   /** The new total that was asked for, in bytes. */
   goal: number | null;
   routeTitle: string | null;
@@ -127,27 +127,21 @@ function conditions({ text, show }: JobQuery): { sql: string; values: Bound[] } 
 }
 
 /** A job's row in the list: what it shows besides what has to be worked out. */
-type SummaryRow = Pick<
-  JobSummary,
-  'number' | 'customer' | 'machine' | 'version' | 'updatedAt' | 'due' | 'stage'
-> & {
+type SummaryRow = Omit<JobSummary, 'archived' | 'stale' | 'goal' | 'sheet'> & {
   archived: number;
   surveyId: number | null;
-  target: { id: number; disk: number; name: string; size: number; used: number | null } | null;
   goal: GoalRow | null;
-  routeTitle: string | null;
-  sheet: { id: number; surveyId: number; done: number; items: number; failed: string | null } | null;
+  sheet: (NonNullable<JobSummary['sheet']> & { id: number; surveyId: number }) | null;
 };
 
 const COLUMNS = `
   j.number, j.customer, j.machine, j.version, j.updated_at AS updatedAt, DATE_FORMAT(j.due, '%Y-%m-%d') AS due,
-  j.archived, j.stage, s.id AS surveyId, j.partition_number AS \`target.id\`, j.disk_number AS \`target.disk\`,
+  j.archived, j.stage, s.id AS surveyId, j.partition_number AS \`target.partition\`, j.disk_number AS \`target.disk\`,
   j.target_name AS \`target.name\`, j.target_size AS \`target.size\`, j.target_used AS \`target.used\`,
   ${GOAL_COLUMNS}, r.title AS routeTitle, ${SHEET_COLUMNS}`;
 
 function summaryOf(row: SummaryRow, workshop: Workshop): JobSummary {
-  const { surveyId, archived, target: found, goal: asked, sheet, routeTitle, ...job } = row;
-  const target = found && { disk: found.disk, partition: found.id };
+  const { surveyId, archived, goal: asked, target, sheet, routeTitle, ...job } = row;
   const goal = asked && goalOf(asked, { surveyId, target }, workshop);
   const working = row.stage === 'sheet' || row.stage === 'proof' || row.stage === 'done';
   // Once a sheet is worked from, other tools or rates do not undo what was done.
@@ -158,7 +152,7 @@ function summaryOf(row: SummaryRow, workshop: Workshop): JobSummary {
     archived: archived === 1,
     stage: stale && row.stage !== 'survey' ? 'diagnosis' : row.stage,
     stale,
-    target: found && { name: found.name, size: found.size, used: found.used, disk: found.disk },
+    target,
     goal: current ? goal.size : null,
     routeTitle: current ? routeTitle : null,
     sheet: working && sheet ? { done: sheet.done, items: sheet.items, failed: sheet.failed } : null,
