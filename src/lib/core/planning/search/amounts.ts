@@ -1,10 +1,10 @@
 import { cheapestShares, type Corner, type Giver } from '../shares';
 import { positiveCycle, type Amounts, type Constraint, type CycleCut } from './differenceConstraints';
 
-/** A slack that may be used: how far, and what that costs. */
+/** A slack that may be used: how far it gives way, and what each amount of it costs in copied bytes. */
 export interface SlackVariable {
   id: number;
-  /** Slots; `least` is 1 where using it is a step of its own. */
+  /** The least and the most of it, in slots; `least` is 1 where using it is a step of its own, which must then do something. */
   least: number;
   most: number;
   cost: (slots: number) => number;
@@ -20,7 +20,7 @@ export interface ConstraintSystem {
   /** Positions. */
   count: number;
   slacks: readonly SlackVariable[];
-  /** Slacks that constraints may name, used or not. */
+  /** How many slacks the constraints may name, whether or not they are used here. */
   slackCount: number;
 }
 
@@ -36,8 +36,9 @@ const MOST_ROUNDS = 80;
 const FEW = 40;
 
 /**
- * The amounts that resolve every contradiction and copy the fewest bytes; of several the smallest sum. Demands
- * are found one at a time, each from a contradiction that the amounts so far leave. null: they can't be met.
+ * The amounts that resolve every contradiction and copy the fewest bytes; of several the smallest sum. A
+ * demand says how much some slacks must give together; demands are found one at a time, each from a contradiction that
+ * the amounts so far leave. null: no amounts resolve all of them.
  * @param mostGiven no more slots than this may be given in the end
  * @param demands those that are known from an earlier question about the same constraints; more are added
  */
@@ -66,7 +67,7 @@ export function cheapestAmounts(
 const givenBy = (slacks: readonly SlackVariable[], amounts: readonly number[]): number =>
   slacks.reduce((sum, slack, i) => sum + (slack.counts ? amounts[i]! : 0), 0);
 
-/** The cheapest amounts that meet the demands, in the order of the slacks. */
+/** The cheapest amounts that meet all demands at once, in the order of the slacks; null: there are none. */
 function meet(
   slacks: readonly SlackVariable[],
   index: ReadonlyMap<number, number>,
@@ -129,7 +130,7 @@ function shareOut(
   return amounts;
 }
 
-/** The corners of a cost seen from an amount that is given anyway. */
+/** The corners of a cost that is counted from an amount on that is given anyway. */
 function cornersFrom(slack: SlackVariable, base: number, spent: number): Corner[] {
   const rest = slack.corners
     .filter((corner) => corner.slots > base)
@@ -186,7 +187,7 @@ function valuesOf(
 ): number[] {
   const { id, most, corners, counts } = slacks[i]!;
   const from = least[i]!;
-  // What the demands ask of it if those after it give all or nothing that they can.
+  // Only amounts matter at which some demand is just met: with the slacks behind this one giving all, or nothing.
   const needed = (after: 'all' | 'least' | 'what may be given'): number[] =>
     demands.flatMap((demand) => {
       const times = demand.times.get(id);

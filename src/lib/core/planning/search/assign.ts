@@ -22,7 +22,7 @@ export interface Assignment {
   given: number;
 }
 
-/** Up to so many slots every trade of idle space for bytes is listed; of more the two ends only. */
+/** Where a donor may give more than is needed so that less is copied, up to so many amounts are listed one by one; of more, the two ends. */
 const MOST_TRADES = 24;
 
 /** The assignment that gives the least, but not less than the target takes. */
@@ -91,7 +91,7 @@ export function assignments(
     seen.add(key);
     if (used.length === donors) return settle(used);
     const amounts = atMost(problem, limits, used);
-    // Whoever resolves a contradiction is among those that it names; without one anybody may join.
+    // While the places contradict each other, only a donor that the contradiction names can help; once they hold, any may join.
     const names = positiveCycle(edges, count, amounts, (slack) => candidates.has(slack))?.times;
     if (names && names.size === 0) return;
     for (const [block, ways] of candidates) {
@@ -104,7 +104,7 @@ export function assignments(
   return found;
 }
 
-/** Donors that the constraints name, with the ways to shrink them that the skeleton leaves open. */
+/** Donors whose slack the constraints name, each with the ways to shrink it that the skeleton's tools and decryptions leave open. */
 function donorsOf(problem: SearchProblem, skeleton: Skeleton): Map<number, readonly Smaller[]> {
   const named = new Map<number, readonly Smaller[]>();
   for (const { slack } of skeleton.edges) {

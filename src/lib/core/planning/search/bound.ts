@@ -4,13 +4,13 @@ import type { SearchProblem } from './searchProblem';
 import type { SlackLimits } from './slackLimits';
 import { bit, type Aim } from './skeleton';
 
-/** What a skeleton comes to at the least, where exactly these walls keep their found place. */
+/** What any route that begins with a skeleton costs at the least, if exactly these blocks keep their found place (the walls). */
 export interface Bound extends Criteria {
-  /** Pieces that keep their found place to the end, as bits. */
+  /** Blocks that keep their found place to the end, as bits. */
   walls: number;
-  /** Pieces whose going is counted in it, as bits; a step of another comes on top. */
+  /** Blocks whose leaving is counted in the bound, as bits; a step of any other block comes on top of it. */
   counted: number;
-  /** Steps without those that freed rooms ask for: what another step comes on top of. */
+  /** The steps of the bound without those that only fill room that was freed: a step of another block may be one of those. */
   plain: number;
 }
 
@@ -18,7 +18,7 @@ export interface Bound extends Criteria {
 export interface Asks {
   /** Steps, at the most. */
   limit: number;
-  /** Whether nothing with at least these figures is. */
+  /** Whether no route with at least these figures is wanted any more: one that was found beats it. */
   isDominated: (least: Criteria) => boolean;
 }
 

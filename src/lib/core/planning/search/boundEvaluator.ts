@@ -22,7 +22,7 @@ interface Candidate {
 
 const FREE: Cost = { steps: 0, bytes: 0 };
 
-/** One skeleton, looked at. */
+/** Works out the bounds of one skeleton. */
 export class BoundEvaluator {
   readonly found: Bound[] = [];
   private readonly problem: SearchProblem;
@@ -54,7 +54,7 @@ export class BoundEvaluator {
     this.base = at.steps + (at.extended ? 0 : 1);
   }
 
-  /** The sets of walls that something may come of, by their steps and bytes alone: of those given, or of all. */
+  /** The sets of walls that are not ruled out by steps and moved bytes alone: among those given, or among all there are. */
   candidates(among: readonly Bound[] | null): Candidate[] {
     const found: Candidate[] = [];
     const add = (walls: number): void => {
@@ -157,7 +157,7 @@ export class BoundEvaluator {
     const demands = under.demands(walls);
     if (!demands.rest) return;
     const one = copying.blocks !== 0 && !copying.several ? problem.blocks[lowest(copying.blocks)]! : null;
-    // What moved before goes once more.
+    // A block that moved before and still has to leave moves once more.
     const bytes = soFar.bytes + (one && (movers & bit(one.id)) === 0 ? one.copyBytes : 0);
     const own = one && movers & bit(one.id) ? under.clear(walls, one, true) : undefined;
     if (own === null) return;
@@ -237,7 +237,7 @@ export class BoundEvaluator {
     going: number;
     cost: Cost;
     exposed: number;
-    /** All that must fit at some time: the end first. */
+    /** What must fit between the walls at some moment of the route: at its end first, then while things are on their way. */
     fits: readonly PackingBound[];
     given: number;
     restarts: number;

@@ -5,13 +5,13 @@ import type { UnderStatus, Walls } from './walls';
 
 /** Files that are copied to a new volume on the disk from here on: none, those of one volume, or of several. */
 export interface Copying {
-  /** Pieces, as bits; of several any of them. */
+  /** Blocks whose files are copied, as bits; where several volumes are copied, any of them. */
   blocks: number;
   several: boolean;
-  /** Steps over those of a move. */
+  /** Steps that copying takes more than moving would. */
   steps: number;
   under: UnderStatus;
-  /** What went clear of its found place before. */
+  /** What the donors were asked for when blocks left for places clear of their own, before these copies. */
   past: readonly PackingBound[];
 }
 

@@ -4,7 +4,7 @@ import { positiveCycle } from './differenceConstraints';
 import type { SearchProblem } from './searchProblem';
 import type { Skeleton } from './skeleton';
 
-/** What places ask of the donors. */
+/** What the places of a skeleton ask of the donors, whoever gives it. */
 export interface DonorBound {
   slots: number;
   /** Bytes that it copies at the least, where it is known who gives. */

@@ -19,7 +19,7 @@ import {
 
 type Child = Skeleton;
 
-/** What narrows the children down before they are made. */
+/** Tests that a child must pass before it is made, since making it costs more. */
 export interface Narrow {
   targetMoves: boolean;
   /** Whether a step of the block with these costs is still asked for, with these freed rooms then to be taken. */
@@ -53,7 +53,7 @@ export function expand(context: SearchContext, from: Skeleton, narrow: Narrow): 
   from.order.forEach((id, index) => {
     const block = problem.blocks[id]!;
     if (id === problem.target && !narrow.targetMoves) return;
-    // What frees room without needing any comes first: later it could not do more.
+    // A step that frees room and needs none can always be done first, so it is only tried there.
     if (!from.moved) removals(problem, from, block, index, expansion.children);
     moves(expansion, block, index);
     if (id !== problem.target) copiesIn(expansion, block, index);
@@ -176,7 +176,7 @@ function moves(expansion: Expansion, block: Block, index: number): void {
     waiting: block.atRestart,
     decrypt,
   };
-  // Whatever becomes of it: where nothing is asked for even so, no place needs to be tried.
+  // The cost is the same wherever the block goes: if no route with it is wanted, no place needs to be tried.
   const { may } = expansion.narrow;
   const still = { ...cost, exposed: 0 };
   if (!may(block, still, 0)) return;
@@ -351,7 +351,7 @@ function hasRoom(
 }
 
 /**
- * Expansion that was freed and that nothing took yet. A step whose room nobody ever takes could be left out, so a
+ * Room that was freed and that nothing took yet. A step whose room nobody ever takes could be left out, so a
  * route that still has such room at its end is beaten; only what moves for the sake of its own place is exempt:
  * the target, the recovery partition that comes back behind Windows, or Windows before it, and a volume that is copied after it was shrunk,
  * since the new one may be larger again.
@@ -398,7 +398,7 @@ export function extended(context: SearchContext, from: Skeleton, tools: ToolSet)
   return next;
 }
 
-/** Every way to bring the first of what is pending back onto the disk. Its cost was counted when it left. */
+/** Every place at which the first of the pending blocks can come back onto the disk. What that costs was counted when it left. */
 export function broughtBack(context: SearchContext, from: Skeleton): Skeleton[] {
   const { problem } = context;
   const [first, ...pending] = from.pending;

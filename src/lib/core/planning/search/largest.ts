@@ -33,7 +33,7 @@ export function searchLargest(
   return Math.min(best, enough);
 }
 
-/** The same with exactly so many steps. */
+/** The most with exactly so many steps. */
 function deeper(
   variant: Variant,
   targetMoves: boolean,

@@ -24,7 +24,8 @@ export interface PackingBound {
 
 interface Need {
   slots: number;
-  /** Who is shrunk for it, as bits; `twice` gives its room two times over (-1: none does). */
+  /** Donors that may be shrunk for it, as bits; the one named `twice` helps two times (-1: none does): it frees room
+   * behind itself, and what is to fit there, its own copy, gets smaller with it. */
   donors: number;
   twice: number;
   /** Slots that volumes made anew give without being shrunk. */

@@ -113,7 +113,7 @@ class Search {
   private readonly limits: SlackLimits;
   private readonly grown: number;
   private readonly bounds: Bounds;
-  /** Used again and again: the search asks more often than anything else whether something is beaten. */
+  /** One object for all questions whether something is beaten: the search asks nothing else as often. */
   private readonly least: Criteria = { ...NO_COST };
   private known: { at: Skeleton | null; tools: ToolSet; waiting: ToolSet; restarts: number } = {
     at: null,
@@ -170,7 +170,7 @@ class Search {
     return true;
   }
 
-  /** Whether one of the openBounds outlives a step, before the skeleton with it is made. */
+  /** Whether a step leaves any bound open that its skeleton had; asked before the skeleton with the step is made. */
   private isOpenAfter(
     at: Skeleton,
     openBounds: readonly Bound[],
@@ -209,7 +209,7 @@ class Search {
     return this.known.restarts;
   }
 
-  /** Extends the target here, if that can be, and brings back what is pending. */
+  /** Ends a skeleton here: what is pending comes back, and the target is extended, if that can be. */
   private finish(at: Skeleton, among: readonly Bound[]): void {
     if (this.targetMoves && at.targetMoves === 0) return;
     const decrypted = (at.decrypted & (1 << this.problem.target)) !== 0;

@@ -34,14 +34,14 @@ export interface Skeleton {
   order: readonly number[];
   /** Position of each block's start; {@link AS_FOUND} for one that stands where it was found. */
   place: Int16Array;
-  /** Pieces that stand as they were made anew, as bits. */
+  /** Blocks that stand as they were made anew, as bits. */
   remade: number;
   decrypted: number;
-  /** Pieces that left their found place for one clear of it. */
+  /** Blocks that left their found place for one clear of it. */
   cleared: readonly Cleared[];
-  /** Pieces to be put back or copied back, in order. */
+  /** Blocks that are off the disk and are to be put back or copied back, in that order. */
   pending: readonly { block: number; act: 'put-back' | 'copy-back' }[];
-  /** Slots behind these blocks were freed and nothing took them yet, as bits; START is the disk's start. */
+  /** Blocks behind which room was freed that nothing took yet, as bits; START stands for room at the disk's start. */
   freed: number;
   bytes: number;
   exposed: number;
@@ -136,13 +136,13 @@ export function afterStep(
 
 export const leastRestarts = ({ restarts }: Skeleton): number => Math.min(...restarts);
 
-/** SlackVariable by which a block stands smaller than it was found or than its files need; NONE for all that keep theirs. */
+/** The slack by which a block stands smaller than it was found, or than its files need; NONE where it keeps its size. */
 export function slackOf(problem: SearchProblem, at: Skeleton, block: Block): number {
   if (at.remade & bit(block.id)) return problem.blocks.length + block.id;
   return block.shrinks.length > 0 ? block.id : NONE;
 }
 
-/** SlackVariable of the disk's own end, where it may be enlarged. */
+/** The slack of the disk's own end, where it may be enlarged. */
 export const endSlack = (problem: SearchProblem): number => 2 * problem.blocks.length;
 export const slackCount = (problem: SearchProblem): number => 2 * problem.blocks.length + 1;
 

@@ -32,7 +32,7 @@ export function givenByCopy(problem: SearchProblem, at: Skeleton, limits: SlackL
   return null;
 }
 
-/** The same for a volume whose files are copied from here on. */
+/** Slots given in the end, at the least, by a volume whose files are copied from here on. */
 export const givenBeside = (
   problem: SearchProblem,
   at: Skeleton,

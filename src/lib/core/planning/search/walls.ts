@@ -16,7 +16,7 @@ import { bit, type Aim, type Status } from './skeleton';
 /** What it takes that the target ends with its goal where certain walls keep their found place. null: it can't be. */
 export interface Demands {
   rest: PackingBound | null;
-  /** The same where the target makes a single move, clear of its found place. */
+  /** What it takes where the target makes a single move, clear of its found place; null: it can't be. */
   once: PackingBound | null;
 }
 
@@ -29,7 +29,7 @@ const NO_ITEM: Item = { slots: 0, donor: null, freeShrink: 0 };
  */
 export class Walls {
   private readonly known = new Map<string, Map<number, UnderStatus>>();
-  /** The same by the object itself: a skeleton's past names its own again and again. */
+  /** What is known, by the object that names it: a skeleton asks with those of its past again and again. */
   private readonly met = new WeakMap<Status, Map<number, UnderStatus>>();
   readonly packing: Packing;
 
