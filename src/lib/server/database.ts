@@ -65,17 +65,17 @@ export async function rows<T>(db: Db, sql: string, values: Bound[] = []): Promis
   return found as T[];
 }
 
-/** A row with its columns named "part.field" gathered into parts; a part whose `id` is null is not there. */
+/** A row with its columns named "part.field" gathered into parts; a part of which every field is null is not there. */
 export function gathered<T>(row: object): T {
   const whole: Record<string, unknown> = {};
+  const parts: Record<string, Record<string, unknown>> = {};
   for (const [name, value] of Object.entries(row)) {
     const [part, field] = name.split('.') as [string, string?];
     if (field === undefined) whole[part] = value;
-    else whole[part] = { ...(whole[part] as object | undefined), [field]: value };
+    else (parts[part] ??= {})[field] = value;
   }
-  for (const [name, value] of Object.entries(whole)) {
-    if (value !== null && typeof value === 'object' && 'id' in value && value.id === null) whole[name] = null;
-  }
+  for (const [name, part] of Object.entries(parts))
+    whole[name] = Object.values(part).some((value) => value !== null) ? part : null;
   return whole as T;
 }
 

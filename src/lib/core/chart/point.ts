@@ -7,11 +7,20 @@ import type { Strip } from './tide';
  * From pixels of a strip, counted from its left end, to sectors of the disk: within a basin places are proportional,
  * whatever the scale; beside the outermost basins their ends are meant.
  */
-const sectorScale = ({ basins }: Pick<Strip, 'basins'>): ScaleLinear<number, number> =>
-  scaleLinear()
-    .domain(basins.flatMap(({ x, width }) => [x, x + width]))
-    .range(basins.flatMap(({ extent }) => [extent.first, endOf(extent)]))
-    .clamp(true);
+function sectorScale(strip: Pick<Strip, 'basins'>): ScaleLinear<number, number> {
+  let scale = SCALES.get(strip);
+  if (!scale) {
+    const { basins } = strip;
+    scale = scaleLinear()
+      .domain(basins.flatMap(({ x, width }) => [x, x + width]))
+      .range(basins.flatMap(({ extent }) => [extent.first, endOf(extent)]))
+      .clamp(true);
+    SCALES.set(strip, scale);
+  }
+  return scale;
+}
+/** Strips are never changed in place, and a drag asks for the same one many times in a frame. */
+const SCALES = new WeakMap<object, ScaleLinear<number, number>>();
 
 /** The sector at `x` pixels from a strip's left end. */
 export const sectorAt = (strip: Pick<Strip, 'basins'>, x: number): number =>

@@ -44,9 +44,11 @@ export const rankBefore = (a: Rank, b: Rank): boolean => {
 /** What a route comes to. Sizes in bytes. */
 export const TotalsShape = Type.Object({
   bytesCopied: Bytes,
+  /** Of those, what a power cut would leave to be resumed. */
   exposedBytes: Bytes,
   restarts: Count,
   steps: Count,
+  /** Given by donors, and nobody's in the end. */
   idle: Bytes,
   /** Changes from one tool to another. */
   handOvers: Count,

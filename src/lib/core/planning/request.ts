@@ -32,9 +32,13 @@ export type Workshop = Static<typeof WorkshopShape>;
 export const GoalOptionsShape = Type.Object({
   /** Ids of kits: those that ship, or the workshop's own. Default: those that ship. */
   kits: Type.Optional(Type.Array(Name, { minItems: 1, maxItems: 20 })),
+  /** Numbers of partitions that neither move nor change. */
   fixed: Type.Optional(Numbers),
+  /** Numbers of those whose deletion the owner allowed. */
   mayDelete: Type.Optional(Numbers),
+  /** Numbers of those that may give room. Default: all data volumes. */
   donors: Type.Optional(Numbers),
+  /** Bytes that a donor gives exactly, by its number. */
   gives: Type.Optional(
     Type.Unsafe<Record<string, number>>({
       type: 'object',
@@ -42,8 +46,11 @@ export const GoalOptionsShape = Type.Object({
       additionalProperties: Bytes,
     }),
   ),
+  /** Places on other disks that files can be copied to meanwhile, with the bytes that are free there. */
   outside: Type.Optional(Type.Array(Type.Object({ name: Name, bytes: Bytes }), { maxItems: 8 })),
+  /** A virtual disk may get larger itself. */
   mayEnlargeDisk: Type.Optional(Type.Boolean()),
+  /** What routes are ordered by. Default: safe. */
   prefer: Type.Optional(Type.Enum(PREFERENCES)),
 });
 export type GoalOptions = Static<typeof GoalOptionsShape>;
@@ -54,13 +61,16 @@ export const SurveyWithin = Type.Unsafe<SurveyDocument>({ $ref: SURVEY_SCHEMA })
 /** What is asked of the planner, as it travels (contract, `POST /api/v1/routes`). Sizes in bytes. */
 export const RoutesRequestShape = Type.Object({
   survey: SurveyWithin,
+  /** Counted from 0, as in the survey. */
   disk: Number,
+  /** One of the three: the new total, what is added, or as much as there is. */
   goal: Type.Object({
     partition: Number,
     size: Type.Optional(Bytes),
     grow: Type.Optional(Bytes),
     max: Type.Optional(Type.Boolean()),
   }),
+  /** What stays free in each donor: percent of its size afterwards, or bytes; the larger counts. */
   keepFree: Type.Optional(
     Type.Object({
       percent: Type.Optional(Type.Number({ minimum: 0, maximum: 95 })),

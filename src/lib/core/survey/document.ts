@@ -19,7 +19,9 @@ const VolumeShape = Type.Object({
   clusterSize: maybe(Type.Integer({ minimum: 0, maximum: 2 ** 25 })),
   size: Bytes,
   used: maybe(Bytes),
+  /** The smallest size that Windows itself offers while it runs. */
   smallestRunning: maybe(Bytes),
+  /** The smallest size that was read while it does not run. */
   smallestOffline: maybe(Bytes),
   /** Bytes to the end of the last used cluster (from a cluster map). */
   lastUsed: maybe(Bytes),
@@ -33,11 +35,13 @@ const VolumeShape = Type.Object({
       }),
     }),
   ),
+  /** It was not taken down cleanly; nothing may change it before it is checked. */
   dirty: maybe(Type.Boolean()),
   encryption: maybe(
     Type.Object({
       state: Type.Enum(ENCRYPTION_STATES),
       percent: maybe(Type.Number({ minimum: 0, maximum: 100 })),
+      /** Only clusters in use were encrypted. */
       usedOnly: maybe(Type.Boolean()),
     }),
   ),
@@ -47,13 +51,16 @@ const PartitionShape = Type.Object({
   number: Type.Integer({ minimum: 0, maximum: 65_535 }),
   first: Sector,
   sectors: Type.Integer({ minimum: 1, maximum: Number.MAX_SAFE_INTEGER }),
+  /** GUID on GPT; 0x and two digits on MBR. */
   type: Type.String(),
   id: maybe(Type.String()),
+  /** The 64 attribute bits of GPT. */
   attributes: maybe(Type.String({ pattern: '^0[xX][0-9A-Fa-f]{1,16}$' })),
   name: maybe(text(200)),
   kind: maybe(Type.Enum(PARTITION_KINDS)),
   active: maybe(Type.Boolean()),
   letter: maybe(Type.String({ pattern: '^[A-Za-z]$' })),
+  /** What it is for; told by type and place where it is not said. */
   role: maybe(Type.Enum(ROLES)),
   volume: maybe(VolumeShape),
 });

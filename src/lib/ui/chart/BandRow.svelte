@@ -7,11 +7,12 @@
   interface Props {
     above: Strip;
     below: Strip;
+    /** Key of what is traced; undefined where nothing can be. */
     traced?: string | null;
     /** The key below of a basin above; null where it is not there any more. */
     follow?: (key: string) => string | null;
   }
-  let { above, below, traced = null, follow }: Props = $props();
+  let { above, below, traced, follow }: Props = $props();
   let before: Band[] = [];
   const bands = $derived((before = bandsBetween(above, below, STRIP_HEIGHT, follow, before)));
 </script>
@@ -19,7 +20,8 @@
 {#each bands as band (band.key)}
   <path
     class:traced={traced === band.key}
-    class:faded={traced !== null && traced !== band.key}
+    class:faded={traced && traced !== band.key}
+    class:traceable={traced !== undefined}
     d={band.path}
     fill="var(--{paintOf(band.from.partition!)}-line)"
   />
@@ -28,8 +30,10 @@
 <style>
   path {
     opacity: 0.13;
-    transition: opacity 120ms;
     pointer-events: none;
+  }
+  .traceable {
+    transition: opacity 120ms;
   }
   .traced {
     opacity: 0.42;

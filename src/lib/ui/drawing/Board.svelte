@@ -3,7 +3,7 @@
   import type { Spot } from '$core/chart';
   import BandRow from '../chart/BandRow.svelte';
   import Costs from '../chart/Costs.svelte';
-  import { PAD, STRIP_HEIGHT } from '../chart/measures';
+  import { FLOW, PAD, STRIP_HEIGHT } from '../chart/measures';
   import Moments from '../chart/Moments.svelte';
   import Patterns from '../chart/Patterns.svelte';
   import StripRow from '../chart/StripRow.svelte';
@@ -23,7 +23,7 @@
 
   /**
    * What every basin looks at, kept by value: were it derived from the strips, each frame of a drag would ask all of
-   * them whether they changed.
+   * them whether they changed. For the same reason a strip's place is counted below, not read from the strip.
    */
   let moments = $state.raw<string[]>([]);
   let tab = $state.raw<Spot>({ strip: 0, key: '' });
@@ -83,7 +83,7 @@
           <StripRow
             basins={strip.basins}
             index={i}
-            y={strip.y}
+            y={i * (STRIP_HEIGHT + FLOW)}
             {patterns}
             moment={moments[i] ?? ''}
             sectorSize={disk.sectorSize}
