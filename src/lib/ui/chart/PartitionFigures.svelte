@@ -171,7 +171,4 @@
     text-decoration: underline dotted var(--line-strong) 1px;
     text-underline-offset: 3px;
   }
-  .soft {
-    color: var(--ink-soft);
-  }
 </style>

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { describe, expect, it } from 'vitest';
 import { pixelAt } from '$core/chart';
 import { endOf, sentenceName } from '$core/disk';
 import { FLOW, STRIP_HEIGHT } from '../chart/measures';
@@ -22,12 +22,7 @@ function begin() {
   return { store, drag, machine, others, basin, press };
 }
 
-beforeEach(() => {
-  vi.stubGlobal('fetch', savingServer().fetch);
-});
-afterEach(() => {
-  vi.unstubAllGlobals();
-});
+savingServer();
 
 describe('what is under the pointer', () => {
   it('is the basin there: its edges within a few pixels, never more than a third of it', () => {

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { describe, expect, it } from 'vitest';
 import { alignment, endOf } from '$core/disk';
 import { HANDLES } from '$core/drawing';
 import { DragController, heldExtent } from './dragController.svelte';
@@ -15,12 +15,7 @@ function begin() {
   return { store, drag: new DragController(store) };
 }
 
-beforeEach(() => {
-  vi.stubGlobal('fetch', savingServer().fetch);
-});
-afterEach(() => {
-  vi.unstubAllGlobals();
-});
+savingServer();
 
 describe('dragging on the drawing board', () => {
   it('tries out while it is held, records once it is let go, and leaves nothing behind where it is broken off', () => {

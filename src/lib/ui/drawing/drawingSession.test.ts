@@ -1,4 +1,4 @@
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { describe, expect, it, vi } from 'vitest';
 import { finished, type Drawing } from '$core/drawing';
 import { taskFor } from '$core/drawing/test/sample';
 import { certain, failure, success, type Outcome } from '$core/problem';
@@ -35,14 +35,7 @@ function begin(finisher: Finisher = () => Promise.resolve(null), offered: string
   return { session, went, asked };
 }
 
-let server: ReturnType<typeof savingServer>;
-beforeEach(() => {
-  server = savingServer();
-  vi.stubGlobal('fetch', server.fetch);
-});
-afterEach(() => {
-  vi.unstubAllGlobals();
-});
+const server = savingServer();
 
 /** What the planner itself makes of a drawing. */
 const finish = (drawing: Drawing, upTo: number): Outcome<Drawing> => {

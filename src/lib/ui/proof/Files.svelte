@@ -128,11 +128,6 @@
   .reading :global([data-part='range']) {
     background: var(--accent);
   }
-  summary {
-    cursor: pointer;
-    font-weight: 600;
-    color: var(--accent-ink);
-  }
   .paths {
     max-height: 14rem;
     overflow: auto;

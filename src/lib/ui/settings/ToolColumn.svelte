@@ -169,9 +169,6 @@
     font-weight: 700;
     font-size: 1rem;
   }
-  .soft {
-    color: var(--ink-soft);
-  }
   legend {
     font-weight: 600;
   }

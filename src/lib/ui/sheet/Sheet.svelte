@@ -316,9 +316,6 @@
     max-height: 4rem;
   }
   summary {
-    cursor: pointer;
-    color: var(--accent-ink);
-    font-weight: 600;
     padding: 0.25rem 0;
   }
   .columns {

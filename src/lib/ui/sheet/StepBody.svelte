@@ -115,9 +115,6 @@
     font-size: 0.875rem;
   }
   summary {
-    cursor: pointer;
-    color: var(--accent-ink);
-    font-weight: 600;
     min-height: 2rem;
   }
   .wrong {

@@ -74,9 +74,6 @@
     white-space: nowrap;
     letter-spacing: -0.02em;
   }
-  .soft {
-    color: var(--ink-soft);
-  }
   kbd {
     padding: 0 0.3125rem;
     border: 1px solid var(--line-strong);

@@ -24,11 +24,6 @@
 {/if}
 
 <style>
-  summary {
-    cursor: pointer;
-    color: var(--accent-ink);
-    font-weight: 600;
-  }
   ul {
     columns: 2;
     column-gap: 2.5rem;

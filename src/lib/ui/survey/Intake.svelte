@@ -136,9 +136,6 @@
     padding: 0.625rem 1rem;
     gap: 0.75rem;
   }
-  .soft {
-    color: var(--ink-soft);
-  }
   .reading {
     display: grid;
     gap: 0.75rem;
@@ -156,11 +153,6 @@
   }
   details {
     margin-top: 0.625rem;
-  }
-  summary {
-    cursor: pointer;
-    color: var(--accent-ink);
-    font-weight: 600;
   }
   form {
     display: grid;

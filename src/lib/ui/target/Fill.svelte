@@ -42,7 +42,4 @@
   p {
     margin-bottom: 0.25rem;
   }
-  .soft {
-    color: var(--ink-soft);
-  }
 </style>

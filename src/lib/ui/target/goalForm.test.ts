@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { describe, expect, it, vi } from 'vitest';
 import { planRoutes, type RoutesRequest } from '$core/planning';
 import { clinic } from '$core/test/clinic';
 import { GIB, MIB } from '$core/units';
@@ -27,14 +27,7 @@ function begin(plan: Ports['plan'] = () => Promise.resolve(null), given = data) 
   return { form, shown, type };
 }
 
-let server: ReturnType<typeof savingServer>;
-beforeEach(() => {
-  server = savingServer();
-  vi.stubGlobal('fetch', server.fetch);
-});
-afterEach(() => {
-  vi.unstubAllGlobals();
-});
+const server = savingServer();
 
 describe('what can be asked for', () => {
   it('goes from one MiB more to the most that any kit gets', () => {
@@ -94,6 +87,7 @@ describe('what is typed', () => {
         expect(form.total).toBe(mib * MIB);
         expect(form.tooMuch).toBe(false);
       }),
+      { numRuns: 20 },
     );
     form.take(form.most);
     expect(form.total).toBe(form.most);
@@ -175,7 +169,7 @@ describe('asking', () => {
     expect(form.refusal).toMatchObject({ status: 409, current: 8 });
     expect(shown).toEqual([]);
     type('150 GiB');
-    vi.stubGlobal('fetch', server.fetch);
+    server.answer();
     await form.save(8);
     expect(server.sent[0]!.body).toMatchObject({ version: 8, size: 200 * GIB });
     expect([form.refusal, shown]).toEqual([null, [true]]);

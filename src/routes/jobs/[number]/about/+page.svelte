@@ -189,9 +189,7 @@
     margin-top: 2rem;
   }
   summary {
-    cursor: pointer;
     color: var(--error);
-    font-weight: 600;
     margin-bottom: 0.5rem;
   }
   ol {

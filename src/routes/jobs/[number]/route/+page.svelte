@@ -253,9 +253,6 @@
     margin: 0.5rem 1rem 0 0;
   }
   summary {
-    cursor: pointer;
-    color: var(--accent-ink);
-    font-weight: 600;
     padding: 0.25rem 0;
   }
   .stale {

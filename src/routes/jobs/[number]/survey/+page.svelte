@@ -172,9 +172,6 @@
     color: var(--on-accent);
   }
   summary {
-    cursor: pointer;
-    color: var(--accent-ink);
-    font-weight: 600;
     margin-bottom: 0.75rem;
   }
   .notes ul {

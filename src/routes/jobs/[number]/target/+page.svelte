@@ -279,9 +279,6 @@
     padding-bottom: 0.875rem;
   }
   summary {
-    cursor: pointer;
-    color: var(--accent-ink);
-    font-weight: 600;
     padding-bottom: 0.5rem;
   }
   .go {

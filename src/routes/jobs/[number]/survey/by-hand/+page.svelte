@@ -235,9 +235,6 @@
   .points button:hover {
     border-color: var(--accent);
   }
-  .soft {
-    color: var(--ink-soft);
-  }
   .back {
     justify-self: start;
   }

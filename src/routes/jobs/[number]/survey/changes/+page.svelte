@@ -146,7 +146,4 @@
   td:nth-last-child(-n + 2) {
     width: 30%;
   }
-  .soft {
-    color: var(--ink-soft);
-  }
 </style>
