@@ -7,7 +7,12 @@ module.exports = {
         'The core runs in a browser, a worker and a server alike: no Svelte, Node, DOM or database in it.',
       severity: 'error',
       from: { path: '^src/lib/core', pathNot: ['\\.test\\.ts$', '/test/'] },
-      to: { pathNot: ['^src/lib/core', '^node_modules/(crc-32|d3-scale|@types/d3-scale|@types/papaparse|papaparse|typebox)'] },
+      to: {
+        pathNot: [
+          '^src/lib/core',
+          '^node_modules/(crc-32|d3-scale|@types/d3-scale|@types/papaparse|papaparse|typebox)',
+        ],
+      },
     },
     {
       name: 'ui-knows-only-core',
