@@ -1,12 +1,11 @@
 export { Drawing, freshId, type PlannedStep } from './drawing';
 export { edited, joined, type Edit } from './edit';
 export { follow, type Followed, type StepResult } from './follow';
-export { drawingOf, intentOf } from './fromRoute';
+export { drawingOf } from './fromRoute';
 export { lint, type Hint } from './lint';
 export { offersFor, offersIn, offersOnDisk, type Offer } from './offers';
-export { differences, finished, surveyAt } from './planOn';
+export { finished, surveyAt } from './planOn';
 export {
-  freeExtentsFor,
   HANDLES,
   intentsFor,
   intentsTo,

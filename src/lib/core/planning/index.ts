@@ -13,7 +13,6 @@ export { evaluate } from './evaluate';
 export { highlights, inOrder, type Highlight, type Reason } from './order';
 export {
   GoalOptionsShape,
-  PREFERENCES,
   RoutesRequestShape,
   SurveyWithin,
   WorkshopShape,
@@ -22,5 +21,5 @@ export {
   type RoutesRequest,
   type Workshop,
 } from './request';
-export { DIFFICULTIES, routeOf, RouteShape, type Difficulty, type Route, type Totals } from './route';
+export { DIFFICULTIES, routeOf, type Route, type Totals } from './route';
 export { taskOf, type Task } from './task';

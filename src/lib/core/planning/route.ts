@@ -10,7 +10,6 @@ export type { Totals } from './evaluate';
 
 /** What a route asks of the person who carries it out. */
 export const DIFFICULTIES = ['plain', 'careful', 'demanding'] as const;
-export type Difficulty = (typeof DIFFICULTIES)[number];
 
 const Placed = Type.Object({ number: PartitionNumber, ...ExtentShape.properties });
 const Sentence = Type.String({ maxLength: 2000 });

@@ -8,5 +8,5 @@ export {
   type Grade,
   type LayoutProof,
 } from './layoutProof';
-export { MANIFEST_FORMAT, ManifestReader, type Manifest, type ManifestHead } from './manifest';
+export { ManifestReader, type Manifest, type ManifestHead } from './manifest';
 export { measuredOn, measuredRates, type MeasuredRate, type MeasuredRun } from './measured';

@@ -5,7 +5,6 @@ export {
   KEEP_NOTHING,
   margin,
   offlineFloor,
-  runningFloor,
   spareOf,
   type KeepFree,
 } from './floors';

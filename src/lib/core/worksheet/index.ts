@@ -3,7 +3,6 @@ export { makeSheet } from './makeSheet';
 export { toMarkdown } from './markdown';
 export { itemsOf, progressOf, TickShape, waitsFor, type Item, type Progress, type Tick } from './progress';
 export {
-  SHEET_FORMAT,
   stepsOf,
   type Check,
   type Piece,
