@@ -10,7 +10,7 @@ import { firstBroken, record } from './history';
 import type { JobParts } from './jobParts';
 import { nextNumber, setTarget } from './jobs';
 import { insertSurvey } from './saveSurvey';
-import { checkOf, faultIn } from './schemas';
+import { faultIn, isBody } from './schemas';
 import { insertTick } from './sheets';
 import { updateStage } from './stage';
 
@@ -19,7 +19,7 @@ import { updateStage } from './stage';
  * `wrong` (a part does not fit), `history` (an entry is not as it was written).
  */
 export async function importJob(parts: Record<string, unknown>): Promise<Outcome<{ number: number }>> {
-  if (!isJob(parts)) {
+  if (!isBody('job-parts', parts)) {
     const { path, message } = faultIn('job-parts', parts)!;
     const [, part = '', at] = path.split('/');
     return failure(wrong(part, at === undefined || at === '' ? null : Number(at), message));
@@ -28,8 +28,6 @@ export async function importJob(parts: Record<string, unknown>): Promise<Outcome
   if (problem) return failure(problem);
   return transaction(async (db) => success({ number: await insertAll(db, parts) }));
 }
-
-const isJob = checkOf('job-parts');
 
 const wrong = (part: string, at: number | null, what: string): Problem => ({
   code: 'wrong',

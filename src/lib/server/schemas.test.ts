@@ -34,6 +34,20 @@ describe('the schemas of the API', () => {
     },
   );
 
+  it('tell one fault of a job’s file, however many there are', () => {
+    const parts = { 'history.json': Array.from({ length: 200_000 }, () => null) };
+    expect(faultIn('job-parts', parts)).toEqual({ path: '/job.json', message: '“job.json” is missing.' });
+    const check = {
+      ...parts,
+      'job.json': 1,
+      'surveys.json': [],
+      'goals.json': [],
+      'drawings.json': [],
+      'sheets.json': [],
+    };
+    expect(faultIn('job-parts', check)?.path).toBe('/job.json');
+  });
+
   it('know a workshop that can be planned with', () => {
     expect(checkOf('save-workshop')(EXAMPLES['save-workshop'])).toBe(true);
     expect(checkWorkshop(EXAMPLES['save-workshop']!.workshop)).toMatchObject({ ok: true });

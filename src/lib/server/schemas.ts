@@ -84,27 +84,39 @@ export const SCHEMAS: Record<string, object> = Object.fromEntries(
   }),
 );
 
-const ajv = new Ajv2020({
-  allErrors: true,
-  verbose: true,
-  strict: true,
-  allowUnionTypes: true,
-  strictTypes: false,
-  strictRequired: false,
-});
-addFormats.default(ajv);
-ajv.addSchema(Object.values(SCHEMAS));
+function compiler(allErrors: boolean): Ajv2020 {
+  const ajv = new Ajv2020({
+    allErrors,
+    verbose: true,
+    strict: true,
+    allowUnionTypes: true,
+    strictTypes: false,
+    strictRequired: false,
+  });
+  addFormats.default(ajv);
+  return ajv.addSchema(Object.values(SCHEMAS));
+}
+/** All that is wrong with a body, for its fields; its size is bounded before (body.ts). */
+const thorough = compiler(true);
+/** The first thing that is wrong, and no more: what is large may be wrong a million times. */
+const brief = compiler(false);
 
 /** The check of a body, and a guard of its type. Compiled once, when it is first asked for. */
-export function checkOf<N extends BodyName>(name: N): ValidateFunction<BodyOf<N>> {
+export const checkOf = <N extends BodyName>(name: N): ValidateFunction<BodyOf<N>> => checkBy(thorough, name);
+
+function checkBy<N extends BodyName>(ajv: Ajv2020, name: N): ValidateFunction<BodyOf<N>> {
   const check = ajv.getSchema<BodyOf<N>>(`/schemas/${name}.json`);
   if (!check) throw new Error(`no schema ${name}`);
   return check;
 }
 
+/** Whether a value is such a body; stops at the first thing that is wrong. */
+export const isBody = <N extends BodyName>(name: N, value: unknown): value is BodyOf<N> =>
+  checkBy(brief, name)(value);
+
 /** The first thing that is wrong with a value that should be such a body; null: nothing is. */
 export function faultIn(name: BodyName, value: unknown): FieldError | null {
-  const check = checkOf(name);
+  const check = checkBy(brief, name);
   if (check(value)) return null;
   return fieldErrors(check.errors ?? [])[0] ?? { path: '', message: 'It does not fit.' };
 }
