@@ -47,6 +47,7 @@ try {
   run('types of routes', ['svelte-kit', 'sync']);
   check('formatter', ['prettier', '--check', '--log-level', 'warn', '.']);
   check('lint', ['eslint', '--max-warnings', '0', '.']);
+  check('licences', ['node', 'scripts/licences.mjs', 'check']);
   check('boundaries', ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'err', 'src']);
   check('types', [
     'svelte-check',

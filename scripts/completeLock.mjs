@@ -14,7 +14,9 @@ for (const entry of Object.values(lock.packages)) {
     if (lock.packages[path]?.integrity || !/^\d/.test(version)) continue;
     const { dist, license, cpu, os, libc, engines } = told(`${name}@${version}`);
     const { integrity } = dist;
-    lock.packages[path] = { version, integrity, cpu, dev: true, libc, license, optional: true, os, engines };
+    // One for every system (WebAssembly) is only the last resort of the others.
+    const where = cpu || os ? { cpu, os, libc } : { os: ['none'] };
+    lock.packages[path] = { version, integrity, dev: true, license, optional: true, ...where, engines };
   }
 }
 const bare = Object.entries(lock.packages).filter(([path, { integrity }]) => path !== '' && !integrity);
