@@ -1,4 +1,4 @@
-CREATE TABLE jobs (
+CREATE TABLE IF NOT EXISTS jobs (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   number INT UNSIGNED NOT NULL UNIQUE COMMENT 'what the workshop calls the job',
   customer VARCHAR(200) NOT NULL,
@@ -13,7 +13,7 @@ CREATE TABLE jobs (
   updated_at DATETIME(3) NOT NULL DEFAULT UTC_TIMESTAMP(3)
 ) ENGINE = InnoDB DEFAULT CHARSET = utf8mb4 COLLATE = utf8mb4_unicode_ci;
 
-CREATE TABLE surveys (
+CREATE TABLE IF NOT EXISTS surveys (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   job_id BIGINT UNSIGNED NOT NULL,
   source ENUM('document', 'image') NOT NULL,
@@ -27,7 +27,7 @@ CREATE TABLE surveys (
   KEY surveys_of_job (job_id, id)
 ) ENGINE = InnoDB DEFAULT CHARSET = utf8mb4 COLLATE = utf8mb4_unicode_ci;
 
-CREATE TABLE goals (
+CREATE TABLE IF NOT EXISTS goals (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   job_id BIGINT UNSIGNED NOT NULL,
   survey_id BIGINT UNSIGNED NOT NULL COMMENT 'the survey it was asked on; a later one makes it stale',
@@ -41,7 +41,7 @@ CREATE TABLE goals (
   KEY goals_of_job (job_id, id)
 ) ENGINE = InnoDB DEFAULT CHARSET = utf8mb4 COLLATE = utf8mb4_unicode_ci;
 
-CREATE TABLE routes (
+CREATE TABLE IF NOT EXISTS routes (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   goal_id BIGINT UNSIGNED NOT NULL,
   reached BOOLEAN NOT NULL,
@@ -56,7 +56,7 @@ CREATE TABLE routes (
   KEY routes_of_goal (goal_id, id)
 ) ENGINE = InnoDB DEFAULT CHARSET = utf8mb4 COLLATE = utf8mb4_unicode_ci;
 
-CREATE TABLE markers (
+CREATE TABLE IF NOT EXISTS markers (
   name VARCHAR(64) NOT NULL PRIMARY KEY COMMENT 'what was done once, e.g. demo-data',
   done_at DATETIME(3) NOT NULL DEFAULT UTC_TIMESTAMP(3)
 ) ENGINE = InnoDB DEFAULT CHARSET = utf8mb4 COLLATE = utf8mb4_unicode_ci;

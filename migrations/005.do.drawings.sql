@@ -1,5 +1,5 @@
 -- A technician's own steps. Every state that a drawing was in is kept, so that it can be taken back in any window.
-CREATE TABLE drawings (
+CREATE TABLE IF NOT EXISTS drawings (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   job_id BIGINT UNSIGNED NOT NULL,
   survey_id BIGINT UNSIGNED NOT NULL COMMENT 'the survey it was drawn on; a later one makes it stale',
@@ -14,7 +14,7 @@ CREATE TABLE drawings (
   KEY drawings_of_job (job_id, id)
 ) ENGINE = InnoDB DEFAULT CHARSET = utf8mb4 COLLATE = utf8mb4_unicode_ci;
 
-CREATE TABLE drawing_states (
+CREATE TABLE IF NOT EXISTS drawing_states (
   drawing_id BIGINT UNSIGNED NOT NULL,
   place INT UNSIGNED NOT NULL COMMENT 'counted from 0',
   document LONGTEXT NOT NULL COMMENT 'kit and steps' CHECK (JSON_VALID(document)),

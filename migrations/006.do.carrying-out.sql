@@ -1,9 +1,9 @@
 -- The route becomes work: sheets that are ticked off, the survey taken afterwards, what was proved, and a history.
 ALTER TABLE surveys
-  ADD COLUMN purpose ENUM('found', 'left') NOT NULL DEFAULT 'found' COMMENT 'planned on, or taken after the work as proof',
-  ADD KEY surveys_by_purpose (job_id, purpose, id);
+  ADD COLUMN IF NOT EXISTS purpose ENUM('found', 'left') NOT NULL DEFAULT 'found' COMMENT 'planned on, or taken after the work as proof',
+  ADD KEY IF NOT EXISTS surveys_by_purpose (job_id, purpose, id);
 
-CREATE TABLE sheets (
+CREATE TABLE IF NOT EXISTS sheets (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   job_id BIGINT UNSIGNED NOT NULL,
   survey_id BIGINT UNSIGNED NOT NULL COMMENT 'the survey that its figures hold for; a later one makes it stale',
@@ -18,7 +18,7 @@ CREATE TABLE sheets (
   KEY sheets_of_job (job_id, id)
 ) ENGINE = InnoDB DEFAULT CHARSET = utf8mb4 COLLATE = utf8mb4_unicode_ci;
 
-CREATE TABLE ticks (
+CREATE TABLE IF NOT EXISTS ticks (
   id CHAR(36) NOT NULL PRIMARY KEY COMMENT 'made where it was ticked, so that one sent twice is kept once',
   sheet_id BIGINT UNSIGNED NOT NULL,
   item VARCHAR(64) NOT NULL,
@@ -33,7 +33,7 @@ CREATE TABLE ticks (
   KEY ticks_of_sheet (sheet_id, at)
 ) ENGINE = InnoDB DEFAULT CHARSET = utf8mb4 COLLATE = utf8mb4_unicode_ci;
 
-CREATE TABLE proofs (
+CREATE TABLE IF NOT EXISTS proofs (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   sheet_id BIGINT UNSIGNED NOT NULL,
   kind ENUM('layout', 'files') NOT NULL,
@@ -46,7 +46,7 @@ CREATE TABLE proofs (
   KEY proofs_of_sheet (sheet_id, kind, id)
 ) ENGINE = InnoDB DEFAULT CHARSET = utf8mb4 COLLATE = utf8mb4_unicode_ci;
 
-CREATE TABLE history (
+CREATE TABLE IF NOT EXISTS history (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   job_id BIGINT UNSIGNED NOT NULL,
   at DATETIME(3) NOT NULL,
@@ -58,21 +58,21 @@ CREATE TABLE history (
 ) ENGINE = InnoDB DEFAULT CHARSET = utf8mb4 COLLATE = utf8mb4_unicode_ci;
 
 -- Entries are added and never changed; only with their job do they go.
-CREATE TRIGGER history_is_not_changed BEFORE UPDATE ON history FOR EACH ROW
+CREATE TRIGGER IF NOT EXISTS history_is_not_changed BEFORE UPDATE ON history FOR EACH ROW
   SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'history is not changed';
-CREATE TRIGGER history_is_not_deleted BEFORE DELETE ON history FOR EACH ROW
+CREATE TRIGGER IF NOT EXISTS history_is_not_deleted BEFORE DELETE ON history FOR EACH ROW
   SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'history is not deleted';
 
 ALTER TABLE jobs
-  ADD COLUMN notes TEXT NOT NULL DEFAULT '',
-  ADD COLUMN due DATE NULL,
-  ADD COLUMN archived BOOLEAN NOT NULL DEFAULT FALSE,
-  ADD COLUMN stage ENUM('survey', 'diagnosis', 'target', 'route', 'sheet', 'proof', 'done') NOT NULL DEFAULT 'survey'
+  ADD COLUMN IF NOT EXISTS notes TEXT NOT NULL DEFAULT '',
+  ADD COLUMN IF NOT EXISTS due DATE NULL,
+  ADD COLUMN IF NOT EXISTS archived BOOLEAN NOT NULL DEFAULT FALSE,
+  ADD COLUMN IF NOT EXISTS stage ENUM('survey', 'diagnosis', 'target', 'route', 'sheet', 'proof', 'done') NOT NULL DEFAULT 'survey'
     COMMENT 'the furthest stage that is not stale, but for changed tools and rates',
-  ADD KEY jobs_by_change (archived, updated_at),
-  ADD KEY jobs_by_due (archived, due),
-  ADD KEY jobs_by_customer (archived, customer),
-  ADD KEY jobs_by_stage (archived, stage, updated_at);
+  ADD KEY IF NOT EXISTS jobs_by_change (archived, updated_at),
+  ADD KEY IF NOT EXISTS jobs_by_due (archived, due),
+  ADD KEY IF NOT EXISTS jobs_by_customer (archived, customer),
+  ADD KEY IF NOT EXISTS jobs_by_stage (archived, stage, updated_at);
 
 UPDATE jobs j
   LEFT JOIN goals g ON g.id = (SELECT MAX(id) FROM goals WHERE job_id = j.id)

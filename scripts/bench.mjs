@@ -95,11 +95,17 @@ async function inBrowser(work) {
   await buildIfChanged();
   const database = await startDatabase('.local/bench-database', ['bench']);
   const port = (await tryPort(0, '127.0.0.1')) ?? 0;
-  const server = await serve({ port, host: '127.0.0.1', databaseUrl: database.url('bench'), demo: false });
+  const server = await serve({
+    port,
+    host: '127.0.0.1',
+    databaseUrl: database.url('bench'),
+    migrationUrl: database.keeperUrl('bench'),
+    demo: false,
+  });
   const browser = await chromium.launch(browserOptions);
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    return await work(page, server.address, database.url('bench'));
+    return await work(page, server.address, database.keeperUrl('bench'));
   } finally {
     await browser.close();
     await server.stop();

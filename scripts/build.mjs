@@ -5,8 +5,10 @@ import { join } from 'node:path';
 import { bundle } from './bundle.mjs';
 
 const MARK = '.local/built';
-/** The planner's own thread, beside the server that SvelteKit builds. */
-export const PLANNER = 'build/planner.mjs';
+/** What is started: the server around the one that SvelteKit builds. */
+export const MAIN = 'build/main.mjs';
+/** The threads beside it, for what takes long. */
+export const THREAD = 'build/thread.mjs';
 const SOURCES = [
   'src',
   'static',
@@ -22,7 +24,7 @@ const SOURCES = [
 export async function buildIfChanged() {
   const wanted = fingerprint();
   const built = existsSync(MARK) ? readFileSync(MARK, 'utf8') : '';
-  if (built === wanted && existsSync('build/index.js')) return;
+  if (built === wanted && existsSync(MAIN) && existsSync(THREAD)) return;
   process.stderr.write('Building …\n');
   rmSync(MARK, { force: true });
   try {
@@ -36,7 +38,8 @@ export async function buildIfChanged() {
     const { stdout, stderr } = /** @type {{ stdout?: string, stderr?: string }} */ (error);
     throw new Error(`the build failed:\n${stdout ?? ''}${stderr ?? ''}`);
   }
-  await bundle('src/lib/server/planner/thread.ts', PLANNER);
+  await bundle('src/lib/server/http/main.ts', MAIN);
+  await bundle('src/lib/server/threads/thread.ts', THREAD);
   writeFileSync(MARK, wanted);
 }
 

@@ -14,12 +14,13 @@ export async function bundle(path, out, plugins = []) {
     publicDir: false,
     plugins,
     resolve: { alias: { $core: resolve('src/lib/core') } },
-    ssr: { noExternal: true },
+    // Reads files of its own, which a bundle would lose.
+    ssr: { noExternal: true, external: ['pdfmake'] },
     build: {
       ssr: resolve(path),
       outDir: resolve(dirname(out)),
       emptyOutDir: false,
-      rollupOptions: { output: { entryFileNames: basename(out) } },
+      rollupOptions: { output: { entryFileNames: basename(out), codeSplitting: false } },
     },
   });
 }

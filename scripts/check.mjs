@@ -65,13 +65,19 @@ try {
   const tested = run(
     'unit and integration tests',
     ['vitest', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${vitest}`],
-    { DATABASE_URL: database.url('unit') },
+    { DATABASE_URL: database.url('unit'), MIGRATION_URL: database.keeperUrl('unit') },
   );
   tally(vitest, (report) => [report.numPassedTests, report.numFailedTests], tested);
 
   await buildIfChanged();
   const port = (await tryPort(0, '127.0.0.1')) ?? 0;
-  server = await serve({ port, host: '127.0.0.1', databaseUrl: database.url('browser'), demo: true });
+  server = await serve({
+    port,
+    host: '127.0.0.1',
+    databaseUrl: database.url('browser'),
+    migrationUrl: database.keeperUrl('browser'),
+    demo: true,
+  });
   const playwright = `${REPORTS}/playwright.json`;
   const driven = run('browser tests', ['playwright', 'test', '--reporter=list,json'], {
     BASE_URL: server.address,

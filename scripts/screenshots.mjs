@@ -109,7 +109,13 @@ rmSync('.local/picture-database', { recursive: true, force: true });
 const database = await startDatabase('.local/picture-database', ['pictures']);
 await buildIfChanged();
 const port = (await tryPort(0, '127.0.0.1')) ?? 0;
-const server = await serve({ port, host: '127.0.0.1', databaseUrl: database.url('pictures'), demo: true });
+const server = await serve({
+  port,
+  host: '127.0.0.1',
+  databaseUrl: database.url('pictures'),
+  migrationUrl: database.keeperUrl('pictures'),
+  demo: true,
+});
 const browser = await chromium.launch(browserOptions);
 mkdirSync(FOLDER, { recursive: true });
 for (const { name, path, dark, height, prepare } of VIEWS) {

@@ -1,27 +1,28 @@
 import { spawn } from 'node:child_process';
 import { resolve } from 'node:path';
-import { PLANNER } from './build.mjs';
+import { MAIN, THREAD } from './build.mjs';
 import { end, wait } from './processes.mjs';
 
 const PATIENCE = 60_000;
 
 /**
  * Serves the built application and waits until it answers.
- * @param {{ port: number, host: string, databaseUrl: string, demo: boolean }} options
+ * @param {{ port: number, host: string, databaseUrl: string, migrationUrl?: string, demo: boolean }} options
  */
-export async function serve({ port, host, databaseUrl, demo }) {
+export async function serve({ port, host, databaseUrl, migrationUrl, demo }) {
   const shown = host === '0.0.0.0' || host === '::' ? '127.0.0.1' : host;
   const address = `http://${shown.includes(':') ? `[${shown}]` : shown}:${port}`;
-  const child = spawn(process.execPath, ['build/index.js'], {
+  const child = spawn(process.execPath, [MAIN], {
     detached: true,
     stdio: ['ignore', 'inherit', 'pipe'],
     env: {
       ...process.env,
       PORT: String(port),
       HOST: host,
-      ORIGIN: address,
+      ORIGIN: process.env['ORIGIN'] || address,
       DATABASE_URL: databaseUrl,
-      GENTLE_TIDE_PLANNER: resolve(PLANNER),
+      ...(migrationUrl && { MIGRATION_URL: migrationUrl }),
+      GENTLE_TIDE_THREAD: resolve(THREAD),
       GENTLE_TIDE_DEMO: demo ? '1' : '0',
       // Bodies are bounded by the application itself, which answers with a problem document.
       BODY_SIZE_LIMIT: 'Infinity',
@@ -39,7 +40,7 @@ export async function serve({ port, host, databaseUrl, demo }) {
     if (Date.now() > until) throw new Error('the server did not answer within a minute');
   }
   const pid = child.pid ?? 0;
-  return { address, pid, exited, stop: () => end(pid, 'build/index.js') };
+  return { address, pid, exited, stop: () => end(pid, MAIN) };
 }
 
 /** @param {string} address */

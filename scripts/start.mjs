@@ -1,10 +1,12 @@
 import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { buildIfChanged } from './build.mjs';
+import { buildIfChanged, MAIN } from './build.mjs';
 import { freePort } from './ports.mjs';
 import { startDatabase } from './privateDatabase.mjs';
-import { end, runs } from './processes.mjs';
+import { end, runs, wait } from './processes.mjs';
 import { serve } from './server.mjs';
 
+/** Milliseconds before the server is started again, at first and at the most, and how long it must stay up to begin anew with them. */
+const [FIRST_PAUSE, LONGEST_PAUSE, STAYED] = [1_000, 60_000, 60_000];
 const STATE = '.local/running.json';
 const host = process.env['HOST'] || '127.0.0.1';
 const wanted = Number(process.env['PORT'] || 8420);
@@ -40,20 +42,36 @@ try {
   writeFileSync(STATE, JSON.stringify({ starter: process.pid }));
   await buildIfChanged();
   const port = await freePort(wanted, host);
-  const server = await serve({
-    port,
-    host,
-    databaseUrl: process.env['DATABASE_URL'] ?? database?.url('gentle_tide') ?? '',
-    demo: true,
-  });
-  started.push(server.stop);
-  writeFileSync(STATE, JSON.stringify({ starter: process.pid, server: server.pid, address: server.address }));
+  const databaseUrl = process.env['DATABASE_URL'] ?? database?.url('gentle_tide') ?? '';
+  const migrationUrl = process.env['MIGRATION_URL'] ?? database?.keeperUrl('gentle_tide') ?? '';
+  const begin = () => serve({ port, host, databaseUrl, migrationUrl, demo: true });
+  let server = await begin();
+  started.push(() => server.stop());
+  const note = () =>
+    writeFileSync(
+      STATE,
+      JSON.stringify({ starter: process.pid, server: server.pid, address: server.address }),
+    );
+  note();
   if (port !== wanted) console.log(`Port ${wanted} is taken, so another was chosen.`);
   console.log(`Gentle Tide is at ${server.address}   (Ctrl-C stops it)`);
-  await server.exited;
-  if (!stopping) {
-    console.error('The server ended by itself; see above.');
-    await stop(1);
+  // A server that ends by itself is started again, after pauses that grow as long as it does not stay up.
+  for (let pause = FIRST_PAUSE; ;) {
+    const since = Date.now();
+    await server.exited;
+    if (stopping) break;
+    if (Date.now() - since > STAYED) pause = FIRST_PAUSE;
+    console.error(`The server ended by itself (see above). It is started again in ${pause / 1000} s.`);
+    await wait(pause);
+    pause = Math.min(2 * pause, LONGEST_PAUSE);
+    if (stopping) break;
+    try {
+      server = await begin();
+      note();
+      console.error(`The server is at ${server.address} again.`);
+    } catch (error) {
+      console.error(`It did not start: ${error instanceof Error ? error.message : error}`);
+    }
   }
 } catch (error) {
   if (!stopping)
@@ -77,6 +95,6 @@ async function clearLeftovers() {
     );
     process.exit(1);
   }
-  if (state.server) await end(state.server, 'build/index.js');
+  if (state.server) await end(state.server, MAIN);
   rmSync(STATE, { force: true });
 }

@@ -1,4 +1,4 @@
-import { Type, type Static, type TSchema } from 'typebox';
+import { Type, type Static, type TProperties, type TSchema } from 'typebox';
 
 /** Shapes that documents of this product share: each is type and JSON Schema in one. */
 export const Bytes = Type.Integer({ minimum: 0, maximum: Number.MAX_SAFE_INTEGER });
@@ -7,12 +7,19 @@ export const PartitionNumber = Type.Integer({ minimum: 0, maximum: 1_000_000 });
 export const Text = Type.String({ maxLength: 200 });
 export const Name = Type.String({ minLength: 1, maxLength: 200, pattern: '\\S' });
 
+/**
+ * An object in which nothing may stand but what it names: a misspelt field is told instead of passed over. Only the survey document
+ * is open, whose unknown fields are kept (contract).
+ */
+export const closed = <P extends TProperties>(properties: P) =>
+  Type.Object(properties, { additionalProperties: false });
+
 /** A run of sectors that holds something. */
-export const ExtentShape = Type.Object({
+export const ExtentShape = closed({
   first: Sector,
   sectors: Type.Integer({ minimum: 1, maximum: Number.MAX_SAFE_INTEGER }),
 });
-export const RangeOfSeconds = Type.Object({
+export const RangeOfSeconds = closed({
   low: Type.Integer({ minimum: 0 }),
   high: Type.Integer({ minimum: 0 }),
 });

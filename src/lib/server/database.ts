@@ -9,8 +9,19 @@ import mysql, {
 /** What a query may be bound to; everything goes through prepared statements. */
 export type Bound = string | number | boolean | null | Date;
 
-/** A pool, or one connection inside a transaction. */
-export type Db = Pick<Pool | PoolConnection, 'execute'>;
+/** What carries statements out: the pool, or one connection inside a transaction. */
+export interface Db {
+  execute<R extends RowDataPacket[] | ResultSetHeader>(sql: string, values: Bound[]): Promise<R>;
+}
+
+/** The database did not answer in time, or not at all. What was asked may be asked again later. */
+export class DatabaseAway extends Error {}
+
+/** Milliseconds that a statement, or the wait for a connection, may take. */
+const PATIENCE = 3_000;
+/** Requests that may wait for a connection. */
+const MOST_WAITING = 500;
+const CONNECTIONS = 8;
 
 let pool: Pool | undefined;
 
@@ -40,15 +51,23 @@ export function connectionOptions(url = process.env['DATABASE_URL']): mysql.Pool
   };
 }
 
-export const SESSION_SETTINGS =
-  "SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION', time_zone = '+00:00'";
+export const SESSION_SETTINGS = `SET SESSION sql_mode = 'STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION',
+  time_zone = '+00:00', max_statement_time = ${PATIENCE / 1000}, innodb_lock_wait_timeout = ${PATIENCE / 1000}`;
 
-export function database(): Pool {
+function connections(): Pool {
   if (!pool) {
-    pool = mysql.createPool({ ...connectionOptions(), connectionLimit: 8 });
+    pool = mysql.createPool({
+      ...connectionOptions(),
+      connectionLimit: CONNECTIONS,
+      queueLimit: MOST_WAITING,
+      connectTimeout: PATIENCE,
+    });
     // Queued on the connection before any other statement, so nothing runs without these settings.
     pool.on('connection', (connection) => {
-      (connection as unknown as { query: (sql: string) => void }).query(SESSION_SETTINGS);
+      (connection as unknown as { query: (sql: string, done: () => void) => void }).query(
+        SESSION_SETTINGS,
+        () => undefined,
+      );
     });
   }
   return pool;
@@ -60,10 +79,72 @@ export async function closeDatabase(): Promise<void> {
   await closing?.end();
 }
 
-export async function rows<T>(db: Db, sql: string, values: Bound[] = []): Promise<T[]> {
-  const [found] = await db.execute<RowDataPacket[]>(sql, values);
-  return found as T[];
+/** Codes of a database that is away, overloaded or ending; everything else is a defect here. */
+const AWAY =
+  /^(ECONN|ETIMEDOUT|EPIPE|ENOTFOUND|PROTOCOL_CONNECTION_LOST|PROTOCOL_ENQUEUE|POOL_|ER_LOCK_WAIT_TIMEOUT|ER_STATEMENT_TIMEOUT|ER_SERVER_SHUTDOWN|ER_CON_COUNT_ERROR|ER_CONNECTION_KILLED|ER_QUERY_INTERRUPTED|ER_TOO_MANY_CONCURRENT_TRXS|ER_NORMAL_SHUTDOWN)/;
+
+function awayOr(error: unknown): unknown {
+  const { code = '', message = '' } = error as { code?: string; message?: string };
+  return AWAY.test(code) || /Queue limit reached|closed state|Pool is closed/.test(message)
+    ? new DatabaseAway(`the database does not answer: ${message}`, { cause: error })
+    : error;
 }
+
+/** The outcome, or an error once the patience is over; `late` is told of what comes after all. */
+async function inTime<T>(outcome: Promise<T>, late: (value: T) => void, onTimeout?: () => void): Promise<T> {
+  let over = false;
+  let timer: NodeJS.Timeout | undefined;
+  const limit = new Promise<never>((_, reject) => {
+    timer = globalThis.setTimeout(() => {
+      over = true;
+      onTimeout?.();
+      reject(new DatabaseAway(`the database did not answer within ${PATIENCE / 1000} seconds`));
+    }, PATIENCE);
+  });
+  outcome.then(
+    (value) => over && late(value),
+    () => undefined,
+  );
+  try {
+    return await Promise.race([outcome, limit]);
+  } catch (error) {
+    throw awayOr(error);
+  } finally {
+    clearTimeout(timer);
+  }
+}
+
+const connection = (): Promise<PoolConnection> =>
+  inTime(connections().getConnection(), (late) => late.release());
+
+/** Statements on one connection. One that does not answer ends the connection: what it would say later belongs to nobody. */
+const on = (held: PoolConnection): Db => ({
+  async execute<R extends RowDataPacket[] | ResultSetHeader>(sql: string, values: Bound[]): Promise<R> {
+    const [result] = await inTime(
+      held.execute<R>(sql, values),
+      () => undefined,
+      () => held.destroy(),
+    );
+    return result;
+  },
+});
+
+const POOLED: Db = {
+  async execute<R extends RowDataPacket[] | ResultSetHeader>(sql: string, values: Bound[]): Promise<R> {
+    const held = await connection();
+    try {
+      return await on(held).execute<R>(sql, values);
+    } finally {
+      held.release();
+    }
+  },
+};
+
+/** Statements that stand for themselves, each on whichever connection is free. */
+export const database = (): Db => POOLED;
+
+export const rows = async <T>(db: Db, sql: string, values: Bound[] = []): Promise<T[]> =>
+  (await db.execute<RowDataPacket[]>(sql, values)) as T[];
 
 /** A row with its columns named "part.field" gathered into parts; a part of which every field is null is not there. */
 export function gathered<T>(row: object): T {
@@ -79,10 +160,23 @@ export function gathered<T>(row: object): T {
   return whole as T;
 }
 
-export async function change(db: Db, sql: string, values: Bound[] = []): Promise<ResultSetHeader> {
-  const [result] = await db.execute<ResultSetHeader>(sql, values);
-  return result;
+export const change = (db: Db, sql: string, values: Bound[] = []): Promise<ResultSetHeader> =>
+  db.execute<ResultSetHeader>(sql, values);
+
+/** Rows of one table, many at a time. @param columns names of columns, as they stand in the statement */
+export async function insertMany(
+  db: Db,
+  table: string,
+  columns: string,
+  list: readonly Bound[][],
+): Promise<void> {
+  for (let at = 0; at < list.length; at += MANY) {
+    const some = list.slice(at, at + MANY);
+    const marks = some.map((row) => `(${row.map(() => '?').join(', ')})`).join(', ');
+    await change(db, `INSERT INTO ${table} (${columns}) VALUES ${marks}`, some.flat());
+  }
 }
+const MANY = 100;
 
 /** Tries before a deadlock is taken for a defect. */
 const TRIES = 5;
@@ -104,16 +198,23 @@ export async function transaction<T>(work: (db: Db) => Promise<T>): Promise<T> {
 }
 
 async function once<T>(work: (db: Db) => Promise<T>): Promise<T> {
-  const connection = await database().getConnection();
+  const held = await connection();
+  const step = (begun: Promise<void>): Promise<void> =>
+    inTime(
+      begun,
+      () => undefined,
+      () => held.destroy(),
+    );
   try {
-    await connection.beginTransaction();
-    const result = await work(connection);
-    await connection.commit();
+    await step(held.beginTransaction());
+    const result = await work(on(held));
+    await step(held.commit());
     return result;
   } catch (error) {
-    await connection.rollback();
+    // A connection that is gone has taken its transaction along.
+    await step(held.rollback()).catch(() => held.destroy());
     throw error;
   } finally {
-    connection.release();
+    held.release();
   }
 }

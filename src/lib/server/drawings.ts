@@ -1,7 +1,8 @@
-import type { Drawing } from '$core/drawing';
+import { Drawing } from '$core/drawing';
 import { change, database, rows, transaction, type Db } from './database';
-import { record } from './history';
+import { record } from './history/history';
 import { locked } from './jobVersion';
+import { kept, orUnshown } from './kept';
 import { StaleCopy } from './staleCopy';
 
 /** A drawing as a list shows it. */
@@ -56,8 +57,8 @@ export async function listDrawings(job: number): Promise<DrawingLine[]> {
     [job],
   );
   return found.map(({ document, stale, ...line }) => {
-    const { kit, steps } = JSON.parse(document) as Drawing;
-    return { ...line, kit, steps: steps.length, stale: stale === 1 };
+    const now = orUnshown([], () => kept(document, Drawing, 'The drawing'));
+    return { ...line, kit: now?.kit ?? '', steps: now?.steps.length ?? 0, stale: stale === 1 };
   });
 }
 
@@ -78,7 +79,7 @@ export async function findDrawing(job: number, id: number): Promise<SavedDrawing
   return {
     ...found,
     told: JSON.parse(found.told) as string[],
-    states: states.map(({ document }) => JSON.parse(document) as Drawing),
+    states: states.map(({ document }) => kept(document, Drawing, 'The drawing')),
   };
 }
 

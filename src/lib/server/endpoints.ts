@@ -83,6 +83,11 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = {
   },
   [`get ${JOB}/history`]: {
     summary: 'Everything that was done on the job, oldest first; each entry is sealed with the one before it',
+    gives: 'The history; `holds` tells of each entry whether it is as it was written',
+    schema: LIST,
+  },
+  'get /api/v1/history': {
+    summary: 'What was done at the bench as a whole, oldest first: jobs deleted and taken over',
     gives: 'The history',
     schema: LIST,
   },

@@ -1,7 +1,14 @@
-import type { GoalOptions, RoutesAnswer, Workshop } from '$core/planning';
+import {
+  GoalOptionsShape,
+  RoutesAnswerShape,
+  type GoalOptions,
+  type RoutesAnswer,
+  type Workshop,
+} from '$core/planning';
 import { formatSize } from '$core/units';
 import { change, rows, type Db } from './database';
 import { withJobVersion } from './jobVersion';
+import { kept } from './kept';
 import { toolsFingerprint } from './workshop';
 
 export interface Goal {
@@ -29,10 +36,10 @@ export interface Asked {
   target: { disk: number; partition: number } | null;
 }
 
-/** A goal counts for the survey, target, tools and rates that it was asked on. */
+/** A goal counts for the survey, target, tools and rates that it was asked on. @throws Unshowable */
 export function goalOf(row: GoalRow, { surveyId, target }: Asked, workshop: Workshop): Goal {
   const { surveyId: askedOn, options: text, tools, ...goal } = row;
-  const options = text === null ? {} : (JSON.parse(text) as GoalOptions);
+  const options = text === null ? {} : kept(text, GoalOptionsShape, 'The goal');
   const stale =
     askedOn !== surveyId ||
     tools !== toolsFingerprint(workshop, options.kits) ||
@@ -48,7 +55,8 @@ export interface NewGoal {
   size: number;
   keepFreePercent: number;
   options: GoalOptions;
-  toolsPrint: string;
+  /** Own kits, tools and rates that it was planned with. */
+  tools: Workshop;
   answer: RoutesAnswer;
 }
 
@@ -65,7 +73,7 @@ export async function saveGoal(number: number, version: number, goal: NewGoal): 
 export async function insertGoal(
   db: Db,
   jobId: number,
-  goal: Omit<NewGoal, 'toolsPrint'> & { toolsPrint: string | null },
+  goal: NewGoal,
   chosen = 0,
   createdAt = new Date(),
 ): Promise<number> {
@@ -73,8 +81,8 @@ export async function insertGoal(
   const { insertId } = await change(
     db,
     `INSERT INTO goals (job_id, survey_id, disk_number, partition_number, size_bytes, keep_free_percent, options,
-                        tools_print, created_at)
-     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+                        tools_print, tools, created_at)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
     [
       jobId,
       goal.surveyId,
@@ -83,7 +91,8 @@ export async function insertGoal(
       goal.size,
       goal.keepFreePercent,
       JSON.stringify(options),
-      goal.toolsPrint,
+      toolsFingerprint(goal.tools, options.kits),
+      JSON.stringify(goal.tools),
       createdAt,
     ],
   );
@@ -119,7 +128,7 @@ export async function chooseRoute(number: number, version: number, chosen: numbe
         WHERE g.id = (SELECT MAX(id) FROM goals WHERE job_id = ?) ORDER BY r.id DESC LIMIT 1`,
       [id],
     );
-    const route = newest && (JSON.parse(newest.document) as RoutesAnswer).routes[chosen];
+    const route = newest && kept(newest.document, RoutesAnswerShape, 'The plan').routes[chosen];
     if (!newest || !route) throw new NoSuchRoute();
     await change(
       db,

@@ -1,6 +1,7 @@
 import type { Workshop } from '$core/planning';
 import { database, gathered, rows, type Bound } from './database';
 import { goalOf, type GoalRow } from './goals';
+import { orUnshown } from './kept';
 import { GOAL_COLUMNS, NEWEST, SHEET_COLUMNS } from './newest';
 import { JOB_STAGES, type Stage } from './stage';
 import { readWorkshop } from './workshop';
@@ -142,7 +143,7 @@ const COLUMNS = `
 
 function summaryOf(row: SummaryRow, workshop: Workshop): JobSummary {
   const { surveyId, archived, goal: asked, target, sheet, routeTitle, ...job } = row;
-  const goal = asked && goalOf(asked, { surveyId, target }, workshop);
+  const goal = asked && orUnshown([], () => goalOf(asked, { surveyId, target }, workshop));
   const working = row.stage === 'sheet' || row.stage === 'proof' || row.stage === 'done';
   // Once a sheet is worked from, other tools or rates do not undo what was done.
   const stale = !working && (goal?.stale ?? false);

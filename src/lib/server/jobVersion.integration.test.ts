@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { change, closeDatabase, database, rows, transaction } from './database';
-import { historyOf, firstBroken } from './history';
+import { historyOf } from './history/history';
 import { createJob, saveDetails } from './jobs';
 import { NoSuchJob, withJobVersion } from './jobVersion';
 import { listJobs } from './jobList';
@@ -47,9 +47,9 @@ describe('the version of a job', () => {
       const saved = await asPerson('Ida', () => saveDetails(number, version, details(`note ${version}`)));
       expect(saved).toBe(version + 1);
     }
-    const history = await historyOf(number);
-    expect(history.filter(({ who }) => who === 'Ida')).toHaveLength(5);
-    expect(firstBroken(history)).toBeNull();
+    const { entries, breach } = await historyOf(number);
+    expect(entries.filter(({ who }) => who === 'Ida')).toHaveLength(5);
+    expect(breach).toBeNull();
   });
 
   it('stays, with everything else, where the work fails halfway', async () => {

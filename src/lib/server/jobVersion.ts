@@ -1,5 +1,5 @@
 import { change, rows, transaction, type Db } from './database';
-import { record } from './history';
+import { record } from './history/history';
 import { updateStage } from './stage';
 import { StaleCopy } from './staleCopy';
 

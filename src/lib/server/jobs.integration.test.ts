@@ -99,30 +99,6 @@ describe('jobs', () => {
     expect((await listJobs()).jobs[0]!.routeTitle).toBe(planned.value.answer.routes[1]!.title);
   });
 
-  it('take an answer from the browser only where it fits the disk and reaches the size', async () => {
-    const { number } = await newJob();
-    const job = (await findJob(number))!;
-    const asked = { size: 200 * GIB, keepFreePercent: 10, options: {} };
-    const planned = await planGoal(job, asked, {});
-    if (!planned.ok) throw new Error('the clinic has routes');
-    const { answer } = planned.value;
-    expect((await planGoal(job, { ...asked, answer }, {})).ok).toBe(true);
-    const wrong = [
-      { ...asked, size: 190 * GIB, answer },
-      {
-        ...asked,
-        answer: { ...answer, routes: [{ ...answer.routes[0]!, steps: answer.routes[0]!.steps.slice(1) }] },
-      },
-    ];
-    for (const one of wrong) {
-      const refused = await planGoal(job, one, {});
-      expect(!refused.ok && refused.problems[0]).toMatchObject({
-        code: 'answer-wrong',
-        path: '/answer/routes/0',
-      });
-    }
-  });
-
   it('go stale when the tools or rates that they were planned with change, and not by others', async () => {
     const { number } = await newJob();
     const rates = {

@@ -1,15 +1,16 @@
 import { bytesOf, sentenceName } from '$core/disk';
-import type { RoutesAnswer, Workshop } from '$core/planning';
+import { RoutesAnswerShape, type RoutesAnswer, type Workshop } from '$core/planning';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { change, database, gathered, rows, transaction, type Db } from './database';
 import { goalOf, type Goal, type GoalRow } from './goals';
-import { record } from './history';
+import { record, recordAtBench } from './history/history';
 import { locked, withJobVersion } from './jobVersion';
+import { kept, keptSurvey, orUnshown } from './kept';
 import { GOAL_COLUMNS, NEWEST, SHEET_COLUMNS } from './newest';
 import { insertSurvey } from './saveSurvey';
 import type { BodyOf } from './schemas';
 import { StaleCopy } from './staleCopy';
-import type { SurveySource } from './jobParts';
+import type { SurveySource } from './jobFile/parts';
 import { readWorkshop } from './workshop';
 
 /** A job with everything current about it. */
@@ -40,6 +41,8 @@ export interface Job {
     /** What came of comparing the disk afterwards. */
     verdict: 'proved' | 'open' | 'lost' | null;
   } | null;
+  /** What is kept of the job and can't be shown, in sentences; it counts as not there, and goes along with an export. */
+  unshown: string[];
 }
 
 /** A job's row: what it shows besides what has to be read from JSON or worked out. */
@@ -124,7 +127,7 @@ export async function saveTarget(
       "SELECT document FROM surveys WHERE job_id = ? AND purpose = 'found' ORDER BY id DESC LIMIT 1";
     const [survey] = await rows<{ document: string }>(db, sql, [id]);
     if (!survey) throw new NoSuchTarget();
-    await setTarget(db, id, JSON.parse(survey.document) as SurveyDocument, target);
+    await setTarget(db, id, keptSurvey(survey.document), target);
     return `Target chosen: disk ${target.disk}, partition ${target.partition}.`;
   });
 }
@@ -158,7 +161,16 @@ export async function deleteJob(number: number, version: number): Promise<void> 
   await transaction(async (db) => {
     const job = await locked(db, number);
     if (job.version !== version) throw new StaleCopy(job.version);
+    const [gone] = await rows<{ customer: string; machine: string; entries: number; seal: string | null }>(
+      db,
+      'SELECT customer, machine, history_count AS entries, history_seal AS seal FROM jobs WHERE id = ?',
+      [job.id],
+    );
     await change(db, 'DELETE FROM jobs WHERE id = ?', [job.id]);
+    await recordAtBench(
+      db,
+      `Job ${number} deleted: ${gone!.customer}, ${gone!.machine}. Its history had ${gone!.entries} entries (seal ${gone!.seal ?? 'none'}).`,
+    );
   });
 }
 
@@ -197,16 +209,22 @@ function proposedTarget(survey: SurveyDocument): { disk: number; partition: numb
 
 function jobOf(row: JobRow, workshop: Workshop): Job {
   const { survey, goal, route, sheet, disk, partition, archived, ...job } = row;
-  const target = disk === null ? null : { disk, partition: partition! };
+  const unshown: string[] = [];
+  const document = survey && orUnshown(unshown, () => keptSurvey(survey.document));
+  const target = disk === null || !document ? null : { disk, partition: partition! };
+  const asked = { surveyId: survey?.id ?? null, target };
+  const shownGoal = goal && orUnshown(unshown, () => goalOf(goal, asked, workshop));
+  const answer = route && orUnshown(unshown, () => kept(route.document, RoutesAnswerShape, 'The plan'));
   return {
     ...job,
     archived: archived === 1,
-    survey: survey && { ...survey, document: JSON.parse(survey.document) as SurveyDocument },
+    survey: survey && document && { ...survey, document },
     target,
-    goal: goal && goalOf(goal, { surveyId: survey?.id ?? null, target }, workshop),
-    answer: route && (JSON.parse(route.document) as RoutesAnswer),
+    goal: shownGoal,
+    answer: shownGoal && answer,
     chosen: route?.chosen ?? 0,
     sheet: sheet && sheetOf(sheet, survey?.id ?? null),
+    unshown,
   };
 }
 

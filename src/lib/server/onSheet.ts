@@ -1,6 +1,7 @@
 import { jobNumber, onJob } from './answers';
 import { findDrawing } from './drawings';
 import type { Job } from './jobs';
+import type { Heading } from './paper/paper';
 import { problem } from './problem';
 import { findSheet, NoSuchSheet, staleSheet, type SavedSheet } from './sheets';
 
@@ -28,16 +29,6 @@ export const onSheet = (
       throw error;
     }
   });
-
-/** What stands at the head of a sheet on paper. */
-export interface Heading {
-  job: number;
-  customer: string;
-  machine: string;
-  /** Where the job is found again. */
-  address: string;
-  made: Date;
-}
 
 /** Hands a sheet out on paper; one whose figures no longer hold is refused with the reason. */
 export const onPaper = (

@@ -1,5 +1,3 @@
-import { json } from '@sveltejs/kit';
-
 export interface FieldError {
   /** JSON pointer. */
   path: string;
@@ -8,22 +6,26 @@ export interface FieldError {
 
 const TITLES: Record<number, string> = {
   400: 'The request could not be read',
+  403: 'Not from there',
   404: 'Not found',
   405: 'Not possible here',
   409: 'Changed by somebody else',
   413: 'Too large',
   415: 'Wrong kind of content',
+  421: 'Not at this address',
+
   422: 'Bad input',
   500: 'Something went wrong here',
+  503: 'Not now',
 };
 
 /** A problem document (RFC 9457). `more` holds members of its own, such as `errors`. */
 export function problem(status: number, detail: string, more: Record<string, unknown> = {}): Response {
   const type = `/problems/${status}`;
-  return json(
-    { type, title: TITLES[status] ?? 'Problem', status, detail, ...more },
-    { status, headers: { 'content-type': 'application/problem+json' } },
-  );
+  return new Response(JSON.stringify({ type, title: TITLES[status] ?? 'Problem', status, detail, ...more }), {
+    status,
+    headers: { 'content-type': 'application/problem+json' },
+  });
 }
 
 /** Bad input, field by field. */

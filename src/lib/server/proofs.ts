@@ -1,8 +1,16 @@
-import { measuredOn, type FileProof, type LayoutProof, type MeasuredRun } from '$core/proof';
+import {
+  FileProofShape,
+  LayoutProofShape,
+  measuredOn,
+  type FileProof,
+  type LayoutProof,
+  type MeasuredRun,
+} from '$core/proof';
 import type { SurveyDocument } from '$core/survey';
-import type { Tick, WorkSheet } from '$core/worksheet';
+import { WorkSheetShape, type Tick, type WorkSheet } from '$core/worksheet';
 import { change, database, rows } from './database';
 import { withJobVersion } from './jobVersion';
+import { kept, orUnshown } from './kept';
 import { insertSurvey } from './saveSurvey';
 import { NoSuchSheet } from './sheets';
 
@@ -78,12 +86,14 @@ export async function findProofs(sheet: number): Promise<Proofs> {
   return {
     layout: layout
       ? {
-          proof: JSON.parse(layout.document) as LayoutProof,
+          proof: kept(layout.document, LayoutProofShape, 'The proof of the layout'),
           surveyId: layout.survey_id,
           at: layout.created_at,
         }
       : null,
-    files: files ? { proof: JSON.parse(files.document) as FileProof, at: files.created_at } : null,
+    files: files
+      ? { proof: kept(files.document, FileProofShape, 'The comparison of files'), at: files.created_at }
+      : null,
   };
 }
 
@@ -113,7 +123,8 @@ export async function measuredRuns(): Promise<MeasuredRun[]> {
       WHERE h.id IN (${ids.map(() => '?').join(', ')}) ORDER BY h.id DESC`,
     ids,
   );
-  return sheets.flatMap(({ id, number, document }) =>
-    measuredOn(number, JSON.parse(document) as WorkSheet, bySheet.get(id)!),
-  );
+  return sheets.flatMap(({ id, number, document }) => {
+    const sheet = orUnshown([], () => kept(document, WorkSheetShape, 'The work sheet'));
+    return sheet ? measuredOn(number, sheet, bySheet.get(id)!) : [];
+  });
 }

@@ -1,6 +1,6 @@
 import type { SurveyDocument } from '$core/survey';
 import { change, type Db } from './database';
-import type { Purpose, SurveySource } from './jobParts';
+import type { Purpose, SurveySource } from './jobFile/parts';
 
 /** Keeps a survey document of a job, whole. @returns its id */
 export async function insertSurvey(

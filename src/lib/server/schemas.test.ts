@@ -1,13 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import { EXAMPLES } from './examples';
-import { checkOf, faultIn, SCHEMAS, type BodyName } from './schemas';
+import { checkOf, faultsIn, SCHEMAS, type BodyName } from './schemas';
 import { checkWorkshop } from './workshop';
 
 describe('the schemas of the API', () => {
   const examples = Object.entries(EXAMPLES) as [BodyName, Record<string, unknown>][];
 
   it.each(examples)('%s takes its example', (name, example) => {
-    expect(faultIn(name, example)).toBeNull();
+    expect(faultsIn(name, example)).toEqual([]);
     expect(SCHEMAS[name]).toMatchObject({ examples: [example] });
   });
 
@@ -17,7 +17,7 @@ describe('the schemas of the API', () => {
     for (const field of required) {
       const { [field]: left, ...rest } = example;
       expect(left).toBeDefined();
-      expect(faultIn(name, rest)).toEqual({ path: `/${field}`, message: `“${field}” is missing.` });
+      expect(faultsIn(name, rest)).toEqual([{ path: `/${field}`, message: `“${field}” is missing.` }]);
     }
   });
 
@@ -26,7 +26,7 @@ describe('the schemas of the API', () => {
     (name, example) => {
       for (const [field, value] of Object.entries(example)) {
         const other = typeof value === 'object' ? 7 : { odd: 'x'.repeat(1000) };
-        const fault = faultIn(name, { ...example, [field]: other });
+        const [fault] = faultsIn(name, { ...example, [field]: other });
         expect(fault?.path, `${name} ${field}`).toBe(`/${field}`);
         expect(fault!.message).toMatch(/[.]$/);
         expect(fault!.message.length).toBeLessThan(250);
@@ -36,7 +36,7 @@ describe('the schemas of the API', () => {
 
   it('tell one fault of a job’s file, however many there are', () => {
     const parts = { 'history.json': Array.from({ length: 200_000 }, () => null) };
-    expect(faultIn('job-parts', parts)).toEqual({ path: '/job.json', message: '“job.json” is missing.' });
+    expect(faultsIn('job-parts', parts)).toEqual([{ path: '/job.json', message: '“job.json” is missing.' }]);
     const check = {
       ...parts,
       'job.json': 1,
@@ -45,7 +45,7 @@ describe('the schemas of the API', () => {
       'drawings.json': [],
       'sheets.json': [],
     };
-    expect(faultIn('job-parts', check)?.path).toBe('/job.json');
+    expect(faultsIn('job-parts', check)[0]?.path).toBe('/job.json');
   });
 
   it('know a workshop that can be planned with', () => {

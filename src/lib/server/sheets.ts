@@ -1,17 +1,20 @@
-import { taskOf, type Task, type Workshop } from '$core/planning';
-import { type Kit } from '$core/tools';
+import type { RoutesAnswer, Workshop } from '$core/planning';
 import { drawingOf, type Drawing } from '$core/drawing';
-import { failure, type Outcome, type Problem } from '$core/problem';
-import { machineOf, type SurveyDocument } from '$core/survey';
-import { itemsOf, makeSheet, progressOf, type Item, type Tick, type WorkSheet } from '$core/worksheet';
-import { change, database, rows, transaction, type Db } from './database';
+import { failure, success, type Outcome, type Problem } from '$core/problem';
+import type { SurveyDocument } from '$core/survey';
+import { itemsOf, progressOf, tickProblem, WorkSheetShape, type Tick, type WorkSheet } from '$core/worksheet';
+import { firstCharacters } from '$core/wellFormed';
+import { change, database, insertMany, rows, transaction, type Bound, type Db } from './database';
 import type { SavedDrawing } from './drawings';
-import type { Origin } from './jobParts';
-import { requestOf } from './planGoal';
-import { record } from './history';
+import type { Origin } from './jobFile/parts';
+import { recordAll } from './history/history';
+import { kept, keptSurvey } from './kept';
+import type { Making } from './making';
 import { type Job } from './jobs';
 import { locked, withJobVersion } from './jobVersion';
 import { updateStage } from './stage';
+import { aside } from './threads/aside';
+import { toolsFor } from './workshop';
 
 export interface SavedSheet {
   id: number;
@@ -25,15 +28,23 @@ export interface SavedSheet {
 /** There is no such sheet. */
 export class NoSuchSheet extends Error {}
 
+/** A sheet that was made, and what of. */
+export interface NewSheet {
+  sheet: WorkSheet;
+  origin: Origin;
+  surveyId: number;
+  making: Making;
+}
+
 /**
  * Makes the sheet of the chosen route, or of a drawing. Problem codes: `stale` (with what has changed since),
  * `no-goal`, `no-route`, and those of the work sheet and the planner.
  */
-export function sheetFor(
+export async function sheetFor(
   job: Job,
   workshop: Workshop,
   drawing: SavedDrawing | null,
-): Outcome<{ sheet: WorkSheet; origin: Origin; surveyId: number }> {
+): Promise<Outcome<NewSheet>> {
   const refuse = (code: string, message: string) => failure({ code, path: '', message });
   const { survey, target, goal, answer, chosen } = job;
   if (!survey || !target || !goal) {
@@ -46,34 +57,43 @@ export function sheetFor(
       `${what} an earlier survey, target or set of tools and rates. Plan it again: a sheet with figures that no longer hold is not made.`,
     );
   }
-  const request = requestOf({ ...job, survey, target }, goal, workshop);
-  const kitId = drawing ? drawing.states[drawing.position]!.kit : answer?.routes[chosen]?.kit;
-  if (kitId === undefined)
+  const steps = drawing ? drawing.states[drawing.position]! : routeDrawn(answer, chosen);
+  if (!steps)
     return refuse('no-route', 'No route was found for this goal, so there is none to make a sheet of.');
-  const task = taskOf(machineOf(survey.document), { ...request, kits: [kitId] });
-  if (!task.ok) return task;
-  const steps: Drawing = drawing ? drawing.states[drawing.position]! : drawingOf(answer!.routes[chosen]!);
-  const made = makeSheet(task.value, kitOf(task.value), steps);
+  const { size, keepFreePercent, options } = goal;
+  const tools = toolsFor(workshop, [steps.kit, ...(options.kits ?? [])]);
+  const making: Making = { ...target, size, keepFreePercent, options, tools, drawing: steps };
+  const made = await aside('makeSheet', { survey: survey.document, making });
   if (!made.ok) return made;
   const origin: Origin = drawing
     ? { kind: 'drawing', id: drawing.id, edition: drawing.edition, name: drawing.name }
     : { kind: 'route', goal: goal.id, chosen };
-  return { ok: true, value: { sheet: made.value, origin, surveyId: survey.id } };
+  return success({ sheet: made.value, origin, surveyId: survey.id, making });
 }
 
-const kitOf = (task: Task): Kit => task.kits[0]!;
+const routeDrawn = (answer: RoutesAnswer | null, chosen: number): Drawing | null => {
+  const route = answer?.routes[chosen];
+  return route ? drawingOf(route) : null;
+};
 
 /** Keeps a sheet; the newest one of a job is worked from. */
 export const saveSheet = (
   number: number,
   version: number,
-  { sheet, origin, surveyId }: { sheet: WorkSheet; origin: Origin; surveyId: number },
+  { sheet, origin, surveyId, making }: NewSheet,
 ): Promise<number> =>
   withJobVersion(number, version, async (db, id) => {
     await change(
       db,
-      'INSERT INTO sheets (job_id, survey_id, origin, document, items) VALUES (?, ?, ?, ?, ?)',
-      [id, surveyId, JSON.stringify(origin), JSON.stringify(sheet), itemsOf(sheet).length],
+      'INSERT INTO sheets (job_id, survey_id, origin, document, made_of, items) VALUES (?, ?, ?, ?, ?, ?)',
+      [
+        id,
+        surveyId,
+        JSON.stringify(origin),
+        JSON.stringify(sheet),
+        JSON.stringify(making),
+        itemsOf(sheet).length,
+      ],
     );
     return `Work sheet made${origin.kind === 'drawing' ? ` of the drawing ${origin.name}` : ''}: ${sheet.title}.`;
   });
@@ -102,7 +122,7 @@ const sheetOf = (row: SheetRow, ticks: Tick[]): SavedSheet => ({
   id: row.id,
   surveyId: row.survey_id,
   origin: JSON.parse(row.origin) as Origin,
-  document: JSON.parse(row.document) as WorkSheet,
+  document: kept(row.document, WorkSheetShape, 'The work sheet'),
   createdAt: row.created_at,
   ticks,
 });
@@ -178,26 +198,35 @@ export async function addTicks(number: number, id: number, ticks: readonly Tick[
       [jobId, id],
     );
     if (!row) throw new NoSuchSheet();
-    const sheet = JSON.parse(row.document) as WorkSheet;
+    const sheet = kept(row.document, WorkSheetShape, 'The work sheet');
     const known = await ticksOf(db, id);
     const have = new Set(known.map((tick) => tick.id));
     const fresh = [...new Map(ticks.map((tick) => [tick.id, tick])).values()].filter(
       (tick) => !have.has(tick.id),
     );
     const items = new Map(itemsOf(sheet).map((item) => [item.id, item]));
+    const elsewhere = await takenElsewhere(db, id, fresh);
+    if (elsewhere) return failure(elsewhere);
     const problem = fresh
       .map((tick, i) => tickProblem(items.get(tick.item), tick, i))
       .find((one) => one !== null);
     if (problem) return failure(problem);
-    for (const tick of fresh) {
-      await insertTick(db, id, tick);
-      await record(db, jobId, tickSentence(items.get(tick.item)!.title, tick), { who: tick.who });
-    }
+    await insertMany(
+      db,
+      'ticks',
+      TICK_COLUMNS,
+      fresh.map((tick) => tickRow(id, tick)),
+    );
+    const told = fresh.map((tick) => ({
+      who: tick.who,
+      what: tickSentence(items.get(tick.item)!.title, tick),
+    }));
+    await recordAll(db, jobId, told);
     if (fresh.length > 0) {
       const progress = progressOf(sheet, [...known, ...fresh]);
       await change(db, 'UPDATE sheets SET done = ?, failed = ? WHERE id = ?', [
         progress.done,
-        progress.failed?.title.slice(0, 250) ?? null,
+        progress.failed ? firstCharacters(progress.failed.title, 250) : null,
         id,
       ]);
       await change(db, 'UPDATE jobs SET updated_at = UTC_TIMESTAMP(3) WHERE id = ?', [jobId]);
@@ -207,34 +236,31 @@ export async function addTicks(number: number, id: number, ticks: readonly Tick[
   });
 }
 
-function tickProblem(item: Item | undefined, tick: Tick, at: number): Problem | null {
-  if (!item) {
-    return { code: 'no-item', path: `/ticks/${at}/item`, message: `The sheet has no item ${tick.item}.` };
-  }
-  const missing =
-    tick.outcome === 'done' ? item.asks.find((ask) => !tick.answers[ask.id]?.trim()) : undefined;
-  if (!missing) return null;
-  const message = `“${missing.label}” must be written down before this is ticked.`;
-  return { code: 'no-answer', path: `/ticks/${at}/answers/${missing.id}`, message };
+/** Ids are made by devices, each once: one that stands on another sheet was sent to the wrong one. */
+async function takenElsewhere(db: Db, sheet: number, ticks: readonly Tick[]): Promise<Problem | null> {
+  if (ticks.length === 0) return null;
+  const marks = ticks.map(() => '?').join(', ');
+  const sql = `SELECT id FROM ticks WHERE sheet_id <> ? AND id IN (${marks}) LIMIT 1`;
+  const [taken] = await rows<{ id: string }>(db, sql, [sheet, ...ticks.map(({ id }) => id)]);
+  if (!taken) return null;
+  const at = ticks.findIndex(({ id }) => id.toLowerCase() === taken.id.toLowerCase());
+  const message = 'This was ticked on another sheet already. Open the sheet that it belongs to.';
+  return { code: 'other-sheet', path: `/ticks/${at}/id`, message };
 }
 
-export async function insertTick(db: Db, sheet: number, tick: Tick): Promise<void> {
-  await change(
-    db,
-    'INSERT INTO ticks (id, sheet_id, item, outcome, who, at, note, seconds, answers) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)',
-    [
-      tick.id,
-      sheet,
-      tick.item,
-      tick.outcome,
-      tick.who,
-      new Date(tick.at),
-      tick.note,
-      tick.seconds,
-      JSON.stringify(tick.answers),
-    ],
-  );
-}
+export const TICK_COLUMNS = 'id, sheet_id, item, outcome, who, at, note, seconds, answers';
+
+export const tickRow = (sheet: number, tick: Tick): Bound[] => [
+  tick.id,
+  sheet,
+  tick.item,
+  tick.outcome,
+  tick.who,
+  new Date(tick.at),
+  tick.note,
+  tick.seconds,
+  JSON.stringify(tick.answers),
+];
 
 const OUTCOME = { done: 'Done', failed: 'Failed', undone: 'Taken back' };
 
@@ -254,5 +280,5 @@ export async function surveyOf(sheet: Pick<SavedSheet, 'surveyId'>): Promise<Sur
   const [row] = await rows<{ document: string }>(database(), 'SELECT document FROM surveys WHERE id = ?', [
     sheet.surveyId,
   ]);
-  return JSON.parse(row!.document) as SurveyDocument;
+  return keptSurvey(row!.document);
 }

@@ -1,6 +1,7 @@
 import type { SurveyDocument } from '$core/survey';
 import { database, rows } from './database';
-import type { Purpose, SurveySource } from './jobParts';
+import { keptSurvey } from './kept';
+import type { Purpose, SurveySource } from './jobFile/parts';
 
 /** A survey of a job as a list shows it. */
 export interface SurveyLine {
@@ -32,5 +33,5 @@ export async function findSurvey(job: number, id: number): Promise<SurveyDocumen
     'SELECT s.document FROM surveys s JOIN jobs j ON j.id = s.job_id WHERE j.number = ? AND s.id = ?',
     [job, id],
   );
-  return found ? (JSON.parse(found.document) as SurveyDocument) : null;
+  return found ? keptSurvey(found.document) : null;
 }

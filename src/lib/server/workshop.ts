@@ -1,14 +1,17 @@
 import { SHIPPED_KITS, SHIPPED_TOOLS } from '$core/tools';
 import { createHash } from 'node:crypto';
-import { type Workshop } from '$core/planning';
+import { WorkshopShape, type Workshop } from '$core/planning';
 import { failure, success, type Outcome, type Problem } from '$core/problem';
 import { change, database, rows, transaction } from './database';
+import { kept, orUnshown } from './kept';
 import { StaleCopy } from './staleCopy';
 
 /** The workshop's own tools, kits and rates, with the version to be sent with the next save. */
 export interface SavedWorkshop {
   version: number;
   workshop: Workshop;
+  /** Why what is kept can't be shown, in sentences; then it counts as empty. */
+  unshown: string[];
 }
 
 export async function readWorkshop(): Promise<SavedWorkshop> {
@@ -16,9 +19,12 @@ export async function readWorkshop(): Promise<SavedWorkshop> {
     database(),
     'SELECT version, document FROM workshop WHERE id = 1',
   );
-  return row
-    ? { version: row.version, workshop: JSON.parse(row.document) as Workshop }
-    : { version: 1, workshop: {} };
+  if (!row) return { version: 1, workshop: {}, unshown: [] };
+  const unshown: string[] = [];
+  const workshop = orUnshown(unshown, () =>
+    kept(row.document, WorkshopShape, 'What was kept of the workshop'),
+  );
+  return { version: row.version, workshop: workshop ?? {}, unshown };
 }
 
 /** Keeps them; goals that were planned with older ones are stale from then on. @throws StaleCopy */
@@ -57,6 +63,21 @@ export function checkWorkshop(workshop: Workshop): Outcome<Workshop> {
     problems.push({ code: 'no-tool', path: `/kits/${i}/tools`, message });
   });
   return problems.length > 0 ? failure(...problems) : success(workshop);
+}
+
+/** The part of the workshop's own that counts for a plan with these kits: all that is needed to make it again. */
+export function toolsFor(
+  { rates, kits = [], tools = [] }: Workshop,
+  asked: readonly string[] | undefined,
+): Workshop {
+  const used = kits.filter((kit) => asked?.includes(kit.id));
+  const named = new Set(used.flatMap((kit) => kit.tools));
+  const own = tools.filter((tool) => named.has(tool.id));
+  return {
+    ...(own.length > 0 && { tools: own }),
+    ...(used.length > 0 && { kits: used }),
+    ...(rates && { rates }),
+  };
 }
 
 /**

@@ -1,4 +1,5 @@
 import { measuredRates } from '$core/proof';
+import { historyOfBench } from '$lib/server/history/history';
 import { measuredRuns } from '$lib/server/proofs';
 import { readWorkshop } from '$lib/server/workshop';
 import type { PageServerLoad } from './$types';
@@ -8,5 +9,10 @@ const SHOWN = 12;
 
 export const load: PageServerLoad = async () => {
   const runs = await measuredRuns();
-  return { ...(await readWorkshop()), measured: measuredRates(runs), runs: runs.slice(0, SHOWN) };
+  return {
+    ...(await readWorkshop()),
+    measured: measuredRates(runs),
+    runs: runs.slice(0, SHOWN),
+    history: await historyOfBench(),
+  };
 };

@@ -6,6 +6,7 @@
   import { type Workshop } from '$core/planning';
   import { send, type Refusal } from '$ui/api';
   import Refused from '$ui/Refused.svelte';
+  import History from '$ui/History.svelte';
   import Measured from '$ui/settings/Measured.svelte';
   import ToolColumn from '$ui/settings/ToolColumn.svelte';
   import { MEDIA_NAME } from '$ui/words';
@@ -109,6 +110,9 @@
   {#if refusal}<Refused {refusal} onoverwrite={(version) => save(version)} />{/if}
   <p role="status" class="soft">{said}</p>
 
+  {#each data.unshown as sentence (sentence)}
+    <p class="error" role="alert">{sentence} Saving the settings replaces it.</p>
+  {/each}
   <section aria-label="Tools">
     <h2>Tools</h2>
     <ul class="tools">
@@ -227,6 +231,12 @@
     {/if}
   </section>
   <Measured runs={data.runs} measured={data.measured} {rates} onuse={useMeasured} />
+  {#if data.history.entries.length > 0 || data.history.breach}
+    <section aria-label="History of the bench">
+      <h2>What was done at this bench <span class="soft">jobs that were deleted or taken over</span></h2>
+      <History {...data.history} />
+    </section>
+  {/if}
 </main>
 
 <style>

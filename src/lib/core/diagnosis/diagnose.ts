@@ -1,5 +1,5 @@
 import { Type, type Static } from 'typebox';
-import { Bytes, orNull } from '../shapes';
+import { closed, Bytes, orNull } from '../shapes';
 import { WINDOWS, canExtend } from '../tools';
 import { blocksFor, largestSizes, SurveyWithin, taskOf } from '../planning';
 import {
@@ -26,14 +26,14 @@ import { spareAsDonor } from './spare';
 import { ownVolume, targetFindings } from './targetState';
 import { volumeFindings } from './volumes';
 
-const Number = Type.Integer({ minimum: 0 });
+const Number = Type.Integer({ minimum: 0, maximum: 1_000_000 });
 
 /** What is asked of a diagnosis, as it travels (contract, `POST /api/v1/diagnosis`). */
-export const DiagnosisRequestShape = Type.Object({ survey: SurveyWithin, disk: Number, partition: Number });
+export const DiagnosisRequestShape = closed({ survey: SurveyWithin, disk: Number, partition: Number });
 export type DiagnosisRequest = Static<typeof DiagnosisRequestShape>;
 
-export const DiagnosisShape = Type.Object({
-  target: Type.Object({
+export const DiagnosisShape = closed({
+  target: closed({
     disk: Number,
     partition: Number,
     name: Type.String(),

@@ -1,26 +1,20 @@
 import { Type, type Static } from 'typebox';
 import { IntentShape } from '../steps';
-import { Name } from '../shapes';
+import { closed, Name } from '../shapes';
 
 /** A step of a drawing. */
-const PlannedStep = Type.Object(
-  {
-    /** Unique in the drawing; it stays with the step wherever it is put. */
-    id: Type.String({ minLength: 1, maxLength: 20 }),
-    intent: IntentShape,
-    /** Id of the tool that is to do it; null: whichever of the kit suits best. */
-    tool: Type.Union([Type.String({ maxLength: 60 }), Type.Null()]),
-    off: Type.Boolean(),
-  },
-  { additionalProperties: false },
-);
+const PlannedStep = closed({
+  /** Unique in the drawing; it stays with the step wherever it is put. */
+  id: Type.String({ minLength: 1, maxLength: 20 }),
+  intent: IntentShape,
+  /** Id of the tool that is to do it; null: whichever of the kit suits best. */
+  tool: Type.Union([Type.String({ maxLength: 60 }), Type.Null()]),
+  off: Type.Boolean(),
+});
 export type PlannedStep = Static<typeof PlannedStep>;
 
 /** A technician's own steps, with the kit that they are drawn for. Nothing in it is changed in place. */
-export const Drawing = Type.Object(
-  { kit: Name, steps: Type.Array(PlannedStep, { maxItems: 200 }) },
-  { additionalProperties: false },
-);
+export const Drawing = closed({ kit: Name, steps: Type.Array(PlannedStep, { maxItems: 200 }) });
 export interface Drawing {
   kit: string;
   steps: readonly PlannedStep[];

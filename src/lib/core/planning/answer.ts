@@ -1,5 +1,5 @@
 import { Type, type Static } from 'typebox';
-import { Bytes } from '../shapes';
+import { closed, Bytes } from '../shapes';
 import { bytesOf, type FileSystem, type Partition } from '../disk';
 import { FindingShape, type Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
@@ -14,12 +14,12 @@ import { outOfReach, stoppedByClusters } from './stopped';
 import { taskOf, type Task } from './task';
 
 /** The answer of `POST /api/v1/routes` (contract). Sizes in bytes. */
-export const RoutesAnswerShape = Type.Object({
+export const RoutesAnswerShape = closed({
   reached: Type.Boolean(),
   /** The largest size that the target can get, over the kits asked for. */
   largest: Bytes,
   /** The same for each kit. */
-  largestByKit: Type.Record(Type.String(), Bytes),
+  largestByKit: Type.Record(Type.String(), Bytes, { maxProperties: 50 }),
   findings: Type.Array(FindingShape, { maxItems: 100 }),
   routes: Type.Array(RouteShape, { maxItems: 500 }),
 });

@@ -1,5 +1,5 @@
 import { Type, type Static } from 'typebox';
-import { Bytes, RangeOfSeconds } from '../shapes';
+import { closed, Bytes, RangeOfSeconds } from '../shapes';
 import { gapsOf, type CarriedAll, type Layout, type PricedStep, type Step } from '../steps';
 import {
   NO_TIME,
@@ -42,7 +42,7 @@ export const rankBefore = (a: Rank, b: Rank): boolean => {
 };
 
 /** What a route comes to. Sizes in bytes. */
-export const TotalsShape = Type.Object({
+export const TotalsShape = closed({
   bytesCopied: Bytes,
   /** Of those, what a power cut would leave to be resumed. */
   exposedBytes: Bytes,

@@ -1,5 +1,5 @@
 import { Type, type Static } from 'typebox';
-import { Bytes, Name } from '../shapes';
+import { closed, Bytes, Name } from '../shapes';
 import { SURVEY_SCHEMA, type SurveyDocument } from '../survey';
 import { RatesShape, ToolShape } from '../tools';
 
@@ -8,15 +8,15 @@ export const PREFERENCES = ['safe', 'quick', 'few-steps'] as const;
 export type Preference = (typeof PREFERENCES)[number];
 
 const ToolId = ToolShape.properties.id;
-const Number = Type.Integer({ minimum: 0 });
+const Number = Type.Integer({ minimum: 0, maximum: 1_000_000 });
 const Numbers = Type.Array(Number, { maxItems: 1024, uniqueItems: true });
 
 /** A workshop's own tools and kits, besides those that ship. */
-export const WorkshopShape = Type.Object({
+export const WorkshopShape = closed({
   tools: Type.Optional(Type.Array(ToolShape, { maxItems: 20 })),
   kits: Type.Optional(
     Type.Array(
-      Type.Object({
+      closed({
         id: ToolId,
         name: ToolShape.properties.name,
         tools: Type.Array(ToolId, { minItems: 1, maxItems: 8, uniqueItems: true }),
@@ -29,7 +29,7 @@ export const WorkshopShape = Type.Object({
 export type Workshop = Static<typeof WorkshopShape>;
 
 /** What a goal asks beyond its size: which kits, who gives, what is allowed. */
-export const GoalOptionsShape = Type.Object({
+export const GoalOptionsShape = closed({
   /** Ids of kits: those that ship, or the workshop's own. Default: those that ship. */
   kits: Type.Optional(Type.Array(Name, { minItems: 1, maxItems: 20 })),
   /** Numbers of partitions that neither move nor change. */
@@ -42,12 +42,13 @@ export const GoalOptionsShape = Type.Object({
   gives: Type.Optional(
     Type.Unsafe<Record<string, number>>({
       type: 'object',
-      propertyNames: { pattern: '^\\d+$' },
+      maxProperties: 1024,
+      propertyNames: { pattern: '^\\d{1,6}$' },
       additionalProperties: Bytes,
     }),
   ),
   /** Places on other disks that files can be copied to meanwhile, with the bytes that are free there. */
-  outside: Type.Optional(Type.Array(Type.Object({ name: Name, bytes: Bytes }), { maxItems: 8 })),
+  outside: Type.Optional(Type.Array(closed({ name: Name, bytes: Bytes }), { maxItems: 8 })),
   /** A virtual disk may get larger itself. */
   mayEnlargeDisk: Type.Optional(Type.Boolean()),
   /** What routes are ordered by. Default: safe. */
@@ -59,12 +60,12 @@ export type GoalOptions = Static<typeof GoalOptionsShape>;
 export const SurveyWithin = Type.Unsafe<SurveyDocument>({ $ref: SURVEY_SCHEMA });
 
 /** What is asked of the planner, as it travels (contract, `POST /api/v1/routes`). Sizes in bytes. */
-export const RoutesRequestShape = Type.Object({
+export const RoutesRequestShape = closed({
   survey: SurveyWithin,
   /** Counted from 0, as in the survey. */
   disk: Number,
   /** One of the three: the new total, what is added, or as much as there is. */
-  goal: Type.Object({
+  goal: closed({
     partition: Number,
     size: Type.Optional(Bytes),
     grow: Type.Optional(Bytes),
@@ -72,7 +73,7 @@ export const RoutesRequestShape = Type.Object({
   }),
   /** What stays free in each donor: percent of its size afterwards, or bytes; the larger counts. */
   keepFree: Type.Optional(
-    Type.Object({
+    closed({
       percent: Type.Optional(Type.Number({ minimum: 0, maximum: 95 })),
       bytes: Type.Optional(Bytes),
     }),

@@ -1,5 +1,5 @@
 import { Type, type Static } from 'typebox';
-import { ExtentShape, Name, orNull, PartitionNumber } from '../shapes';
+import { closed, ExtentShape, Name, orNull, PartitionNumber } from '../shapes';
 import { gapsOf, moduleOf, StepShape, type Step, type Verb } from '../steps';
 import type { Kit } from '../tools';
 import { TotalsShape, type Evaluated, type Totals } from './evaluate';
@@ -11,21 +11,21 @@ export type { Totals } from './evaluate';
 /** What a route asks of the person who carries it out. */
 export const DIFFICULTIES = ['plain', 'careful', 'demanding'] as const;
 
-const Placed = Type.Object({ number: PartitionNumber, ...ExtentShape.properties });
+const Placed = closed({ number: PartitionNumber, ...ExtentShape.properties });
 const Sentence = Type.String({ maxLength: 2000 });
 
 /** An ordered list of steps that reaches the goal, as it travels (contract). Sizes in bytes. */
-export const RouteShape = Type.Object({
+export const RouteShape = closed({
   /** Id of its kit. */
   kit: Name,
   title: Sentence,
   keepsRecoveryBehind: Type.Boolean(),
-  difficulty: Type.Object({ grade: Type.Enum(DIFFICULTIES), why: Sentence }),
+  difficulty: closed({ grade: Type.Enum(DIFFICULTIES), why: Sentence }),
   /** The first step that taking back does not undo, counted from 1, and why; null: each can be undone. */
-  noReturn: orNull(Type.Object({ step: Type.Integer({ minimum: 1 }), why: Sentence })),
+  noReturn: orNull(closed({ step: Type.Integer({ minimum: 1 }), why: Sentence })),
   steps: Type.Array(StepShape, { maxItems: 200 }),
   totals: TotalsShape,
-  asLeft: Type.Object({
+  asLeft: closed({
     partitions: Type.Array(Placed, { maxItems: 2048 }),
     unallocated: Type.Array(ExtentShape, { maxItems: 4096 }),
   }),

@@ -1,6 +1,7 @@
 import { Type, type Static } from 'typebox';
+import { closed } from '../shapes';
 import type { Disk } from '../disk';
-import { failure, success, type Outcome } from '../problem';
+import { failure, success, type Outcome, type Problem } from '../problem';
 import { VERDICTS } from './layoutProof';
 import type { Manifest, ManifestHead } from './manifest';
 
@@ -10,7 +11,7 @@ const NAMED = 200;
 const Count = Type.Integer({ minimum: 0, maximum: 1e12 });
 const Text = (maxLength: number) => Type.String({ maxLength });
 
-const PathsShape = Type.Object({
+const PathsShape = closed({
   count: Count,
   /** The first of them, in the order of their path. */
   named: Type.Array(Text(40_000), { maxItems: NAMED }),
@@ -18,7 +19,7 @@ const PathsShape = Type.Object({
 export type Paths = Static<typeof PathsShape>;
 
 /** The head of a manifest, with what it counts. */
-const HeadShape = Type.Object({
+const HeadShape = closed({
   takenAt: Type.String({ format: 'date-time' }),
   machine: Text(200),
   disks: Type.Array(Text(200), { maxItems: 100 }),
@@ -28,7 +29,7 @@ const HeadShape = Type.Object({
 });
 
 /** What became of the files of some folders. */
-export const FileProofShape = Type.Object({
+export const FileProofShape = closed({
   verdict: Type.Enum(VERDICTS),
   before: HeadShape,
   after: HeadShape,
@@ -49,27 +50,33 @@ export type FileProof = Static<typeof FileProofShape>;
  * Problem codes: `other-machine`, `order` (the second is not later), `other-folders`.
  */
 export function proveFiles(before: Manifest, after: Manifest, disks: readonly Disk[]): Outcome<FileProof> {
-  const wrong = strange('before', before.head, disks) ?? strange('after', after.head, disks);
-  if (wrong) return failure(wrong);
-  if (Date.parse(after.head.takenAt) <= Date.parse(before.head.takenAt)) {
-    return failure({
-      code: 'order',
-      path: '/after',
-      message: `The manifest given as the one after the work (${after.head.takenAt}) is not later than the one before it (${before.head.takenAt}). Are they the wrong way round?`,
-    });
-  }
-  const folders = ({ head }: Manifest): string => [...head.folders].sort().join(', ');
-  if (folders(before) !== folders(after)) {
-    return failure({
-      code: 'other-folders',
-      path: '/after',
-      message: `The two are of different folders: ${folders(before)} before, ${folders(after)} after. Make the second one of the same folders.`,
-    });
-  }
-  return success(compared(before, after));
+  const wrong = comparable(before.head, after.head, disks);
+  return wrong ? failure(wrong) : success(compared(before, after));
 }
 
-function strange(which: 'before' | 'after', head: ManifestHead, disks: readonly Disk[]) {
+type Head = Pick<ManifestHead, 'takenAt' | 'machine' | 'disks' | 'folders'>;
+
+/** Why two manifests are not of the same machine before and after the work, or null. */
+function comparable(before: Head, after: Head, disks: readonly Disk[]): Problem | null {
+  const wrong = strange('before', before, disks) ?? strange('after', after, disks);
+  if (wrong) return wrong;
+  if (Date.parse(after.takenAt) <= Date.parse(before.takenAt)) {
+    return {
+      code: 'order',
+      path: '/after',
+      message: `The manifest given as the one after the work (${after.takenAt}) is not later than the one before it (${before.takenAt}). Are they the wrong way round?`,
+    };
+  }
+  const folders = (head: Head): string => [...head.folders].sort().join(', ');
+  if (folders(before) === folders(after)) return null;
+  return {
+    code: 'other-folders',
+    path: '/after',
+    message: `The two are of different folders: ${folders(before)} before, ${folders(after)} after. Make the second one of the same folders.`,
+  };
+}
+
+function strange(which: 'before' | 'after', head: Head, disks: readonly Disk[]): Problem | null {
   const known = new Set(
     disks
       .flatMap((disk) => [disk.serial, disk.id])
@@ -84,6 +91,32 @@ function strange(which: 'before' | 'after', head: ManifestHead, disks: readonly 
     message: `The manifest given as the one ${which} the work is of another machine: it is of ${head.machine}, with the disks ${head.disks.join(', ') || 'not known'}.`,
   };
 }
+
+/**
+ * What does not hold together in an outcome that was compared elsewhere, or null: the manifests themselves stay where they are, so
+ * this is what can be told without them. Every file of one side has exactly one fate. Problem codes: those of {@link proveFiles},
+ * and `figures`.
+ */
+export function fileProofProblem(proof: FileProof, disks: readonly Disk[]): Problem | null {
+  const { before, after, same, moved, changed, missing, added, unreadable } = proof;
+  const head = comparable(before, after, disks);
+  if (head) return head;
+  const wrong = (message: string): Problem => ({ code: 'figures', path: '', message });
+  for (const [name, paths] of Object.entries({ changed, missing, added, unreadable })) {
+    if (paths.named.length > paths.count)
+      return wrong(`It names ${paths.named.length} paths as ${name}, but counts ${paths.count}.`);
+  }
+  if (same + moved + changed.count + missing.count + unreadable.count !== before.files)
+    return wrong('Its figures do not add up to the files that were there before.');
+  if (same + moved + changed.count + added.count + unreadable.count !== after.files)
+    return wrong('Its figures do not add up to the files that are there afterwards.');
+  return proof.verdict === verdictOf(missing.count, changed.count + unreadable.count)
+    ? null
+    : wrong(`Its verdict is “${proof.verdict}”, which is not what its figures come to.`);
+}
+
+const verdictOf = (missing: number, doubtful: number): FileProof['verdict'] =>
+  missing > 0 ? 'lost' : doubtful > 0 ? 'open' : 'proved';
 
 function compared(before: Manifest, after: Manifest): FileProof {
   const changed: string[] = [];
@@ -103,7 +136,7 @@ function compared(before: Manifest, after: Manifest): FileProof {
   const still = missing.filter((path) => !moved.from.has(path));
   const fresh = added.filter((path) => !moved.to.has(path));
   return {
-    verdict: still.length > 0 ? 'lost' : changed.length + unreadable.length > 0 ? 'open' : 'proved',
+    verdict: verdictOf(still.length, changed.length + unreadable.length),
     before: { ...before.head, files: before.files.size, bytes: before.bytes },
     after: { ...after.head, files: after.files.size, bytes: after.bytes },
     same,

@@ -1,4 +1,4 @@
-export { FileProofShape, proveFiles, type FileProof, type Paths } from './fileProof';
+export { fileProofProblem, FileProofShape, proveFiles, type FileProof, type Paths } from './fileProof';
 export { reportOf, type Report } from './report';
 export {
   LayoutProofShape,

@@ -1,7 +1,7 @@
 import { Type, type Static } from 'typebox';
 import { attributeWords, bytesOf, overlaps, typeName, type Disk, type Partition } from '../disk';
 import { failure, success, type Outcome } from '../problem';
-import { Bytes, orNull, PartitionNumber } from '../shapes';
+import { closed, Bytes, orNull, PartitionNumber } from '../shapes';
 import { machineOf, type Machine, type SurveyDocument } from '../survey';
 import { formatMib, formatSize } from '../units';
 import type { PromisedPartition, WorkSheet } from '../worksheet';
@@ -17,7 +17,7 @@ export const VERDICTS = ['proved', 'open', 'lost'] as const;
 
 const Sentence = Type.String({ maxLength: 4000 });
 
-const DifferenceShape = Type.Object({
+const DifferenceShape = closed({
   grade: Type.Enum(GRADES),
   /** Number of the promised partition; null for the disk or the machine. */
   partition: orNull(PartitionNumber),
@@ -30,17 +30,17 @@ const DifferenceShape = Type.Object({
 });
 export type Difference = Static<typeof DifferenceShape>;
 
-const FillShape = Type.Object({ size: Bytes, used: orNull(Bytes) });
+const FillShape = closed({ size: Bytes, used: orNull(Bytes) });
 export type Fill = Static<typeof FillShape>;
 
-export const LayoutProofShape = Type.Object({
+export const LayoutProofShape = closed({
   verdict: Type.Enum(VERDICTS),
   /** Those that weigh most first. */
   differences: Type.Array(DifferenceShape, { maxItems: 20_000 }),
   /** Facts that were compared and are as promised. */
   same: Type.Integer({ minimum: 0, maximum: 1_000_000 }),
   /** Size, in use and name of every volume, before and after. Bytes. */
-  volumes: Type.Array(Type.Object({ name: Sentence, before: orNull(FillShape), after: orNull(FillShape) }), {
+  volumes: Type.Array(closed({ name: Sentence, before: orNull(FillShape), after: orNull(FillShape) }), {
     maxItems: 4096,
   }),
 });

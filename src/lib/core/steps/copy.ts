@@ -9,19 +9,19 @@ import { formatSize, MIB, roundUp } from '../units';
 import { doneLine, expectedAt, guard, stop } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import { literal } from './powershell/quote';
-import { Name, PartitionNumber } from '../shapes';
+import { closed, Name, PartitionNumber } from '../shapes';
 import { INSIDE, type PricedStep } from './step';
 import type { Ground, OnSheet, VerbModule } from './verb';
 
-const Into = Type.Union([Type.Object({ partition: PartitionNumber }), Type.Object({ outside: Name })]);
+const Into = Type.Union([closed({ partition: PartitionNumber }), closed({ outside: Name })]);
 /** To another volume or an outside place, or back from there; `of`: the number as found of the partition that the files were in. */
 const CopyStep = Type.Union([
-  Type.Object({ ...INSIDE, verb: Type.Literal('copy'), into: Into }),
-  Type.Object({ ...INSIDE, verb: Type.Literal('copy'), fromOutside: Name, of: PartitionNumber }),
+  closed({ ...INSIDE, verb: Type.Literal('copy'), into: Into }),
+  closed({ ...INSIDE, verb: Type.Literal('copy'), fromOutside: Name, of: PartitionNumber }),
 ]);
 export type CopyStep = Static<typeof CopyStep>;
 const COPY_INTENTS = {
-  copy: Type.Object({
+  copy: closed({
     verb: Type.Literal('copy'),
     partition: PartitionNumber,
     into: Type.Unsafe<Static<typeof Into>>({
@@ -32,7 +32,7 @@ const COPY_INTENTS = {
       additionalProperties: false,
     }),
   }),
-  'copy-back': Type.Object({
+  'copy-back': closed({
     verb: Type.Literal('copy-back'),
     partition: PartitionNumber,
     of: PartitionNumber,

@@ -12,12 +12,12 @@ import { impossible, placed } from './layout';
 import { makeLines, NEW } from './powershell/format';
 import { doneLine } from './powershell/guard';
 import { nameInScript } from './powershell/names';
-import { ExtentShape, PartitionNumber } from '../shapes';
+import { closed, ExtentShape, PartitionNumber } from '../shapes';
 import type { Ground, VerbModule } from './verb';
 
-const CreateStep = Type.Object({ ...MADE, verb: Type.Literal('create') });
+const CreateStep = closed({ ...MADE, verb: Type.Literal('create') });
 export type CreateStep = Static<typeof CreateStep>;
-const CreateIntent = Type.Object({
+const CreateIntent = closed({
   verb: Type.Literal('create'),
   partition: PartitionNumber,
   to: ExtentShape,

@@ -8,13 +8,13 @@ import { partitionAt } from './layout';
 import { doneLine, expectedAt, guard, stop } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import { literal } from './powershell/quote';
-import { PartitionNumber } from '../shapes';
+import { closed, PartitionNumber } from '../shapes';
 import { INSIDE } from './step';
 import type { VerbModule } from './verb';
 
-const DecryptStep = Type.Object({ ...INSIDE, verb: Type.Literal('decrypt') });
+const DecryptStep = closed({ ...INSIDE, verb: Type.Literal('decrypt') });
 export type DecryptStep = Static<typeof DecryptStep>;
-const DecryptIntent = Type.Object({ verb: Type.Literal('decrypt'), partition: PartitionNumber });
+const DecryptIntent = closed({ verb: Type.Literal('decrypt'), partition: PartitionNumber });
 export type DecryptIntent = Static<typeof DecryptIntent>;
 
 function decrypters(kit: Kit, partition: Partition, decrypted: boolean): Able {

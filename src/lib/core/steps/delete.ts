@@ -11,13 +11,13 @@ import { placeFigures } from './figures';
 import { doneLine, expectedAt, guard } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import { literal } from './powershell/quote';
-import { PartitionNumber, Text } from '../shapes';
+import { closed, PartitionNumber, Text } from '../shapes';
 import type { OnSheet, VerbModule } from './verb';
 
-const DeleteStep = Type.Object({ ...GONE, verb: Type.Literal('delete') });
+const DeleteStep = closed({ ...GONE, verb: Type.Literal('delete') });
 export type DeleteStep = Static<typeof DeleteStep>;
 /** `word`: who allowed it, in the technician's words; not needed for what was copied or is empty. */
-const DeleteIntent = Type.Object({ verb: Type.Literal('delete'), partition: PartitionNumber, word: Text });
+const DeleteIntent = closed({ verb: Type.Literal('delete'), partition: PartitionNumber, word: Text });
 export type DeleteIntent = Static<typeof DeleteIntent>;
 
 /** The layout without a partition that is deleted or set aside. */

@@ -6,18 +6,18 @@ import { formatMib, formatSize } from '../units';
 import { priced, refused } from './abilities';
 import { impossible } from './layout';
 import { exactSize, SURVEY_AGAIN } from './names';
-import { Sector } from '../shapes';
+import { closed, Sector } from '../shapes';
 import { WHOLE_DISK } from './step';
 import type { VerbModule } from './verb';
 
-const EnlargeStep = Type.Object({
+const EnlargeStep = closed({
   ...WHOLE_DISK,
   verb: Type.Literal('enlarge-disk'),
   /** Sectors of the whole disk afterwards. */
   diskSectors: Sector,
 });
 export type EnlargeStep = Static<typeof EnlargeStep>;
-const EnlargeIntent = Type.Object({ verb: Type.Literal('enlarge-disk'), diskSectors: Sector });
+const EnlargeIntent = closed({ verb: Type.Literal('enlarge-disk'), diskSectors: Sector });
 export type EnlargeIntent = Static<typeof EnlargeIntent>;
 
 export const enlargeDisk: VerbModule<'enlarge-disk'> = {

@@ -5,14 +5,14 @@ import { Type, type Static } from 'typebox';
 import { bytesOf, sentenceName, type Partition } from '../disk';
 import { formatSize } from '../units';
 import { applyResize, figuresOfResize, lineOfResize, objectOfResize, scriptOfResize } from './resize';
-import { ExtentShape, PartitionNumber } from '../shapes';
+import { closed, ExtentShape, PartitionNumber } from '../shapes';
 import { CHANGED } from './step';
 import type { VerbModule } from './verb';
 
-const ExtendStep = Type.Object({ ...CHANGED, verb: Type.Literal('extend') });
+const ExtendStep = closed({ ...CHANGED, verb: Type.Literal('extend') });
 export type ExtendStep = Static<typeof ExtendStep>;
 /** A partition ends further right, or an extended partition at either end. */
-const ExtendIntent = Type.Object({
+const ExtendIntent = closed({
   verb: Type.Literal('extend'),
   partition: PartitionNumber,
   to: ExtentShape,

@@ -6,18 +6,18 @@ import { Type, type Static } from 'typebox';
 import { bytesOf, endOf, sentenceName, type Disk, type Extent, type Partition } from '../disk';
 import { formatMib, formatSize } from '../units';
 import { amount, endFigure, sizeFigure, startFigure } from './figures';
-import { PartitionNumber, Sector } from '../shapes';
+import { closed, PartitionNumber, Sector } from '../shapes';
 import { CHANGED } from './step';
 import type { VerbModule } from './verb';
 
-const MoveStep = Type.Object({
+const MoveStep = closed({
   ...CHANGED,
   verb: Type.Literal('move'),
   /** Boot data or a letter hangs on the old place (MBR) and is repaired afterwards. */
   repair: Type.Optional(Type.String({ maxLength: 500 })),
 });
 export type MoveStep = Static<typeof MoveStep>;
-const MoveIntent = Type.Object({ verb: Type.Literal('move'), partition: PartitionNumber, first: Sector });
+const MoveIntent = closed({ verb: Type.Literal('move'), partition: PartitionNumber, first: Sector });
 export type MoveIntent = Static<typeof MoveIntent>;
 
 export const movers = (kit: Kit, partition: Partition, decrypted: boolean): Able =>

@@ -10,12 +10,12 @@ import { placeFigures } from './figures';
 import { impossible, placed } from './layout';
 import { makeLines, NEW } from './powershell/format';
 import { doneLine, stop } from './powershell/guard';
-import { ExtentShape, PartitionNumber } from '../shapes';
+import { closed, ExtentShape, PartitionNumber } from '../shapes';
 import type { VerbModule } from './verb';
 
-const PutBackStep = Type.Object({ ...MADE, verb: Type.Literal('put-back') });
+const PutBackStep = closed({ ...MADE, verb: Type.Literal('put-back') });
 export type PutBackStep = Static<typeof PutBackStep>;
-const PutBackIntent = Type.Object({
+const PutBackIntent = closed({
   verb: Type.Literal('put-back'),
   partition: PartitionNumber,
   to: ExtentShape,

@@ -1,4 +1,5 @@
 import { Type, type Static } from 'typebox';
+import { closed } from '../shapes';
 import { endOf, sameExtent } from '../disk';
 import { success } from '../problem';
 import { allTools } from '../tools';
@@ -9,9 +10,9 @@ import { guard } from './powershell/guard';
 import { WHOLE_DISK } from './step';
 import type { VerbModule } from './verb';
 
-const RelocateStep = Type.Object({ ...WHOLE_DISK, verb: Type.Literal('relocate-table') });
+const RelocateStep = closed({ ...WHOLE_DISK, verb: Type.Literal('relocate-table') });
 export type RelocateStep = Static<typeof RelocateStep>;
-const RelocateIntent = Type.Object({ verb: Type.Literal('relocate-table') });
+const RelocateIntent = closed({ verb: Type.Literal('relocate-table') });
 export type RelocateIntent = Static<typeof RelocateIntent>;
 
 export const relocateTable: VerbModule<'relocate-table'> = {

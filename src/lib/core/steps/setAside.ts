@@ -10,13 +10,13 @@ import { withoutPartition } from './layout';
 import { doneLine, expectedAt, guard, stop } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import { literal } from './powershell/quote';
-import { PartitionNumber } from '../shapes';
+import { closed, PartitionNumber } from '../shapes';
 import { GONE } from './step';
 import type { VerbModule } from './verb';
 
-const SetAsideStep = Type.Object({ ...GONE, verb: Type.Literal('set-aside') });
+const SetAsideStep = closed({ ...GONE, verb: Type.Literal('set-aside') });
 export type SetAsideStep = Static<typeof SetAsideStep>;
-const SetAsideIntent = Type.Object({ verb: Type.Literal('set-aside'), partition: PartitionNumber });
+const SetAsideIntent = closed({ verb: Type.Literal('set-aside'), partition: PartitionNumber });
 export type SetAsideIntent = Static<typeof SetAsideIntent>;
 
 export const setAside: VerbModule<'set-aside'> = {

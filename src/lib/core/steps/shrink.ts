@@ -17,14 +17,14 @@ import { bytesOf, sentenceName, type Disk, type Partition } from '../disk';
 import { success } from '../problem';
 import { formatSize } from '../units';
 import { applyResize, figuresOfResize, lineOfResize, objectOfResize, scriptOfResize } from './resize';
-import { ExtentShape, PartitionNumber } from '../shapes';
+import { closed, ExtentShape, PartitionNumber } from '../shapes';
 import { CHANGED } from './step';
 import type { VerbModule } from './verb';
 
-const ShrinkStep = Type.Object({ ...CHANGED, verb: Type.Literal('shrink') });
+const ShrinkStep = closed({ ...CHANGED, verb: Type.Literal('shrink') });
 export type ShrinkStep = Static<typeof ShrinkStep>;
 /** A partition ends earlier, or an extended partition at either end. */
-const ShrinkIntent = Type.Object({
+const ShrinkIntent = closed({
   verb: Type.Literal('shrink'),
   partition: PartitionNumber,
   to: ExtentShape,

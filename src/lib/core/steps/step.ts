@@ -11,11 +11,11 @@ import type { MoveIntent, MoveStep } from './move';
 import type { PutBackIntent, PutBackStep } from './putBack';
 import type { RelocateIntent, RelocateStep } from './relocateTable';
 import type { SetAsideIntent, SetAsideStep } from './setAside';
-import { Bytes, ExtentShape, Id, Name, PartitionNumber, RangeOfSeconds, Text } from '../shapes';
+import { closed, Bytes, ExtentShape, Id, Name, PartitionNumber, RangeOfSeconds, Text } from '../shapes';
 import type { ShrinkIntent, ShrinkStep } from './shrink';
 
 /** What a partition is made with, and what a recovery partition must be given back. */
-export const Creation = Type.Object({
+export const Creation = closed({
   type: Text,
   attributes: Text,
   name: Text,

@@ -4,7 +4,7 @@ import { type KeepFree, type Kit, type Tool } from '../tools';
 import { Type, type Static, type TSchema } from 'typebox';
 import type { Disk, Partition } from '../disk';
 import type { Outcome } from '../problem';
-import { Sector } from '../shapes';
+import { closed, Sector } from '../shapes';
 import type { Machine } from '../survey';
 
 /** What holds for all steps of a route: the disk as found, and what may be done to it. */
@@ -43,7 +43,7 @@ export interface OnSheet<V extends Verb = Verb> extends InRoute<V> {
 }
 
 /** A figure that a tool may ask for; where it is a place, with its sector. */
-export const FigureShape = Type.Object({
+export const FigureShape = closed({
   label: Type.String({ maxLength: 200 }),
   bytes: Type.Integer({ minimum: Number.MIN_SAFE_INTEGER, maximum: Number.MAX_SAFE_INTEGER }),
   sector: Type.Optional(Sector),

@@ -12,6 +12,7 @@ export const SURVEY_SCHEMA = '/schemas/survey.json';
 const text = (maxLength: number) => Type.String({ maxLength });
 const GUID = { type: 'string', pattern: '^[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}$' };
 const MOST_CLUSTERS = 2 ** 32 - 1;
+const MOST_SECTORS = 2 ** 44;
 
 const VolumeShape = Type.Object({
   fileSystem: Type.Enum(FILE_SYSTEMS),
@@ -52,8 +53,8 @@ const PartitionShape = Type.Object({
   first: Sector,
   sectors: Type.Integer({ minimum: 1, maximum: Number.MAX_SAFE_INTEGER }),
   /** GUID on GPT; 0x and two digits on MBR. */
-  type: Type.String(),
-  id: maybe(Type.String()),
+  type: text(64),
+  id: maybe(text(64)),
   /** The 64 attribute bits of GPT. */
   attributes: maybe(Type.String({ pattern: '^0[xX][0-9A-Fa-f]{1,16}$' })),
   name: maybe(text(200)),
@@ -71,12 +72,12 @@ const FIELDS = Type.Object({
   serial: maybe(text(200)),
   media: Type.Enum(MEDIA),
   sectorSize: Type.Unsafe<number>({ enum: [512, 4096] }),
-  sectors: Type.Integer({ minimum: 68, maximum: 2 ** 44 }),
+  sectors: Type.Integer({ minimum: 68, maximum: MOST_SECTORS }),
   table: Type.Enum(TABLE_KINDS),
   id: maybe(text(64)),
-  backupHeader: maybe(Type.Integer({ minimum: 1 })),
-  firstUsable: maybe(Type.Integer({ minimum: 1 })),
-  lastUsable: maybe(Type.Integer({ minimum: 1 })),
+  backupHeader: maybe(Type.Integer({ minimum: 1, maximum: MOST_SECTORS })),
+  firstUsable: maybe(Type.Integer({ minimum: 1, maximum: MOST_SECTORS })),
+  lastUsable: maybe(Type.Integer({ minimum: 1, maximum: MOST_SECTORS })),
   dynamic: maybe(Type.Boolean()),
   partitions: Type.Array(PartitionShape, { maxItems: 1024 }),
 });
@@ -96,8 +97,8 @@ const MachineShape = Type.Object({
   recoveryEnvironment: maybe(
     Type.Object({
       enabled: Type.Boolean(),
-      disk: maybe(Type.Integer({ minimum: 0 })),
-      partition: maybe(Type.Integer({ minimum: 0 })),
+      disk: maybe(Type.Integer({ minimum: 0, maximum: 65_535 })),
+      partition: maybe(Type.Integer({ minimum: 0, maximum: 65_535 })),
     }),
   ),
   onBattery: maybe(Type.Boolean()),

@@ -1,4 +1,5 @@
 import { Type, type Static } from 'typebox';
+import { closed } from '../shapes';
 import type { Media } from '../disk';
 import { MIB } from '../units';
 
@@ -10,14 +11,14 @@ export interface Seconds {
 
 /** A range of MiB/s. The low rate gives the long time. */
 const rate = Type.Number({ exclusiveMinimum: 0, maximum: 100_000 });
-const Rate = Type.Object({ low: rate, high: rate });
+const Rate = closed({ low: rate, high: rate });
 const second = Type.Integer({ minimum: 0, maximum: 86_400 });
-const UpToADay = Type.Object({ low: second, high: second });
+const UpToADay = closed({ low: second, high: second });
 
 /** What every estimate of time is computed with. */
-export const RatesShape = Type.Object({
+export const RatesShape = closed({
   /** Copying within one disk, sustained, in MiB/s. */
-  copying: Type.Object({ hdd: Rate, 'sata-ssd': Rate, nvme: Rate, virtual: Rate } satisfies Record<
+  copying: closed({ hdd: Rate, 'sata-ssd': Rate, nvme: Rate, virtual: Rate } satisfies Record<
     Media,
     unknown
   >),

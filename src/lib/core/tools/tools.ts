@@ -1,15 +1,19 @@
 import { Type, type Static } from 'typebox';
+import { closed } from '../shapes';
 import { NAMED_FILE_SYSTEMS, ROLES, type FileSystem, type Partition, type Role } from '../disk';
 
-const FileSystems = Type.Array(Type.Enum(NAMED_FILE_SYSTEMS), { uniqueItems: true });
-const Roles = Type.Array(Type.Enum(ROLES), { uniqueItems: true });
+const FileSystems = Type.Array(Type.Enum(NAMED_FILE_SYSTEMS), {
+  maxItems: NAMED_FILE_SYSTEMS.length,
+  uniqueItems: true,
+});
+const Roles = Type.Array(Type.Enum(ROLES), { maxItems: ROLES.length, uniqueItems: true });
 
 /**
  * A tool is a set of abilities: for each verb, what it serves (domain facts 7). Three ship; workshops define
  * their own. Every tool can delete, create and format, set type and attributes, relocate the table and copy a
  * data volume's files; only Windows sets the recovery partition aside, puts it back and decrypts.
  */
-export const ToolShape = Type.Object({
+export const ToolShape = closed({
   id: Type.String({ pattern: '^[a-z0-9][a-z0-9-]{0,47}$' }),
   name: Type.String({ minLength: 1, maxLength: 60, pattern: '\\S' }),
   /** Whether its own lists count disks from 0 or from 1. */

@@ -1,7 +1,16 @@
 export { type Figure } from '../steps';
 export { makeSheet } from './makeSheet';
 export { toMarkdown } from './markdown';
-export { itemsOf, progressOf, TickShape, waitsFor, type Item, type Progress, type Tick } from './progress';
+export {
+  itemsOf,
+  progressOf,
+  tickProblem,
+  TickShape,
+  waitsFor,
+  type Item,
+  type Progress,
+  type Tick,
+} from './progress';
 export {
   stepsOf,
   type Check,

@@ -1,10 +1,11 @@
 import { Type, type Static } from 'typebox';
-import { orNull } from '../shapes';
+import type { Problem } from '../problem';
+import { closed, orNull } from '../shapes';
 import { NO_TIME, addTimes, type Seconds } from '../tools';
 import type { Check, WorkSheet } from './sheet';
 
 /** What was noted at one item of a sheet. Notes are only ever added: the last one of an item counts. */
-export const TickShape = Type.Object({
+export const TickShape = closed({
   id: Type.String({
     format: 'uuid',
     description: 'made by the device, so that it is kept once however often it is sent',
@@ -133,4 +134,18 @@ export function waitsFor({ items, ticks }: Pick<Progress, 'items' | 'ticks'>, it
   const at = items.findIndex((one) => one.id === item.id);
   const earlier = items.filter((one, i) => i < at && (item.kind !== 'after' || one.kind !== 'after'));
   return earlier.find((one) => ticks.get(one.id)?.outcome !== 'done') ?? null;
+}
+
+/** Why a tick can't be kept at an item of its sheet, or null. @param at its place among those that came with it */
+export function tickProblem(item: Item | undefined, tick: Tick, at: number): Problem | null {
+  if (!item) {
+    return { code: 'no-item', path: `/ticks/${at}/item`, message: `The sheet has no item ${tick.item}.` };
+  }
+  const missing =
+    tick.outcome === 'done'
+      ? item.asks.find((ask) => !(Object.hasOwn(tick.answers, ask.id) ? tick.answers[ask.id]! : '').trim())
+      : undefined;
+  if (!missing) return null;
+  const message = `“${missing.label}” must be written down before this is ticked.`;
+  return { code: 'no-answer', path: `/ticks/${at}/answers/${missing.id}`, message };
 }

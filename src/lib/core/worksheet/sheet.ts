@@ -1,19 +1,19 @@
 import { Type, type Static } from 'typebox';
 import { ENCRYPTION_STATES, FILE_SYSTEMS, MEDIA, PARTITION_KINDS, ROLES, TABLE_KINDS } from '../disk';
 import { DIFFICULTIES } from '../planning';
-import { Bytes, Name, orNull, PartitionNumber, RangeOfSeconds, Sector, Text } from '../shapes';
+import { closed, Bytes, Name, orNull, PartitionNumber, RangeOfSeconds, Sector, Text } from '../shapes';
 import { FigureShape, VERBS } from '../steps';
 
 export const SHEET_FORMAT = 'gentle-tide/work-sheet';
 
 const Sentence = Type.String({ maxLength: 4000 });
 const Sentences = Type.Array(Sentence, { maxItems: 200 });
-const Labelled = Type.Array(Type.Object({ label: Sentence, text: Sentence }), { maxItems: 2000 });
+const Labelled = Type.Array(closed({ label: Sentence, text: Sentence }), { maxItems: 2000 });
 const Counted = Type.Integer({ minimum: 1, maximum: 1000 });
 const ItemId = Type.String({ minLength: 1, maxLength: 64 });
 
 /** The disk that a sheet is for. */
-const SheetDiskShape = Type.Object({
+const SheetDiskShape = closed({
   /** Counted from 0. */
   number: PartitionNumber,
   model: Text,
@@ -27,7 +27,7 @@ const SheetDiskShape = Type.Object({
 });
 export type SheetDisk = Static<typeof SheetDiskShape>;
 
-const PromisedPartitionShape = Type.Object({
+const PromisedPartitionShape = closed({
   number: PartitionNumber,
   name: Sentence,
   kind: Type.Enum(PARTITION_KINDS),
@@ -50,7 +50,7 @@ const PromisedPartitionShape = Type.Object({
 export type PromisedPartition = Static<typeof PromisedPartitionShape>;
 
 /** The disk as it will be left, to be held against a survey taken afterwards. */
-const PromisedShape = Type.Object({
+const PromisedShape = closed({
   /** Bytes of the whole disk. */
   diskBytes: Bytes,
   recoveryEnabled: Type.Boolean(),
@@ -59,7 +59,7 @@ const PromisedShape = Type.Object({
 export type Promised = Static<typeof PromisedShape>;
 
 /** What a disk shows in one place: a partition, or unallocated space of 1 MiB or more. */
-const PieceShape = Type.Object({
+const PieceShape = closed({
   /** Null for unallocated space. */
   number: orNull(PartitionNumber),
   name: Sentence,
@@ -74,11 +74,11 @@ export type Piece = Static<typeof PieceShape>;
 const Pieces = Type.Array(PieceShape, { maxItems: 5000 });
 
 /** Lines ready to be copied into a Windows PowerShell that was started as administrator. */
-const ScriptShape = Type.Object({ title: Sentence, text: Type.String({ maxLength: 100_000 }) });
+const ScriptShape = closed({ title: Sentence, text: Type.String({ maxLength: 100_000 }) });
 export type Script = Static<typeof ScriptShape>;
 
 /** Something to be seen to, with what it needs to be done exactly. */
-const CheckShape = Type.Object({
+const CheckShape = closed({
   id: ItemId,
   title: Sentence,
   /** Sentences, one after the other. */
@@ -86,7 +86,7 @@ const CheckShape = Type.Object({
   /** To be read off or noted. */
   values: Labelled,
   /** What must be written down when it is ticked. */
-  asks: Type.Array(Type.Object({ id: ItemId, label: Sentence }), { maxItems: 10 }),
+  asks: Type.Array(closed({ id: ItemId, label: Sentence }), { maxItems: 10 }),
   script: orNull(ScriptShape),
   handsOn: RangeOfSeconds,
   waiting: RangeOfSeconds,
@@ -94,7 +94,7 @@ const CheckShape = Type.Object({
 export type Check = Static<typeof CheckShape>;
 const Checks = Type.Array(CheckShape, { maxItems: 200 });
 
-const SheetStepShape = Type.Object({
+const SheetStepShape = closed({
   id: ItemId,
   /** Counted from 1 over the whole sheet. */
   number: Counted,
@@ -102,7 +102,7 @@ const SheetStepShape = Type.Object({
   title: Sentence,
   /** How to tell the partition from the others; null for the whole disk. */
   partition: orNull(
-    Type.Object({ name: Sentence, number: PartitionNumber, place: Sentence, first: Sector, bytes: Bytes }),
+    closed({ name: Sentence, number: PartitionNumber, place: Sentence, first: Sector, bytes: Bytes }),
   ),
   do: Sentences,
   figures: Type.Array(FigureShape, { maxItems: 50 }),
@@ -115,9 +115,9 @@ const SheetStepShape = Type.Object({
   waiting: RangeOfSeconds,
   exposed: RangeOfSeconds,
   /** What must be seen afterwards. */
-  see: Type.Object({ text: Sentence, pieces: Pieces, changed: orNull(PartitionNumber) }),
+  see: closed({ text: Sentence, pieces: Pieces, changed: orNull(PartitionNumber) }),
   ifNot: Sentences,
-  wrong: Type.Object({
+  wrong: closed({
     /** What the disk is like if it stops half-way. */
     midway: Sentence,
     /** The steps back to the layout as found once it is done, and what they do not bring back. */
@@ -129,7 +129,7 @@ const SheetStepShape = Type.Object({
 export type SheetStep = Static<typeof SheetStepShape>;
 
 /** Steps that become real together. */
-const PartShape = Type.Object({
+const PartShape = closed({
   steps: Type.Array(SheetStepShape, { maxItems: 200 }),
   /** Where they do; null where each step is real at once. */
   commit: orNull(CheckShape),
@@ -137,9 +137,9 @@ const PartShape = Type.Object({
 export type Part = Static<typeof PartShape>;
 
 /** Consecutive steps with one tool. */
-const RunShape = Type.Object({
+const RunShape = closed({
   id: ItemId,
-  tool: Type.Object({ id: Name, name: Name, notes: Sentence }),
+  tool: closed({ id: Name, name: Name, notes: Sentence }),
   /** The disk's number as this tool counts. */
   disk: PartitionNumber,
   countsFrom: Type.Unsafe<0 | 1>({ enum: [0, 1] }),
@@ -156,25 +156,25 @@ export type Run = Static<typeof RunShape>;
  * A work sheet as it is kept: everything that is printed or shown of it, so that it stays as it was made whatever
  * becomes of settings and surveys. Sizes and positions in bytes, where a name does not say sectors.
  */
-export const WorkSheetShape = Type.Object({
+export const WorkSheetShape = closed({
   format: Type.Literal(SHEET_FORMAT),
   version: Type.Literal(1),
-  kit: Type.Object({ id: Name, name: Name }),
+  kit: closed({ id: Name, name: Name }),
   title: Sentence,
-  difficulty: Type.Object({ grade: Type.Enum(DIFFICULTIES), why: Sentence }),
-  noReturn: orNull(Type.Object({ step: Counted, why: Sentence })),
-  target: Type.Object({ partition: PartitionNumber, name: Sentence, from: Bytes, to: Bytes }),
+  difficulty: closed({ grade: Type.Enum(DIFFICULTIES), why: Sentence }),
+  noReturn: orNull(closed({ step: Counted, why: Sentence })),
+  target: closed({ partition: PartitionNumber, name: Sentence, from: Bytes, to: Bytes }),
   disk: SheetDiskShape,
   /** The layout as found, from left to right. */
   asFound: Pieces,
   before: Checks,
   runs: Type.Array(RunShape, { maxItems: 200 }),
-  whileItRuns: Type.Object({ normal: Sentences, never: Sentences }),
+  whileItRuns: closed({ normal: Sentences, never: Sentences }),
   after: Checks,
   promise: PromisedShape,
   /** What is worth knowing of the whole, such as a goal that is not reached. */
   notes: Sentences,
-  totals: Type.Object({
+  totals: closed({
     bytesCopied: Bytes,
     exposedBytes: Bytes,
     restarts: Type.Integer({ minimum: 0, maximum: 10_000 }),

@@ -4,7 +4,7 @@ import { drawingOf, follow, surveyAt } from '$core/drawing';
 import { proveLayout } from '$core/proof';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { itemsOf, type Item, type Tick } from '$core/worksheet';
-import { requestOf } from '../planGoal';
+import { requestFor } from '../making';
 import { findJob } from '../jobs';
 import { saveLayoutProof } from '../proofs';
 import { addTicks, findSheet, saveSheet, sheetFor } from '../sheets';
@@ -16,7 +16,7 @@ const MINUTE = 60_000;
 export async function workOn(number: number, work: 'begun' | 'proved'): Promise<void> {
   const job = await findJob(number);
   const { workshop } = await readWorkshop();
-  const made = job && sheetFor(job, workshop, null);
+  const made = job && (await sheetFor(job, workshop, null));
   if (!job?.survey || !job.target || !job.goal || !made?.ok)
     throw new Error(`demo job ${number} has no sheet`);
   const version = await saveSheet(number, job.version, made.value);
@@ -33,7 +33,7 @@ export async function workOn(number: number, work: 'begun' | 'proved'): Promise<
 
   const { document } = job.survey;
   const route = job.answer!.routes[job.chosen]!;
-  const request = requestOf({ ...job, survey: job.survey, target: job.target }, job.goal, workshop);
+  const request = requestFor(document, { ...job.target, ...job.goal, tools: workshop });
   const task = taskOf(machineOf(document), { ...request, kits: [route.kit] });
   if (!task.ok) throw new Error(`demo job ${number} has no task`);
   const { results } = follow(task.value, task.value.kits[0]!, drawingOf(route));

@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { makePdf, paperOf, runs, words } from './pdf';
+import { paperOf } from './paper';
+import { makePdf, runs, words } from './pdf';
 
 /** What Debian's reader sees: the text, and the paper's size in points. */
 function read(pdf: Buffer): { text: string; size: string } {

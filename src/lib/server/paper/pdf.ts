@@ -1,6 +1,6 @@
 import { createRequire } from 'node:module';
-import pdfmake from 'pdfmake';
 import type { Content, TDocumentDefinitions } from 'pdfmake/interfaces';
+import type { Paper } from './paper';
 
 const require = createRequire(import.meta.url);
 const hyperlegible = (name: string, weight: number, style: 'normal' | 'italic' = 'normal'): string =>
@@ -14,7 +14,7 @@ const family = (normal: string, bold: string, italics = normal) => ({
   bolditalics: bold,
 });
 
-pdfmake.setFonts({
+const FONTS = {
   Hyperlegible: family(
     hyperlegible('atkinson-hyperlegible-next', 400),
     hyperlegible('atkinson-hyperlegible-next', 700),
@@ -27,13 +27,18 @@ pdfmake.setFonts({
   /** For what the others lack: arrows, other alphabets in names. */
   Wide: family(dejavu('DejaVuSans'), dejavu('DejaVuSans-Bold')),
   WideMono: family(dejavu('DejaVuSansMono'), dejavu('DejaVuSansMono-Bold')),
-});
-// Nothing is fetched, and nothing is read but the fonts.
-pdfmake.setUrlAccessPolicy(() => false);
-pdfmake.setLocalAccessPolicy((path) => /\/(@fontsource|dejavu-fonts-ttf)\//.test(path));
+};
 
-export const PAPERS = ['A4', 'LETTER'] as const;
-export type Paper = (typeof PAPERS)[number];
+/** Loaded with the first sheet that is printed: a thread that never prints does without. */
+async function library() {
+  const { default: pdfmake } = await import('pdfmake');
+  pdfmake.setFonts(FONTS);
+  // Nothing is fetched, and nothing is read but the fonts.
+  pdfmake.setUrlAccessPolicy(() => false);
+  pdfmake.setLocalAccessPolicy((path) => /\/(@fontsource|dejavu-fonts-ttf)\//.test(path));
+  return pdfmake;
+}
+let loaded: ReturnType<typeof library> | null = null;
 
 /** Millimetres in points. */
 export const mm = (value: number): number => (value / 25.4) * 72;
@@ -68,7 +73,8 @@ export async function makePdf(
       color: '#4a5661',
     }),
   };
-  return pdfmake.createPdf(definition).getBuffer();
+  loaded ??= library();
+  return (await loaded).createPdf(definition).getBuffer();
 }
 
 /** Characters of the latin files of the workshop's type; everything else is set in the wide one. */
@@ -95,7 +101,3 @@ export function runs(
 
 /** A paragraph. */
 export const words = (text: string, more: object = {}): Content => ({ text: runs(text), ...more });
-
-/** The paper that an address asks for (`?paper=letter`); A4 where it says nothing. */
-export const paperOf = (url: URL): Paper =>
-  PAPERS.find((paper) => paper === url.searchParams.get('paper')?.toUpperCase()) ?? 'A4';

@@ -1,10 +1,18 @@
 import { renderSVG } from 'uqr';
 import type { Content } from 'pdfmake/interfaces';
 import type { Report } from '$core/proof';
-import { makePdf, runs, words, type Paper } from './pdf';
+import type { Paper } from './paper';
+import { makePdf, runs, words } from './pdf';
+
+export interface PrintedReport {
+  report: Report;
+  /** Where the job is found again. */
+  address: string;
+  paper: Paper;
+}
 
 /** The report for the customer, meant to fit one page. */
-export function reportPdf(report: Report, address: string, paper: Paper): Promise<Buffer> {
+export function reportPdf({ report, address, paper }: PrintedReport): Promise<Buffer> {
   const list = (title: string, lines: readonly string[]): Content[] =>
     lines.length === 0
       ? []

@@ -10,13 +10,19 @@ import {
   type SheetStep,
   type WorkSheet,
 } from '$core/worksheet';
-import type { Heading } from '../onSheet';
-import { INNER_WIDTH, makePdf, runs, words, type Paper } from './pdf';
+import type { Heading, Paper } from './paper';
+import { INNER_WIDTH, makePdf, runs, words } from './pdf';
 
 const day = (date: Date): string => date.toISOString().slice(0, 10);
 
+export interface PrintedSheet {
+  sheet: WorkSheet;
+  heading: Heading;
+  paper: Paper;
+}
+
 /** The work sheet on paper, readable without colour. */
-export function sheetPdf(sheet: WorkSheet, heading: Heading, paper: Paper): Promise<Buffer> {
+export function sheetPdf({ sheet, heading, paper }: PrintedSheet): Promise<Buffer> {
   const { disk } = sheet;
   const strip = (pieces: readonly Piece[], changed: number | null, width = INNER_WIDTH): Content => ({
     svg: stripPicture(pieces, disk.sectorSize, changed, width, 30),

@@ -25,7 +25,7 @@ export async function planned(): Promise<number> {
 export async function withSheet() {
   const number = await planned();
   const job = (await findJob(number))!;
-  const made = sheetFor(job, {}, null);
+  const made = await sheetFor(job, {}, null);
   if (!made.ok) throw new Error(made.problems[0]!.message);
   await saveSheet(number, job.version, made.value);
   return { number, sheet: (await findSheet(number))! };

@@ -13,4 +13,28 @@
 </script>
 
 <JobPath number={data.job.number} states={stageStates(data.job)} {here} />
+{#if data.job.unshown.length > 0}
+  <div class="unshown" role="alert">
+    {#each data.job.unshown as sentence (sentence)}<p>{sentence}</p>{/each}
+    <p>
+      It is kept as it is. <a href="/api/v1/jobs/{data.job.number}/export" download>Export the job</a>, give
+      it a
+      <a href="/jobs/{data.job.number}/survey">new survey</a> to go on, or
+      <a href="/jobs/{data.job.number}/about">delete it</a>.
+    </p>
+  </div>
+{/if}
 {@render children()}
+
+<style>
+  .unshown {
+    margin: 0.75rem 1.25rem 0;
+    padding: 0.625rem 0.875rem;
+    border: 1px solid var(--error);
+    border-radius: 0.5rem;
+    overflow-wrap: anywhere;
+  }
+  a {
+    text-decoration: underline;
+  }
+</style>

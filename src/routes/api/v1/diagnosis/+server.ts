@@ -1,15 +1,4 @@
-import { json, type RequestHandler } from '@sveltejs/kit';
-import { diagnose } from '$core/diagnosis';
-import { checkSurvey } from '$core/survey';
-import { readBody } from '$lib/server/body';
-import { badInput } from '$lib/server/problem';
-import { under } from '$lib/server/paths';
+import type { RequestHandler } from '@sveltejs/kit';
+import { fromBody } from '$lib/server/threads/fromBody';
 
-export const POST: RequestHandler = async ({ request }) => {
-  const body = await readBody(request, 'diagnosis-request');
-  if (!body.ok) return body.response;
-  const problems = checkSurvey(body.value.survey);
-  if (problems.length > 0) return badInput(under('/survey', problems));
-  const answer = diagnose(body.value);
-  return answer.ok ? json(answer.value) : badInput(answer.problems);
-};
+export const POST: RequestHandler = ({ request }) => fromBody(request, 'diagnosis');

@@ -1,5 +1,5 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
-import { readBody } from '$lib/server/body';
+import { readBody } from '$lib/server/door/body';
 import { listJobs, queryOf } from '$lib/server/jobList';
 import { createJob } from '$lib/server/jobs';
 

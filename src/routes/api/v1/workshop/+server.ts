@@ -1,5 +1,5 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
-import { readBody } from '$lib/server/body';
+import { readBody } from '$lib/server/door/body';
 import { badInput, problem } from '$lib/server/problem';
 import { StaleCopy } from '$lib/server/staleCopy';
 import { checkWorkshop, readWorkshop, saveWorkshop } from '$lib/server/workshop';

@@ -1,9 +1,8 @@
-import { firstBroken, historyOf } from '$lib/server/history';
+import { historyOf } from '$lib/server/history/history';
 import type { PageServerLoad } from './$types';
 
 /** What is known of the job besides its disks, and everything that was done on it. */
 export const load: PageServerLoad = async ({ parent }) => {
   const { job } = await parent();
-  const history = await historyOf(job.number);
-  return { history: [...history].reverse(), broken: firstBroken(history) };
+  return { history: await historyOf(job.number) };
 };

@@ -1,8 +1,8 @@
 <script lang="ts">
   import { goto, invalidateAll } from '$app/navigation';
   import { send, type Refusal, type Saved } from '$ui/api';
+  import History from '$ui/History.svelte';
   import Refused from '$ui/Refused.svelte';
-  import { utc } from '$ui/survey/surveyLine';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -135,25 +135,7 @@
 
     <section aria-label="History">
       <h2>Everything that was done</h2>
-      {#if data.broken !== null}
-        <p class="error" role="alert">
-          Entry {data.broken + 1} is not as it was written: somebody changed the history in the database.
-        </p>
-      {:else}
-        <p class="soft">
-          Entries are only ever added. Each is sealed with the one before it, and all seals hold.
-        </p>
-      {/if}
-      <ol>
-        {#each data.history as entry (entry.seal)}
-          <li>
-            <span class="soft figure">{utc(entry.at.toISOString())}</span>
-            <span
-              >{entry.what}{#if entry.who}<span class="soft">{` · ${entry.who}`}</span>{/if}</span
-            >
-          </li>
-        {/each}
-      </ol>
+      <History {...data.history} />
     </section>
   </div>
 </main>
@@ -191,21 +173,6 @@
   summary {
     color: var(--error);
     margin-bottom: 0.5rem;
-  }
-  ol {
-    display: grid;
-    margin-top: 0.75rem;
-  }
-  ol li {
-    display: grid;
-    grid-template-columns: 11rem minmax(0, 1fr);
-    gap: 1rem;
-    padding: 0.5rem 0;
-    border-top: 1px solid var(--line);
-  }
-  ol .figure {
-    font-size: 0.8125rem;
-    padding-top: 0.125rem;
   }
   @media (max-width: 60rem) {
     .two {

@@ -1,6 +1,6 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
 import { onJob } from '$lib/server/answers';
-import { readBody } from '$lib/server/body';
+import { readBody } from '$lib/server/door/body';
 import { deleteJob, saveDetails } from '$lib/server/jobs';
 import { badInput } from '$lib/server/problem';
 

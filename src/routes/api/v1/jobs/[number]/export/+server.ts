@@ -1,7 +1,7 @@
 import type { RequestHandler } from '@sveltejs/kit';
 import { onJob } from '$lib/server/answers';
 import { file } from '$lib/server/file';
-import { exportJob } from '$lib/server/jobFile';
+import { exportJob } from '$lib/server/jobFile/exportJob';
 
 /** The whole job as one file, to go to another bench. */
 export const GET: RequestHandler = ({ params }) =>

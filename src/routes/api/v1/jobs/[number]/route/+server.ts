@@ -1,6 +1,6 @@
 import type { RequestHandler } from '@sveltejs/kit';
 import { onJob } from '$lib/server/answers';
-import { readBody } from '$lib/server/body';
+import { readBody } from '$lib/server/door/body';
 import { chooseRoute } from '$lib/server/goals';
 
 /** Chooses one of the routes found. */

@@ -1,6 +1,6 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
 import { onJob } from '$lib/server/answers';
-import { readBody } from '$lib/server/body';
+import { readBody } from '$lib/server/door/body';
 import { findDrawing } from '$lib/server/drawings';
 import { badInput, problem } from '$lib/server/problem';
 import { listSheets, saveSheet, sheetFor } from '$lib/server/sheets';
@@ -18,6 +18,6 @@ export const POST: RequestHandler = ({ request, params }) =>
     const { version, drawing: id } = body.value;
     const drawing = id === undefined ? null : await findDrawing(job.number, id);
     if (id !== undefined && !drawing) return problem(404, `Job ${job.number} has no drawing ${id}.`);
-    const made = sheetFor(job, (await readWorkshop()).workshop, drawing);
+    const made = await sheetFor(job, (await readWorkshop()).workshop, drawing);
     return made.ok ? saveSheet(job.number, version, made.value) : badInput(made.problems);
   });

@@ -1,7 +1,7 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
 import { checkSurvey } from '$core/survey';
 import { onJob } from '$lib/server/answers';
-import { readBody } from '$lib/server/body';
+import { readBody } from '$lib/server/door/body';
 import { saveSurvey } from '$lib/server/jobs';
 import { under } from '$lib/server/paths';
 import { badInput, problem } from '$lib/server/problem';

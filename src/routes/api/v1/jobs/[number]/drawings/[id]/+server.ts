@@ -1,6 +1,6 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
 import { jobNumber, onJob } from '$lib/server/answers';
-import { readBody } from '$lib/server/body';
+import { readBody } from '$lib/server/door/body';
 import { deleteDrawing, findDrawing, NoSuchDrawing, saveDrawing } from '$lib/server/drawings';
 import { problem } from '$lib/server/problem';
 import { StaleCopy } from '$lib/server/staleCopy';

@@ -1,7 +1,7 @@
 import type { RequestHandler } from '@sveltejs/kit';
 import { proveLayout } from '$core/proof';
 import { checkSurvey } from '$core/survey';
-import { readBody } from '$lib/server/body';
+import { readBody } from '$lib/server/door/body';
 import { onSheet } from '$lib/server/onSheet';
 import { under } from '$lib/server/paths';
 import { badInput } from '$lib/server/problem';

@@ -1,5 +1,5 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
-import { readBody } from '$lib/server/body';
+import { readBody } from '$lib/server/door/body';
 import { onSheet } from '$lib/server/onSheet';
 import { badInput } from '$lib/server/problem';
 import { addTicks } from '$lib/server/sheets';

@@ -1,12 +1,23 @@
 import { Unzip, UnzipInflate } from 'fflate';
-import { failure, success, type Outcome } from '$core/problem';
-import { CONTENTS, JOB_FORMAT, JOB_VERSION, sha256, type Contents } from './jobFile';
-import { PARTS } from './jobParts';
+import { failure, success, type Outcome, type Problem } from '$core/problem';
+import { firstCharacters } from '$core/wellFormed';
+import { parseJson } from '../door/parseJson';
+import { CONTENTS, JOB_FORMAT, JOB_VERSION, sha256, type Contents } from './format';
+import { PARTS } from './parts';
 
 /** Most bytes of a job's file, packed and unpacked; a job with a hundred surveys has a few MiB. */
 export const MOST_PACKED = 32 * 1024 * 1024;
-const MOST_UNPACKED = 128 * 1024 * 1024;
+const MOST_UNPACKED = 32 * 1024 * 1024;
+/** Values in one part; a hundred surveys of ten partitions have 30,000. */
+const MOST_VALUES = 300_000;
 const MOST_PARTS = 32;
+
+/** What is in a job’s file, each part read but not yet looked at. */
+export interface Unpacked {
+  parts: Record<string, unknown>;
+  /** The release that it was exported by; empty where it does not say. */
+  release: string;
+}
 
 const refuse = (code: string, message: string) => failure({ code, path: '', message });
 
@@ -14,10 +25,12 @@ const refuse = (code: string, message: string) => failure({ code, path: '', mess
  * Unpacks a job's file. What it says of its own sizes is not believed: unpacking stops at the limit. Problem codes:
  * `not-a-zip`, `bomb`, `not-a-job`, `newer`, `missing`, `altered`, `strange`.
  */
-export function unpackJob(packed: Uint8Array): Outcome<Record<string, unknown>> {
+export function unpackJob(packed: Uint8Array): Outcome<Unpacked> {
   const files = unzip(packed);
   if (!files.ok) return files;
-  const contents = json(files.value.get(CONTENTS)) as Partial<Contents> | undefined;
+  const list = files.value.get(CONTENTS);
+  const listed = list && parseJson(list, MOST_VALUES);
+  const contents = (listed?.ok ? listed.value : null) as Partial<Contents> | null;
   if (contents?.format !== JOB_FORMAT || typeof contents.parts !== 'object' || contents.parts === null) {
     return refuse('not-a-job', 'This file is no job of Gentle Tide: it has no list of its contents.');
   }
@@ -42,30 +55,26 @@ export function unpackJob(packed: Uint8Array): Outcome<Record<string, unknown>> 
     }
   }
   for (const name of files.value.keys()) {
-    if (name !== CONTENTS && !(name in contents.parts)) {
+    if (name !== CONTENTS && !Object.hasOwn(contents.parts, name)) {
       return refuse('strange', `The file holds ${name}, which its list of contents does not name.`);
     }
   }
   const parts: Record<string, unknown> = {};
   for (const name of PARTS) {
-    if (!(name in contents.parts))
+    if (!Object.hasOwn(contents.parts, name))
       return refuse(
         'missing',
         `The file lacks the part ${name}. Nothing was taken over; export the job again.`,
       );
-    parts[name] = json(files.value.get(name));
-    if (parts[name] === undefined) return refuse('altered', `The part ${name} can’t be read as JSON.`);
+    const part = parseJson(files.value.get(name)!, MOST_VALUES);
+    if (!part.ok) {
+      const [{ code, message }] = part.problems as [Problem];
+      return refuse(code === 'too-much' ? 'bomb' : 'altered', `The part ${name} can’t be read. ${message}`);
+    }
+    parts[name] = part.value;
   }
-  return success(parts);
-}
-
-function json(bytes: Uint8Array | undefined): unknown {
-  if (!bytes) return undefined;
-  try {
-    return JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes)) as unknown;
-  } catch {
-    return undefined;
-  }
+  const release = typeof contents.release === 'string' ? firstCharacters(contents.release, 50) : '';
+  return success({ parts, release });
 }
 
 /** Bytes that are fed at a time, so that a bomb is noticed after a piece of it. */

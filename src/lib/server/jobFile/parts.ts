@@ -1,9 +1,10 @@
 import { Type, type Static } from 'typebox';
 import { Drawing } from '$core/drawing';
-import { GoalOptionsShape, RoutesAnswerShape, SurveyWithin } from '$core/planning';
+import { GoalOptionsShape, RoutesAnswerShape, SurveyWithin, WorkshopShape } from '$core/planning';
 import { FileProofShape, LayoutProofShape } from '$core/proof';
-import { Bytes, Name, oneOfWords, orNull, PartitionNumber, Text } from '$core/shapes';
+import { closed, Bytes, Name, oneOfWords, orNull, PartitionNumber, Text } from '$core/shapes';
 import { TickShape, WorkSheetShape } from '$core/worksheet';
+import { KeepFreePercent, MakingShape, type Making } from '../making';
 
 export const SURVEY_SOURCES = ['document', 'image', 'hand'] as const;
 export type SurveySource = (typeof SURVEY_SOURCES)[number];
@@ -21,20 +22,19 @@ export const DETAILS = {
   due: orNull(Type.String({ format: 'date' })),
 };
 /** A drawing with all that can be taken back. */
-export const DrawingStates = Type.Object({
+export const DrawingStates = closed({
   name: Name,
   states: Type.Array(Drawing, { minItems: 1, maxItems: 2000 }),
   position: Place,
 });
 export const Told = Type.Array(Text, { maxItems: 1000, description: 'keys of advice not to be given again' });
-export const KeepFreePercent = Type.Number({ minimum: 0, maximum: 95 });
 
-const RouteOrigin = Type.Object({
+const RouteOrigin = closed({
   kind: Type.Literal('route'),
   goal: Type.Integer({ minimum: -1, maximum: 1e12 }),
   chosen: Place,
 });
-const DrawingOrigin = Type.Object({
+const DrawingOrigin = closed({
   kind: Type.Literal('drawing'),
   id: Type.Integer({ minimum: -1, maximum: 1e12 }),
   edition: Place,
@@ -43,13 +43,13 @@ const DrawingOrigin = Type.Object({
 /** What a sheet was made of. */
 export type Origin = Static<typeof RouteOrigin> | Static<typeof DrawingOrigin>;
 
-const LayoutProofPart = Type.Object({
+const LayoutProofPart = closed({
   kind: Type.Literal('layout'),
   survey: Place,
   createdAt: Moment,
   document: LayoutProofShape,
 });
-const FileProofPart = Type.Object({
+const FileProofPart = closed({
   kind: Type.Literal('files'),
   survey: Type.Null(),
   createdAt: Moment,
@@ -59,24 +59,24 @@ const FileProofPart = Type.Object({
 export type ProofPart = Static<typeof LayoutProofPart> | Static<typeof FileProofPart>;
 
 /** What is in a job's file besides its contents, part by part. References are by place in their lists; -1: it is gone. */
-export const JobPartsShape = Type.Object({
-  'job.json': Type.Object({
-    number: Type.Integer({ minimum: 0 }),
+export const JobPartsShape = closed({
+  'job.json': closed({
+    number: Type.Integer({ minimum: 0, maximum: 2 ** 32 - 1 }),
     ...DETAILS,
     createdAt: Moment,
-    target: orNull(Type.Object({ disk: PartitionNumber, partition: PartitionNumber })),
+    target: orNull(closed({ disk: PartitionNumber, partition: PartitionNumber })),
   }),
   'surveys.json': Type.Array(
-    Type.Object({
+    closed({
       source: Type.Enum(SURVEY_SOURCES),
       purpose: Type.Enum(PURPOSES),
       createdAt: Moment,
       document: SurveyWithin,
     }),
-    { maxItems: 1000 },
+    { maxItems: 200 },
   ),
   'goals.json': Type.Array(
-    Type.Object({
+    closed({
       survey: Place,
       disk: PartitionNumber,
       partition: PartitionNumber,
@@ -84,40 +84,45 @@ export const JobPartsShape = Type.Object({
       keepFreePercent: KeepFreePercent,
       options: GoalOptionsShape,
       toolsPrint: orNull(Text),
+      /** Own kits, tools and rates that it was planned with; absent in files from before they were kept. */
+      tools: Type.Optional(orNull(WorkshopShape)),
       createdAt: Moment,
       answer: RoutesAnswerShape,
       chosen: Place,
     }),
-    { maxItems: 1000 },
+    { maxItems: 200 },
   ),
-  'drawings.json': Type.Array(Type.Object({ survey: Place, ...DrawingStates.properties, told: Told }), {
-    maxItems: 1000,
+  'drawings.json': Type.Array(closed({ survey: Place, ...DrawingStates.properties, told: Told }), {
+    maxItems: 200,
   }),
   'sheets.json': Type.Array(
-    Type.Object({
+    closed({
       survey: Place,
       origin: oneOfWords<Origin>('kind', { route: RouteOrigin, drawing: DrawingOrigin }),
       document: WorkSheetShape,
+      /** What it was made of; absent in files from before that was kept. */
+      madeOf: Type.Optional(Type.Unsafe<Making | null>(orNull(MakingShape))),
       createdAt: Moment,
-      ticks: Type.Array(TickShape, { maxItems: 100_000 }),
+      ticks: Type.Array(TickShape, { maxItems: 5000 }),
       proofs: Type.Array(
         oneOfWords<ProofPart>('kind', {
           layout: LayoutProofPart,
           files: FileProofPart,
         }),
-        { maxItems: 1000 },
+        { maxItems: 200 },
       ),
     }),
-    { maxItems: 1000 },
+    { maxItems: 200 },
   ),
   'history.json': Type.Array(
-    Type.Object({
+    closed({
       at: Moment,
       who: Type.String({ maxLength: 1000 }),
       what: Type.String({ maxLength: 10_000 }),
       seal: Text,
+      kind: Type.Optional(Type.Enum(['here', 'elsewhere', 'plain'])),
     }),
-    { maxItems: 100_000 },
+    { maxItems: 10_000 },
   ),
 });
 export type DrawingPart = JobParts['drawings.json'][number];

@@ -1,0 +1,30 @@
+/**
+ * Text that may hold half of a surrogate pair: names on NTFS are runs of 16-bit units that nobody checks (domain facts 4), and a
+ * program that cuts a text by units may cut an emoji in two. Neither UTF-8 nor a database can hold such a half, so it travels
+ * escaped, as `\uD83D`; where the text holds that very run of characters already, its backslash is escaped as `\u005C`.
+ */
+const HALF = /[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/g;
+const ESCAPED = /\\u(D[89A-F][0-9A-F]{2}|005C)/g;
+const LOOKS_ESCAPED = /\\(?=u(?:D[89A-F][0-9A-F]{2}|005C))/g;
+
+const codeOf = (unit: string): string =>
+  `\\u${unit.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`;
+
+/** Any run of 16-bit units as well-formed text, from which {@link unescapedHalves} gives back the very same units. */
+export const escapedHalves = (text: string): string =>
+  text.replace(LOOKS_ESCAPED, '\\u005C').replace(HALF, codeOf);
+
+/** The units that {@link escapedHalves} was given. */
+export const unescapedHalves = (text: string): string =>
+  text.replace(ESCAPED, (_, code: string) => String.fromCharCode(parseInt(code, 16)));
+
+/** Text with its halves escaped and everything else left alone; what is well-formed stays as it is. */
+export const wellFormed = (text: string): string => text.replace(HALF, codeOf);
+
+/** The first so many characters of a text; none is cut in two. */
+export function firstCharacters(text: string, most: number): string {
+  if (text.length <= most) return text;
+  let end = 0;
+  for (let n = 0; n < most && end < text.length; n++) end += text.codePointAt(end)! > 0xffff ? 2 : 1;
+  return text.slice(0, end);
+}

@@ -1,0 +1,111 @@
+import { database, rows } from '../database';
+import { historyOf, type HistoryEntry } from '../history/history';
+import { aside } from '../threads/aside';
+import type { Purpose, SurveySource } from './parts';
+
+/** A job as it stands in the database: its documents are text, read only where the file is made. */
+export interface JobRows {
+  job: {
+    id: number;
+    number: number;
+    customer: string;
+    machine: string;
+    notes: string;
+    due: string | null;
+    created_at: Date;
+    disk_number: number | null;
+    partition_number: number | null;
+  };
+  surveys: { id: number; source: SurveySource; purpose: Purpose; created_at: Date; document: string }[];
+  goals: {
+    id: number;
+    survey_id: number;
+    disk_number: number;
+    partition_number: number;
+    size_bytes: number;
+    keep_free_percent: number;
+    options: string | null;
+    tools_print: string | null;
+    tools: string | null;
+    created_at: Date;
+    answer: string;
+    chosen: number;
+  }[];
+  drawings: { id: number; survey_id: number; name: string; position: number; told: string }[];
+  states: { drawing_id: number; document: string }[];
+  sheets: {
+    id: number;
+    survey_id: number;
+    origin: string;
+    document: string;
+    made_of: string | null;
+    created_at: Date;
+  }[];
+  ticks: {
+    sheet_id: number;
+    id: string;
+    item: string;
+    outcome: 'done' | 'failed' | 'undone';
+    who: string;
+    at: Date;
+    note: string;
+    seconds: number | null;
+    answers: string;
+  }[];
+  proofs: {
+    sheet_id: number;
+    kind: 'layout' | 'files';
+    survey_id: number | null;
+    created_at: Date;
+    document: string;
+  }[];
+  history: HistoryEntry[];
+}
+
+/** A whole job as one ZIP with JSON inside, to go to another bench. null: there is no such job. */
+export async function exportJob(number: number): Promise<Uint8Array | null> {
+  const found = await rowsOf(number);
+  return found && (await aside('packJob', found));
+}
+
+async function rowsOf(number: number): Promise<JobRows | null> {
+  const db = database();
+  const [job] = await rows<JobRows['job']>(
+    db,
+    `SELECT id, number, customer, machine, notes, DATE_FORMAT(due, '%Y-%m-%d') AS due, created_at, disk_number,
+            partition_number FROM jobs WHERE number = ?`,
+    [number],
+  );
+  if (!job) return null;
+  const of = <K extends keyof JobRows>(sql: string): Promise<JobRows[K] & unknown[]> =>
+    rows(db, sql, [job.id]) as Promise<JobRows[K] & unknown[]>;
+  return {
+    job,
+    surveys: await of<'surveys'>(
+      'SELECT id, source, purpose, created_at, document FROM surveys WHERE job_id = ? ORDER BY id',
+    ),
+    goals: await of<'goals'>(
+      `SELECT g.*, r.document AS answer, r.chosen FROM goals g JOIN routes r ON r.goal_id = g.id
+        WHERE g.job_id = ? ORDER BY g.id`,
+    ),
+    drawings: await of<'drawings'>(
+      'SELECT id, survey_id, name, position, told FROM drawings WHERE job_id = ? ORDER BY id',
+    ),
+    states: await of<'states'>(
+      `SELECT s.drawing_id, s.document FROM drawing_states s JOIN drawings d ON d.id = s.drawing_id
+        WHERE d.job_id = ? ORDER BY s.drawing_id, s.place`,
+    ),
+    sheets: await of<'sheets'>(
+      'SELECT id, survey_id, origin, document, made_of, created_at FROM sheets WHERE job_id = ? ORDER BY id',
+    ),
+    ticks: await of<'ticks'>(
+      `SELECT t.sheet_id, t.id, t.item, t.outcome, t.who, t.at, t.note, t.seconds, t.answers
+         FROM ticks t JOIN sheets h ON h.id = t.sheet_id WHERE h.job_id = ? ORDER BY t.at, t.id`,
+    ),
+    proofs: await of<'proofs'>(
+      `SELECT p.sheet_id, p.kind, p.survey_id, p.created_at, p.document FROM proofs p JOIN sheets h ON h.id = p.sheet_id
+        WHERE h.job_id = ? ORDER BY p.id`,
+    ),
+    history: (await historyOf(number)).entries,
+  };
+}

@@ -1,0 +1,111 @@
+import { strToU8, zipSync } from 'fflate';
+import { without } from '$core/without';
+import type { FileProof, LayoutProof } from '$core/proof';
+import type { JobRows } from './exportJob';
+import { CONTENTS, JOB_FORMAT, JOB_VERSION, RELEASE, sha256, type Contents } from './format';
+import type { JobParts, Origin, ProofPart } from './parts';
+
+/** The file of a job, made of its rows. What stands in them goes out as it is, whether or not it can be shown here. */
+export function packJob(rows: JobRows): Uint8Array {
+  const files = Object.fromEntries(
+    Object.entries(partsOf(rows)).map(([name, part]) => [name, strToU8(JSON.stringify(part, null, 1))]),
+  );
+  const contents: Contents = {
+    format: JOB_FORMAT,
+    version: JOB_VERSION,
+    release: RELEASE,
+    exportedAt: new Date().toISOString(),
+    parts: Object.fromEntries(Object.entries(files).map(([name, bytes]) => [name, sha256(bytes)])),
+  };
+  return zipSync({ [CONTENTS]: strToU8(JSON.stringify(contents, null, 1)), ...files });
+}
+
+const read = <T>(text: string): T => JSON.parse(text) as T;
+const orNothing = <T>(text: string | null): T | null => (text === null ? null : read<T>(text));
+
+function partsOf({
+  job,
+  surveys,
+  goals,
+  drawings,
+  states,
+  sheets,
+  ticks,
+  proofs,
+  history,
+}: JobRows): JobParts {
+  const placeOf = (list: readonly { id: number }[], id: number): number =>
+    list.findIndex((one) => one.id === id);
+  return {
+    'job.json': {
+      number: job.number,
+      customer: job.customer,
+      machine: job.machine,
+      notes: job.notes,
+      due: job.due,
+      createdAt: job.created_at.toISOString(),
+      target: job.disk_number === null ? null : { disk: job.disk_number, partition: job.partition_number! },
+    },
+    'surveys.json': surveys.map((one) => ({
+      source: one.source,
+      purpose: one.purpose,
+      createdAt: one.created_at.toISOString(),
+      document: read(one.document),
+    })),
+    'goals.json': goals.map((one) => ({
+      survey: placeOf(surveys, one.survey_id),
+      disk: one.disk_number,
+      partition: one.partition_number,
+      size: one.size_bytes,
+      keepFreePercent: one.keep_free_percent,
+      options: orNothing(one.options) ?? {},
+      toolsPrint: one.tools_print,
+      tools: orNothing(one.tools),
+      createdAt: one.created_at.toISOString(),
+      answer: read(one.answer),
+      chosen: one.chosen,
+    })),
+    'drawings.json': drawings.map((one) => ({
+      survey: placeOf(surveys, one.survey_id),
+      name: one.name,
+      position: one.position,
+      told: read(one.told),
+      states: states.filter((state) => state.drawing_id === one.id).map((state) => read(state.document)),
+    })),
+    'sheets.json': sheets.map((one) => ({
+      survey: placeOf(surveys, one.survey_id),
+      origin: placed(read(one.origin), goals, drawings),
+      document: read(one.document),
+      madeOf: orNothing(one.made_of),
+      createdAt: one.created_at.toISOString(),
+      ticks: ticks
+        .filter((tick) => tick.sheet_id === one.id)
+        .map(({ at, answers, ...tick }) => ({
+          ...without(tick, 'sheet_id'),
+          at: at.toISOString(),
+          answers: read(answers),
+        })),
+      proofs: proofs
+        .filter((proof) => proof.sheet_id === one.id)
+        .map((proof) => proofPart(proof, placeOf(surveys, proof.survey_id ?? 0))),
+    })),
+    'history.json': history.map((one) => ({ ...one, at: one.at.toISOString() })),
+  };
+}
+
+function proofPart({ kind, created_at, document }: JobRows['proofs'][number], survey: number): ProofPart {
+  const createdAt = created_at.toISOString();
+  return kind === 'layout'
+    ? { kind, survey, createdAt, document: read<LayoutProof>(document) }
+    : { kind, survey: null, createdAt, document: read<FileProof>(document) };
+}
+
+/** An origin that names goals and drawings by their place; -1 where it is gone. */
+const placed = (
+  origin: Origin,
+  goals: readonly { id: number }[],
+  drawings: readonly { id: number }[],
+): Origin =>
+  origin.kind === 'route'
+    ? { ...origin, goal: goals.findIndex((one) => one.id === origin.goal) }
+    : { ...origin, id: drawings.findIndex((one) => one.id === origin.id) };

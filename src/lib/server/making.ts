@@ -1,0 +1,48 @@
+import { Type, type Static } from 'typebox';
+import { Drawing } from '$core/drawing';
+import { GoalOptionsShape, taskOf, WorkshopShape, type RoutesRequest } from '$core/planning';
+import type { Outcome } from '$core/problem';
+import { Bytes, closed, PartitionNumber } from '$core/shapes';
+import { machineOf, type SurveyDocument } from '$core/survey';
+import { makeSheet, type WorkSheet } from '$core/worksheet';
+
+export const KeepFreePercent = Type.Number({ minimum: 0, maximum: 95 });
+
+const ASKED = {
+  disk: PartitionNumber,
+  partition: PartitionNumber,
+  size: Bytes,
+  keepFreePercent: KeepFreePercent,
+  options: GoalOptionsShape,
+  /** The workshop's own kits, tools and rates that count for it. */
+  tools: WorkshopShape,
+};
+/** What is asked of the planner on a survey, with the tools that it may use. */
+export type Asking = Omit<Making, 'drawing'>;
+
+/** What a work sheet is made of besides the survey: from both it can be made again, and is the same. */
+export const MakingShape = closed({ ...ASKED, drawing: Drawing });
+export type Making = Omit<Static<typeof MakingShape>, 'drawing'> & { drawing: Drawing };
+
+/** The planner's request for it. */
+export const requestFor = (survey: SurveyDocument, asked: Asking): RoutesRequest => ({
+  survey,
+  disk: asked.disk,
+  goal: { partition: asked.partition, size: asked.size },
+  keepFree: { percent: asked.keepFreePercent },
+  workshop: asked.tools,
+  ...asked.options,
+});
+
+/** Makes a sheet. Problem codes: those of the planner and of the work sheet. */
+export function sheetFrom({
+  survey,
+  making,
+}: {
+  survey: SurveyDocument;
+  making: Making;
+}): Outcome<WorkSheet> {
+  const { drawing } = making;
+  const task = taskOf(machineOf(survey), { ...requestFor(survey, making), kits: [drawing.kit] });
+  return task.ok ? makeSheet(task.value, task.value.kits[0]!, drawing) : task;
+}

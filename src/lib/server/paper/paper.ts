@@ -1,0 +1,16 @@
+const PAPERS = ['A4', 'LETTER'] as const;
+export type Paper = (typeof PAPERS)[number];
+
+/** The paper that an address asks for (`?paper=letter`); A4 where it says nothing. */
+export const paperOf = (url: URL): Paper =>
+  PAPERS.find((paper) => paper === url.searchParams.get('paper')?.toUpperCase()) ?? 'A4';
+
+/** What stands at the head of a sheet on paper. */
+export interface Heading {
+  job: number;
+  customer: string;
+  machine: string;
+  /** Where the job is found again. */
+  address: string;
+  made: Date;
+}

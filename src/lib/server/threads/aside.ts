@@ -1,0 +1,46 @@
+import { availableParallelism } from 'node:os';
+import { requester } from '../requester';
+import { Pool, type Wanted } from './pool';
+import { TASKS, type Input, type Output, type TaskName } from './tasks';
+
+const THREADS = Math.max(2, availableParallelism());
+/** Milliseconds that each task may take, and how many may be at work at once; what comes from outside never holds all threads. */
+const BOUNDS: Record<TaskName, Pick<Wanted, 'milliseconds' | 'atOnce'>> = {
+  routes: { milliseconds: 10_000, atOnce: THREADS },
+  plan: { milliseconds: 10_000, atOnce: THREADS },
+  diagnosis: { milliseconds: 10_000, atOnce: THREADS },
+  makeSheet: { milliseconds: 10_000, atOnce: THREADS },
+  sheetPdf: { milliseconds: 20_000, atOnce: THREADS },
+  reportPdf: { milliseconds: 20_000, atOnce: THREADS },
+  checkImport: { milliseconds: 30_000, atOnce: THREADS - 1 },
+  packJob: { milliseconds: 30_000, atOnce: THREADS - 1 },
+};
+const LIMITS = { threads: THREADS, waiting: 64, waitingEach: 32, bytes: 96 * 1024 * 1024, memory: 384 };
+
+let pool: Pool | null = null;
+
+/**
+ * Does a task beside the server's own thread, so that everybody else is answered meanwhile. Where the bundle of the thread is not
+ * named (the development server, tests), it is done here.
+ * @throws NotDone where too many wait, the asker left, or the thread came to its limits
+ */
+export async function aside<N extends TaskName>(task: N, input: Input<N>): Promise<Output<N>> {
+  const bundle = process.env['GENTLE_TIDE_THREAD'];
+  if (!bundle) {
+    const work = TASKS[task] as (input: Input<N>, stopped: () => boolean) => Output<N> | Promise<Output<N>>;
+    return await work(input, () => false);
+  }
+  pool ??= new Pool(bundle, LIMITS);
+  const { key, gone } = requester();
+  return (await pool.run(task, input, { ...BOUNDS[task], bytes: weightOf(input), key, gone })) as Output<N>;
+}
+
+/** Starts the threads, so that the first who ask need not wait for it. */
+export function warmThreads(): void {
+  const bundle = process.env['GENTLE_TIDE_THREAD'];
+  if (bundle) (pool ??= new Pool(bundle, LIMITS)).warm();
+}
+
+/** Roughly how many bytes an input is. */
+const weightOf = (input: unknown): number =>
+  input instanceof Uint8Array ? input.length : typeof input === 'string' ? 2 * input.length : 64 * 1024;

@@ -1,0 +1,48 @@
+import { diagnose } from '$core/diagnosis';
+import { planRoutes, type RoutesAnswer, type RoutesRequest } from '$core/planning';
+import type { Outcome, Problem } from '$core/problem';
+import { checkSurvey } from '$core/survey';
+import { checkBody } from '../door/body';
+import { checkImport } from '../jobFile/checkImport';
+import { packJob } from '../jobFile/pack';
+import { sheetFrom } from '../making';
+import { under } from '../paths';
+import { reportPdf } from '../paper/reportPaper';
+import { sheetPdf } from '../paper/sheetPaper';
+
+/** What came of a body: JSON text to answer with, or what refuses it. */
+export type BodyAnswer = { ok: true; text: string } | { ok: false; status: number; problems: Problem[] };
+
+const refused = (problems: Problem[], status = 422): BodyAnswer => ({ ok: false, status, problems });
+
+const answered = (outcome: Outcome<unknown>): BodyAnswer =>
+  outcome.ok ? { ok: true, text: JSON.stringify(outcome.value) } : refused(outcome.problems);
+
+/** A body with a survey in it, checked, and what is made of it. */
+function onBody<N extends 'routes-request' | 'diagnosis-request'>(
+  bytes: Uint8Array,
+  name: N,
+  work: (body: (ReturnType<typeof checkBody<N>> & { ok: true })['value']) => Outcome<unknown>,
+): BodyAnswer {
+  const body = checkBody(bytes, name);
+  if (!body.ok) return refused(body.problems, body.status);
+  const problems = checkSurvey(body.value.survey);
+  return problems.length > 0 ? refused(under('/survey', problems)) : answered(work(body.value));
+}
+
+/** Everything that is done beside the server's own thread: what may take long, and what has to be taken apart before it is believed. */
+export const TASKS = {
+  routes: (bytes: Uint8Array, cancelled: () => boolean): BodyAnswer =>
+    onBody(bytes, 'routes-request', (request) => planRoutes(request, { cancelled })),
+  diagnosis: (bytes: Uint8Array): BodyAnswer => onBody(bytes, 'diagnosis-request', diagnose),
+  plan: (request: RoutesRequest, cancelled: () => boolean): Outcome<RoutesAnswer> =>
+    planRoutes(request, { cancelled }),
+  makeSheet: sheetFrom,
+  sheetPdf: (input: Parameters<typeof sheetPdf>[0]): Promise<Uint8Array> => sheetPdf(input),
+  reportPdf: (input: Parameters<typeof reportPdf>[0]): Promise<Uint8Array> => reportPdf(input),
+  checkImport,
+  packJob,
+};
+export type TaskName = keyof typeof TASKS;
+export type Input<N extends TaskName> = Parameters<(typeof TASKS)[N]>[0];
+export type Output<N extends TaskName> = Awaited<ReturnType<(typeof TASKS)[N]>>;
