@@ -28,6 +28,15 @@ export default defineConfig({
           hookTimeout: 60_000,
         },
       },
+      {
+        // Against a server that runs (SERVER_URL, DATABASE_URL); scripts/check.mjs starts one.
+        test: {
+          name: 'hostile',
+          include: ['hostile/**/*.test.ts'],
+          testTimeout: 240_000,
+          hookTimeout: 60_000,
+        },
+      },
     ],
   },
 });

@@ -60,24 +60,54 @@ try {
 
   // Every run begins with a database that nobody has used.
   rmSync('.local/test-database', { recursive: true, force: true });
-  database = await startDatabase('.local/test-database', ['unit', 'browser']);
+  database = await startDatabase('.local/test-database', ['unit', 'hostile', 'browser']);
   const vitest = `${REPORTS}/vitest.json`;
   const tested = run(
     'unit and integration tests',
-    ['vitest', 'run', '--reporter=default', '--reporter=json', `--outputFile.json=${vitest}`],
+    [
+      'vitest',
+      'run',
+      '--project=unit',
+      '--project=integration',
+      '--reporter=default',
+      '--reporter=json',
+      `--outputFile.json=${vitest}`,
+    ],
     { DATABASE_URL: database.url('unit'), MIGRATION_URL: database.keeperUrl('unit') },
   );
   tally(vitest, (report) => [report.numPassedTests, report.numFailedTests], tested);
 
   await buildIfChanged();
-  const port = (await tryPort(0, '127.0.0.1')) ?? 0;
-  server = await serve({
-    port,
-    host: '127.0.0.1',
-    databaseUrl: database.url('browser'),
-    migrationUrl: database.keeperUrl('browser'),
-    demo: true,
-  });
+  /** The built application on a database of its own. @param {string} name */
+  const serveOn = async (name) => {
+    const port = (await tryPort(0, '127.0.0.1')) ?? 0;
+    const { url, keeperUrl } = /** @type {NonNullable<typeof database>} */ (database);
+    return serve({
+      port,
+      host: '127.0.0.1',
+      databaseUrl: url(name),
+      migrationUrl: keeperUrl(name),
+      demo: true,
+    });
+  };
+  server = await serveOn('hostile');
+  const hostile = `${REPORTS}/hostile.json`;
+  const stood = run(
+    'hostile input',
+    [
+      'vitest',
+      'run',
+      '--project=hostile',
+      '--reporter=default',
+      '--reporter=json',
+      `--outputFile.json=${hostile}`,
+    ],
+    { SERVER_URL: server.address, DATABASE_URL: database.url('hostile') },
+  );
+  tally(hostile, (report) => [report.numPassedTests, report.numFailedTests], stood);
+  await server.stop();
+
+  server = await serveOn('browser');
   const playwright = `${REPORTS}/playwright.json`;
   const driven = run('browser tests', ['playwright', 'test', '--reporter=list,json'], {
     BASE_URL: server.address,

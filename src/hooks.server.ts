@@ -33,6 +33,7 @@ export const handle: Handle = async ({ event, resolve }) => {
   if (!forPrograms) return failure ? withFailure(new Response(response.body, response), failure) : response;
   if (failure) return withFailure(problem(failure.status, failure.detail), failure);
   const detail: Record<number, string> = {
+    400: 'The address can’t be read: it holds something that is no text.',
     404: `There is nothing at ${event.url.pathname.slice(0, 200)}. /api/v1/openapi.json lists what there is.`,
     405: `${event.request.method} is not possible at ${event.url.pathname.slice(0, 200)}.`,
   };
@@ -62,6 +63,7 @@ function leaving({ platform }: RequestEvent): { gone: AbortSignal | null; answer
 
 export const handleError: HandleServerError = ({ error, status, event }) => {
   if (status === 404) return { message: 'There is no such page.', hint: 'Go back to the list of jobs.' };
+  if (status < 500) return { message: 'This address can’t be read.', hint: 'Go back to the list of jobs.' };
   const failure = failureOf(error);
   if (failure) {
     failures.set(event, failure);

@@ -21,6 +21,14 @@ export const unescapedHalves = (text: string): string =>
 /** Text with its halves escaped and everything else left alone; what is well-formed stays as it is. */
 export const wellFormed = (text: string): string => text.replace(HALF, codeOf);
 
+/** Text of 16-bit units as a volume holds them (UTF-16, little-endian), whatever they are. */
+export function textOfUnits(bytes: Uint8Array): string {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  let text = '';
+  for (let at = 0; at + 2 <= bytes.length; at += 2) text += String.fromCharCode(view.getUint16(at, true));
+  return escapedHalves(text);
+}
+
 /** The first so many characters of a text; none is cut in two. */
 export function firstCharacters(text: string, most: number): string {
   if (text.length <= most) return text;

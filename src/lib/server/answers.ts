@@ -1,4 +1,5 @@
 import { json } from '@sveltejs/kit';
+import { firstCharacters, wellFormed } from '$core/wellFormed';
 import { findJob, NoSuchTarget, type Job } from './jobs';
 import { NoSuchRoute } from './goals';
 import { NoSuchJob } from './jobVersion';
@@ -9,8 +10,17 @@ import { problem } from './problem';
 export const jobNumber = (text: string | undefined): number | null =>
   text !== undefined && /^\d{1,9}$/.test(text) ? Number(text) : null;
 
+/** What an address named, shortly, for the sentence that says that it is not there. */
+export const named = (text: string | undefined): string => firstCharacters(wellFormed(text ?? ''), 40);
+
 export const noSuchJob = (text: string | undefined): Response =>
-  problem(404, `There is no job ${text}. The list of jobs shows which there are.`);
+  problem(404, `There is no job ${named(text)}. The list of jobs shows which there are.`);
+
+/** A drawing is for a kit that nobody has described. */
+export const noKit = (kit: string): Response => {
+  const message = `There is no kit “${named(kit)}” in this workshop. Its settings show which there are.`;
+  return problem(422, message, { errors: [{ path: '/kit', message }] });
+};
 
 /** Runs `work` on an existing job and turns what can go wrong with a save into problem documents. */
 export async function onJob(

@@ -1,4 +1,4 @@
-import { jobNumber, onJob } from './answers';
+import { jobNumber, named, onJob } from './answers';
 import { findDrawing } from './drawings';
 import type { Job } from './jobs';
 import type { Heading } from './paper/paper';
@@ -19,7 +19,7 @@ export const onSheet = (
   work: (job: Job, sheet: SavedSheet) => Promise<number | Response>,
 ): Promise<Response> =>
   onJob(params['number'], async (job) => {
-    const none = () => problem(404, `Job ${job.number} has no work sheet ${params['id']}.`);
+    const none = () => problem(404, `Job ${job.number} has no work sheet ${named(params['id'])}.`);
     const sheet = await findSheet(job.number, jobNumber(params['id']) ?? 0);
     if (!sheet) return none();
     try {

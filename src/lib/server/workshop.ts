@@ -65,6 +65,12 @@ export function checkWorkshop(workshop: Workshop): Outcome<Workshop> {
   return problems.length > 0 ? failure(...problems) : success(workshop);
 }
 
+/** A kit that drawings are for and that neither ships nor is the workshop's own (any more); null: all are there. */
+export function missingKit(workshop: Workshop, drawings: readonly { kit: string }[]): string | null {
+  const known = new Set([...SHIPPED_KITS, ...(workshop.kits ?? [])].map(({ id }) => id));
+  return drawings.find(({ kit }) => !known.has(kit))?.kit ?? null;
+}
+
 /** The part of the workshop's own that counts for a plan with these kits: all that is needed to make it again. */
 export function toolsFor(
   { rates, kits = [], tools = [] }: Workshop,

@@ -137,8 +137,8 @@ function compared(before: Manifest, after: Manifest): FileProof {
   const fresh = added.filter((path) => !moved.to.has(path));
   return {
     verdict: verdictOf(still.length, changed.length + unreadable.length),
-    before: { ...before.head, files: before.files.size, bytes: before.bytes },
-    after: { ...after.head, files: after.files.size, bytes: after.bytes },
+    before: headOf(before),
+    after: headOf(after),
     same,
     moved: moved.from.size,
     changed: pathsOf(changed),
@@ -147,6 +147,15 @@ function compared(before: Manifest, after: Manifest): FileProof {
     unreadable: pathsOf(unreadable),
   };
 }
+
+const headOf = ({ head, files, bytes }: Manifest): FileProof['before'] => ({
+  takenAt: head.takenAt,
+  machine: head.machine,
+  disks: head.disks,
+  folders: head.folders,
+  files: files.size,
+  bytes,
+});
 
 /** Missing files whose very content stands under a new path: they were moved or renamed, not lost. */
 function pairUp(before: Manifest, after: Manifest, missing: readonly string[], added: readonly string[]) {

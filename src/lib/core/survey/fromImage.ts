@@ -6,6 +6,7 @@ import { readGpt, readMbr } from '../tables';
 import { recogniseVolume } from '../volumes';
 import { checkSurvey } from './check';
 import type { SurveyDisk, SurveyDocument, SurveyPartition } from './document';
+import { escapedHalves } from '../wellFormed';
 
 export interface ImageProgress {
   /** 0..1 over the whole reading. */
@@ -88,7 +89,7 @@ async function readTable(source: ByteSource): Promise<Outcome<{ disk: BareDisk; 
       type: entry.type,
       id: entry.id,
       attributes: `0x${entry.attributes.toString(16).padStart(16, '0')}`,
-      name: entry.name,
+      name: escapedHalves(entry.name),
     }));
     const { sectorSize, sectors, diskId, backupHeader, firstUsable, lastUsable } = table;
     const areas = { backupHeader, firstUsable, lastUsable };

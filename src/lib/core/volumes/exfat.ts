@@ -1,4 +1,5 @@
 import type { ByteSource } from '../images/source';
+import { textOfUnits } from '../wellFormed';
 
 export interface ExfatFacts {
   clusterSize: number;
@@ -39,7 +40,7 @@ export async function readExfat(source: ByteSource): Promise<ExfatFacts | null> 
     const record = new DataView(directory.buffer, directory.byteOffset + entry, 32);
     if (directory[entry] === ENTRY.label) {
       const units = Math.min(11, record.getUint8(1));
-      facts.label = new TextDecoder('utf-16le').decode(directory.subarray(entry + 2, entry + 2 + 2 * units));
+      facts.label = textOfUnits(directory.subarray(entry + 2, entry + 2 + 2 * units));
     }
     if (directory[entry] === ENTRY.bitmap) {
       const first = record.getUint32(20, true);

@@ -1,7 +1,9 @@
 import { readFileSync } from 'node:fs';
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { nodesOf, readScript } from '$core/test/powershellGrammar';
 import { checkSurvey, machineOf, type SurveyDocument } from '$core/survey';
+import { escapedHalves } from '$core/wellFormed';
 import { faultsIn } from '../schemas';
 
 // There is no Windows here, so the script is held from outside: by what it may call, and by what it writes.
@@ -89,6 +91,30 @@ describe('the script that surveys a machine', () => {
     expect(calls.filter((call) => /::Create\(/.test(call) && !call.includes('ComputeHash'))).toEqual([
       '[Security.Cryptography.SHA256]::Create()',
     ]);
+  });
+
+  it('escapes halves of surrogate pairs as this program does, by the very same patterns', () => {
+    // .NET and JavaScript read these alike; they stand in single quotes, in which PowerShell reads nothing.
+    const [pair, half] = [/Replace\(\[string\]\$text, '([^']+)', '([^']+)'\)/, /\$half = '([^']+)'/].map(
+      (pattern) => pattern.exec(source)!,
+    );
+    const byScript = (text: string): string =>
+      text
+        .replace(new RegExp(pair![1]!, 'g'), pair![2]!)
+        .replace(
+          new RegExp(half![1]!, 'g'),
+          (found) => `\\u${found.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`,
+        );
+    const unit = fc.oneof(
+      fc.constantFrom('\\', 'u', 'D83D', 'D', '8', '005C', '🥐'),
+      fc.integer({ min: 0xd700, max: 0xe0ff }).map((code) => String.fromCharCode(code)),
+    );
+    fc.assert(
+      fc.property(fc.array(unit, { maxLength: 12 }), (units) => {
+        const text = units.join('');
+        expect(byScript(text)).toBe(escapedHalves(text));
+      }),
+    );
   });
 
   it('uses nothing that Windows PowerShell 2.0 does not know', () => {

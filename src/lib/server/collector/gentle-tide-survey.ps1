@@ -21,10 +21,18 @@ function Read-Class($class, $namespace) {
   try { @(Get-WmiObject -Namespace $namespace -Class $class) } catch { @() }
 }
 
+# Names on NTFS may hold half of a surrogate pair, which no text file can: it stands there as \uD83D, and a name that reads so
+# already has its backslash as \u005C.
+function Format-Halves($text) {
+  $text = [regex]::Replace([string]$text, '\\(?=u(?:D[89A-F][0-9A-F]{2}|005C))', '\u005C')
+  $half = '[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]'
+  [regex]::Replace($text, $half, { param($found) '\u' + ([int]$found.Value[0]).ToString('X4') })
+}
+
 # JSON by hand: ConvertTo-Json came with PowerShell 3.0.
 function Format-Text($text) {
   $quoted = ''
-  foreach ($char in ([string]$text).ToCharArray()) {
+  foreach ($char in (Format-Halves $text).ToCharArray()) {
     $code = [int]$char
     if ($code -lt 32 -or $code -gt 126 -or $char -eq '"' -or $char -eq '\') { $quoted += '\u' + $code.ToString('x4') }
     else { $quoted += $char }
@@ -317,7 +325,7 @@ function Get-FileLine($sha, $file, $size) {
     $stream = [IO.File]::Open($file, 'Open', 'Read', 'ReadWrite')
     try { $hash = [BitConverter]::ToString($sha.ComputeHash($stream)).Replace('-', '') } finally { $stream.Close() }
   } catch { }
-  "$hash`t$size`t$file"
+  "$hash`t$size`t" + (Format-Halves $file)
 }
 
 # Links and mounted folders lead elsewhere, or in circles: they are not followed.
@@ -342,7 +350,7 @@ function Write-Manifest($folders, $disks, $takenAt, $path) {
         foreach ($one in [IO.Directory]::GetDirectories($folder)) { if (Test-Own $one) { $waiting.Push($one) } }
         $inside = @([IO.Directory]::GetFiles($folder))
       } catch {
-        $writer.WriteLine("-`t0`t$folder")
+        $writer.WriteLine("-`t0`t" + (Format-Halves $folder))
         $files++
         continue
       }

@@ -21,6 +21,9 @@ const EVERYWHERE: Record<string, string> = {
   'cross-origin-opener-policy': 'same-origin',
 };
 
+/** What is handed on; the application answers those of them that an address does not know. */
+const METHODS = new Set(['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE', 'OPTIONS']);
+
 // Beside this file in the build; its import brings the database up to date.
 const HANDLER = './handler.js';
 const { handler } = (await import(/* @vite-ignore */ HANDLER)) as {
@@ -32,6 +35,7 @@ const server = createServer((request, response) => {
   const { host, origin } = request.headers;
   const wrong = misdirected(told, { host, origin, localAddress: request.socket.localAddress });
   if (wrong) return refuse(response, wrong.status, wrong.detail);
+  if (!METHODS.has(request.method ?? '')) return refuse(response, 405, 'No address here knows this method.');
   if (ending) response.setHeader('connection', 'close');
   handler(request, response, () => refuse(response, 404, 'There is nothing here.'));
 });
@@ -42,6 +46,7 @@ server.maxConnections = 2_000;
 
 function refuse(response: ServerResponse, status: number, detail: string): void {
   const titles: Record<number, string> = {
+    405: 'Not possible here',
     403: 'Not from there',
     404: 'Not found',
     421: 'Not at this address',

@@ -66,13 +66,13 @@ export class GoalForm {
   stopped = $state(false);
   refusal = $state.raw<Refusal | null>(null);
   private cancel: AbortController | null = null;
-  /** What was asked last, and what was found: where the job was changed elsewhere, it is not saved yet. */
+  /** What was asked last, and whether it can be had: where the job was changed elsewhere, it is not saved yet. */
   private asked: {
     size: number;
     keepFreePercent: number;
     options: GoalOptions;
-    answer?: RoutesAnswer;
   } | null = null;
+  private reached = true;
 
   constructor(
     private readonly data: () => GoalData,
@@ -181,7 +181,7 @@ export class GoalForm {
     this.cancel?.abort();
   }
 
-  /** Looks for the routes and saves the goal with what was found. */
+  /** Looks for the routes, which can be followed and stopped here, and saves the goal; the server plans it itself. */
   async ask(): Promise<void> {
     const { total: size, kits, keep } = this;
     if (size === null || !this.keepGood) return;
@@ -194,22 +194,23 @@ export class GoalForm {
       (share) => (this.planning = share),
       this.cancel.signal,
     );
-    this.planning = null;
     this.stopped = outcome === null;
-    if (!outcome) return;
-    const answer = outcome.ok ? { answer: outcome.value } : {};
-    this.asked = { size, keepFreePercent: keep, options, ...answer };
-    await this.save(this.data().job.version);
+    if (outcome) {
+      this.reached = !outcome.ok || outcome.value.reached;
+      this.asked = { size, keepFreePercent: keep, options };
+      await this.save(this.data().job.version);
+    }
+    this.planning = null;
   }
 
-  /** Saves what was asked and found; `version` is the one that it goes over. */
+  /** Saves what was asked; `version` is the one that it goes over. */
   async save(version: number): Promise<void> {
     const { asked } = this;
     if (!asked) return;
     const path = `/api/v1/jobs/${this.data().job.number}/goal`;
     const reply = await send<Saved>('PUT', path, { version, ...asked });
     this.refusal = reply.ok ? null : reply.refusal;
-    if (reply.ok) await this.ports.show(asked.answer?.reached ?? true);
+    if (reply.ok) await this.ports.show(this.reached);
   }
 }
 

@@ -139,7 +139,6 @@ describe('asking', () => {
         size: 200 * GIB,
         keepFreePercent: 10,
         options: { kits: ['windows-only', 'offline-mover'] },
-        answer: { reached: true },
       },
     });
     expect([shown, form.planning, form.refusal]).toEqual([[true], null, null]);

@@ -1,4 +1,5 @@
 import type { RequestHandler } from '@sveltejs/kit';
+import { named } from '$lib/server/answers';
 import { problem } from '$lib/server/problem';
 import { SCHEMAS } from '$lib/server/schemas';
 
@@ -7,7 +8,7 @@ export const GET: RequestHandler = ({ params }) => {
   if (!schema)
     return problem(
       404,
-      `There is no schema “${params['name']}”. There are: ${Object.keys(SCHEMAS).join(', ')}.`,
+      `There is no schema “${named(params['name'])}”. There are: ${Object.keys(SCHEMAS).join(', ')}.`,
     );
   return new Response(JSON.stringify(schema, null, 2), {
     headers: { 'content-type': 'application/schema+json' },

@@ -5,6 +5,7 @@ import { parseNtfsBoot } from './bootSector';
 import { rootEntries } from './directory';
 import { ATTRIBUTE } from './record';
 import { NtfsDamage, NtfsVolume } from './volume';
+import { textOfUnits } from '../../wellFormed';
 
 const RECORD = { volume: 3, bitmap: 6 } as const;
 const PIECE = 1024 * 1024;
@@ -81,8 +82,7 @@ async function readIdentity(volume: NtfsVolume): Promise<{ label: string; dirty:
   const flags = information.content.resident[10]! | (information.content.resident[11]! << 8);
   // A volume without a label may lack the attribute altogether.
   const name = await volume.streamOrNull(RECORD.volume, ATTRIBUTE.volumeName);
-  const label =
-    name && 'resident' in name.content ? new TextDecoder('utf-16le').decode(name.content.resident) : '';
+  const label = name && 'resident' in name.content ? textOfUnits(name.content.resident) : '';
   return { label, dirty: (flags & 1) === 1 };
 }
 

@@ -2,7 +2,7 @@ import { error, redirect } from '@sveltejs/kit';
 import { jobNumber } from '$lib/server/answers';
 import { findDrawing } from '$lib/server/drawings';
 import { findSurvey } from '$lib/server/surveys';
-import { readWorkshop } from '$lib/server/workshop';
+import { missingKit, readWorkshop } from '$lib/server/workshop';
 import type { PageServerLoad } from './$types';
 
 /** A drawing is shown on the survey that it was drawn on, whether or not a newer one came. */
@@ -17,7 +17,15 @@ export const load: PageServerLoad = async ({ parent, params }) => {
       hint: 'The Route screen lists its drawings.',
     });
   }
+  const shop = await readWorkshop();
+  const kit = missingKit(shop.workshop, drawing.states);
+  if (kit !== null) {
+    error(409, {
+      message: `This drawing is for the kit “${kit}”, which is not among this workshop’s kits any more.`,
+      hint: 'Describe the kit again in the settings, or throw the drawing away on the Route screen.',
+    });
+  }
   const stale = drawing.surveyId !== job.survey.id;
   const document = stale ? await findSurvey(job.number, drawing.surveyId) : null;
-  return { ...(await readWorkshop()), drawing, stale, document };
+  return { ...shop, drawing, stale, document };
 };

@@ -1,8 +1,9 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
-import { onJob } from '$lib/server/answers';
+import { noKit, onJob } from '$lib/server/answers';
 import { readBody } from '$lib/server/door/body';
 import { createDrawing, listDrawings } from '$lib/server/drawings';
 import { badInput, problem } from '$lib/server/problem';
+import { missingKit, readWorkshop } from '$lib/server/workshop';
 
 /** The drawings of a job. */
 export const GET: RequestHandler = ({ params }) =>
@@ -20,5 +21,7 @@ export const POST: RequestHandler = ({ request, params }) =>
         { path: '/position', message: `There is no state ${position}: there are ${states.length}.` },
       ]);
     }
+    const kit = missingKit((await readWorkshop()).workshop, states);
+    if (kit !== null) return noKit(kit);
     return json({ id: await createDrawing(job.number, name, states, position), edition: 1 }, { status: 201 });
   });

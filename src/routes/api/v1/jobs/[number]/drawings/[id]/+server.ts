@@ -1,12 +1,13 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
-import { jobNumber, onJob } from '$lib/server/answers';
+import { jobNumber, named, noKit, onJob } from '$lib/server/answers';
 import { readBody } from '$lib/server/door/body';
 import { deleteDrawing, findDrawing, NoSuchDrawing, saveDrawing } from '$lib/server/drawings';
 import { problem } from '$lib/server/problem';
 import { StaleCopy } from '$lib/server/staleCopy';
+import { missingKit, readWorkshop } from '$lib/server/workshop';
 
 const none = (job: number, id: string | undefined): Response =>
-  problem(404, `Job ${job} has no drawing ${id}.`);
+  problem(404, `Job ${job} has no drawing ${named(id)}.`);
 
 /** A drawing with every state that it was in. */
 export const GET: RequestHandler = ({ params }) =>
@@ -20,6 +21,8 @@ export const PUT: RequestHandler = ({ request, params }) =>
   onJob(params['number'], async (job) => {
     const body = await readBody(request, 'save-drawing');
     if (!body.ok) return body.response;
+    const kit = missingKit((await readWorkshop()).workshop, body.value.add);
+    if (kit !== null) return noKit(kit);
     try {
       const edition = await saveDrawing(job.number, jobNumber(params['id']) ?? 0, body.value);
       return json({ edition });

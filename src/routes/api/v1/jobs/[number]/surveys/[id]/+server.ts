@@ -1,5 +1,5 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
-import { jobNumber, onJob } from '$lib/server/answers';
+import { jobNumber, named, onJob } from '$lib/server/answers';
 import { problem } from '$lib/server/problem';
 import { findSurvey } from '$lib/server/surveys';
 
@@ -8,5 +8,5 @@ export const GET: RequestHandler = ({ params }) =>
   onJob(params['number'], async (job) => {
     const id = jobNumber(params['id']);
     const survey = id === null ? null : await findSurvey(job.number, id);
-    return survey ? json(survey) : problem(404, `Job ${job.number} has no survey ${params['id']}.`);
+    return survey ? json(survey) : problem(404, `Job ${job.number} has no survey ${named(params['id'])}.`);
   });

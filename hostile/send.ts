@@ -1,0 +1,67 @@
+import { Agent, request, type OutgoingHttpHeaders } from 'node:http';
+
+export interface Sent {
+  method: string;
+  path: string;
+  headers?: OutgoingHttpHeaders;
+  body?: string | Uint8Array;
+  /** Without its length said beforehand. */
+  chunked?: boolean;
+}
+
+export interface Answer {
+  status: number;
+  type: string;
+  headers: NodeJS.Dict<string | string[]>;
+  text: string;
+  ms: number;
+}
+
+const agent = new Agent({ keepAlive: true, maxSockets: 16 });
+
+/** Sends a request as it is, whatever is odd about it. */
+export function sendTo(
+  base: string,
+  { method, path, headers = {}, body, chunked = false }: Sent,
+): Promise<Answer> {
+  const { hostname, port } = new URL(base);
+  const bytes = body === undefined ? undefined : Buffer.from(body);
+  const length = bytes && !chunked ? { 'content-length': bytes.length } : {};
+  const began = performance.now();
+  return new Promise((resolve, reject) => {
+    const sent = request(
+      { hostname, port, agent, method, path, headers: { ...length, ...headers } },
+      (reply) => {
+        const pieces: Buffer[] = [];
+        reply.on('data', (piece: Buffer) => pieces.push(piece));
+        reply.on('error', reject);
+        reply.on('end', () =>
+          resolve({
+            status: reply.statusCode ?? 0,
+            type: reply.headers['content-type'] ?? '',
+            headers: reply.headers,
+            text: Buffer.concat(pieces).toString(),
+            ms: performance.now() - began,
+          }),
+        );
+      },
+    );
+    sent.on('error', reject);
+    sent.setTimeout(30_000, () => sent.destroy(new Error(`no answer to ${method} ${path.slice(0, 80)}`)));
+    sent.end(bytes);
+  });
+}
+
+/** Does so many things at a time. */
+export async function eachOf<T>(
+  list: readonly T[],
+  atOnce: number,
+  work: (one: T) => Promise<void>,
+): Promise<void> {
+  let next = 0;
+  await Promise.all(
+    Array.from({ length: atOnce }, async () => {
+      while (next < list.length) await work(list[next++]!);
+    }),
+  );
+}
