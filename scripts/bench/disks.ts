@@ -32,6 +32,26 @@ export function benchSurvey(count: number, seed = 0, free = 0): SurveyDocument {
   return surveyWith(diskSpec({ size: length }, partitions));
 }
 
+/** A made-up disk with Windows in its middle: data volumes, with gaps between them, on both sides. */
+export function sidedSurvey(count: number, seed: number): SurveyDocument {
+  const partitions = roomy(count, seed);
+  const windows = { role: 'windows', size: 100_000, used: 90_000, letter: 'C' } as const;
+  partitions.splice(Math.ceil(count / 2) - 1, 1, windows);
+  const length = partitions.reduce((sum, spec) => sum + spec.size + (spec.gap ?? 0), 0) + 2;
+  return surveyWith(diskSpec({ size: length }, partitions));
+}
+
+function roomy(count: number, seed: number): PartitionSpec[] {
+  let state = seed * 7919 + count;
+  const random = (): number => (state = (state * 1_103_515_245 + 12_345) % 2 ** 31) / 2 ** 31;
+  for (let i = 0; i < 5; i++) random();
+  return Array.from({ length: count }, () => {
+    const size = 2_000 + Math.round(random() * 60_000);
+    const gap = random() < 0.35 ? Math.round(random() * 3_000) : 0;
+    return { role: 'data', size, used: Math.round(size * random()), gap };
+  });
+}
+
 /** The same disk with a drawing of 12 steps on it: data volumes that give 64 MiB each. */
 export function benchDrawing(count: number): { survey: SurveyDocument; goal: number; drawing: Drawing } {
   const survey = benchSurvey(count);

@@ -1,6 +1,6 @@
 import { diagnose } from '$core/diagnosis';
 import { planRoutes } from '$core/planning';
-import { benchSurvey } from './disks';
+import { benchSurvey, sidedSurvey } from './disks';
 
 export interface Timing {
   name: string;
@@ -60,6 +60,10 @@ export function plannerTimings(): Timing[] {
       const survey = benchSurvey(count, seed, FREE);
       return () => void diagnose({ survey, disk: 0, partition: 2 });
     });
+    const sided = seeds.map((seed) => {
+      const survey = sidedSurvey(count, seed);
+      return () => void diagnose({ survey, disk: 0, partition: Math.ceil(count / 2) });
+    });
     return [
       time(`${count} partitions: first route alone`, FIRST_AIMS[count] ?? null, first),
       time(`${count} partitions, free room behind: 300 MiB more`, aim, asks(FREE, 300)),
@@ -67,6 +71,7 @@ export function plannerTimings(): Timing[] {
       time(`${count} partitions, packed: 300 MiB more`, aim, asks(0, 300)),
       time(`${count} partitions, packed: 8,000 MiB more`, aim, asks(0, 8_000)),
       time(`${count} partitions: diagnosis`, count === 128 ? 5 : null, diagnoses),
+      time(`${count} partitions, Windows among them: diagnosis`, null, sided),
     ];
   });
 }

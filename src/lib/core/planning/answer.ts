@@ -96,12 +96,14 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   task.kits.forEach((kit, i) => {
     planning.progress?.(i / task.kits.length, kit.id);
     const kitProblem = kitProblemOf(task, kit);
-    const most = Math.min(limit, largestOf(kitProblem, budgetFor(kitProblem, LARGEST_SHARE, i + 1)));
+    const { bytes, ways } = largestOf(kitProblem, budgetFor(kitProblem, LARGEST_SHARE, i + 1));
+    const most = Math.min(limit, bytes);
     largestByKit[kit.id] = Math.max(foundSize, most);
     const size = task.size === 'max' ? largestByKit[kit.id]! : task.size;
     if (size <= foundSize || size > limit) return;
     const budget = budgetFor(kitProblem, 1, i + 1);
-    const seeds = fronts.filter((front) => front.size === size).flatMap((front) => front.intents);
+    const others = fronts.filter((front) => front.size === size).flatMap((front) => front.intents);
+    const seeds = size === bytes ? [...ways, ...others] : others;
     const { nodes } = budget;
     fronts.push(frontOf(kitProblem, size, budget, seeds));
     planning.counted?.(nodes - Math.max(0, budget.nodes), kit.id);
@@ -144,8 +146,9 @@ export function largestSizes(task: Task): Record<string, number> {
     task.kits.map((kit) => {
       const kitProblem = kitProblemOf(task, kit);
       const nodes = mostNodes(kitProblem) * LARGEST_SHARE;
-      const most = largestOf(kitProblem, { nodes, steps: MOST_STEPS, stopped: () => Date.now() > until });
-      return [kit.id, Math.max(found, Math.min(limit, most))];
+      const budget = { nodes, steps: MOST_STEPS, stopped: () => Date.now() > until };
+      const { bytes } = largestOf(kitProblem, budget);
+      return [kit.id, Math.max(found, Math.min(limit, bytes))];
     }),
   );
 }

@@ -1,3 +1,4 @@
+import { sidedSurvey } from '../../../../scripts/bench/disks';
 import { certain } from '../problem';
 import { SHIPPED_TOOLS, canExtend, canShrink, donorBound } from '../tools';
 import { layoutsAlong, type Step } from '../steps';
@@ -176,6 +177,23 @@ describe('every route', () => {
       }),
       { numRuns: 40 },
     );
+  });
+
+  it('reaches it for each kit where there is room on both sides of the target', () => {
+    for (let seed = 1; seed <= 6; seed++) {
+      const survey = sidedSurvey(8, seed);
+      const goal = { partition: 4, max: true };
+      const { largestByKit } = plan({ survey, disk: 0, goal });
+      for (const [kit, bytes] of Object.entries(largestByKit)) {
+        const most = plan({ survey, disk: 0, goal, kits: [kit] });
+        expect([seed, kit, most.largest]).toEqual([seed, kit, bytes]);
+        expect(most.reached).toBe(bytes > 100_000 * MIB);
+        const ends = most.routes.map(
+          ({ asLeft }) => asLeft.partitions.find((one) => one.number === 4)!.sectors,
+        );
+        for (const sectors of ends) expect(sectors * 512).toBe(bytes);
+      }
+    }
   });
 });
 

@@ -75,22 +75,29 @@ export function frontOf(
   };
 }
 
+/** The most bytes that a kit can give the target, and ways to it that pushing alone does not find. */
+interface LargestFound {
+  bytes: number;
+  ways: Intent[][];
+}
+
 /**
  * The most bytes that a kit can give the target, without enlarging the disk: what pushing alone reaches, or more where
  * the search finds a way to it. On a disk that the search can't see whole it is not asked.
  */
-export function largestOf(kitProblem: KitProblem, budget: Budget): number {
+export function largestOf(kitProblem: KitProblem, budget: Budget): LargestFound {
   const { task, kit, whole, variantsFor } = kitProblem;
   const { sectorSize } = task.disk;
   const pushed = holdsAmounts(task) ? task.target.sectors : largestByPushing(task, kit);
-  if (!whole) return pushed * sectorSize;
+  const byPushing = { bytes: pushed * sectorSize, ways: [] };
+  if (!whole) return byPushing;
   const variants = variantsFor(0);
   const enough = Math.max(0, ...variants.map(({ problem }) => roomInAll(problem)));
-  if (pushed >= enough) return pushed * sectorSize;
-  const most = searchLargest(variants, pushed, enough, { ...budget });
-  // What the search says can be had must also be found as a route.
-  const found = most > pushed && frontOf(kitProblem, most * sectorSize, budget).routes.length > 0;
-  return (found ? most : pushed) * sectorSize;
+  if (pushed >= enough) return byPushing;
+  const { most, ways } = searchLargest(variants, pushed, enough, { ...budget });
+  // What the search says can be had must also be carried out.
+  const good = ways.filter((intents) => carryOutAll(task, kit, intents).ok);
+  return good.length > 0 ? { bytes: most * sectorSize, ways: good } : byPushing;
 }
 
 /** Pushing knows nothing of amounts that somebody holds. */

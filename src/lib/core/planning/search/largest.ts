@@ -1,7 +1,10 @@
+import type { Intent } from '../../steps';
 import { NO_TOOLS } from '../../tools';
+import { assignments } from './assign';
 import { MOST_TARGET_MOVES, minStepsToFill, type Bound } from './bound';
 import { Bounds } from './bounds';
 import { broughtBack, expand, extended } from './expand';
+import { intentsOf } from './intents';
 import { extenders, type SearchProblem } from './searchProblem';
 import type { SearchContext } from './context';
 import { CHECK_EVERY, contextOf, MOST_STEPS, startOf, type Budget, type Variant } from './search';
@@ -9,6 +12,25 @@ import { leastPlaces, widest } from './differenceConstraints';
 import { bit, type Skeleton } from './skeleton';
 import { unallocatedSlots } from './slackLimits';
 import { Walls } from './walls';
+
+/**
+ * What a skeleton that is only held against its bounds takes of the budget, as a share of one that is looked at. Nothing is beaten
+ * here, so each is: where room lies on both sides of the target there are hundreds to one, and they are what takes the time.
+ */
+const CHILD = 0.5;
+
+/** Where the most was found: a skeleton that the target only has to be extended in. */
+interface Found {
+  variant: Variant;
+  at: Skeleton;
+  targetMoves: boolean;
+}
+
+/** The most that was found, in sectors, and ways to it: several where more than one amount of each donor does. */
+export interface Largest {
+  most: number;
+  ways: Intent[][];
+}
 
 /**
  * The most sectors that the target can end with in these search problems in up to {@link MOST_STEPS} steps, at least
@@ -19,54 +41,54 @@ export function searchLargest(
   atLeast: number,
   enough: number,
   budget: Budget,
-): number {
-  let best = atLeast;
-  for (let limit = 1; limit <= MOST_STEPS && best < enough; limit++) {
-    for (const variant of variants) {
-      for (const targetMoves of [false, true]) {
-        const found = deeper(variant, targetMoves, limit, best, enough, budget);
-        best = found.best;
-        if (!found.finished) return Math.min(best, enough);
-      }
-    }
+): Largest {
+  const best: { most: number; found: Found | null } = { most: atLeast, found: null };
+  for (let limit = 1; limit <= MOST_STEPS && best.most < enough; limit++) {
+    const finished = variants.every((variant) =>
+      [false, true].every((targetMoves) => deeper(variant, targetMoves, limit, best, enough, budget)),
+    );
+    if (!finished) break;
   }
-  return Math.min(best, enough);
+  const most = Math.min(best.most, enough);
+  return { most, ways: best.found ? waysTo(best.found, most) : [] };
 }
 
-/** The most with exactly so many steps. */
+/** Looks at everything with exactly so many steps. @returns false where the budget ran out */
 function deeper(
   variant: Variant,
   targetMoves: boolean,
   limit: number,
-  atLeast: number,
+  best: { most: number; found: Found | null },
   enough: number,
   budget: Budget,
-): { best: number; finished: boolean } {
+): boolean {
   const { problem } = variant;
-  let best = atLeast;
   const asks = { limit, isDominated: () => false };
-  const first = contextOf(variant, best + 1);
-  const context = (): SearchContext => ({ ...first, aim: { ...first.aim, goal: best + 1 } });
+  const first = contextOf(variant, best.most + 1);
+  const context = (): SearchContext => ({ ...first, aim: { ...first.aim, goal: best.most + 1 } });
   let asked = -1;
+  let visited = 0;
   let bounds: Bounds;
   const openBoundsOf = (at: Skeleton, among: readonly Bound[] | null): readonly Bound[] => {
-    if (asked !== best) {
+    if (asked !== best.most) {
       bounds = new Bounds(context(), new Walls(context()), targetMoves, asks);
     }
-    asked = best;
+    asked = best.most;
     return bounds.of(at, among);
   };
   const visit = (at: Skeleton, openBounds: readonly Bound[]): boolean => {
-    if (best >= enough) return true;
+    if (best.most >= enough) return true;
     if (--budget.nodes < 0) return false;
-    if (budget.nodes % CHECK_EVERY === 0 && budget.stopped()) return false;
-    best = Math.max(best, largestHere(context(), at, targetMoves));
+    if (++visited % CHECK_EVERY === 0 && budget.stopped()) return false;
+    const here = largestHere(context(), at, targetMoves);
+    if (here > best.most) Object.assign(best, { most: here, found: { variant, at, targetMoves } });
     const children = expand(context(), at, {
       targetMoves: targetMoves && at.targetMoves < MOST_TARGET_MOVES,
       may: (block, cost, freed) =>
         at.steps + cost.steps + minStepsToFill(problem, freed, at.pending.length) < limit &&
         openBounds.some(({ walls }) => (walls & bit(block.id)) === 0),
     });
+    budget.nodes -= children.length * CHILD;
     for (const child of children) {
       const still = openBoundsOf(child, openBounds);
       if (still.length > 0 && !visit(child, still)) return false;
@@ -74,25 +96,45 @@ function deeper(
     return true;
   };
   const root = startOf(variant, first.aim);
-  const finished = visit(root, openBoundsOf(root, null));
-  return { best, finished };
+  return visit(root, openBoundsOf(root, null));
+}
+
+/** Every way in which a skeleton can be finished: what is pending comes back, the target is extended. */
+function* endsOf(context: SearchContext, at: Skeleton, targetMoves: boolean): Generator<Skeleton> {
+  const { problem, limits } = context;
+  if (targetMoves && at.targetMoves === 0) return;
+  const tools = extenders(problem, (at.decrypted & (1 << problem.target)) !== 0);
+  const done = tools === NO_TOOLS ? null : extended(context, at, tools);
+  const open = done ? [done] : [];
+  for (let end = open.pop(); end; end = open.pop()) {
+    if (end.steps > MOST_STEPS || !leastPlaces(end.edges, end.count, limits.all)) continue;
+    if (end.pending.length > 0) open.push(...broughtBack(context, end));
+    else yield end;
+  }
+}
+
+/** What the steps to the most mean to do, where the skeleton says it can be had: each donor gives what is needed of it. */
+function waysTo({ variant, at, targetMoves }: Found, most: number): Intent[][] {
+  const context = contextOf(variant, most);
+  const { problem, aim } = context;
+  const grown = Math.ceil((most - problem.blocks[problem.target]!.sectors) / problem.slot);
+  for (const end of endsOf(context, at, targetMoves)) {
+    for (let donors = 0; end.steps + donors <= MOST_STEPS; donors++) {
+      const [assignment] = assignments(context, end, donors, grown, () => true);
+      if (!assignment) continue;
+      const ways = (['least', 'greatest'] as const)
+        .map((side) => intentsOf(problem, aim, assignment, variant.prelude, side))
+        .filter((intents) => intents !== null);
+      if (ways.length > 0) return ways;
+    }
+  }
+  return [];
 }
 
 /** The most that the target can take where the skeleton stands, 0 where it can't be finished here. */
 function largestHere(context: SearchContext, at: Skeleton, targetMoves: boolean): number {
-  const { problem, limits } = context;
-  if (targetMoves && at.targetMoves === 0) return 0;
-  const tools = extenders(problem, (at.decrypted & (1 << problem.target)) !== 0);
-  if (tools === NO_TOOLS) return 0;
-  const done = extended(context, at, tools);
-  if (!done) return 0;
   let most = 0;
-  const finish = (end: Skeleton): void => {
-    if (end.steps > MOST_STEPS || !leastPlaces(end.edges, end.count, limits.all)) return;
-    if (end.pending.length > 0) return broughtBack(context, end).forEach(finish);
-    most = Math.max(most, roomFor(context, end));
-  };
-  finish(done);
+  for (const end of endsOf(context, at, targetMoves)) most = Math.max(most, roomFor(context, end));
   return most;
 }
 
