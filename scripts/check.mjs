@@ -60,7 +60,7 @@ try {
 
   // Every run begins with a database that nobody has used.
   rmSync('.local/test-database', { recursive: true, force: true });
-  database = await startDatabase('.local/test-database', ['unit', 'hostile', 'browser']);
+  database = await startDatabase('.local/test-database', ['unit', 'unit_cut', 'hostile', 'browser']);
   const vitest = `${REPORTS}/vitest.json`;
   const tested = run(
     'unit and integration tests',

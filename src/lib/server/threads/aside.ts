@@ -1,6 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { requester } from '../requester';
 import { Pool, type Wanted } from './pool';
+import { processOf, threadOf } from './runner';
 import { TASKS, type Input, type Output, type TaskName } from './tasks';
 
 const THREADS = Math.max(2, availableParallelism());
@@ -12,12 +13,27 @@ const BOUNDS: Record<TaskName, Pick<Wanted, 'milliseconds' | 'atOnce'>> = {
   makeSheet: { milliseconds: 10_000, atOnce: THREADS },
   sheetPdf: { milliseconds: 20_000, atOnce: THREADS },
   reportPdf: { milliseconds: 20_000, atOnce: THREADS },
-  checkImport: { milliseconds: 30_000, atOnce: THREADS - 1 },
+  checkImport: { milliseconds: 30_000, atOnce: 1 },
   packJob: { milliseconds: 30_000, atOnce: THREADS - 1 },
 };
-const LIMITS = { threads: THREADS, waiting: 64, waitingEach: 32, bytes: 96 * 1024 * 1024, memory: 384 };
+const LIMITS = { threads: THREADS, waiting: 64, waitingEach: 32, bytes: 96 * 1024 * 1024 };
+/** MiB of objects that one may hold before it is ended. */
+const MEMORY = 384;
 
-let pool: Pool | null = null;
+/** For what was checked before: threads. For files that nobody has looked at: one process, and few that wait for it. */
+interface Pools {
+  checked: Pool;
+  foreign: Pool;
+}
+let pools: Pools | null = null;
+
+function poolsOf(bundle: string): Pools {
+  pools ??= {
+    checked: new Pool(threadOf(bundle, MEMORY), LIMITS),
+    foreign: new Pool(processOf(bundle, MEMORY), { ...LIMITS, threads: 1, waiting: 8, waitingEach: 4 }),
+  };
+  return pools;
+}
 
 /**
  * Does a task beside the server's own thread, so that everybody else is answered meanwhile. Where the bundle of the thread is not
@@ -30,7 +46,8 @@ export async function aside<N extends TaskName>(task: N, input: Input<N>): Promi
     const work = TASKS[task] as (input: Input<N>, stopped: () => boolean) => Output<N> | Promise<Output<N>>;
     return await work(input, () => false);
   }
-  pool ??= new Pool(bundle, LIMITS);
+  const { checked, foreign } = poolsOf(bundle);
+  const pool = task === 'checkImport' ? foreign : checked;
   const { key, gone } = requester();
   return (await pool.run(task, input, { ...BOUNDS[task], bytes: weightOf(input), key, gone })) as Output<N>;
 }
@@ -38,7 +55,7 @@ export async function aside<N extends TaskName>(task: N, input: Input<N>): Promi
 /** Starts the threads, so that the first who ask need not wait for it. */
 export function warmThreads(): void {
   const bundle = process.env['GENTLE_TIDE_THREAD'];
-  if (bundle) (pool ??= new Pool(bundle, LIMITS)).warm();
+  if (bundle) poolsOf(bundle).checked.warm();
 }
 
 /** Roughly how many bytes an input is. */

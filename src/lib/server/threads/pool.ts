@@ -1,4 +1,4 @@
-import { Worker } from 'node:worker_threads';
+import type { Begin, Runner } from './runner';
 import type { TaskName } from './tasks';
 
 /** What a thread is asked to do. */
@@ -6,8 +6,8 @@ export interface Asked {
   id: number;
   task: TaskName;
   input: unknown;
-  /** Its one cell becomes 1 once nobody wants the answer any more; a task looks now and then. */
-  stop: Int32Array;
+  /** Its one cell becomes 1 once nobody wants the answer any more; a task looks now and then. Not there in a process. */
+  stop?: Int32Array;
 }
 export type Answered = { id: number } & ({ value: unknown } | { error: string });
 
@@ -41,8 +41,6 @@ export interface PoolLimits {
   waitingEach: number;
   /** Bytes of input that may wait in all. */
   bytes: number;
-  /** MiB of objects that a thread may hold before it is ended. */
-  memory: number;
 }
 
 interface Waiting extends Wanted {
@@ -55,7 +53,7 @@ interface Waiting extends Wanted {
 }
 
 interface Thread {
-  worker: Worker;
+  runner: Runner;
   at: { id: number; one: Waiting; stop: Int32Array; limit: NodeJS.Timeout } | null;
 }
 
@@ -74,7 +72,7 @@ export class Pool {
   private readonly served = new Map<string, number>();
 
   constructor(
-    private readonly bundle: string,
+    private readonly begin: Begin,
     private readonly limits: PoolLimits,
   ) {}
 
@@ -108,7 +106,7 @@ export class Pool {
   }
 
   async close(): Promise<void> {
-    await Promise.all(this.threads.map(({ worker }) => worker.terminate()));
+    await Promise.all(this.threads.map(({ runner }) => runner.end()));
   }
 
   private drop(one: Waiting): void {
@@ -156,29 +154,27 @@ export class Pool {
     }, one.milliseconds);
     thread.at = { id, one, stop, limit };
     const asked: Asked = { id, task: one.task, input: one.input, stop };
-    thread.worker.postMessage(asked);
+    thread.runner.post(asked);
   }
 
   private start(): Thread | null {
     if (this.threads.length >= this.limits.threads) return null;
-    const worker = new Worker(this.bundle, {
-      resourceLimits: { maxOldGenerationSizeMb: this.limits.memory, maxYoungGenerationSizeMb: 64 },
+    const runner = this.begin({
+      answered: (answered) => this.answered(thread, answered),
+      lost: (message) => this.lost(thread, message),
     });
-    const thread: Thread = { worker, at: null };
-    worker.on('message', (answered: Answered) => {
-      const { at } = thread;
-      if (at?.id !== answered.id) return;
-      this.free(thread);
-      if ('error' in answered) at.one.reject(new Error(answered.error));
-      else at.one.resolve(answered.value);
-      this.next();
-    });
-    worker.on('error', (error) => this.lost(thread, error.message));
-    worker.on('exit', () => this.lost(thread, 'the thread ended before it answered'));
-    // It does not keep a server alive that is asked to end.
-    worker.unref();
+    const thread: Thread = { runner, at: null };
     this.threads.push(thread);
     return thread;
+  }
+
+  private answered(thread: Thread, answered: Answered): void {
+    const { at } = thread;
+    if (at?.id !== answered.id) return;
+    this.free(thread);
+    if ('error' in answered) at.one.reject(new Error(answered.error));
+    else at.one.resolve(answered.value);
+    this.next();
   }
 
   private free(thread: Thread): void {
@@ -191,7 +187,7 @@ export class Pool {
   private end(thread: Thread, one: Waiting): void {
     if (thread.at?.one !== one) return;
     this.lost(thread, 'ended');
-    void thread.worker.terminate();
+    void thread.runner.end();
   }
 
   private lost(thread: Thread, message: string): void {

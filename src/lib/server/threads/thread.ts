@@ -1,19 +1,23 @@
 import { parentPort } from 'node:worker_threads';
-import type { Answered, Asked } from './pool';
 import { warmUp } from '../schemas';
+import type { Answered, Asked } from './pool';
 import { TASKS } from './tasks';
 
-warmUp();
+/** Works beside the server's own thread, one task after the other: in a thread, or in a process of its own (runner.ts). */
+async function work({ id, task, input, stop }: Asked): Promise<Answered> {
+  const done = TASKS[task] as (input: unknown, stopped: () => boolean) => unknown;
+  try {
+    return { id, value: await done(input, () => stop !== undefined && Atomics.load(stop, 0) === 1) };
+  } catch (error) {
+    return { id, error: error instanceof Error ? (error.stack ?? error.message) : String(error) };
+  }
+}
 
-/** Works in a thread of its own, one task after the other: see {@link ./pool}. */
-parentPort?.on('message', ({ id, task, input, stop }: Asked) => {
-  const work = TASKS[task] as (input: unknown, stopped: () => boolean) => unknown;
-  const say = (answered: Answered): void => parentPort?.postMessage(answered);
-  Promise.resolve()
-    .then(() => work(input, () => Atomics.load(stop, 0) === 1))
-    .then(
-      (value) => say({ id, value }),
-      (error: unknown) =>
-        say({ id, error: error instanceof Error ? (error.stack ?? error.message) : String(error) }),
-    );
-});
+warmUp();
+if (parentPort) {
+  const port = parentPort;
+  port.on('message', (asked: Asked) => void work(asked).then((answered) => port.postMessage(answered)));
+} else {
+  process.on('message', (asked: Asked) => void work(asked).then((answered) => process.send?.(answered)));
+  process.on('disconnect', () => process.exit());
+}

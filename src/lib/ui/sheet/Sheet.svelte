@@ -140,6 +140,7 @@
   {#if desk.refusal}
     <p class="net refused" role="alert">
       {desk.refusal.detail}
+      <button type="button" class="btn btn-sm quiet" onclick={() => desk.again()}>Try again</button>
       <button type="button" class="btn btn-sm quiet" onclick={() => desk.discard()}
         >Let go of these ticks</button
       >

@@ -5,6 +5,11 @@ import { merged, nowText, read, uuid, without, write } from './tickStore';
 /** Milliseconds between two looks whether something is to be sent, or came from another device. */
 const EVERY = 6000;
 
+/** Ticks that are sent in one go; more follow at once. */
+const AT_ONCE = 200;
+/** No answer, or one that says that there is none now; everything else is the server's last word. */
+const OUT_OF_REACH: ReadonlySet<number> = new Set([0, 502, 503, 504]);
+
 /** A clock that was started at an item. */
 interface Clock {
   item: string;
@@ -23,9 +28,11 @@ export class TickDesk {
   waiting = $state.raw<readonly Tick[]>([]);
   /** The server was not reached the last time. */
   offline = $state(false);
-  /** The server took none of what waits, and why. */
+  /** The server refused something of what waits, and why. */
   refusal = $state.raw<Refusal | null>(null);
   clock = $state.raw<Clock | null>(null);
+  /** What the server refused: kept until somebody decides, and not sent again by itself. */
+  private readonly refused = new Set<string>();
   private sending = false;
   private timer: ReturnType<typeof setInterval> | undefined;
 
@@ -54,9 +61,8 @@ export class TickDesk {
 
   add(tick: Omit<Tick, 'id' | 'at'>): void {
     const whole: Tick = { ...tick, id: uuid(), at: nowText() };
-    this.waiting = [...this.waiting, whole];
+    this.keep([...this.waiting, whole]);
     this.ticks = merged(this.ticks, [whole]);
-    write(`${this.store}-waiting`, this.waiting);
     if (this.clock?.item === tick.item) this.setClock(null);
     void this.exchange();
   }
@@ -68,29 +74,54 @@ export class TickDesk {
 
   /** Lets go of what the server refused. */
   discard(): void {
-    this.ticks = without(this.ticks, this.waiting);
-    this.waiting = [];
+    this.ticks = this.ticks.filter(({ id }) => !this.refused.has(id));
+    this.keep(this.waiting.filter(({ id }) => !this.refused.has(id)));
+    this.refused.clear();
     this.refusal = null;
-    write(`${this.store}-waiting`, []);
+  }
+
+  /** Sends what the server refused once more, since somebody asks for it. */
+  again(): void {
+    this.refused.clear();
+    this.refusal = null;
+    void this.exchange();
   }
 
   /** Sends what waits, and takes what came from elsewhere. */
   private async exchange(): Promise<void> {
     if (this.sending) return;
     this.sending = true;
-    const sent = this.waiting;
-    const reply = await send<{ ticks: Tick[] }>('POST', this.path, { ticks: sent });
+    const sent = this.waiting.filter(({ id }) => !this.refused.has(id)).slice(0, AT_ONCE);
+    const taken = await this.send(sent);
+    // One that can't be taken must not keep back those that came with it.
+    if (!taken && !this.offline && sent.length > 1) {
+      for (const one of sent) if (!(await this.send([one])) && this.offline) break;
+    } else if (!taken && !this.offline) {
+      for (const { id } of sent) this.refused.add(id);
+    }
     this.sending = false;
+    if (taken && this.waiting.some(({ id }) => !this.refused.has(id))) void this.exchange();
+  }
+
+  /** @returns false where they were not taken; `offline` or `refusal` says why */
+  private async send(sent: readonly Tick[]): Promise<boolean> {
+    const reply = await send<{ ticks: Tick[] }>('POST', this.path, { ticks: sent });
     if (reply.ok) {
-      this.waiting = without(this.waiting, sent);
+      this.keep(without(this.waiting, sent));
       this.ticks = merged(reply.value.ticks, this.waiting);
       this.offline = false;
-      this.refusal = null;
-      write(`${this.store}-waiting`, this.waiting);
-      if (this.waiting.length > 0) void this.exchange();
-      return;
+      if (this.refused.size === 0) this.refusal = null;
+      return true;
     }
-    this.offline = reply.refusal.status === 0 || reply.refusal.status >= 500;
-    this.refusal = this.offline ? null : reply.refusal;
+    this.offline = OUT_OF_REACH.has(reply.refusal.status);
+    if (this.offline) return false;
+    this.refusal = reply.refusal;
+    if (sent.length === 1) this.refused.add(sent[0]!.id);
+    return false;
+  }
+
+  private keep(waiting: readonly Tick[]): void {
+    this.waiting = waiting;
+    write(`${this.store}-waiting`, waiting);
   }
 }

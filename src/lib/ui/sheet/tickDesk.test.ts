@@ -113,6 +113,51 @@ describe('the desk of ticks', () => {
     expect([desk.ticks.length, desk.waiting.length, desk.refusal]).toEqual([0, 0, null]);
   });
 
+  it('does not send again what was refused, unless told to, and lets nothing else be kept back by it', async () => {
+    const asked: string[][] = [];
+    vi.stubGlobal('fetch', (_: string, { body }: { body: string }) => {
+      const { ticks } = JSON.parse(body) as { ticks: Tick[] };
+      asked.push(ticks.map(({ item }) => item));
+      if (ticks.some(({ item }) => item === 'nonsense'))
+        return Promise.resolve(Response.json({ detail: 'no such item' }, { status: 422 }));
+      for (const one of ticks) server.ticks.set(one.id, one);
+      return Promise.resolve(Response.json({ ticks: [...server.ticks.values()] }));
+    });
+    store.set(
+      'sheet-1-waiting',
+      JSON.stringify(['a', 'nonsense', 'b'].map((item, i) => ({ ...tick(item), id: `t${i}`, at: '' }))),
+    );
+    const desk = begun();
+    await settle();
+    expect([...server.ticks.values()].map(({ item }) => item)).toEqual(['a', 'b']);
+    expect([desk.offline, desk.refusal?.detail, desk.waiting.map(({ item }) => item)]).toEqual([
+      false,
+      'no such item',
+      ['nonsense'],
+    ]);
+    const before = asked.length;
+    await look();
+    await look();
+    expect(asked.slice(before)).toEqual([[], []]);
+    expect(desk.refusal?.detail).toBe('no such item');
+    desk.again();
+    await settle();
+    expect(asked.at(-1)).toEqual(['nonsense']);
+  });
+
+  it.each([
+    [500, false],
+    [404, false],
+    [413, false],
+    [503, true],
+  ])('takes an answer %i for being out of reach: %s', async (status, offline) => {
+    vi.stubGlobal('fetch', () => Promise.resolve(new Response('<html>', { status })));
+    const desk = begun();
+    desk.add(tick('step-1'));
+    await settle();
+    expect([desk.offline, desk.refusal !== null, desk.waiting.length]).toEqual([offline, !offline, 1]);
+  });
+
   it('shows what another device ticked, and keeps a running clock through a reload', async () => {
     const desk = begun();
     await settle();
