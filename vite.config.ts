@@ -32,6 +32,7 @@ export default defineConfig({
         // Against a server that runs (SERVER_URL, DATABASE_URL); scripts/check.mjs starts one.
         test: {
           name: 'hostile',
+          fileParallelism: false,
           include: ['hostile/**/*.test.ts'],
           testTimeout: 240_000,
           hookTimeout: 60_000,

@@ -14,6 +14,7 @@ export interface Answer {
   type: string;
   headers: NodeJS.Dict<string | string[]>;
   text: string;
+  bytes: Buffer;
   ms: number;
 }
 
@@ -41,6 +42,7 @@ export function sendTo(
             type: reply.headers['content-type'] ?? '',
             headers: reply.headers,
             text: Buffer.concat(pieces).toString(),
+            bytes: Buffer.concat(pieces),
             ms: performance.now() - began,
           }),
         );

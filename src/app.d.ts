@@ -1,7 +1,12 @@
 import type { IncomingMessage } from 'node:http';
+import type { Failure } from '$lib/server/failure';
 
 declare global {
   namespace App {
+    interface Locals {
+      /** What went wrong with the request, from where it is caught to where its answer is made. */
+      failure?: Failure;
+    }
     interface Platform {
       /** What adapter-node was asked. */
       req: IncomingMessage;

@@ -16,9 +16,6 @@ export const init: ServerInit = async () => {
   process.on('sveltekit:shutdown', () => void closeDatabase());
 };
 
-/** What went wrong with a request, from where it is caught to where its answer is made. */
-const failures = new WeakMap<RequestEvent, Failure>();
-
 /** Programs get problem documents for everything that goes wrong, unknown addresses included. */
 export const handle: Handle = async ({ event, resolve }) => {
   const { gone, answered } = leaving(event);
@@ -29,7 +26,7 @@ export const handle: Handle = async ({ event, resolve }) => {
   if (forPrograms) response.headers.set('cache-control', 'no-store');
   if (response.status < 400 || response.headers.get('content-type')?.includes('problem+json'))
     return response;
-  const failure = failures.get(event);
+  const { failure } = event.locals;
   if (!forPrograms) return failure ? withFailure(new Response(response.body, response), failure) : response;
   if (failure) return withFailure(problem(failure.status, failure.detail), failure);
   const detail: Record<number, string> = {
@@ -66,7 +63,7 @@ export const handleError: HandleServerError = ({ error, status, event }) => {
   if (status < 500) return { message: 'This address can’t be read.', hint: 'Go back to the list of jobs.' };
   const failure = failureOf(error);
   if (failure) {
-    failures.set(event, failure);
+    event.locals.failure = failure;
     if (failure.log) console.error(`${event.request.method} ${event.url.pathname}: ${failure.log}`);
     return { message: failure.detail, hint: failure.retryAfter ? 'Nothing was saved.' : '' };
   }

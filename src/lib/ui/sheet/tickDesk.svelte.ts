@@ -32,6 +32,7 @@ export class TickDesk {
   refusal = $state.raw<Refusal | null>(null);
   clock = $state.raw<Clock | null>(null);
   /** What the server refused: kept until somebody decides, and not sent again by itself. */
+  // eslint-disable-next-line svelte/prefer-svelte-reactivity -- nothing is drawn by it
   private readonly refused = new Set<string>();
   private sending = false;
   private timer: ReturnType<typeof setInterval> | undefined;

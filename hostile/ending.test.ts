@@ -1,0 +1,175 @@
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { unzipSync, zipSync, strToU8 } from 'fflate';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { startDatabase } from '../scripts/privateDatabase.mjs';
+import { tryPort } from '../scripts/ports.mjs';
+import { serve } from '../scripts/server.mjs';
+import { makeJob, operationsOf, type Operation } from './api';
+import { sendTo } from './send';
+
+// A server and a database of its own, since they are stopped, frozen and killed here.
+type Database = Awaited<ReturnType<typeof startDatabase>>;
+type Server = Awaited<ReturnType<typeof serve>>;
+let database: Database;
+let server: Server;
+let operations: Operation[];
+
+const begin = async (): Promise<Server> =>
+  serve({
+    port: (await tryPort(0, '127.0.0.1')) ?? 0,
+    host: '127.0.0.1',
+    databaseUrl: database.url('ending'),
+    migrationUrl: database.keeperUrl('ending'),
+    demo: false,
+  });
+
+beforeAll(async () => {
+  execFileSync('rm', ['-rf', '.local/ending-database']);
+  database = await startDatabase('.local/ending-database', ['ending']);
+  server = await begin();
+  operations = await operationsOf(server.address);
+});
+afterAll(async () => {
+  await server.stop();
+  await database.stop();
+});
+
+const json = { 'content-type': 'application/json' };
+const get = (path: string) => sendTo(server.address, { method: 'GET', path });
+const addJob = (machine: string) =>
+  sendTo(server.address, {
+    method: 'POST',
+    path: '/api/v1/jobs',
+    headers: json,
+    body: JSON.stringify({ customer: 'Salt Pan Library', machine }),
+  });
+
+describe('a server', () => {
+  it('answers that it can’t while the database is frozen, and goes on once it is not', async () => {
+    process.kill(database.pid, 'SIGSTOP');
+    try {
+      const all = await Promise.all([
+        ...Array.from({ length: 30 }, () => get('/api/v1/jobs')),
+        addJob('frozen'),
+        get('/'),
+      ]);
+      expect(all.map(({ status }) => status)).toEqual(all.map(() => 503));
+      expect(all.every(({ headers }) => Number(headers['retry-after']) > 0)).toBe(true);
+      // What needs no database is answered as ever.
+      expect((await get('/schemas/survey.json')).status).toBe(200);
+    } finally {
+      process.kill(database.pid, 'SIGCONT');
+    }
+    await expect.poll(async () => (await get('/api/v1/jobs')).status, { timeout: 20_000 }).toBe(200);
+    expect((await addJob('after')).status).toBe(201);
+  });
+
+  it('loses nothing that it acknowledged when it is killed', async () => {
+    const acknowledged: string[] = [];
+    for (let round = 0; round < 3; round++) {
+      let going = true;
+      const writers = Array.from({ length: 6 }, async (_, w) => {
+        for (let i = 0; going; i++) {
+          const machine = `kept ${round} ${w} ${i}`;
+          const answer = await addJob(machine).catch(() => null);
+          if (answer?.status === 201) acknowledged.push(machine);
+        }
+      });
+      await new Promise((done) => setTimeout(done, 300 + 200 * round));
+      process.kill(server.pid, 'SIGKILL');
+      going = false;
+      await Promise.all(writers);
+      await server.exited;
+      server = await begin();
+    }
+    const found = new Set<string>();
+    for (let page = 1; ; page++) {
+      const { jobs } = JSON.parse((await get(`/api/v1/jobs?size=200&page=${page}`)).text) as {
+        jobs: { machine: string }[];
+      };
+      if (jobs.length === 0) break;
+      for (const { machine } of jobs) found.add(machine);
+    }
+    expect(acknowledged.length).toBeGreaterThan(50);
+    expect(acknowledged.filter((machine) => !found.has(machine))).toEqual([]);
+  });
+
+  it('ends when it is told to, once what it was asked is answered', async () => {
+    const { example } = operations.find(({ path }) => path === '/api/v1/routes')!;
+    const plans = Array.from({ length: 6 }, () =>
+      sendTo(server.address, {
+        method: 'POST',
+        path: '/api/v1/routes',
+        headers: json,
+        body: JSON.stringify(example),
+      }),
+    );
+    await new Promise((done) => setTimeout(done, 30));
+    process.kill(server.pid, 'SIGTERM');
+    expect((await Promise.all(plans)).map(({ status }) => status)).toEqual(plans.map(() => 200));
+    await server.exited;
+    await expect(get('/')).rejects.toThrow();
+    server = await begin();
+  });
+});
+
+describe('a job’s file', () => {
+  let file: Record<string, Uint8Array>;
+  beforeAll(async () => {
+    const { number } = await makeJob(server.address, operations);
+    const { bytes } = await get(`/api/v1/jobs/${number}/export`);
+    file = unzipSync(bytes);
+  });
+
+  const zipped = (parts: Record<string, Uint8Array>): Uint8Array => {
+    const contents = JSON.parse(new TextDecoder().decode(file['contents.json'])) as { parts: object };
+    const hashes = Object.entries(parts)
+      .filter(([name]) => name !== 'contents.json')
+      .map(([name, bytes]) => [name, createHash('sha256').update(bytes).digest('hex')]);
+    const list = strToU8(JSON.stringify({ ...contents, parts: Object.fromEntries(hashes) as object }));
+    return zipSync({ ...parts, 'contents.json': list });
+  };
+  const importing = (body: Uint8Array) =>
+    sendTo(server.address, {
+      method: 'POST',
+      path: '/api/v1/jobs/import',
+      headers: { 'content-type': 'application/zip' },
+      body,
+    });
+
+  it('that holds millions of values, or is nothing but depth, is refused while others are answered', async () => {
+    const list = (one: string, count: number) => strToU8(`[${`${one},`.repeat(count)}${one}]`);
+    const bombs: [string, Uint8Array][] = [
+      ['history.json', list('{}', 5_000_000)],
+      ['surveys.json', list('[]', 5_000_000)],
+      ['goals.json', strToU8('['.repeat(3_000_000))],
+      ['sheets.json', new Uint8Array(60 * 1024 * 1024)],
+      ['drawings.json', strToU8(`"${'x'.repeat(30_000_000)}"`)],
+      ['job.json', strToU8(`{${Array.from({ length: 200_000 }, (_, i) => `"k${i}":{}`).join(',')}}`)],
+    ];
+    for (const [name, bytes] of bombs) {
+      const bomb = importing(zipped({ ...file, [name]: bytes }));
+      let slowest = 0;
+      let answered = false;
+      const watch = (async () => {
+        while (!answered) slowest = Math.max(slowest, (await get('/api/v1/jobs?size=1')).ms);
+      })();
+      const { status, text } = await bomb;
+      answered = true;
+      await watch;
+      expect([name, status]).toEqual([name, 422]);
+      expect(text).toContain('"detail":"');
+      // Far more than such an answer takes, and far less than reading the bomb.
+      expect(slowest).toBeLessThan(1000);
+    }
+  });
+
+  it('is taken as it was exported, and refused with one character changed', async () => {
+    expect((await importing(zipped(file))).status).toBe(201);
+    const forged = new TextDecoder().decode(file['sheets.json']).replace('Get-Disk', 'Get-Disc');
+    const answer = await importing(zipped({ ...file, 'sheets.json': strToU8(forged) }));
+    expect(answer.status).toBe(422);
+    expect(answer.text).toContain('is not what its own figures come to');
+  });
+});
