@@ -3,11 +3,19 @@ import { formatSize } from '../units';
 import type { Problem } from '../problem';
 import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './document';
 
+/** Of a whole machine. Twenty disks with 128 each have fewer. */
+const MOST_PARTITIONS = 4096;
+
 /**
  * What a schema cannot say: the document has the right form, but do its figures fit each other? An empty
  * answer means that {@link machineOf} may be called. Rules: contract, "Refused".
  */
 export function checkSurvey(survey: SurveyDocument): Problem[] {
+  const partitions = survey.disks.reduce((sum, disk) => sum + disk.partitions.length, 0);
+  if (partitions > MOST_PARTITIONS) {
+    const message = `The survey has ${partitions} partitions; no machine with more than ${MOST_PARTITIONS} is looked at here.`;
+    return [{ code: 'too-many', path: '/disks', message }];
+  }
   return [
     ...duplicates(
       survey.disks.map((disk, i) => [String(disk.number), `/disks/${i}/number`]),

@@ -1,4 +1,4 @@
-import { Type, type Static } from 'typebox';
+import { Type, type Static, type TProperties, type TSchemaOptions } from 'typebox';
 import { ENCRYPTION_STATES, FILE_SYSTEMS, MEDIA, PARTITION_KINDS, ROLES, TABLE_KINDS } from '../disk';
 import { Bytes, maybe, Sector } from '../shapes';
 
@@ -9,12 +9,15 @@ import { Bytes, maybe, Sector } from '../shapes';
 /** Where the schema is served; other documents that hold a survey refer to it. */
 export const SURVEY_SCHEMA = '/schemas/survey.json';
 
+/** An object of the survey: unknown fields are kept, but nothing that is no survey any more. */
+const open = <P extends TProperties>(properties: P, more: TSchemaOptions = {}) =>
+  Type.Object(properties, { maxProperties: 100, ...more });
 const text = (maxLength: number) => Type.String({ maxLength });
 const GUID = { type: 'string', pattern: '^[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}$' };
 const MOST_CLUSTERS = 2 ** 32 - 1;
 const MOST_SECTORS = 2 ** 44;
 
-const VolumeShape = Type.Object({
+const VolumeShape = open({
   fileSystem: Type.Enum(FILE_SYSTEMS),
   label: maybe(text(200)),
   clusterSize: maybe(Type.Integer({ minimum: 0, maximum: 2 ** 25 })),
@@ -28,7 +31,7 @@ const VolumeShape = Type.Object({
   lastUsed: maybe(Bytes),
   /** Where the used clusters lie, counted in equal runs from the volume's start. */
   clusterMap: maybe(
-    Type.Object({
+    open({
       clustersPerBucket: Type.Integer({ minimum: 1, maximum: MOST_CLUSTERS }),
       used: Type.Array(Type.Integer({ minimum: 0, maximum: MOST_CLUSTERS }), {
         minItems: 1,
@@ -39,7 +42,7 @@ const VolumeShape = Type.Object({
   /** It was not taken down cleanly; nothing may change it before it is checked. */
   dirty: maybe(Type.Boolean()),
   encryption: maybe(
-    Type.Object({
+    open({
       state: Type.Enum(ENCRYPTION_STATES),
       percent: maybe(Type.Number({ minimum: 0, maximum: 100 })),
       /** Only clusters in use were encrypted. */
@@ -48,7 +51,7 @@ const VolumeShape = Type.Object({
   ),
 });
 
-const PartitionShape = Type.Object({
+const PartitionShape = open({
   number: Type.Integer({ minimum: 0, maximum: 65_535 }),
   first: Sector,
   sectors: Type.Integer({ minimum: 1, maximum: Number.MAX_SAFE_INTEGER }),
@@ -66,7 +69,7 @@ const PartitionShape = Type.Object({
   volume: maybe(VolumeShape),
 });
 
-const FIELDS = Type.Object({
+const FIELDS = open({
   number: Type.Integer({ minimum: 0, maximum: 255 }),
   model: maybe(text(200)),
   serial: maybe(text(200)),
@@ -91,11 +94,11 @@ const DiskShape = Type.Unsafe<Static<typeof FIELDS>>({
   else: ofTable({ type: { pattern: '^0[xX][0-9A-Fa-f]{2}$' } }),
 });
 
-const MachineShape = Type.Object({
+const MachineShape = open({
   name: Type.String({ minLength: 1, maxLength: 200 }),
   firmware: Type.Enum(['uefi', 'bios']),
   recoveryEnvironment: maybe(
-    Type.Object({
+    open({
       enabled: Type.Boolean(),
       disk: maybe(Type.Integer({ minimum: 0, maximum: 65_535 })),
       partition: maybe(Type.Integer({ minimum: 0, maximum: 65_535 })),
@@ -108,7 +111,7 @@ const MachineShape = Type.Object({
   hibernated: maybe(Type.Boolean()),
 });
 
-export const SurveyShape = Type.Object(
+export const SurveyShape = open(
   {
     format: Type.Literal('gentle-tide/survey'),
     version: Type.Literal(1),

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { checkBody, readRaw } from './body';
+import { checkBody } from './checkBody';
 import { parseJson } from './parseJson';
+import { readRaw } from './rawBody';
 import { MOST_DEEP, tooMuchIn } from './scanJson';
 
 const bytesOf = (text: string): Uint8Array => new TextEncoder().encode(text);

@@ -7,6 +7,7 @@ import { TASKS, type Input, type Output, type TaskName } from './tasks';
 const THREADS = Math.max(2, availableParallelism());
 /** Milliseconds that each task may take, and how many may be at work at once; what comes from outside never holds all threads. */
 const BOUNDS: Record<TaskName, Pick<Wanted, 'milliseconds' | 'atOnce'>> = {
+  checkBody: { milliseconds: 5_000, atOnce: THREADS },
   routes: { milliseconds: 10_000, atOnce: THREADS },
   plan: { milliseconds: 10_000, atOnce: THREADS },
   diagnosis: { milliseconds: 10_000, atOnce: THREADS },

@@ -1,4 +1,5 @@
-import { MOST_BYTES, readRaw, refusal } from '../door/body';
+import { refusal } from '../door/body';
+import { MOST_BYTES, readRaw } from '../door/rawBody';
 import { aside } from './aside';
 
 /** Answers a body that is read, checked and worked on beside the server's own thread. */
@@ -6,6 +7,7 @@ export async function fromBody(request: Request, task: 'routes' | 'diagnosis'): 
   const raw = await readRaw(request, 'application/json', MOST_BYTES);
   if (!raw.ok) return raw.response;
   const answer = await aside(task, raw.value);
-  if (!answer.ok) return refusal(answer.status, answer.problems);
-  return new Response(answer.text, { headers: { 'content-type': 'application/json' } });
+  return answer.ok
+    ? new Response(answer.value, { headers: { 'content-type': 'application/json' } })
+    : refusal(answer);
 }

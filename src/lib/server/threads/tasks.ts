@@ -2,7 +2,8 @@ import { diagnose } from '$core/diagnosis';
 import { planRoutes, type RoutesAnswer, type RoutesRequest } from '$core/planning';
 import type { Outcome, Problem } from '$core/problem';
 import { checkSurvey } from '$core/survey';
-import { checkBody } from '../door/body';
+import { checkBody, type Checked } from '../door/checkBody';
+import type { BodyName } from '../schemas';
 import { checkImport } from '../jobFile/checkImport';
 import { packJob } from '../jobFile/pack';
 import { sheetFrom } from '../making';
@@ -10,13 +11,13 @@ import { under } from '../paths';
 import { reportPdf } from '../paper/reportPaper';
 import { sheetPdf } from '../paper/sheetPaper';
 
-/** What came of a body: JSON text to answer with, or what refuses it. */
-export type BodyAnswer = { ok: true; text: string } | { ok: false; status: number; problems: Problem[] };
+/** What came of a body, as JSON text: it is copied from thread to thread faster than what it says. */
+type BodyAnswer = Checked<string>;
 
 const refused = (problems: Problem[], status = 422): BodyAnswer => ({ ok: false, status, problems });
 
 const answered = (outcome: Outcome<unknown>): BodyAnswer =>
-  outcome.ok ? { ok: true, text: JSON.stringify(outcome.value) } : refused(outcome.problems);
+  outcome.ok ? { ok: true, value: JSON.stringify(outcome.value) } : refused(outcome.problems);
 
 /** A body with a survey in it, checked, and what is made of it. */
 function onBody<N extends 'routes-request' | 'diagnosis-request'>(
@@ -32,6 +33,10 @@ function onBody<N extends 'routes-request' | 'diagnosis-request'>(
 
 /** Everything that is done beside the server's own thread: what may take long, and what has to be taken apart before it is believed. */
 export const TASKS = {
+  checkBody({ bytes, name }: { bytes: Uint8Array; name: BodyName }): BodyAnswer {
+    const checked = checkBody(bytes, name);
+    return checked.ok ? { ok: true, value: JSON.stringify(checked.value) } : checked;
+  },
   routes: (bytes: Uint8Array, cancelled: () => boolean): BodyAnswer =>
     onBody(bytes, 'routes-request', (request) => planRoutes(request, { cancelled })),
   diagnosis: (bytes: Uint8Array): BodyAnswer => onBody(bytes, 'diagnosis-request', diagnose),

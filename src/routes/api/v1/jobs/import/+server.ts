@@ -1,5 +1,5 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
-import { readRaw } from '$lib/server/door/body';
+import { readRaw } from '$lib/server/door/rawBody';
 import { importJob } from '$lib/server/jobFile/importJob';
 import { MOST_PACKED } from '$lib/server/jobFile/unpack';
 import { badInput } from '$lib/server/problem';
