@@ -15,6 +15,8 @@ declare global {
       message: string;
       /** What the reader can do about it. */
       hint?: string;
+      /** The status of the answer, where it is another than that of any defect. */
+      status?: number;
     }
   }
 }

@@ -65,7 +65,8 @@ export const handleError: HandleServerError = ({ error, status, event }) => {
   if (failure) {
     event.locals.failure = failure;
     if (failure.log) console.error(`${event.request.method} ${event.url.pathname}: ${failure.log}`);
-    return { message: failure.detail, hint: failure.retryAfter ? 'Nothing was saved.' : '' };
+    const { status: answered, detail, retryAfter } = failure;
+    return { message: detail, hint: retryAfter ? 'Nothing was saved.' : '', status: answered };
   }
   console.error(`${event.request.method} ${event.url.pathname}:`, error);
   return {

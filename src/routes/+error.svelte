@@ -5,9 +5,9 @@
   const job = $derived(/^\/jobs\/(\d+)/.exec(page.url.pathname)?.[1]);
 </script>
 
-<svelte:head><title>{page.status} · Gentle Tide</title></svelte:head>
+<svelte:head><title>{page.error?.status ?? page.status} · Gentle Tide</title></svelte:head>
 <main>
-  <p class="figure">{page.status}</p>
+  <p class="figure">{page.error?.status ?? page.status}</p>
   <h1>{page.error?.message}</h1>
   {#if page.error?.hint}<p>{page.error.hint}</p>{/if}
   {#if job && page.status !== 404}

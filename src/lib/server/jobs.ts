@@ -169,7 +169,7 @@ export async function deleteJob(number: number, version: number): Promise<void> 
     await change(db, 'DELETE FROM jobs WHERE id = ?', [job.id]);
     await recordAtBench(
       db,
-      `Job ${number} deleted: ${gone!.customer}, ${gone!.machine}. Its history had ${gone!.entries} entries (seal ${gone!.seal ?? 'none'}).`,
+      `Job ${number} deleted: ${gone!.customer}, ${gone!.machine}. Its history had ${gone!.entries} entries, sealed ${gone!.seal?.slice(0, 16) ?? 'not at all'}.`,
     );
   });
 }

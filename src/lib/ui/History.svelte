@@ -46,7 +46,7 @@
       <span class="soft figure">{utc(entry.at.toISOString())}</span>
       <span
         >{entry.what}{#if entry.who}<span class="soft">{` · ${entry.who}`}</span>{/if}
-        {#if entry.kind === 'elsewhere'}<span class="mark">from another bench, not verified here</span
+        {#if entry.kind === 'elsewhere'}<span class="whence">from another bench, not verified here</span
           >{/if}</span
       >
     </li>
@@ -74,7 +74,7 @@
   .elsewhere {
     border-top-style: dotted;
   }
-  .mark {
+  .whence {
     display: block;
     font-size: 0.8125rem;
     font-style: italic;

@@ -128,7 +128,7 @@ describe('the history of the bench', () => {
     expect(entries.at(-1)).toMatchObject({
       who: 'Ida',
       what: expect.stringMatching(
-        `Job ${number} deleted: Pinwheel Bakery, till. Its history had 5 entries`,
+        `Job ${number} deleted: Pinwheel Bakery, till. Its history had 5 entries, sealed`,
       ) as string,
     });
     expect(wrong).toBeNull();

@@ -43,7 +43,8 @@
     },
     grid: { borderColor: 'var(--line)' },
     xaxis: {
-      decimalsInFloat: 1,
+      // Its bars lie on their side, where only the labels' own format counts.
+      labels: { formatter: (value: string) => Number(value).toFixed(1) },
       title: { text: 'Minutes: the bar is the estimate, the point what it took' },
       min: 0,
     },
