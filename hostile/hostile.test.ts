@@ -19,7 +19,7 @@ import { eachOf, sendTo, type Answer, type Sent } from './send';
 const base = process.env['SERVER_URL'] ?? '';
 const AT_ONCE = 6;
 /** Altered bodies for each operation that takes one. */
-const EACH = 320;
+const EACH = 400;
 /** Fields that decide whether something is kept: left alone, and too old, so that nothing is. */
 const KEPT_OLD = new Set(['version', 'edition']);
 const OLD = 4_000_000;

@@ -19,7 +19,7 @@ export function runs(pid, mark) {
  * @param {number} pid
  * @param {string} mark
  */
-export async function end(pid, mark, patience = 20_000) {
+export async function end(pid, mark, patience = 30_000) {
   if (!runs(pid, mark)) return;
   process.kill(pid, 'SIGTERM');
   for (const until = Date.now() + patience; Date.now() < until;) {

@@ -54,22 +54,30 @@
   );
 
   let refused = $state('');
+  /** The file that is being taken over, and how to stop it: the bench makes its plans and sheets again, which takes a while. */
+  let taking = $state.raw<{ name: string; stop: AbortController } | null>(null);
   async function take(files: FileList | null): Promise<void> {
     const file = files?.[0];
     if (!file) return;
     refused = '';
+    const stop = new AbortController();
+    taking = { name: file.name, stop };
     try {
       const reply = await fetch('/api/v1/jobs/import', {
         method: 'POST',
         headers: { 'content-type': 'application/zip' },
         body: file,
+        signal: stop.signal,
       });
       const answer = (await reply.json()) as { number?: number; detail?: string };
       if (reply.ok) await goto(`/jobs/${answer.number}/about`);
       else refused = `“${file.name}” was not taken over: ${answer.detail}`;
     } catch {
-      refused = 'The server cannot be reached. Nothing was taken over; try again when it runs.';
+      refused = stop.signal.aborted
+        ? `“${file.name}” was stopped. It was not taken over, unless it stands in the list already.`
+        : 'The server cannot be reached. Nothing was taken over; try again when it runs.';
     }
+    taking = null;
     await invalidateAll();
   }
 </script>
@@ -91,6 +99,7 @@
         <input
           type="file"
           accept=".zip,application/zip"
+          disabled={taking !== null}
           class="visually-hidden"
           onchange={(event) => void take(event.currentTarget.files)}
         />
@@ -99,6 +108,13 @@
     </div>
   </div>
   {#if refused}<p role="alert" class="refused">{refused}</p>{/if}
+  {#if taking}
+    <p role="status" class="taking">
+      <progress aria-label="Taking over"></progress>
+      “{taking.name}” is checked: its plans and sheets are made again.
+      <button type="button" class="btn btn-sm quiet" onclick={() => taking?.stop.abort()}>Stop</button>
+    </p>
+  {/if}
 
   <search>
     <input
@@ -237,6 +253,11 @@
   .take:focus-within {
     outline: 3px solid var(--focus);
     outline-offset: 2px;
+  }
+  .taking {
+    display: flex;
+    align-items: center;
+    gap: 0.75rem;
   }
   .refused {
     padding: 0.75rem 1rem;

@@ -11,7 +11,7 @@ const told: Told = {
   port: Number(process.env['PORT'] ?? 8420),
 };
 /** Milliseconds that what was begun may take once the server is to end: as long as the longest plan. */
-const DRAIN_MS = 12_000;
+const DRAIN_MS = 25_000;
 
 const EVERYWHERE: Record<string, string> = {
   'x-content-type-options': 'nosniff',

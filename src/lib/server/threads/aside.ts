@@ -5,16 +5,19 @@ import { processOf, threadOf } from './runner';
 import { TASKS, type Input, type Output, type TaskName } from './tasks';
 
 const THREADS = Math.max(2, availableParallelism());
-/** Milliseconds that each task may take, and how many may be at work at once; what comes from outside never holds all threads. */
+/**
+ * Milliseconds that each task may take before it is ended, far more than it should on the slowest machine: the planner stops itself after
+ * two seconds. And how many may be at work at once.
+ */
 const BOUNDS: Record<TaskName, Pick<Wanted, 'milliseconds' | 'atOnce'>> = {
-  checkBody: { milliseconds: 5_000, atOnce: THREADS },
-  routes: { milliseconds: 10_000, atOnce: THREADS },
-  plan: { milliseconds: 10_000, atOnce: THREADS },
-  diagnosis: { milliseconds: 10_000, atOnce: THREADS },
-  makeSheet: { milliseconds: 10_000, atOnce: THREADS },
-  sheetPdf: { milliseconds: 20_000, atOnce: THREADS },
-  reportPdf: { milliseconds: 20_000, atOnce: THREADS },
-  checkImport: { milliseconds: 30_000, atOnce: 1 },
+  checkBody: { milliseconds: 30_000, atOnce: THREADS },
+  routes: { milliseconds: 30_000, atOnce: THREADS },
+  plan: { milliseconds: 30_000, atOnce: THREADS },
+  diagnosis: { milliseconds: 30_000, atOnce: THREADS },
+  makeSheet: { milliseconds: 30_000, atOnce: THREADS },
+  sheetPdf: { milliseconds: 60_000, atOnce: THREADS },
+  reportPdf: { milliseconds: 60_000, atOnce: THREADS },
+  checkImport: { milliseconds: 120_000, atOnce: 1 },
   packJob: { milliseconds: 30_000, atOnce: THREADS - 1 },
 };
 const LIMITS = { threads: THREADS, waiting: 64, waitingEach: 32, bytes: 96 * 1024 * 1024 };
@@ -31,7 +34,7 @@ let pools: Pools | null = null;
 function poolsOf(bundle: string): Pools {
   pools ??= {
     checked: new Pool(threadOf(bundle, MEMORY), LIMITS),
-    foreign: new Pool(processOf(bundle, MEMORY), { ...LIMITS, threads: 1, waiting: 8, waitingEach: 4 }),
+    foreign: new Pool(processOf(bundle, MEMORY), { ...LIMITS, threads: 1, waiting: 32 }),
   };
   return pools;
 }
