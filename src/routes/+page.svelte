@@ -254,6 +254,31 @@
     outline: 3px solid var(--focus);
     outline-offset: 2px;
   }
+  progress {
+    appearance: none;
+    width: 9rem;
+    height: 0.5rem;
+    border-radius: 1rem;
+    background: linear-gradient(90deg, var(--line) 30%, var(--accent) 50%, var(--line) 70%);
+    background-size: 300% 100%;
+    animation: flow 2s linear infinite;
+  }
+  progress::-webkit-progress-bar {
+    background: transparent;
+  }
+  @keyframes flow {
+    from {
+      background-position: 100% 0;
+    }
+    to {
+      background-position: 0 0;
+    }
+  }
+  @media (prefers-reduced-motion: reduce) {
+    progress {
+      animation: none;
+    }
+  }
   .taking {
     display: flex;
     align-items: center;

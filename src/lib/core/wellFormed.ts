@@ -4,19 +4,14 @@
  * escaped, as `\uD83D`; where the text holds that very run of characters already, its backslash is escaped as `\u005C`.
  */
 const HALF = /[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/g;
-const ESCAPED = /\\u(D[89A-F][0-9A-F]{2}|005C)/g;
 const LOOKS_ESCAPED = /\\(?=u(?:D[89A-F][0-9A-F]{2}|005C))/g;
 
 const codeOf = (unit: string): string =>
   `\\u${unit.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')}`;
 
-/** Any run of 16-bit units as well-formed text, from which {@link unescapedHalves} gives back the very same units. */
+/** Any run of 16-bit units as well-formed text, from which the very same units can be told. */
 export const escapedHalves = (text: string): string =>
   text.replace(LOOKS_ESCAPED, '\\u005C').replace(HALF, codeOf);
-
-/** The units that {@link escapedHalves} was given. */
-export const unescapedHalves = (text: string): string =>
-  text.replace(ESCAPED, (_, code: string) => String.fromCharCode(parseInt(code, 16)));
 
 /** Text with its halves escaped and everything else left alone; what is well-formed stays as it is. */
 export const wellFormed = (text: string): string => text.replace(HALF, codeOf);

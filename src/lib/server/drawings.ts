@@ -1,5 +1,5 @@
 import { Drawing } from '$core/drawing';
-import { change, database, rows, transaction, type Db } from './database';
+import { change, database, insertMany, rows, transaction, type Db } from './database';
 import { record } from './history/history';
 import { locked } from './jobVersion';
 import { kept, orUnshown } from './kept';
@@ -159,12 +159,10 @@ export async function deleteDrawing(job: number, id: number): Promise<boolean> {
   });
 }
 
-async function append(db: Db, id: number, from: number, states: readonly Drawing[]): Promise<void> {
-  for (const [i, state] of states.entries()) {
-    await change(db, 'INSERT INTO drawing_states (drawing_id, place, document) VALUES (?, ?, ?)', [
-      id,
-      from + i,
-      JSON.stringify(state),
-    ]);
-  }
-}
+const append = (db: Db, id: number, from: number, states: readonly Drawing[]): Promise<void> =>
+  insertMany(
+    db,
+    'drawing_states',
+    'drawing_id, place, document',
+    states.map((state, i) => [id, from + i, JSON.stringify(state)]),
+  );

@@ -1,18 +1,18 @@
 import {
   FileProofShape,
   LayoutProofShape,
-  measuredOn,
   type FileProof,
   type LayoutProof,
   type MeasuredRun,
 } from '$core/proof';
 import type { SurveyDocument } from '$core/survey';
-import { WorkSheetShape, type Tick, type WorkSheet } from '$core/worksheet';
+import type { Tick, WorkSheet } from '$core/worksheet';
 import { change, database, rows } from './database';
 import { withJobVersion } from './jobVersion';
-import { kept, orUnshown } from './kept';
+import { kept } from './kept';
 import { insertSurvey } from './saveSurvey';
 import { NoSuchSheet } from './sheets';
+import { aside } from './threads/aside';
 
 /** What was proved on a sheet, the newest of each kind. */
 export interface Proofs {
@@ -123,8 +123,9 @@ export async function measuredRuns(): Promise<MeasuredRun[]> {
       WHERE h.id IN (${ids.map(() => '?').join(', ')}) ORDER BY h.id DESC`,
     ids,
   );
-  return sheets.flatMap(({ id, number, document }) => {
-    const sheet = orUnshown([], () => kept(document, WorkSheetShape, 'The work sheet'));
-    return sheet ? measuredOn(number, sheet, bySheet.get(id)!) : [];
-  });
+  // A hundred sheets are some megabytes to read.
+  return aside(
+    'measure',
+    sheets.map(({ id, number, document }) => ({ number, document, ticks: bySheet.get(id)! })),
+  );
 }

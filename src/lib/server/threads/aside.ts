@@ -15,6 +15,7 @@ const BOUNDS: Record<TaskName, Pick<Wanted, 'milliseconds' | 'atOnce'>> = {
   plan: { milliseconds: 30_000, atOnce: THREADS },
   diagnosis: { milliseconds: 30_000, atOnce: THREADS },
   makeSheet: { milliseconds: 30_000, atOnce: THREADS },
+  measure: { milliseconds: 30_000, atOnce: THREADS },
   sheetPdf: { milliseconds: 60_000, atOnce: THREADS },
   reportPdf: { milliseconds: 60_000, atOnce: THREADS },
   checkImport: { milliseconds: 120_000, atOnce: 1 },

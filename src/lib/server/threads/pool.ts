@@ -100,11 +100,6 @@ export class Pool {
     while (this.start());
   }
 
-  /** How many wait, and how many are at work. */
-  get load(): { waiting: number; working: number } {
-    return { waiting: this.queue.length, working: this.threads.filter((one) => one.at).length };
-  }
-
   async close(): Promise<void> {
     await Promise.all(this.threads.map(({ runner }) => runner.end()));
   }

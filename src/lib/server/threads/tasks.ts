@@ -1,11 +1,14 @@
 import { diagnose } from '$core/diagnosis';
 import { planRoutes, type RoutesAnswer, type RoutesRequest } from '$core/planning';
 import type { Outcome, Problem } from '$core/problem';
+import { measuredOn, type MeasuredRun } from '$core/proof';
 import { checkSurvey } from '$core/survey';
+import { WorkSheetShape, type Tick } from '$core/worksheet';
 import { checkBody, type Checked } from '../door/checkBody';
 import type { BodyName } from '../schemas';
 import { checkImport } from '../jobFile/checkImport';
 import { packJob } from '../jobFile/pack';
+import { kept, orUnshown } from '../kept';
 import { sheetFrom } from '../making';
 import { under } from '../paths';
 import { reportPdf } from '../paper/reportPaper';
@@ -45,6 +48,12 @@ export const TASKS = {
   makeSheet: sheetFrom,
   sheetPdf: (input: Parameters<typeof sheetPdf>[0]): Promise<Uint8Array> => sheetPdf(input),
   reportPdf: (input: Parameters<typeof reportPdf>[0]): Promise<Uint8Array> => reportPdf(input),
+  /** What was measured on sheets; one that can't be shown tells nothing. */
+  measure: (list: readonly { number: number; document: string; ticks: readonly Tick[] }[]): MeasuredRun[] =>
+    list.flatMap(({ number, document, ticks }) => {
+      const sheet = orUnshown([], () => kept(document, WorkSheetShape, 'The work sheet'));
+      return sheet ? measuredOn(number, sheet, ticks) : [];
+    }),
   checkImport,
   packJob,
 };
