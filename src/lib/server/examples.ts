@@ -40,7 +40,7 @@ export const EXAMPLES: { [N in BodyName]?: BodyOf<N> } = {
   'new-job': { customer: 'Salt Pan Library', machine: 'catalogue' },
   'save-survey': { version: 1, source: 'document', survey },
   'save-target': { version: 1, disk: 0, partition: 1 },
-  'save-goal': { version: 1, size: 140 * GIB, keepFreePercent: 10, options: { prefer: 'safe' } },
+  'save-goal': { version: 1, size: 140 * GIB, keepFreePercent: 10, options: { prefer: 'usual' } },
   'choose-route': { version: 1, chosen: 0 },
   'new-drawing': { name: 'By hand', states: [drawing], position: 0 },
   'save-drawing': { edition: 1, keep: 1, add: [{ ...drawing, steps: [] }], position: 1 },

@@ -20,6 +20,7 @@ export const ENCRYPTION_NAME: Record<EncryptionState, string> = {
 
 /** What routes can be ordered by. */
 export const PREFERENCES: readonly [Preference, string][] = [
+  ['usual', 'usual way'],
   ['safe', 'least exposure'],
   ['quick', 'least copying'],
   ['few-steps', 'fewest steps'],

@@ -103,7 +103,9 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
     if (size <= foundSize || size > limit) return;
     const budget = budgetFor(kitProblem, 1, i + 1);
     const others = fronts.filter((front) => front.size === size).flatMap((front) => front.intents);
-    const seeds = size === bytes ? [...ways, ...others] : others;
+    const seeds = (size === bytes ? [...ways, ...others] : others).filter(
+      (intents) => intents.length <= budget.steps,
+    );
     const { nodes } = budget;
     fronts.push(frontOf(kitProblem, size, budget, seeds));
     planning.counted?.(nodes - Math.max(0, budget.nodes), kit.id);
@@ -123,7 +125,7 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const routes = wanted
     .sort(
       (a, b) =>
-        byPreference(task.prefer, a.route.criteria, b.route.criteria) ||
+        byPreference(task.prefer, a.route, b.route) ||
         order.get(a.front.kit.id)! - order.get(b.front.kit.id)! ||
         (a.route.rank.list < b.route.rank.list ? -1 : 1),
     )

@@ -38,8 +38,6 @@ export interface Criterion {
   name: string;
   /** How it stands with a route, unit included. */
   show: (route: Judged) => string;
-  /** How the best in it is called among a few routes, where it is worth pointing out. */
-  best?: string;
 }
 
 /** Every criterion, in the order in which they are listed. */
@@ -47,11 +45,10 @@ export const CRITERIA: Readonly<Record<CriterionKey, Criterion>> = {
   bytesCopied: {
     name: 'Data copied',
     show: ({ totals }) => formatSize(totals.bytesCopied),
-    best: 'copies least',
   },
   exposedBytes: { name: 'Exposure', show: ({ totals }) => formatDuration(totals.exposedSeconds) },
   restarts: { name: 'Restarts', show: ({ totals }) => String(totals.restarts) },
-  steps: { name: 'Steps', show: ({ totals }) => String(totals.steps), best: 'fewest steps' },
+  steps: { name: 'Steps', show: ({ totals }) => String(totals.steps) },
   idle: { name: 'Given, but nobody’s', show: ({ totals }) => formatSize(totals.idle) },
   givesUp: {
     name: 'Recovery behind Windows',

@@ -16,6 +16,7 @@ import { type Task } from './task';
 import { alignment, bytesOf, unallocated, type Disk, type Extent } from '../disk';
 import { GIB } from '../units';
 import { criteriaOf, type Criteria } from './criteria';
+import { byFirst, usualOf, type Usual } from './usual';
 
 const Count = Type.Integer({ minimum: 0 });
 
@@ -23,23 +24,25 @@ const Count = Type.Integer({ minimum: 0 });
 export interface Evaluated {
   steps: Step[];
   criteria: Criteria;
+  usual: Usual;
   rank: Rank;
   left: Layout;
   totals: Totals;
 }
 
-/** What decides between routes of the same criteria: less stranded space, fewer partitions touched, a smaller list. */
+/**
+ * What decides between routes of the same criteria: what the usual order counts besides, then less stranded space, fewer partitions
+ * touched, a shorter way for what moves, a smaller list.
+ */
 export interface Rank {
-  stranded: number;
-  touched: number;
+  figures: readonly number[];
   list: string;
 }
 
-export const rankBefore = (a: Rank, b: Rank): boolean => {
-  if (a.stranded !== b.stranded) return a.stranded < b.stranded;
-  if (a.touched !== b.touched) return a.touched < b.touched;
-  return a.list < b.list;
-};
+export function rankBefore(a: Rank, b: Rank): boolean {
+  const by = byFirst(a.figures, b.figures);
+  return by === 0 ? a.list < b.list : by < 0;
+}
 
 /** What a route comes to. Sizes in bytes. */
 export const TotalsShape = closed({
@@ -80,20 +83,30 @@ export function evaluate(task: Task, kit: Kit, { steps: priced, left }: CarriedA
   const keepsRecoveryBehind =
     task.recoveryBehind === null ||
     recoveryBehind(task.machine, disk, left.partitions)?.number === task.recoveryBehind.number;
+  const usual = usualOf(disk, task.target, { steps, left: left.partitions, totals });
+  const touched = new Set(steps.map((step) => step.partition)).size;
+  const { madeAnew, bootStarts, orderChanges } = usual;
   return {
     steps,
     left,
     totals,
     criteria: criteriaOf({ totals, keepsRecoveryBehind }),
+    usual,
     rank: {
-      stranded: totals.stranded,
-      touched: new Set(steps.map((step) => step.partition)).size,
+      figures: [madeAnew, bootStarts, orderChanges, totals.stranded, touched, distanceOf(steps)],
       list: steps
         .map((step) => `${step.verb} ${step.partition} ${step.to?.first} ${step.to?.sectors}`)
         .join(';'),
     },
   };
 }
+
+/** Sectors that everything moves by, in all. */
+const distanceOf = (steps: readonly Step[]): number =>
+  steps.reduce(
+    (sum, step) => sum + (step.verb === 'move' ? Math.abs(step.to.first - step.from.first) : 0),
+    0,
+  );
 
 interface Assignment {
   restarts: number;

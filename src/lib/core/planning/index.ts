@@ -10,7 +10,7 @@ export { blocksFor, FILE_SYSTEM_NAME } from './blocks';
 export { beats, CRITERIA, criteriaOf, CRITERION_KEYS, type Criteria, type CriterionKey } from './criteria';
 export { breakPoints, effortBySize, type EffortPoint } from './effort';
 export { evaluate } from './evaluate';
-export { highlights, inOrder, type Highlight, type Reason } from './order';
+export { highlights, inOrder, others, type Highlight, type Reason } from './order';
 export {
   GoalOptionsShape,
   RoutesRequestShape,

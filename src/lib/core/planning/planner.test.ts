@@ -144,8 +144,12 @@ describe('every route', () => {
           expect(route.totals.bytesCopied).toBe(sum);
         }
         const vectors = answer.routes.map(criteriaOf);
+        // Only the most usual way may be beaten; none is there twice.
         vectors.forEach((one, i) =>
-          vectors.forEach((other, k) => expect(i !== k && covers(one, other), `${i} beats ${k}`).toBe(false)),
+          vectors.forEach((other, k) => {
+            if (i === k) return;
+            expect(covers(one, other) && (k > 0 || covers(other, one)), `${i} beats ${k}`).toBe(false);
+          }),
         );
       }),
       { numRuns: 120 },

@@ -4,6 +4,8 @@ import type { Kit } from '../tools';
 import { evaluate, type Evaluated } from './evaluate';
 import { largestByPushing, pushesFor } from './pushing';
 import { ParetoFront } from './search/paretoFront';
+import { UsualBest } from './search/usualBest';
+import { sameCriteria } from './criteria';
 import { searchProblemOf, type SearchProblem } from './search/searchProblem';
 import { searchFront, type Budget, type Variant } from './search/search';
 import { roomInAll, searchLargest } from './search/largest';
@@ -54,26 +56,39 @@ export function frontOf(
   seeds: readonly Intent[][] = [],
 ): KitFront {
   const front = new ParetoFront<{ route: Evaluated; intents: Intent[] }>();
+  const usual = new UsualBest(task, size);
   const take = (intents: Intent[]): void => {
     const carried = carryOutAll(task, kit, intents);
     if (!carried.ok) return;
     const route = evaluate(task, kit, carried.value);
     front.add({ criteria: route.criteria, rank: route.rank, value: { route, intents } });
+    usual.offer(route, intents);
   };
   if (!holdsAmounts(task)) pushesFor(task, kit, size).forEach(take);
   seeds.forEach(take);
   const goal = size / task.disk.sectorSize;
-  const finished = searchFront(variantsFor(goal), goal, front, take, budget);
-  const routes = front.members.map(({ value }) => value.route);
+  const variants = variantsFor(goal);
+  const share = { ...budget, nodes: Math.floor(budget.nodes * USUAL_SHARE) };
+  const settled = searchFront(variants, goal, usual, take, share);
+  const finished = searchFront(variants, goal, front, take, budget);
+  const found = front.members.map(({ value }) => value);
+  // The most usual way may be beaten in every criterion, by ways that nobody would take before it.
+  const first = usual.found;
+  if (first && !found.some(({ route }) => sameCriteria(route.criteria, first.route.criteria)))
+    found.push(first);
+  const routes = found.map(({ route }) => route);
   return {
     kit,
     size,
     routes,
-    intents: front.members.map(({ value }) => value.intents),
-    complete: whole && finished && routes.every((route) => route.steps.length <= 8),
-    stopped: !finished,
+    intents: found.map(({ intents }) => intents),
+    complete: whole && settled && finished && routes.every((route) => route.steps.length <= 8),
+    stopped: !finished || !settled,
   };
 }
+
+/** The most usual way is looked for first, with a share of the search of its own. */
+const USUAL_SHARE = 0.5;
 
 /** The most bytes that a kit can give the target, and ways to it that pushing alone does not find. */
 interface LargestFound {

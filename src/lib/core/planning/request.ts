@@ -3,8 +3,8 @@ import { closed, Bytes, Name } from '../shapes';
 import { SURVEY_SCHEMA, type SurveyDocument } from '../survey';
 import { RatesShape, ToolShape } from '../tools';
 
-/** In which order routes are answered: least exposure first, least time, or fewest steps. */
-export const PREFERENCES = ['safe', 'quick', 'few-steps'] as const;
+/** In which order routes are answered: the usual way first, least exposure, least copying, or fewest steps. */
+export const PREFERENCES = ['usual', 'safe', 'quick', 'few-steps'] as const;
 export type Preference = (typeof PREFERENCES)[number];
 
 const ToolId = ToolShape.properties.id;
@@ -51,7 +51,7 @@ export const GoalOptionsShape = closed({
   outside: Type.Optional(Type.Array(closed({ name: Name, bytes: Bytes }), { maxItems: 8 })),
   /** A virtual disk may get larger itself. */
   mayEnlargeDisk: Type.Optional(Type.Boolean()),
-  /** What routes are ordered by. Default: safe. */
+  /** What routes are ordered by. Default: usual. */
   prefer: Type.Optional(Type.Enum(PREFERENCES)),
 });
 export type GoalOptions = Static<typeof GoalOptionsShape>;

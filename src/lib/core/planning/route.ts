@@ -4,7 +4,9 @@ import { gapsOf, moduleOf, StepShape, type Step, type Verb } from '../steps';
 import type { Kit } from '../tools';
 import { TotalsShape, type Evaluated, type Totals } from './evaluate';
 import type { Task } from './task';
+import { becauseOf } from './because';
 import { titleOf } from './title';
+import { UsualShape } from './usual';
 
 export type { Totals } from './evaluate';
 
@@ -25,6 +27,10 @@ export const RouteShape = closed({
   noReturn: orNull(closed({ step: Type.Integer({ minimum: 1 }), why: Sentence })),
   steps: Type.Array(StepShape, { maxItems: 200 }),
   totals: TotalsShape,
+  /** What the usual order counts; not in answers that were kept before there was one. */
+  usual: Type.Optional(UsualShape),
+  /** Why it stands where it does in that order, in one sentence. */
+  because: Type.Optional(Sentence),
   asLeft: closed({
     partitions: Type.Array(Placed, { maxItems: 2048 }),
     unallocated: Type.Array(ExtentShape, { maxItems: 4096 }),
@@ -34,7 +40,7 @@ export type Route = Static<typeof RouteShape>;
 
 /** An evaluated list of steps with its words. */
 export function routeOf(task: Task, kit: Kit, evaluated: Evaluated): Route {
-  const { left, totals, criteria } = evaluated;
+  const { left, totals, criteria, usual } = evaluated;
   const { disk, target } = task;
   const told = { disk, target, steps: evaluated.steps };
   const steps = told.steps.map((step): Step => ({
@@ -49,6 +55,8 @@ export function routeOf(task: Task, kit: Kit, evaluated: Evaluated): Route {
     noReturn: noReturnOf(steps),
     steps,
     totals,
+    usual,
+    because: becauseOf({ disk, steps, totals, usual, criteria }),
     asLeft: {
       partitions: left.partitions.map(({ number, first, sectors }) => ({ number, first, sectors })),
       unallocated: gapsOf(left),

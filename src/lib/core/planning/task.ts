@@ -111,7 +111,7 @@ export function taskOf(machine: Machine, request: RoutesRequest): Outcome<Task> 
     mayDelete: new Set(request.mayDelete),
     outside: request.outside ?? [],
     mayEnlargeDisk: (request.mayEnlargeDisk ?? false) && disk.media === 'virtual',
-    prefer: request.prefer ?? 'safe',
+    prefer: request.prefer ?? 'usual',
     rates: request.workshop?.rates ?? DEFAULT_RATES,
     bounds,
     recoveryBehind: recoveryBehind(machine, disk, disk.partitions),

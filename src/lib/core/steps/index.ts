@@ -3,7 +3,7 @@ export { creationOf, creationValues } from './creation';
 export { extenders } from './extend';
 export { gapsOf, layoutOf, nextNumber, type Layout, type OutsidePlace } from './layout';
 export { movers } from './move';
-export { copyOf, foundPartition, inARow, stepPartition } from './names';
+export { copyOf, foundPartition, inARow, sourceOf, stepPartition } from './names';
 export { IntentShape, moduleFor, moduleOf, StepShape, VERBS } from './registry';
 export {
   applyStep,

@@ -117,7 +117,7 @@
       reached={store.settled.reached}
       found={data.job.answer?.routes ?? []}
       kitName={kitNameIn(data.workshop)}
-      prefer={data.job.goal?.options.prefer ?? 'safe'}
+      prefer={data.job.goal?.options.prefer ?? 'usual'}
     />
   </aside>
 </div>

@@ -14,6 +14,9 @@
   }
   let { route, kit, reasons = [], shown, chosen, beside, onshow, onbeside }: Props = $props();
   const totals = $derived(route.totals);
+  const waste = $derived(route.usual?.waste ?? 0);
+  /** What a route among the few rests on; the others are told apart by their figures. */
+  const because = $derived(reasons.length > 0 ? route.because : undefined);
 </script>
 
 <li class:shown>
@@ -31,8 +34,9 @@
         totals.seconds,
       )}{#if totals.exposedBytes > 0}<span class="exposed">
           · {formatDuration(totals.exposedSeconds)} exposed</span
-        >{/if}</span
+        >{/if}{#if waste > 0}<span class="wasted"> · {formatSize(waste)} left unused</span>{/if}</span
     >
+    {#if because}<span class="because">{because}</span>{/if}
   </button>
   {#if !shown}
     <button type="button" class="beside" aria-pressed={beside} onclick={onbeside}
@@ -93,6 +97,14 @@
   }
   .exposed {
     color: var(--exposed);
+  }
+  .wasted {
+    color: var(--exposed);
+  }
+  .because {
+    color: var(--ink-soft);
+    font-size: 0.8125rem;
+    line-height: 1.3;
   }
   .beside {
     display: block;

@@ -46,7 +46,7 @@
 {#if choice.kit === ''}<p class="soft">{choice.windowsAlone}</p>{/if}
 {#if choice.rest.length > 0}
   <details>
-    <summary>{choice.rest.length} more, each better in something</summary>
+    <summary>{choice.rest.length} more, each better in some figure</summary>
     <ul>
       {#each choice.rest as index (index)}{@render card(index, [])}{/each}
     </ul>

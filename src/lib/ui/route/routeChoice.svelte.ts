@@ -1,6 +1,6 @@
 import type { Basin, ScaleKind, Spot } from '$core/chart';
 import { sentenceName, type Disk, type Partition } from '$core/disk';
-import { highlights, inOrder, type Preference, type Reason, type Route } from '$core/planning';
+import { highlights, inOrder, others, type Preference, type Reason, type Route } from '$core/planning';
 import { formatSize } from '$core/units';
 
 /** A basin of the chart that was chosen, with its place there. */
@@ -11,7 +11,7 @@ export interface Selected {
 
 /** Which of the found routes are listed, in which order, and which of them is shown, beside which other. */
 export class RouteChoice {
-  prefer = $state<Preference>('safe');
+  prefer = $state<Preference>('usual');
   /** Id of the kit whose routes are listed; empty: of all. */
   kit = $state('');
   view = $state<'chart' | 'compare'>('chart');
@@ -41,9 +41,7 @@ export class RouteChoice {
   );
   /** The few to look at first, and the others in their order. */
   readonly few = $derived.by(() => highlights(this.routes, this.order, this.prefer));
-  readonly rest = $derived.by(() =>
-    this.order.filter((index) => !this.few.some((one) => one.index === index)),
-  );
+  readonly rest = $derived.by(() => others(this.routes, this.order, this.few));
 
   /** Place of the route that is shown: the wanted one, whatever is listed. */
   readonly shown: number = $derived.by(() =>
@@ -74,15 +72,21 @@ export class RouteChoice {
     return one && this.routes[one.index];
   }
 
-  /** What a technician without a mover has, against the way that copies least. */
+  /** What a technician without a mover has, against the first way. */
   readonly windowsAlone: string = $derived.by(() => {
     const alone = this.highlighted('windows-alone');
-    const least = this.highlighted('bytesCopied');
+    const best = this.highlighted('best');
     if (!alone) return 'Windows alone has no way to this size.';
-    if (!least || alone === least) return 'Windows alone does it, and nothing copies less.';
-    const more = alone.totals.bytesCopied - least.totals.bytesCopied;
-    const steps = alone.totals.steps - least.totals.steps;
-    return `Windows alone copies ${formatSize(more)} more than the least, with ${Math.abs(steps)} ${steps < 0 ? 'fewer' : 'more'} steps.`;
+    if (!best || alone === best) return '';
+    const more = alone.totals.bytesCopied - best.totals.bytesCopied;
+    const steps = alone.totals.steps - best.totals.steps;
+    const copies =
+      more === 0 ? 'copies as much' : `copies ${formatSize(Math.abs(more))} ${more < 0 ? 'less' : 'more'}`;
+    const takes =
+      steps === 0
+        ? 'as many steps'
+        : `${Math.abs(steps)} ${steps < 0 ? 'fewer' : 'more'} ${Math.abs(steps) === 1 ? 'step' : 'steps'}`;
+    return `Windows alone ${copies}, in ${takes}.`;
   });
 }
 

@@ -15,7 +15,7 @@ const begin = (chosen: number | null = null, found = routes) => new RouteChoice(
 describe('the list of routes', () => {
   it('has every route once, those to look at first before the others', () => {
     const choice = begin();
-    for (const prefer of ['safe', 'quick', 'few-steps'] as const) {
+    for (const prefer of ['usual', 'safe', 'quick', 'few-steps'] as const) {
       choice.prefer = prefer;
       const listed = [...choice.few.map(({ index }) => index), ...choice.rest];
       expect([...listed].sort((a, b) => a - b)).toEqual(routes.map((_, i) => i));

@@ -1,11 +1,11 @@
-import type { Criteria } from '../criteria';
 import { countBits } from './packing';
 import type { SearchProblem } from './searchProblem';
 import type { SlackLimits } from './slackLimits';
 import { bit, type Aim } from './skeleton';
+import type { Least, Wanted } from './wanted';
 
 /** What any route that begins with a skeleton costs at the least, if exactly these blocks keep their found place (the walls). */
-export interface Bound extends Criteria {
+export interface Bound extends Least {
   /** Blocks that keep their found place to the end, as bits. */
   walls: number;
   /** Blocks whose leaving is counted in the bound, as bits; a step of any other block comes on top of it. */
@@ -15,11 +15,9 @@ export interface Bound extends Criteria {
 }
 
 /** What is still asked for. */
-export interface Asks {
+export interface Asks extends Wanted {
   /** Steps, at the most. */
   limit: number;
-  /** Whether no route with at least these figures is wanted any more: one that was found beats it. */
-  isDominated: (least: Criteria) => boolean;
 }
 
 /** No step but the last can be anything else than a move of the target. */

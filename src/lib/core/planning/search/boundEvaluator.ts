@@ -2,13 +2,14 @@ import type { DonorBound } from './donorLowerBound';
 import { idleOf, MOST_TARGET_MOVES, minStepsToFill, type Asks, type Bound } from './bound';
 import { copyingsOf, type Copying } from './copyings';
 import { either, NO_TOOLS } from '../../tools';
-import { NO_COST, type Criteria } from '../criteria';
 import { countBits, greater, lowest, type PackingBound } from './packing';
 import type { SearchContext } from './context';
 import type { SearchProblem, Block } from './searchProblem';
 import type { SlackLimits } from './slackLimits';
 import { AS_FOUND, afterStep, bit, leastRestarts, unmovedOf, type Aim, type Skeleton } from './skeleton';
 import { givenBeside, givenByCopy } from './space';
+import { usualLeast, type UsualLeast } from './usualLeast';
+import { NO_LEAST, type Least } from './wanted';
 import type { Walls } from './walls';
 import { cheapestWayOut, staysAround, type Cost } from './ways';
 
@@ -35,6 +36,7 @@ export class BoundEvaluator {
   private readonly soFar: number;
   private readonly taking: number;
   private readonly base: number;
+  private readonly usual: UsualLeast | null;
   private known: { copyings: readonly Copying[]; given: number } | null = null;
 
   constructor(
@@ -52,6 +54,7 @@ export class BoundEvaluator {
     this.soFar = leastRestarts(at);
     this.taking = minStepsToFill(problem, at.freed, at.pending.length);
     this.base = at.steps + (at.extended ? 0 : 1);
+    this.usual = asks.usual ? usualLeast(problem, at, asks.limit - this.base) : null;
   }
 
   /** The sets of walls that are not ruled out by steps and moved bytes alone: among those given, or among all there are. */
@@ -94,8 +97,9 @@ export class BoundEvaluator {
       steps += way.steps;
       bytes += way.bytes;
     }
-    const least: Criteria = {
-      ...NO_COST,
+    const least: Least = {
+      ...NO_LEAST,
+      ...this.usual?.whereGo(movers, 0),
       bytesCopied: bytes,
       exposedBytes: at.exposed,
       restarts: this.soFar,
@@ -212,7 +216,9 @@ export class BoundEvaluator {
         if (fits.includes(null)) continue;
         this.add({
           walls,
+          movers,
           counted: movers | copying.blocks,
+          copies: copying.blocks === 0 ? 0 : copying.several ? 2 : 1,
           going: goes + more.steps,
           cost: { steps: soFar.steps + more.steps, bytes: bytes + more.bytes },
           exposed: at.exposed + overTarget + exposed,
@@ -233,7 +239,10 @@ export class BoundEvaluator {
 
   private add(so: {
     walls: number;
+    movers: number;
     counted: number;
+    /** Volumes whose files are copied to a new one. */
+    copies: number;
     going: number;
     cost: Cost;
     exposed: number;
@@ -244,14 +253,22 @@ export class BoundEvaluator {
     asked: DonorBound;
   }): void {
     const { problem, aim, limits, asks } = this;
-    const { walls, counted, going, cost, exposed, fits, restarts, asked } = so;
+    const { walls, movers, counted, copies, going, cost, exposed, fits, restarts, asked } = so;
     const all = fits.reduce<PackingBound | null>((sum, fit) => (sum ? greater(sum, fit) : fit), null)!;
     const shrunk = Math.max(asked.bytes, all.bytes);
     const plain = cost.steps + all.donors;
     const steps = plain + Math.max(0, this.taking - going);
     const bytes = cost.bytes + Math.ceil(shrunk / limits.grain - 1e-6) * limits.grain;
     const idle = idleOf(problem, aim, limits, Math.max(all.slots, so.given));
-    const least: Criteria = { ...NO_COST, bytesCopied: bytes, exposedBytes: exposed, restarts, steps, idle };
+    const least: Least = {
+      ...NO_LEAST,
+      ...this.usual?.whereGo(movers, copies),
+      bytesCopied: bytes,
+      exposedBytes: exposed,
+      restarts,
+      steps,
+      idle,
+    };
     if (steps <= asks.limit && !asks.isDominated(least)) this.found.push({ ...least, walls, counted, plain });
   }
 }

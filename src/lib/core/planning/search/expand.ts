@@ -1,6 +1,7 @@
 import type { SearchContext } from './context';
 import { greatestPlaces, leastPlaces, type Constraint } from './differenceConstraints';
 import { allTools, either, NO_TOOLS, windowsAlone, type ToolSet } from '../../tools';
+import { MADE_ANEW } from '../usual';
 import type { SearchProblem, Block, Smaller } from './searchProblem';
 import {
   afterStep,
@@ -131,7 +132,8 @@ function removals(
   }
   if (block.asideBytes !== null) {
     const pending = [...from.pending, { block: id, act: 'put-back' as const }];
-    gone({ kind: 'set-aside', block: id }, 2, 2 * block.asideBytes, { pending });
+    const madeAnew = from.madeAnew + MADE_ANEW.aside;
+    gone({ kind: 'set-aside', block: id }, 2, 2 * block.asideBytes, { pending, madeAnew });
   }
   if (block.copies.length === 0) return;
   const decrypt = mustDecrypt(from, block, block.copies[0]!.decrypted);
@@ -143,7 +145,12 @@ function removals(
       { kind: 'copy-out', block: id, place },
       4 + (decrypt ? 1 : 0),
       2 * block.copyBytes + (decrypt ? block.decryptBytes! : 0),
-      { pending, outsideLeft, decrypted: decrypt ? from.decrypted | bit(id) : from.decrypted },
+      {
+        pending,
+        outsideLeft,
+        decrypted: decrypt ? from.decrypted | bit(id) : from.decrypted,
+        madeAnew: from.madeAnew + MADE_ANEW.copied,
+      },
     );
   });
 }
@@ -288,6 +295,8 @@ function relocated(
     steps,
     restarts: afterStep(problem, from.restarts, cost.tools, cost.waiting),
     moved: true,
+    madeAnew: anew ? from.madeAnew + MADE_ANEW.copied : from.madeAnew,
+    booted: block.bootedFrom ? from.booted | bit(block.id) : from.booted,
     order: moved,
     last: { block: block.id, order, anew, exposed: cost.exposed > 0 },
   };

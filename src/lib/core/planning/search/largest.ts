@@ -63,7 +63,7 @@ function deeper(
   budget: Budget,
 ): boolean {
   const { problem } = variant;
-  const asks = { limit, isDominated: () => false };
+  const asks = { limit, usual: false, isDominated: () => false };
   const first = contextOf(variant, best.most + 1);
   const context = (): SearchContext => ({ ...first, aim: { ...first.aim, goal: best.most + 1 } });
   let asked = -1;

@@ -8,7 +8,7 @@ const criteria: fc.Arbitrary<Criteria> = fc
   .map(
     (values) => Object.fromEntries(CRITERION_KEYS.map((key, i) => [key, values[i]])) as unknown as Criteria,
   );
-const NO_RANK = { stranded: 0, touched: 0, list: '' };
+const NO_RANK = { figures: [], list: '' };
 
 describe('a front of unbeaten routes', () => {
   it('holds just the unbeaten, one for each set of criteria, in whatever order they come', () => {
@@ -37,11 +37,11 @@ describe('a front of unbeaten routes', () => {
     expect(beats(NO_COST, { ...NO_COST })).toBe(false);
   });
 
-  it('prefers less stranded space, then fewer partitions, then the smaller list', () => {
+  it('decides between equals by the first figure that differs, then by the smaller list', () => {
     const front = new ParetoFront<string>();
     const one: Criteria = { ...NO_COST, bytesCopied: 1, steps: 1 };
     const add = (stranded: number, touched: number, list: string) =>
-      front.add({ criteria: one, rank: { stranded, touched, list }, value: list });
+      front.add({ criteria: one, rank: { figures: [stranded, touched], list }, value: list });
     expect([add(5, 1, 'a'), add(0, 3, 'b'), add(0, 2, 'd'), add(0, 2, 'c'), add(9, 1, 'a')]).toEqual([
       true,
       true,

@@ -1,5 +1,6 @@
 import { covers, sameCriteria, type Criteria } from '../criteria';
 import { rankBefore, type Rank } from '../evaluate';
+import type { Wanted } from './wanted';
 
 export interface Member<T> {
   criteria: Criteria;
@@ -8,7 +9,8 @@ export interface Member<T> {
 }
 
 /** A Pareto front: what nothing else beats, one member for each set of criteria. */
-export class ParetoFront<T> {
+export class ParetoFront<T> implements Wanted {
+  readonly usual = false;
   members: Member<T>[] = [];
 
   /** Takes a member in unless it is beaten, and drops those that it beats. */

@@ -1,10 +1,8 @@
 import type { Intent, PricedStep } from '../../steps';
 import { either, NO_TOOLS, type ToolSet } from '../../tools';
-import { NO_COST, type Criteria } from '../criteria';
 import { idleOf, MOST_TARGET_MOVES, minStepsToFill, type Bound } from './bound';
 import { Bounds } from './bounds';
 import { broughtBack, expand, extended, type Cost } from './expand';
-import type { ParetoFront } from './paretoFront';
 import { intentsOf, type Prelude } from './intents';
 import { extenders, type SearchProblem, type Block } from './searchProblem';
 import type { SearchContext } from './context';
@@ -21,7 +19,11 @@ import {
   type Aim,
   type Skeleton,
 } from './skeleton';
+import { countBits } from './packing';
+import { orderChanges } from '../usual';
 import { leastPlaces, NONE } from './differenceConstraints';
+import { placesOf } from './usualLeast';
+import { NO_LEAST, type Least, type Wanted } from './wanted';
 import { Walls } from './walls';
 
 /** Steps that a route may have for the promise of completeness. */
@@ -51,7 +53,7 @@ export const CHECK_EVERY = 32;
 const NOTHING = { steps: 0, bytes: 0, exposed: 0 };
 
 /**
- * All unbeaten routes of up to {@link MOST_STEPS} steps on the search problem, into `front`. Skeletons are looked at by
+ * Every route of up to {@link MOST_STEPS} steps on the search problem that is wanted, given to `take`. Skeletons are looked at by
  * rising number of steps; one is left out only where a bound says that all that can become of it is beaten, or
  * that the same comes up elsewhere (docs/planner.md).
  * @returns false where the budget ran out first
@@ -59,7 +61,7 @@ const NOTHING = { steps: 0, bytes: 0, exposed: 0 };
 export function searchFront(
   variants: readonly Variant[],
   goal: number,
-  front: ParetoFront<unknown>,
+  wanted: Wanted,
   take: (intents: Intent[]) => void,
   budget: Budget,
 ): boolean {
@@ -67,7 +69,7 @@ export function searchFront(
   for (let limit = 1; limit <= budget.steps; limit++) {
     for (const one of prepared) {
       for (const targetMoves of [false, true]) {
-        const search = new Search(one, { front, take, budget }, limit, targetMoves);
+        const search = new Search(one, { wanted, take, budget }, limit, targetMoves);
         if (!search.run()) return false;
       }
     }
@@ -96,14 +98,14 @@ export const contextOf = ({ problem, enlarge }: Variant, goal: number): SearchCo
 
 /** Where routes go that are found, and how long that may take. */
 interface Run {
-  front: ParetoFront<unknown>;
-  /** Takes a route that was found into the front, if it is one. */
+  wanted: Wanted;
+  /** Takes a route that was found. */
   take: (intents: Intent[]) => void;
   budget: Budget;
 }
 
 class Search {
-  private readonly front: ParetoFront<unknown>;
+  private readonly wanted: Wanted;
   private readonly offer: (intents: Intent[]) => void;
   private readonly budget: Budget;
   private readonly variant: Variant;
@@ -114,7 +116,7 @@ class Search {
   private readonly grown: number;
   private readonly bounds: Bounds;
   /** One object for all questions whether something is beaten: the search asks nothing else as often. */
-  private readonly least: Criteria = { ...NO_COST };
+  private readonly least: Least = { ...NO_LEAST };
   private known: { at: Skeleton | null; tools: ToolSet; waiting: ToolSet; restarts: number } = {
     at: null,
     tools: NO_TOOLS,
@@ -124,12 +126,12 @@ class Search {
 
   constructor(
     { variant, context, walls }: PreparedVariant,
-    { front, take, budget }: Run,
+    { wanted, take, budget }: Run,
     private readonly limit: number,
     private readonly targetMoves: boolean,
   ) {
     const { problem, aim, limits } = context;
-    this.front = front;
+    this.wanted = wanted;
     this.offer = take;
     this.budget = budget;
     this.variant = variant;
@@ -139,7 +141,8 @@ class Search {
     this.limits = limits;
     this.bounds = new Bounds(context, walls, targetMoves, {
       limit,
-      isDominated: (least) => front.isDominated(least),
+      usual: wanted.usual,
+      isDominated: (least) => wanted.isDominated(least),
     });
     this.grown = Math.ceil(
       (aim.goal - this.problem.blocks[this.problem.target]!.sectors) / this.problem.slot,
@@ -194,7 +197,10 @@ class Search {
       least.steps = steps;
       least.idle = bound.idle;
       least.givesUp = bound.givesUp;
-      if (!this.front.isDominated(least)) return true;
+      least.madeAnew = bound.madeAnew;
+      least.bootStarts = bound.bootStarts;
+      least.orderChanges = bound.orderChanges;
+      if (!this.wanted.isDominated(least)) return true;
     }
     return false;
   }
@@ -228,20 +234,23 @@ class Search {
     if (at.freed !== 0) return;
     if (this.bounds.of(at, among).length === 0) return;
     const donors = this.limit - at.steps;
-    const fixed: Criteria = {
-      ...NO_COST,
+    const fixed: Least = {
+      ...NO_LEAST,
+      madeAnew: at.madeAnew,
+      bootStarts: countBits(at.booted),
+      orderChanges: this.wanted.usual ? orderChanges(placesOf(this.problem, at.order)) : 0,
       exposedBytes: at.exposed,
       restarts: leastRestarts(at),
       steps: this.limit,
       givesUp: behindWindows(this.problem, at) ? 0 : 1,
     };
     const wanted = (bytesCopied: number, given: number): boolean => {
-      const least: Criteria = {
+      const least: Least = {
         ...fixed,
         bytesCopied,
         idle: idleOf(this.problem, this.aim, this.limits, given),
       };
-      return !this.front.isDominated(least);
+      return !this.wanted.isDominated(least);
     };
     for (const assignment of assignments(this.context, at, donors, this.grown, wanted)) {
       if (wanted(assignment.bytes, assignment.given)) this.take(assignment);

@@ -27,6 +27,7 @@ import {
 import { MIB, roundUp } from '../../units';
 import type { Corner } from '../shares';
 import type { Task } from '../task';
+import { isBootedFrom, MADE_ANEW } from '../usual';
 
 /** How far something may be made smaller, and by which tools. */
 export interface Smaller {
@@ -67,6 +68,9 @@ export interface Block {
   /** Slots by which it may be put back smaller. */
   asideMost: number;
   deletable: boolean;
+  /** Whether the machine boots from it, and what its leaving counts as made anew where it can leave in no other way. */
+  bootedFrom: boolean;
+  leavesAnew: number;
   /** It may end smaller by an amount that the search chooses. */
   gives: boolean;
   /** Bytes copied when it gives up so many slots. */
@@ -174,6 +178,8 @@ function blockOf(
     asideBytes: null,
     asideMost: 0,
     deletable: task.mayDelete.has(partition.number) && !frame && partition.kind !== 'extended' && !fixed,
+    bootedFrom: !frame && isBootedFrom(partition),
+    leavesAnew: 0,
     gives: false,
     shrinkCost: () => 0,
     corners: [{ slots: 0, bytes: 0 }],
@@ -217,6 +223,9 @@ function blockOf(
     if (task.donors.has(partition.number) && used !== null) {
       block.asideMost = Math.max(0, slots - leastRecovery(used) / MIB);
     }
+  }
+  if (!block.deletable && either(block.movers, block.moversOnceDecrypted) === NO_TOOLS) {
+    block.leavesAnew = block.asideBytes !== null ? MADE_ANEW.aside : MADE_ANEW.copied;
   }
   return block;
 }

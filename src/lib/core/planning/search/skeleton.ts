@@ -50,6 +50,9 @@ export interface Skeleton {
   /** Fewest restarts so far by the tool that did the last step and whether it waited for a restart. */
   restarts: readonly number[];
   targetMoves: number;
+  /** What the usual order counts: volumes made anew, and what the machine boots from and moved, as bits. */
+  madeAnew: number;
+  booted: number;
   extended: boolean;
   /** The block that the last step moved or copied, the order before it, and whether it was copied or went over its own place. */
   last: { block: number; order: readonly number[]; anew: boolean; exposed: boolean } | null;
@@ -105,6 +108,8 @@ export function rootOf(problem: SearchProblem): Skeleton {
     steps: 0,
     restarts,
     targetMoves: 0,
+    madeAnew: 0,
+    booted: 0,
     extended: false,
     last: null,
     outsideLeft: problem.outside.map((one) => one.bytes),

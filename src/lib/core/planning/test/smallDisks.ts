@@ -1,8 +1,16 @@
 import { diskSpec, surveyWith, type PartitionSpec } from '../../survey/sketch';
 import type { SurveyDocument } from '../../survey';
 import { criteriaOf, planRoutes, type RoutesRequest } from '..';
+import { usualKey } from '../usual';
 import { MIB } from '../../units';
-import { uncovered, type SmallDisk, type SmallPiece, type SmallVector } from './exhaustive';
+import {
+  moreUsual,
+  uncovered,
+  type SmallDisk,
+  type SmallPiece,
+  type SmallVector,
+  type UsualVector,
+} from './exhaustive';
 
 /** A seeded stream of numbers below 1 (mulberry32). */
 export function randomFrom(seed: number): () => number {
@@ -166,7 +174,7 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
 export type Verdict =
   | { kind: 'agrees'; routes: number }
   | { kind: 'unknown' }
-  | { kind: 'misses'; vector: SmallVector; path: string; front: SmallVector[] };
+  | { kind: 'misses'; vector: readonly number[]; path: string; front: readonly (readonly number[])[] };
 
 /** Whether it lies between the two ends of a trade of bytes for idle space: of long ones only the ends are listed. */
 const isTrade = (front: readonly SmallVector[], one: SmallVector): boolean =>
@@ -196,5 +204,11 @@ export function compare({ disk, request }: SmallCase, most: number, nodes: numbe
   });
   const missed = uncovered(disk, front, most);
   if (missed === 'unknown' || (missed && isTrade(front, missed.vector))) return { kind: 'unknown' };
-  return missed ? { kind: 'misses', ...missed, front } : { kind: 'agrees', routes: front.length };
+  if (missed) return { kind: 'misses', ...missed, front };
+  const [route] = answer.value.routes;
+  if (!route) return { kind: 'agrees', routes: 0 };
+  const first = usualKey(route.usual!, criteriaOf(route)) as unknown as UsualVector;
+  const before = moreUsual(disk, first, most);
+  if (before === 'unknown') return { kind: 'unknown' };
+  return before ? { kind: 'misses', ...before, front: [first] } : { kind: 'agrees', routes: front.length };
 }

@@ -29,7 +29,7 @@
   const toolName = $derived(toolNameIn(data.workshop));
 
   const choice = untrack(
-    () => new RouteChoice(() => job.answer!.routes, job.goal?.options.prefer ?? 'safe', job.chosen),
+    () => new RouteChoice(() => job.answer!.routes, job.goal?.options.prefer ?? 'usual', job.chosen),
   );
   const route = $derived(choice.route);
   const compared = $derived(

@@ -128,7 +128,7 @@
           <span>Order the routes by</span>
           <select
             class="input"
-            value={options.prefer ?? 'safe'}
+            value={options.prefer ?? 'usual'}
             onchange={(event) =>
               (form.options = { ...options, prefer: event.currentTarget.value as Preference })}
           >

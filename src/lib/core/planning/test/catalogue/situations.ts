@@ -15,7 +15,7 @@ export interface Situation {
 }
 
 /** MiB of so many GiB: everything here is counted in MiB, as the builder does. */
-const gib = (value: number): number => value * 1024;
+export const gib = (value: number): number => value * 1024;
 const bytes = (mib: number): number => mib * 2 ** 20;
 const PER_MIB = 2048;
 
@@ -28,7 +28,7 @@ const D: PartitionSpec = { role: 'data', size: gib(200), used: gib(100), letter:
 const E: PartitionSpec = { role: 'data', size: gib(100), used: gib(20), letter: 'E', label: 'Samples' };
 const full: PartitionSpec = { ...D, used: gib(200) };
 
-function situation(
+export function situation(
   id: string,
   words: string,
   partitions: readonly PartitionSpec[],
@@ -50,7 +50,11 @@ function situation(
 }
 
 /** An extended partition of `size` MiB at the end, with logical drives in it, each behind its MiB. */
-function extendedAtEnd(survey: SurveyDocument, size: number, drives: { size: number; used: number }[]): void {
+export function extendedAtEnd(
+  survey: SurveyDocument,
+  size: number,
+  drives: { size: number; used: number }[],
+): void {
   const disk = survey.disks[0]!;
   const end = Math.max(...disk.partitions.map((one) => one.first + one.sectors));
   const number = disk.partitions.length + 1;

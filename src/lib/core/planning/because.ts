@@ -1,0 +1,67 @@
+import { copyOf, foundPartition, inARow, type Step } from '../steps';
+import { plainName, type Disk } from '../disk';
+import { formatDuration, formatSize } from '../units';
+import type { Criteria } from './criteria';
+import type { Totals } from './evaluate';
+import { isBootedFrom, type Usual } from './usual';
+
+/** What a route's place in the usual order rests on. */
+interface Told {
+  disk: Disk;
+  steps: readonly Step[];
+  totals: Totals;
+  usual: Usual;
+  criteria: Pick<Criteria, 'givesUp'>;
+}
+
+/** In one sentence why a route stands where it does in the usual order: the figures of it that a technician would name. */
+export function becauseOf(told: Told): string {
+  const { totals, usual, criteria } = told;
+  const parts = [madeAndOrder(told), ...bootWords(told)];
+  if (criteria.givesUp) parts.push('Recovery no longer stands behind Windows');
+  if (usual.waste > 0) parts.push(`${formatSize(usual.waste)} stay unused that nobody asked for`);
+  parts.push(
+    totals.exposedBytes > 0
+      ? `${formatDuration(totals.exposedSeconds)} exposed, so have power backup`
+      : 'nothing is exposed to a power cut',
+  );
+  return `${parts.join('; ')}.`;
+}
+
+function madeAndOrder({ disk, steps, usual }: Told): string {
+  const names = (verb: Step['verb'], which: (number: number) => boolean = () => true): string[] => {
+    const numbers = steps.flatMap((step) =>
+      step.verb === verb && step.partition !== null && which(step.partition) ? [step.partition] : [],
+    );
+    return [...new Set(numbers)].flatMap((number) => {
+      const found = foundPartition(disk, number);
+      return found ? [plainName(found)] : [];
+    });
+  };
+  const copied = names('copy');
+  const aside = names('set-aside');
+  const allowed = names('delete', (number) => !copyOf(steps, number));
+  const done = [
+    ...(copied.length > 0
+      ? [`${inARow(copied)} ${copied.length > 1 ? 'are' : 'is'} copied and deleted`]
+      : []),
+    ...(aside.length > 0 ? [`${inARow(aside)} is set aside and put back`] : []),
+    ...(allowed.length > 0 ? [`${inARow(allowed)} ${allowed.length > 1 ? 'go' : 'goes'}, as allowed`] : []),
+  ];
+  const what = done.length > 0 ? inARow(done) : 'Nothing is deleted';
+  const stays = usual.orderChanges === 0;
+  if (!stays) return `${what}, but the order on the disk changes`;
+  return `${what}${done.length > 0 ? ',' : ''} and the order stays`;
+}
+
+function bootWords({ disk, steps, usual }: Told): string[] {
+  if (usual.bootStarts === 0) return [];
+  const moved = disk.partitions.filter(
+    (one) => isBootedFrom(one) && steps.some((step) => step.verb === 'move' && step.partition === one.number),
+  );
+  const repair = steps.some((step) => step.verb === 'move' && step.repair !== undefined);
+  const names = inARow(moved.map(plainName));
+  return [
+    `${names}, which the machine starts from, ${moved.length > 1 ? 'move' : 'moves'}${repair ? ', and boot data must be repaired' : ''}`,
+  ];
+}

@@ -1,0 +1,28 @@
+import type { Criteria } from '../criteria';
+
+/** Lower bounds of all that routes are judged by. What only the usual order counts is 0 where nobody asks for it. */
+export interface Least extends Criteria {
+  madeAnew: number;
+  bootStarts: number;
+  orderChanges: number;
+}
+
+/** Which routes a search is still after. */
+export interface Wanted {
+  /** Whether what the usual order counts is asked for. */
+  readonly usual: boolean;
+  /** Whether no route with at least these figures is wanted any more: one that was found beats it. */
+  isDominated: (least: Least) => boolean;
+}
+
+export const NO_LEAST: Least = {
+  bytesCopied: 0,
+  exposedBytes: 0,
+  restarts: 0,
+  steps: 0,
+  idle: 0,
+  givesUp: 0,
+  madeAnew: 0,
+  bootStarts: 0,
+  orderChanges: 0,
+};

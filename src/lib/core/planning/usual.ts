@@ -1,0 +1,115 @@
+import { Type, type Static } from 'typebox';
+import { Bytes, closed } from '../shapes';
+import { bytesOf, type Disk, type Partition } from '../disk';
+import { sourceOf, type Step } from '../steps';
+import { GIB } from '../units';
+import type { Criteria } from './criteria';
+import type { Totals } from './evaluate';
+
+const Count = Type.Integer({ minimum: 0 });
+
+/**
+ * What the usual order counts besides the criteria (domain facts 8): less is more usual in each. Whether the recovery partition
+ * stays behind Windows is counted as well, but is a criterion.
+ */
+export const UsualShape = closed({
+  /** Volumes made anew: a data volume copied and deleted counts 2, the recovery partition set aside 1. */
+  madeAnew: Count,
+  /** Partitions that the machine boots from and whose start moves. */
+  bootStarts: Count,
+  /** Pairs of partitions that stand the other way round than as found. */
+  orderChanges: Count,
+  /** Bytes left unallocated that nobody asked for; 0 up to 1 GiB or 5 % of what is added, whichever is more. */
+  waste: Bytes,
+  /** The middle of the time that the route takes, exposed time counted twice. */
+  seconds: Type.Number({ minimum: 0 }),
+});
+export type Usual = Static<typeof UsualShape>;
+
+/** The figures by which the usual order decides, the first that differs first. */
+export const usualKey = (
+  usual: Usual,
+  { givesUp, steps }: Pick<Criteria, 'givesUp' | 'steps'>,
+): readonly number[] => [
+  usual.madeAnew,
+  usual.bootStarts,
+  givesUp,
+  usual.orderChanges,
+  usual.waste,
+  usual.seconds,
+  steps,
+];
+
+/** Compares two lists of figures by the first that differs; 0 where none does. */
+export function byFirst(a: readonly number[], b: readonly number[]): number {
+  const i = a.findIndex((figure, k) => figure !== b[k]);
+  return i < 0 ? 0 : a[i]! - b[i]!;
+}
+
+/** Whether the machine boots from it: its start is what firmware or boot data name. */
+export const isBootedFrom = ({ role, active }: Pick<Partition, 'role' | 'active'>): boolean =>
+  role === 'windows' || role === 'efi' || role === 'system' || active;
+
+/** What a data volume that is copied and deleted counts, and the recovery partition set aside and put back. */
+export const MADE_ANEW = { copied: 2, aside: 1 } as const;
+
+/** Idle bytes that are no waste yet, for so many bytes added. */
+export const allowedIdle = (added: number): number => Math.max(GIB, added * 0.05);
+
+/** Idle bytes as waste: none up to what is allowed. */
+export const wasteOf = (idle: number, added: number): number => (idle > allowedIdle(added) ? idle : 0);
+
+/** What is looked at of a route that was carried out on a disk. */
+interface Done {
+  steps: readonly Step[];
+  /** Partitions as left, in the order of their position. */
+  left: readonly Pick<Partition, 'number' | 'first'>[];
+  totals: Pick<Totals, 'idle' | 'seconds' | 'exposedSeconds'>;
+}
+
+/** The figures of a route that adds so many bytes to its target. */
+export function usualOf(disk: Disk, target: Partition, { steps, left, totals }: Done): Usual {
+  const copied = new Set<number>();
+  const aside = new Set<number>();
+  const moved = new Set<number>();
+  for (const step of steps) {
+    if (step.verb === 'copy') copied.add('fromOutside' in step ? step.of : step.partition);
+    if (step.verb === 'set-aside') aside.add(step.partition);
+    if (step.verb === 'move') moved.add(step.partition);
+  }
+  const boots = disk.partitions.filter((one) => isBootedFrom(one) && moved.has(one.number));
+  const enlarged = steps.reduce(
+    (size, step) =>
+      step.verb === 'extend' && step.partition === target.number ? bytesOf(disk, step.to) : size,
+    bytesOf(disk, target),
+  );
+  const middle = ({ low, high }: { low: number; high: number }): number => (low + high) / 2;
+  return {
+    madeAnew: copied.size * MADE_ANEW.copied + aside.size * MADE_ANEW.aside,
+    bootStarts: boots.length,
+    orderChanges: orderChanges(orderLeft(disk, steps, left)),
+    waste: wasteOf(totals.idle, enlarged - bytesOf(disk, target)),
+    seconds: middle(totals.seconds) + middle(totals.exposedSeconds),
+  };
+}
+
+/** The places as found of what is on the disk, in the order as left; a new volume stands for the one whose files it has. */
+function orderLeft(disk: Disk, steps: readonly Step[], left: Done['left']): number[] {
+  const found = disk.partitions
+    .filter(({ kind }) => kind !== 'extended')
+    .sort((a, b) => a.first - b.first)
+    .map(({ number }) => number);
+  return [...left]
+    .sort((a, b) => a.first - b.first)
+    .map(({ number }) => found.indexOf(sourceOf(disk, steps, number)?.number ?? number))
+    .filter((place) => place >= 0);
+}
+
+/** Pairs that stand the other way round. */
+export function orderChanges(places: readonly number[]): number {
+  let pairs = 0;
+  places.forEach((place, i) => {
+    for (let k = 0; k < i; k++) if (places[k]! > place) pairs++;
+  });
+  return pairs;
+}
