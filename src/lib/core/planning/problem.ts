@@ -57,12 +57,13 @@ export function frontOf(
 ): KitFront {
   const front = new ParetoFront<{ route: Evaluated; intents: Intent[] }>();
   const usual = new UsualBest(task, size);
-  const take = (intents: Intent[]): void => {
+  const take = (intents: Intent[]): boolean => {
     const carried = carryOutAll(task, kit, intents);
-    if (!carried.ok) return;
+    if (!carried.ok) return false;
     const route = evaluate(task, kit, carried.value);
     front.add({ criteria: route.criteria, rank: route.rank, value: { route, intents } });
     usual.offer(route, intents);
+    return true;
   };
   if (!holdsAmounts(task)) pushesFor(task, kit, size).forEach(take);
   seeds.forEach(take);

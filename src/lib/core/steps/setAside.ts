@@ -1,9 +1,10 @@
 import { SURVEY_AGAIN, foundPartition, stepPartition } from './names';
-import { NO_TOOLS, canAside, windowsAlone } from '../tools';
+import { asideRoom, windowsAlone } from '../tools';
 import { Type, type Static } from 'typebox';
-import { bytesOf } from '../disk';
+import { bytesOf, sentenceName } from '../disk';
+import { formatSize } from '../units';
 import { success } from '../problem';
-import { able, priced, subjectOf } from './abilities';
+import { able, priced, refused, subjectOf, type Able } from './abilities';
 import { removedFrom, REMOVE_LINE } from './delete';
 import { placeFigures } from './figures';
 import { withoutPartition } from './layout';
@@ -12,25 +13,42 @@ import { nameInScript } from './powershell/names';
 import { literal } from './powershell/quote';
 import { closed, PartitionNumber } from '../shapes';
 import { GONE } from './step';
-import type { VerbModule } from './verb';
+import type { Ground, VerbModule } from './verb';
 
 const SetAsideStep = closed({ ...GONE, verb: Type.Literal('set-aside') });
 export type SetAsideStep = Static<typeof SetAsideStep>;
 const SetAsideIntent = closed({ verb: Type.Literal('set-aside'), partition: PartitionNumber });
 export type SetAsideIntent = Static<typeof SetAsideIntent>;
 
+/** Windows does it, once the volume that takes the image meanwhile has the room: as found, or since it was extended. */
+function setters({ terms, kit, layout }: Ground, number: number): Able {
+  const found = foundPartition(terms.disk, number);
+  const room = found && asideRoom(terms.machine, terms.disk, found);
+  if (!room) return refused('Only the recovery partition in use can be set aside.');
+  const { windows } = room;
+  const now = terms.disk.partitions.includes(windows)
+    ? layout.partitions.find((one) => one.number === windows.number)
+    : undefined;
+  const grown = now ? bytesOf(terms.disk, now) - bytesOf(terms.disk, windows) : 0;
+  const missing = room.missing - grown;
+  if (missing > 0) {
+    return refused(
+      `${sentenceName(windows)} must take what recovery holds meanwhile, and ${formatSize(missing)} are missing there. Extend it first.`,
+    );
+  }
+  return able(windowsAlone(kit), 'Only Windows sets the recovery partition aside.');
+}
+
 export const setAside: VerbModule<'set-aside'> = {
   step: SetAsideStep,
   intents: { 'set-aside': SetAsideIntent },
   name: 'Set aside',
   resolve(ground, intent) {
-    const { terms, kit } = ground;
+    const { terms } = ground;
     const subject = subjectOf(ground, intent.partition);
     if (!subject.ok) return subject;
     const { partition, who, used } = subject.value;
     const { first, sectors } = partition;
-    const found = foundPartition(terms.disk, partition.number);
-    const can = found !== undefined && canAside(terms.machine, terms.disk, found);
     return priced(
       {
         ...who,
@@ -40,10 +58,7 @@ export const setAside: VerbModule<'set-aside'> = {
         bytesCopied: used ?? bytesOf(terms.disk, partition),
         exposedBytes: 0,
       },
-      able(
-        can ? windowsAlone(kit) : NO_TOOLS,
-        'Only the recovery partition in use can be set aside, while C: has room for what it holds.',
-      ),
+      setters(ground, partition.number),
     );
   },
   apply(_, layout, step) {

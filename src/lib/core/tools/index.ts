@@ -18,7 +18,7 @@ export {
   type Rates,
   type Seconds,
 } from './rates';
-export { canAside, leastRecovery, recoveryBehind, recoveryInUse } from './recovery';
+export { asideRoom, leastRecovery, recoveryBehind, recoveryInUse } from './recovery';
 export { restartsAdded } from './restarts';
 export {
   allTools,

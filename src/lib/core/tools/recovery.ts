@@ -20,19 +20,25 @@ export function recoveryInUse(machine: Machine, disk: Disk): Partition | null {
   return all.length === 1 && disk.partitions.includes(all[0]!) ? all[0]! : null;
 }
 
+/** The Windows volume that takes the recovery environment's image, and by how many bytes it has too little room for that as found; less than 0: some to spare. */
+export interface AsideRoom {
+  windows: Partition;
+  missing: number;
+}
+
 /**
- * Whether Windows can set it aside and put it back (domain facts 6): it is the one in use, and its image, which
- * lies on the Windows volume meanwhile, has room there.
+ * Whether Windows can set it aside and put it back (domain facts 6): it is the one in use, and its image lies on the Windows
+ * volume meanwhile, which must have that room or be extended first. null: it can't be set aside at all.
  */
-export function canAside(machine: Machine, disk: Disk, partition: Partition): boolean {
-  if (partition.role !== 'recovery' || isEncrypted(partition)) return false;
-  if (recoveryInUse(machine, disk) !== partition) return false;
+export function asideRoom(machine: Machine, disk: Disk, partition: Partition): AsideRoom | null {
+  if (partition.role !== 'recovery' || isEncrypted(partition)) return null;
+  if (recoveryInUse(machine, disk) !== partition) return null;
   const windows = machine.disks
     .flatMap((one) => one.partitions)
     .find((one) => one.role === 'windows' && one.volume !== null && one.volume.used !== null);
-  if (!windows) return false;
+  if (!windows) return null;
   const image = partition.volume?.used ?? bytesOf(disk, partition);
-  return windows.volume!.size - windows.volume!.used! >= image;
+  return { windows, missing: image - (windows.volume!.size - windows.volume!.used!) };
 }
 
 /** The recovery partition in use where it is the next partition behind Windows, in any layout; else null. */

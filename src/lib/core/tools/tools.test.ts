@@ -8,7 +8,7 @@ import {
   allTools,
   bendsOfUse,
   both,
-  canAside,
+  asideRoom,
   decryptBytes,
   either,
   leastRecovery,
@@ -219,13 +219,14 @@ describe('the recovery partition (domain facts 6)', () => {
     const machine = survey(1);
     const [disk] = machine.disks as [(typeof machine.disks)[0]];
     const recovery = disk.partitions[1]!;
-    expect(canAside(machine, disk, recovery)).toBe(true);
-    expect(canAside(machine, disk, disk.partitions[2]!)).toBe(false);
+    const missing = () => asideRoom(machine, disk, recovery)!.missing;
+    expect(missing()).toBeLessThanOrEqual(0);
+    expect(asideRoom(machine, disk, disk.partitions[2]!)).toBeNull();
     const full = disk.partitions[0]!.volume!;
     Object.assign(full, { used: full.size - 399 * MIB });
-    expect(canAside(machine, disk, recovery)).toBe(false);
+    expect(missing()).toBe(MIB);
     Object.assign(full, { used: full.size - 400 * MIB });
-    expect(canAside(machine, disk, recovery)).toBe(true);
+    expect(missing()).toBe(0);
   });
 
   it('is looked for on the disk that is asked about', () => {

@@ -2,7 +2,7 @@ import type { SearchContext } from './context';
 import { cheapestAmounts, type SlackVariable, type Amounted } from './amounts';
 import type { SlackLimits } from './slackLimits';
 import { positiveCycle, type Amounts, type CycleCut } from './differenceConstraints';
-import { bit, endSlack, slackCount, type Skeleton } from './skeleton';
+import { bit, endSlack, regrownSlack, slackCount, type Skeleton } from './skeleton';
 import type { SearchProblem, Smaller } from './searchProblem';
 
 /** A donor that a route shrinks, and how. */
@@ -57,6 +57,7 @@ export function assignments(
   const candidates = donorsOf(problem, skeleton);
 
   const settle = (used: readonly Used[]): void => {
+    if (skeleton.regrown & ~used.reduce((set, { block }) => set | bit(block), 0)) return;
     const slacks = [...free, ...used.map((one) => slackOfDonor(problem, skeleton, one))];
     const before = skeleton.bytes + decryptions(problem, skeleton, used).bytes;
     if (!wanted(before, grown)) return;
@@ -64,7 +65,12 @@ export function assignments(
     const cheapest = (most: number) =>
       cheapestAmounts({ edges, count, slacks, slackCount: slackCount(problem) }, most, demands);
     const take = ({ amounts, bytes, given }: Amounted): void => {
-      if (wanted(before + bytes, given)) {
+      // Growing back must do something, or the donor could have been shrunk by less.
+      const grows = used.every(
+        ({ block }) =>
+          !(skeleton.regrown & bit(block)) || amounts[regrownSlack(problem, block)]! < amounts[block]!,
+      );
+      if (grows && wanted(before + bytes, given)) {
         found.push({ skeleton, used, amounts, bytes: before + bytes, given });
       }
     };
@@ -122,17 +128,17 @@ function atMost(problem: SearchProblem, limits: SlackLimits, used: readonly Used
 
 function slackOfDonor(problem: SearchProblem, skeleton: Skeleton, { block, way }: Used): SlackVariable {
   const { shrinkCost, corners, grain } = problem.blocks[block]!;
-  const counts = (skeleton.remade & bit(block)) === 0;
+  const counts = ((skeleton.remade | skeleton.regrown) & bit(block)) === 0;
   return { id: block, least: 1, most: way.most, cost: shrinkCost, corners, grain, counts };
 }
 
-/** Volumes that are made anew, and the disk's own end, give way without a step of their own. */
+/** Volumes that are made anew, donors that grew back, and the disk's own end give way without a step of their own. */
 function freeSlacks(problem: SearchProblem, skeleton: Skeleton, limits: SlackLimits): SlackVariable[] {
   const named = new Set(skeleton.edges.map((edge) => edge.slack));
   return [...named]
     .filter((id) => id >= problem.blocks.length)
     .map((id) => {
-      const most = id === endSlack(problem) ? limits.free[id]! : mostAnew(problem, skeleton, id);
+      const most = id >= endSlack(problem) ? limits.free[id]! : mostAnew(problem, skeleton, id);
       return {
         id,
         least: 0,

@@ -14,6 +14,10 @@ export interface Bound extends Least {
   plain: number;
 }
 
+/** Whether anything that gives could grow back in the end. */
+export const anyGrowsBack = ({ blocks }: SearchProblem): boolean =>
+  blocks.some((block) => block.shrinks.length > 0 && block.growersOnceDecrypted !== 0);
+
 /** What is still asked for. */
 export interface Asks extends Wanted {
   /** Steps, at the most. */

@@ -1,5 +1,5 @@
 import type { DonorBound } from './donorLowerBound';
-import { idleOf, MOST_TARGET_MOVES, minStepsToFill, type Asks, type Bound } from './bound';
+import { anyGrowsBack, idleOf, MOST_TARGET_MOVES, minStepsToFill, type Asks, type Bound } from './bound';
 import { copyingsOf, type Copying } from './copyings';
 import { either, NO_TOOLS } from '../../tools';
 import { countBits, greater, lowest, type PackingBound } from './packing';
@@ -37,6 +37,7 @@ export class BoundEvaluator {
   private readonly taking: number;
   private readonly base: number;
   private readonly usual: UsualLeast | null;
+  private readonly growsBack: boolean;
   private known: { copyings: readonly Copying[]; given: number } | null = null;
 
   constructor(
@@ -54,6 +55,7 @@ export class BoundEvaluator {
     this.soFar = leastRestarts(at);
     this.taking = minStepsToFill(problem, at.freed, at.pending.length);
     this.base = at.steps + (at.extended ? 0 : 1);
+    this.growsBack = anyGrowsBack(problem);
     this.usual = asks.usual ? usualLeast(problem, at, asks.limit - this.base) : null;
   }
 
@@ -223,6 +225,7 @@ export class BoundEvaluator {
           cost: { steps: soFar.steps + more.steps, bytes: bytes + more.bytes },
           exposed: at.exposed + overTarget + exposed,
           fits: [end, ...past, ...leap, ...(fits as PackingBound[])],
+          final: demands.rest!.slots,
           given,
           restarts,
           asked,
@@ -248,6 +251,8 @@ export class BoundEvaluator {
     exposed: number;
     /** What must fit between the walls at some moment of the route: at its end first, then while things are on their way. */
     fits: readonly PackingBound[];
+    /** Slots that are given in the end, whatever donors gave for a while. */
+    final: number;
     given: number;
     restarts: number;
     asked: DonorBound;
@@ -260,6 +265,7 @@ export class BoundEvaluator {
     const steps = plain + Math.max(0, this.taking - going);
     const bytes = cost.bytes + Math.ceil(shrunk / limits.grain - 1e-6) * limits.grain;
     const idle = idleOf(problem, aim, limits, Math.max(all.slots, so.given));
+    const finalIdle = this.growsBack ? idleOf(problem, aim, limits, so.final) : idle;
     const least: Least = {
       ...NO_LEAST,
       ...this.usual?.whereGo(movers, copies),
@@ -270,5 +276,9 @@ export class BoundEvaluator {
       idle,
     };
     if (steps <= asks.limit && !asks.isDominated(least)) this.found.push({ ...least, walls, counted, plain });
+    // What a donor gave for a while only, it takes back in a step of its own.
+    if (finalIdle >= idle || steps >= asks.limit) return;
+    const back = { ...least, idle: finalIdle, steps: steps + 1 };
+    if (!asks.isDominated(back)) this.found.push({ ...back, walls, counted, plain: plain + 1 });
   }
 }

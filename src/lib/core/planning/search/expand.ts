@@ -2,7 +2,7 @@ import type { SearchContext } from './context';
 import { greatestPlaces, leastPlaces, type Constraint } from './differenceConstraints';
 import { allTools, either, NO_TOOLS, windowsAlone, type ToolSet } from '../../tools';
 import { MADE_ANEW } from '../usual';
-import type { SearchProblem, Block, Smaller } from './searchProblem';
+import { extenders, type SearchProblem, type Block, type Smaller } from './searchProblem';
 import {
   afterStep,
   bit,
@@ -56,6 +56,7 @@ export function expand(context: SearchContext, from: Skeleton, narrow: Narrow): 
     if (id === problem.target && !narrow.targetMoves) return;
     // A step that frees room and needs none can always be done first, so it is only tried there.
     if (!from.moved) removals(problem, from, block, index, expansion.children);
+    if (block.asideNeeds > 0) asideLate(expansion, block, index);
     moves(expansion, block, index);
     if (id !== problem.target) copiesIn(expansion, block, index);
   });
@@ -130,7 +131,7 @@ function removals(
   if (block.deletable && id !== problem.target) {
     gone({ kind: 'delete', block: id }, 1, 0, { entries: from.entries + 1 });
   }
-  if (block.asideBytes !== null) {
+  if (block.asideBytes !== null && block.asideNeeds === 0) {
     const pending = [...from.pending, { block: id, act: 'put-back' as const }];
     const madeAnew = from.madeAnew + MADE_ANEW.aside;
     gone({ kind: 'set-aside', block: id }, 2, 2 * block.asideBytes, { pending, madeAnew });
@@ -152,6 +153,43 @@ function removals(
         madeAnew: from.madeAnew + MADE_ANEW.copied,
       },
     );
+  });
+}
+
+/**
+ * The target, which is the Windows volume, is extended by what the image lacks, and then the recovery partition is set aside. The first
+ * extension takes room that is there, or was made by steps before.
+ */
+function asideLate({ context, from, narrow, children }: Expansion, block: Block, index: number): void {
+  const { problem, aim } = context;
+  const target = problem.blocks[problem.target]!;
+  const slots = block.asideNeeds;
+  if (from.remade & bit(block.id) || target.sectors + slots * problem.slot >= aim.goal) return;
+  const extending = extenders(problem, (from.decrypted & bit(target.id)) !== 0);
+  if (extending === NO_TOOLS) return;
+  const tools = windowsAlone(problem.kit);
+  const freed = (from.freed & ~bit(block.id)) | behindOf(at(problem, from.order, index - 1));
+  const bytes = 2 * block.asideBytes!;
+  const cost = { bytes, exposed: 0, steps: 3, tools, waiting: NO_TOOLS, decrypt: false };
+  if (!narrow.may(block, cost, freed)) return;
+  const right = at(problem, from.order, from.order.indexOf(target.id) + 1);
+  const widened = { ...from, widened: slots };
+  const edges = [...from.edges];
+  if (!addPrecedence(context, widened, target, right, edges)) return;
+  const before = { before: from.acts, act: { kind: 'widen' as const, slots, right: right?.id ?? null } };
+  const extended = afterStep(problem, from.restarts, extending, NO_TOOLS);
+  children.push({
+    ...widened,
+    acts: { before, act: { kind: 'aside-late', block: block.id } },
+    edges,
+    order: from.order.filter((id) => id !== block.id),
+    pending: [...from.pending, { block: block.id, act: 'put-back' }],
+    freed,
+    steps: from.steps + cost.steps,
+    bytes: from.bytes + bytes,
+    restarts: afterStep(problem, extended, tools, NO_TOOLS),
+    madeAnew: from.madeAnew + MADE_ANEW.aside,
+    last: null,
   });
 }
 

@@ -1,7 +1,7 @@
 import { creationOf, type Intent } from '../../steps';
 import type { SearchProblem, Block } from './searchProblem';
 import { decryptions, type Assignment } from './assign';
-import { actsOf, type Act, type Aim } from './skeleton';
+import { actsOf, regrownSlack, type Act, type Aim } from './skeleton';
 import { greatestPlaces, leastPlaces } from './differenceConstraints';
 
 /** What stands before the skeleton's own steps. */
@@ -20,11 +20,12 @@ export function intentsOf(
   assignment: Assignment,
   prelude: Prelude,
   side: 'least' | 'greatest',
+  widening: 'wide' | 'least' = 'least',
 ): Intent[] | null {
   const { skeleton, amounts } = assignment;
   const find = side === 'least' ? leastPlaces : greatestPlaces;
   const places = find(skeleton.edges, skeleton.count, amounts);
-  return places && new Writer(problem, aim, assignment, prelude, places).write();
+  return places && new Writer(problem, aim, assignment, prelude, places, widening).write();
 }
 
 type Leaving = Extract<Act, { kind: 'delete' | 'set-aside' | 'copy-out' }>;
@@ -42,6 +43,7 @@ class Writer {
     private readonly assignment: Assignment,
     private readonly prelude: Prelude,
     private readonly places: Float64Array,
+    private readonly widening: 'wide' | 'least',
   ) {
     this.numbers = problem.blocks.map((block) => block.partition.number);
     this.firsts = problem.blocks.map((block) => block.first);
@@ -94,7 +96,13 @@ class Writer {
       intents.push({ verb: 'extend', partition: this.numbers[problem.target]!, to });
       return;
     }
+    if (act.kind === 'widen') return this.widen(act);
     const block = problem.blocks[act.block]!;
+    if (act.kind === 'grow-back') return this.growBack(block);
+    if (act.kind === 'aside-late') {
+      intents.push({ verb: 'set-aside', partition: this.numbers[block.id]! });
+      return;
+    }
     const first = this.places[act.to]! * problem.slot;
     const partition = this.numbers[block.id]!;
     if (act.kind === 'resize') return this.resize(block, first);
@@ -122,6 +130,27 @@ class Writer {
         { verb: 'delete', partition, word: WORD },
       );
     }
+  }
+
+  private growBack(block: Block): void {
+    const { problem, assignment, intents } = this;
+    const given = assignment.amounts[regrownSlack(problem, block.id)]!;
+    const sectors = given > 0 ? (block.slots - given) * problem.slot : block.sectors;
+    const to = { first: this.firsts[block.id]!, sectors };
+    intents.push({ verb: 'extend', partition: this.numbers[block.id]!, to });
+  }
+
+  /** The target's first extension: by what is needed, or over all the room that lies behind it then. */
+  private widen({ slots, right }: Extract<Act, { kind: 'widen' }>): void {
+    const { problem, aim, intents } = this;
+    const target = problem.blocks[problem.target]!;
+    const first = this.firsts[target.id]!;
+    const least = target.sectors + slots * problem.slot;
+    const end = right === null ? problem.area.end : this.firsts[right]!;
+    const room = Math.floor(end / problem.slot) * problem.slot - first;
+    const wide = Math.max(least, Math.min(room, aim.goal - problem.slot));
+    const sectors = this.widening === 'wide' ? wide : least;
+    intents.push({ verb: 'extend', partition: this.numbers[target.id]!, to: { first, sectors } });
   }
 
   private outsideOf(block: number): string {

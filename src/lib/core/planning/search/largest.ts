@@ -123,7 +123,11 @@ function waysTo({ variant, at, targetMoves }: Found, most: number): Intent[][] {
       const [assignment] = assignments(context, end, donors, grown, () => true);
       if (!assignment) continue;
       const ways = (['least', 'greatest'] as const)
-        .map((side) => intentsOf(problem, aim, assignment, variant.prelude, side))
+        .flatMap((side) =>
+          (['wide', 'least'] as const).map((widening) =>
+            intentsOf(problem, aim, assignment, variant.prelude, side, widening),
+          ),
+        )
         .filter((intents) => intents !== null);
       if (ways.length > 0) return ways;
     }

@@ -1,6 +1,6 @@
 import type { Intent, PricedStep } from '../../steps';
 import { either, NO_TOOLS, type ToolSet } from '../../tools';
-import { idleOf, MOST_TARGET_MOVES, minStepsToFill, type Bound } from './bound';
+import { anyGrowsBack, idleOf, MOST_TARGET_MOVES, minStepsToFill, type Bound } from './bound';
 import { Bounds } from './bounds';
 import { broughtBack, expand, extended, type Cost } from './expand';
 import { intentsOf, type Prelude } from './intents';
@@ -10,6 +10,7 @@ import { slackLimitsOf, type SlackLimits } from './slackLimits';
 import { assignments, type Assignment } from './assign';
 import {
   afterStep,
+  addPrecedence,
   AS_FOUND,
   behindWindows,
   bit,
@@ -21,7 +22,7 @@ import {
 } from './skeleton';
 import { countBits } from './packing';
 import { orderChanges } from '../usual';
-import { leastPlaces, NONE } from './differenceConstraints';
+import { leastPlaces, NONE, type Constraint } from './differenceConstraints';
 import { placesOf } from './usualLeast';
 import { NO_LEAST, type Least, type Wanted } from './wanted';
 import { Walls } from './walls';
@@ -62,7 +63,7 @@ export function searchFront(
   variants: readonly Variant[],
   goal: number,
   wanted: Wanted,
-  take: (intents: Intent[]) => void,
+  take: (intents: Intent[]) => boolean,
   budget: Budget,
 ): boolean {
   const prepared = variants.map((variant) => prepare(variant, goal));
@@ -99,14 +100,14 @@ export const contextOf = ({ problem, enlarge }: Variant, goal: number): SearchCo
 /** Where routes go that are found, and how long that may take. */
 interface Run {
   wanted: Wanted;
-  /** Takes a route that was found. */
-  take: (intents: Intent[]) => void;
+  /** Takes a route that was found; false: it can't be carried out. */
+  take: (intents: Intent[]) => boolean;
   budget: Budget;
 }
 
 class Search {
   private readonly wanted: Wanted;
-  private readonly offer: (intents: Intent[]) => void;
+  private readonly offer: (intents: Intent[]) => boolean;
   private readonly budget: Budget;
   private readonly variant: Variant;
   private readonly context: SearchContext;
@@ -233,6 +234,39 @@ class Search {
     }
     if (at.freed !== 0) return;
     if (this.bounds.of(at, among).length === 0) return;
+    this.settle(at);
+    if (anyGrowsBack(this.problem)) for (const regrown of this.growingBack(at, 0)) this.settle(regrown);
+  }
+
+  /** The same with donors that grow back in the end, one after the other: each was shrunk, in a step that is still to be counted. */
+  private *growingBack(at: Skeleton, from: number): Generator<Skeleton> {
+    const { problem, context } = this;
+    for (const block of problem.blocks.slice(from)) {
+      const set = bit(block.id);
+      const open = at.decrypted & set || block.decryptBytes !== null;
+      const growers = open ? block.growersOnceDecrypted : block.growers;
+      const shrunk = countBits(at.regrown | set);
+      if (block.shrinks.length === 0 || growers === NO_TOOLS || at.remade & set) continue;
+      const index = at.order.indexOf(block.id);
+      if (index < 0 || at.steps + 1 + shrunk > this.limit) continue;
+      const next: Skeleton = {
+        ...at,
+        regrown: at.regrown | set,
+        steps: at.steps + 1,
+        restarts: afterStep(problem, at.restarts, growers, NO_TOOLS),
+        acts: { before: at.acts, act: { kind: 'grow-back', block: block.id } },
+      };
+      const edges: Constraint[] = [];
+      const right = at.order[index + 1];
+      addPrecedence(context, next, block, right === undefined ? null : problem.blocks[right]!, edges);
+      next.edges = [...at.edges, ...edges];
+      yield next;
+      yield* this.growingBack(next, block.id + 1);
+    }
+  }
+
+  /** Settles the amounts of a finished skeleton, with as many shrinks as there are steps left. */
+  private settle(at: Skeleton): void {
     const donors = this.limit - at.steps;
     const fixed: Least = {
       ...NO_LEAST,
@@ -259,8 +293,11 @@ class Search {
 
   private take(assignment: Assignment): void {
     for (const side of ['least', 'greatest'] as const) {
-      const intents = intentsOf(this.problem, this.aim, assignment, this.variant.prelude, side);
-      if (intents) this.offer(intents);
+      // Where the target is extended twice, the first time takes all the room there is, unless something has to pass there afterwards.
+      for (const widening of assignment.skeleton.widened > 0 ? (['wide', 'least'] as const) : (['least'] as const)) {
+        const intents = intentsOf(this.problem, this.aim, assignment, this.variant.prelude, side, widening);
+        if (intents && this.offer(intents)) break;
+      }
     }
   }
 }

@@ -3,7 +3,7 @@ import type { OutsidePlace } from '../../steps';
 import {
   allTools,
   bendsOfUse,
-  canAside,
+  asideRoom,
   canCopy,
   canDecrypt,
   canExtend,
@@ -67,6 +67,8 @@ export interface Block {
   asideBytes: number | null;
   /** Slots by which it may be put back smaller. */
   asideMost: number;
+  /** Slots by which the target, being the Windows volume, must be extended before this is set aside; 0: there is room as found. */
+  asideNeeds: number;
   deletable: boolean;
   /** Whether the machine boots from it, and what its leaving counts as made anew where it can leave in no other way. */
   bootedFrom: boolean;
@@ -75,6 +77,9 @@ export interface Block {
   gives: boolean;
   /** Bytes copied when it gives up so many slots. */
   shrinkCost: (slots: number) => number;
+  /** The tools that can extend it again once it was shrunk: as it is, and once decrypted. */
+  growers: ToolSet;
+  growersOnceDecrypted: ToolSet;
   /** Corners of that cost, for bounds. */
   corners: Corner[];
   grain: number;
@@ -177,11 +182,14 @@ function blockOf(
     copyBytes: 0,
     asideBytes: null,
     asideMost: 0,
+    asideNeeds: 0,
     deletable: task.mayDelete.has(partition.number) && !frame && partition.kind !== 'extended' && !fixed,
     bootedFrom: !frame && isBootedFrom(partition),
     leavesAnew: 0,
     gives: false,
     shrinkCost: () => 0,
+    growers: NO_TOOLS,
+    growersOnceDecrypted: NO_TOOLS,
     corners: [{ slots: 0, bytes: 0 }],
     grain: 1,
   };
@@ -212,13 +220,17 @@ function blockOf(
       block.corners.push(...(corners.length > 0 ? corners : [{ slots: most, bytes: 0 }]));
     }
     block.grain = Math.max(1, volume.clusterSize);
+    block.growers = toolsThat(kit, (tool) => canExtend(tool, partition));
+    block.growersOnceDecrypted = toolsThat(kit, (tool) => canExtend(tool, partition, { decrypted: true }));
   }
   const decryptable = block.decryptBytes !== null;
   if (canCopy(partition, { decrypted: decryptable })) {
     block.copyBytes = used!;
     block.copies = copiesOf({ task, kit }, partition, slots, block.gives, decryptable);
   }
-  if (windowsHere && canAside(task.machine, disk, partition)) {
+  const room = windowsHere ? asideRoom(task.machine, disk, partition) : null;
+  if (room && (room.missing <= 0 || room.windows === task.target)) {
+    block.asideNeeds = Math.max(0, Math.ceil(room.missing / MIB));
     block.asideBytes = used ?? bytesOf(disk, partition);
     if (task.donors.has(partition.number) && used !== null) {
       block.asideMost = Math.max(0, slots - leastRecovery(used) / MIB);

@@ -13,7 +13,13 @@ export type Act =
   | { kind: 'copy-in'; block: number; to: number; way: Smaller }
   | { kind: 'resize'; block: number; to: number }
   | { kind: 'extend' }
-  | { kind: 'put-back' | 'copy-back'; block: number; to: number; way: Smaller };
+  /** The target's first extension, by so many slots or more, up to the block that stands behind it then. */
+  | { kind: 'widen'; slots: number; right: number | null }
+  /** Set aside once the target was extended for the image. */
+  | { kind: 'aside-late'; block: number }
+  | { kind: 'put-back' | 'copy-back'; block: number; to: number; way: Smaller }
+  /** A donor that was shrunk takes room again, up to its size as found. */
+  | { kind: 'grow-back'; block: number };
 
 /** A list that shares its beginning with others. */
 export interface Acts {
@@ -53,6 +59,10 @@ export interface Skeleton {
   /** What the usual order counts: volumes made anew, and what the machine boots from and moved, as bits. */
   madeAnew: number;
   booted: number;
+  /** Donors that grow back in the end, as bits. */
+  regrown: number;
+  /** Slots by which the target was extended before something was set aside. */
+  widened: number;
   extended: boolean;
   /** The block that the last step moved or copied, the order before it, and whether it was copied or went over its own place. */
   last: { block: number; order: readonly number[]; anew: boolean; exposed: boolean } | null;
@@ -110,6 +120,8 @@ export function rootOf(problem: SearchProblem): Skeleton {
     targetMoves: 0,
     madeAnew: 0,
     booted: 0,
+    regrown: 0,
+    widened: 0,
     extended: false,
     last: null,
     outsideLeft: problem.outside.map((one) => one.bytes),
@@ -143,13 +155,17 @@ export const leastRestarts = ({ restarts }: Skeleton): number => Math.min(...res
 
 /** The slack by which a block stands smaller than it was found, or than its files need; NONE where it keeps its size. */
 export function slackOf(problem: SearchProblem, at: Skeleton, block: Block): number {
+  if (at.regrown & bit(block.id)) return regrownSlack(problem, block.id);
   if (at.remade & bit(block.id)) return problem.blocks.length + block.id;
   return block.shrinks.length > 0 ? block.id : NONE;
 }
 
 /** The slack of the disk's own end, where it may be enlarged. */
 export const endSlack = (problem: SearchProblem): number => 2 * problem.blocks.length;
-export const slackCount = (problem: SearchProblem): number => 2 * problem.blocks.length + 1;
+/** The slack by which a donor that grew back is still smaller than it was found. */
+export const regrownSlack = (problem: SearchProblem, block: number): number =>
+  2 * problem.blocks.length + 1 + block;
+export const slackCount = (problem: SearchProblem): number => 3 * problem.blocks.length + 1;
 
 /** What a search asks of all its skeletons. */
 export interface Aim {
@@ -169,7 +185,12 @@ function sizeOf(problem: SearchProblem, aim: Aim, at: Skeleton, block: Block): S
   if (block.id === problem.target && at.extended) {
     return { sectors: aim.goal, slots: Math.ceil(aim.goal / problem.slot), slack: NONE };
   }
-  return { sectors: block.sectors, slots: block.slots, slack: slackOf(problem, at, block) };
+  const more = block.id === problem.target ? at.widened : 0;
+  return {
+    sectors: block.sectors + more * problem.slot,
+    slots: block.slots + more,
+    slack: slackOf(problem, at, block),
+  };
 }
 
 /** A logical drive has a slot before it for its record. */

@@ -2,7 +2,7 @@ import { unallocated } from '../../disk';
 import { hullOfAll, type Corner } from '../shares';
 import type { Amounts } from './differenceConstraints';
 import type { SearchProblem } from './searchProblem';
-import { endSlack, slackCount } from './skeleton';
+import { endSlack, regrownSlack, slackCount } from './skeleton';
 
 /** All slacks as far as they go; those that need no step of their own alone. */
 export interface SlackLimits {
@@ -25,6 +25,7 @@ export function slackLimitsOf(problem: SearchProblem, mostEnlarged: number): Sla
   for (const block of problem.blocks) {
     all[block.id] = Math.max(0, ...block.shrinks.map((way) => way.most));
     const anew = Math.max(block.asideMost, ...block.copies.map((way) => way.most));
+    all[regrownSlack(problem, block.id)] = free[regrownSlack(problem, block.id)] = all[block.id]!;
     all[problem.blocks.length + block.id] = free[problem.blocks.length + block.id] = anew;
   }
   all[endSlack(problem)] = free[endSlack(problem)] = mostEnlarged;

@@ -1,6 +1,7 @@
 import type { SlackLimits } from './slackLimits';
 import type { SearchProblem, Block } from './searchProblem';
 import type { Skeleton } from './skeleton';
+import { maySetAside } from './ways';
 
 /** Slots that are free for a while, since what stood there is deleted, set aside or copied out. */
 function lentSlots(problem: SearchProblem, at: Skeleton): number {
@@ -8,7 +9,7 @@ function lentSlots(problem: SearchProblem, at: Skeleton): number {
     if (block.id === problem.target) return sum;
     const gone = !at.order.includes(block.id);
     const may =
-      !at.moved && (block.asideBytes !== null || (block.copies.length > 0 && problem.outside.length > 0));
+      maySetAside(at, block) || (!at.moved && block.copies.length > 0 && problem.outside.length > 0);
     return gone || may ? sum + block.slots : sum;
   }, 0);
 }

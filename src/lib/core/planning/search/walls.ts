@@ -12,6 +12,7 @@ import type { SearchContext } from './context';
 import type { SearchProblem, Block } from './searchProblem';
 import type { SlackLimits } from './slackLimits';
 import { bit, type Aim, type Status } from './skeleton';
+import { maySetAside } from './ways';
 
 /** What it takes that the target ends with its goal where certain walls keep their found place. null: it can't be. */
 export interface Demands {
@@ -232,8 +233,8 @@ export class UnderStatus {
   private mayBeAnew(block: Block): boolean {
     const { status, problem } = this;
     if ((status.pending | status.remade | this.copied) & bit(block.id)) return true;
-    const leaves = block.asideBytes !== null || (block.copies.length > 0 && problem.outside.length > 0);
-    return !status.moved && leaves && block.id !== problem.target;
+    const out = !status.moved && block.copies.length > 0 && problem.outside.length > 0;
+    return (maySetAside(status, block) || out) && block.id !== problem.target;
   }
 
   private sizeOf = (block: Block): number => block.sectors / this.problem.slot;

@@ -21,11 +21,18 @@ export function cheapestWayOut(at: Skeleton, block: Block): Cost | null {
     if (!at.moved && at.outsideLeft.length > 0) may(4, 2 * block.copyBytes);
   }
   if (!at.moved && block.deletable) may(1, 0);
-  if (!at.moved && block.asideBytes !== null) may(2, 2 * block.asideBytes!);
+  if (maySetAside(at, block)) may(block.asideNeeds > 0 ? 3 : 2, 2 * block.asideBytes!);
   return way.steps === Infinity ? null : way;
 }
 
 /** Whether a block can leave its place only by a move or a copy on the disk: it can't be taken off it any more. */
 export const staysAround = (problem: SearchProblem, at: Skeleton, block: Block): boolean =>
-  at.moved ||
-  !(block.deletable || block.asideBytes !== null || (block.copies.length > 0 && problem.outside.length > 0));
+  !maySetAside(at, block) &&
+  (at.moved || !(block.deletable || (block.copies.length > 0 && problem.outside.length > 0)));
+
+/**
+ * Whether a block can still be set aside. What frees room and needs none comes first, but where the Windows volume must be extended
+ * for the image, that takes room which may have to be made before.
+ */
+export const maySetAside = ({ moved }: Pick<Skeleton, 'moved'>, block: Block): boolean =>
+  block.asideBytes !== null && (!moved || block.asideNeeds > 0);

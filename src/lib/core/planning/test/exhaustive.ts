@@ -157,9 +157,11 @@ const startsMoved = (disk: SmallDisk, { places }: State): number =>
 
 function orderChanged(disk: SmallDisk, { places }: State): number {
   let pairs = 0;
-  const here = places.flatMap(({ state, first }, i) =>
-    state === 'here' ? [{ found: disk.pieces[i]!.first, first }] : [],
-  );
+  // What was deleted counts where it stood: nobody deletes something so that others have not passed it.
+  const here = places.map(({ state, first }, i) => {
+    const found = disk.pieces[i]!.first;
+    return { found, first: state === 'deleted' ? found : first };
+  });
   for (const a of here) for (const b of here) if (a.found < b.found && a.first > b.first) pairs++;
   return pairs;
 }
@@ -321,17 +323,26 @@ function* children(disk: SmallDisk, label: Label): Generator<Label> {
     if (disk.mayDelete.includes(piece.number) && !isTarget) {
       yield* put(change(i, { state: 'deleted' }), kit, 0);
     }
-    if (piece.number === disk.recovery && !place.anew && disk.windowsFree >= piece.used) {
+    if (piece.number === disk.recovery && !place.anew && freeInWindows(disk, state) >= piece.used) {
       yield* put(change(i, { state: 'aside' }), ['windows'], piece.used);
     }
     if (isTarget) {
       if (!state.extended) {
         const able = kit.filter((tool) => canExtend(tool, piece, closed));
-        if (freePlaces(disk, state, disk.goal, i).includes(place.first)) {
-          yield* put({ ...change(i, { size: disk.goal }), extended: true }, able, 0);
+        // By any amount at first; only what sets recovery aside asks for it, so only then it is tried.
+        const least = disk.recovery !== null && piece.role === 'windows' ? place.size + 1 : disk.goal;
+        for (let size = least; size <= disk.goal; size++) {
+          if (!freePlaces(disk, state, size, i).includes(place.first)) break;
+          yield* put({ ...change(i, { size }), extended: size === disk.goal }, able, 0);
         }
       }
     } else if (disk.donors.includes(piece.number) && !place.anew && !place.copied) {
+      // A donor that was shrunk may grow back, up to its size as found.
+      const growers = kit.filter((one) => canExtend(one, piece, closed));
+      for (let size = place.size + 1; size <= piece.size; size++) {
+        if (!freePlaces(disk, state, size, i).includes(place.first)) break;
+        yield* put(change(i, { size }), growers, 0);
+      }
       for (const tool of kit.filter((one) => canShrink(one, piece, closed))) {
         const least = tool === 'offline-mover' ? piece.offline : piece.running;
         for (let size = least; size < place.size; size++) {
@@ -403,6 +414,15 @@ function freePlaces(disk: SmallDisk, state: State, size: number, own: number | n
     if (taken.every(([at, length]) => first >= at + length || at >= first + size)) places.push(first);
   }
   return places;
+}
+
+/** Bytes that Windows has free: as found, and what it was extended by. */
+function freeInWindows(disk: SmallDisk, { places }: State): number {
+  const grown = disk.pieces.reduce(
+    (sum, piece, i) => sum + (piece.role === 'windows' ? places[i]!.size - piece.size : 0),
+    0,
+  );
+  return disk.windowsFree + grown * disk.unit;
 }
 
 const canExtend = (tool: Tool, { fileSystem }: SmallPiece, closed: boolean): boolean =>

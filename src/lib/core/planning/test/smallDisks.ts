@@ -31,6 +31,11 @@ export interface SmallCase {
 
 const CLUSTER = 4096;
 
+/** What some disks are made up for: a Windows too full to take the recovery image, with a gap before recovery; and a donor that is to move clear of its place. */
+const SPECIAL = ['full-windows', 'clear-donor'] as const;
+/** Of so many disks the first ones are special. */
+const OF_SO_MANY = 8;
+
 /** A made-up disk of up to `most` partitions with a question to it: the same for the same seed. */
 export function smallCase(seed: number, most: number, mostSteps: number): SmallCase {
   const random = randomFrom(seed);
@@ -45,30 +50,48 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
   const specs: PartitionSpec[] = [];
   const pieces: SmallPiece[] = [];
   let at = 1;
+  const special = SPECIAL[seed % OF_SO_MANY];
   for (let i = 0; i < count; i++) {
+    const next = special !== undefined && i === target + 1;
     const role =
       i === target
-        ? pick('windows', 'windows', 'windows', 'data')
-        : pick('data', 'data', 'data', 'recovery', 'efi', 'reserved', 'unknown');
+        ? special
+          ? 'windows'
+          : pick('windows', 'windows', 'windows', 'data')
+        : next
+          ? special === 'full-windows'
+            ? 'recovery'
+            : 'data'
+          : pick('data', 'data', 'data', 'recovery', 'efi', 'reserved', 'unknown');
     if (role === 'recovery' && pieces.some((one) => one.role === 'recovery')) continue;
-    const size = role === 'data' ? 2 + upTo(3) : role === 'windows' ? 2 + upTo(2) : 1 + upTo(1);
-    const gap = chance(0.3) ? 1 + upTo(1) : 0;
+    const size = role === 'data' ? (next ? 3 : 2) + upTo(3) : role === 'windows' ? 2 + upTo(2) : 1 + upTo(1);
+    const behindDonor = special === 'clear-donor' && i === target + 2;
+    const gap = behindDonor || (next && special === 'full-windows') || chance(0.3) ? 1 + upTo(1) : 0;
     const bare = role === 'reserved' || role === 'unknown';
     const fileSystem = bare
       ? null
-      : role === 'efi'
-        ? ('fat32' as const)
-        : role === 'data'
-          ? pick(
-              'ntfs' as const,
-              'ntfs' as const,
-              'ntfs' as const,
-              'fat32' as const,
-              'exfat' as const,
-              'refs' as const,
-            )
-          : ('ntfs' as const);
-    const usedSlots = bare ? 0 : Math.max(1, Math.min(size - (chance(0.8) ? 1 : 0), 1 + upTo(size - 1)));
+      : next && role === 'data'
+        ? pick('ntfs' as const, 'ntfs' as const, 'fat32' as const)
+        : role === 'efi'
+          ? ('fat32' as const)
+          : role === 'data'
+            ? pick(
+                'ntfs' as const,
+                'ntfs' as const,
+                'ntfs' as const,
+                'fat32' as const,
+                'exfat' as const,
+                'refs' as const,
+              )
+            : ('ntfs' as const);
+    const full = special === 'full-windows' && (i === target || next);
+    const usedSlots = bare
+      ? 0
+      : full
+        ? size
+        : next
+          ? 1
+          : Math.max(1, Math.min(size - (chance(0.8) ? 1 : 0), 1 + upTo(size - 1)));
     // Not always whole slots: what is copied then differs from what lies where.
     const used = bare
       ? 0
