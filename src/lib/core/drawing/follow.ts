@@ -1,6 +1,6 @@
 import { bytesOf } from '../disk';
 import { evaluate, routeOf, type Route, type Task } from '../planning';
-import { carryOut, layoutOf, type Layout, type PricedStep, type Step } from '../steps';
+import { carryOut, layoutOf, partitionNow, type Layout, type PricedStep, type Step } from '../steps';
 import { both, NO_TOOLS, toolsIn, toolsThat, type Kit } from '../tools';
 import type { Drawing, PlannedStep } from './drawing';
 
@@ -52,7 +52,7 @@ export function follow(task: Task, kit: Kit, drawing: Drawing, before?: Followed
   const steps = results.flatMap(({ priced }) => priced ?? []);
   const route = steps.length > 0 ? routeOf(task, kit, evaluate(task, kit, { steps, left: layout })) : null;
   const done = [...(route?.steps ?? [])];
-  const target = layout.partitions.find((one) => one.number === task.target.number);
+  const target = partitionNow(layout, task.target.number);
   const goal = task.size === 'max' ? Infinity : task.size;
   return {
     start,

@@ -1,4 +1,4 @@
-import { gapsOf, movers, type Intent, type Layout, type Step } from '../steps';
+import { gapsOf, movers, type Intent, type Layout, type Step, partitionNow } from '../steps';
 import { recoveryBehind, type Kit } from '../tools';
 import { blocksFor, type Task } from '../planning';
 import {
@@ -77,7 +77,7 @@ function wrongEnd(task: Task, kit: Kit, followed: Followed): Hint[] {
   if (followed.reached) return [];
   const layout = endState(followed);
   const { partitions } = layout;
-  const target = partitions.find((one) => one.number === task.target.number);
+  const target = partitionNow(layout, task.target.number);
   if (!target) return [];
   return followed.results.flatMap((result): Hint[] => {
     const { step } = result;

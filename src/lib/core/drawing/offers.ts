@@ -1,4 +1,4 @@
-import { creationOf, nextNumber, resolve, type Intent, type Layout } from '../steps';
+import { creationOf, nextNumber, resolve, type Intent, type Layout, partitionNow } from '../steps';
 import { type Kit } from '../tools';
 import { type Task } from '../planning';
 import {
@@ -196,7 +196,7 @@ export function offersOnDisk(task: Task, kit: Kit, layout: Layout): Offer[] {
       reason: reasonOf(task, kit, layout, intents),
     });
   }
-  const target = partitions.find((one) => one.number === task.target.number);
+  const target = partitionNow(layout, task.target.number);
   if (disk.media === 'virtual' && target && task.size !== 'max') {
     const missing = task.size - bytesOf(disk, target);
     const more = roundUp(Math.max(0, missing) / disk.sectorSize, alignment(disk));

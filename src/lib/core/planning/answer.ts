@@ -1,6 +1,7 @@
 import { Type, type Static } from 'typebox';
 import { closed, Bytes } from '../shapes';
 import { bytesOf, type FileSystem, type Partition } from '../disk';
+import { partitionNow, type Layout } from '../steps';
 import { FindingShape, type Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
 import { machineOf } from '../survey';
@@ -111,7 +112,7 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
     planning.counted?.(nodes - Math.max(0, budget.nodes), kit.id);
   });
   const reached = fronts.flatMap((front) => front.routes.map((route) => ({ front, route })));
-  const sizes = reached.map(({ route }) => sizeLeft(task, route.left.partitions));
+  const sizes = reached.map(({ route }) => sizeLeft(task, route.left));
   const largest = Math.max(foundSize, ...Object.values(largestByKit), ...sizes);
   // Where all there is was asked for, only the kits that get the most answer.
   const wanted = task.size === 'max' ? reached.filter((_, i) => sizes[i] === largest) : reached;
@@ -158,11 +159,10 @@ export function largestSizes(task: Task): Record<string, number> {
 const sameForAll = (kits: readonly Kit[], size: number): Record<string, number> =>
   Object.fromEntries(kits.map((kit) => [kit.id, size]));
 
-const sizeLeft = (task: Task, partitions: readonly Partition[]): number =>
-  bytesOf(
-    task.disk,
-    partitions.find((partition) => partition.number === task.target.number)!,
-  );
+const sizeLeft = ({ disk, target }: Task, left: Layout): number => {
+  const now = partitionNow(left, target.number);
+  return now ? bytesOf(disk, now) : 0;
+};
 
 /** What the answer does not promise. */
 function honestyOf(front: KitFront): Finding[] {

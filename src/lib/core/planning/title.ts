@@ -39,10 +39,12 @@ const PARTS: Record<Exclude<Verb, 'move'> | 'leap' | 'shift' | 'target', (of: St
       ),
     );
   },
-  target: ({ task, steps }) =>
-    steps.some((step) => step.verb === 'move' && step.partition === task.target.number)
-      ? `move ${sentenceName(task.target)} itself`
-      : '',
+  target: ({ task, steps }) => {
+    const name = sentenceName(task.target);
+    if (copyOf(steps, task.target.number)) return `copy ${name} to a larger place`;
+    const moves = steps.some((step) => step.verb === 'move' && step.partition === task.target.number);
+    return moves ? `move ${name} itself` : '';
+  },
   'put-back': () => '',
   extend: () => '',
 };

@@ -1,7 +1,7 @@
 import { Type, type Static } from 'typebox';
 import { Bytes, closed } from '../shapes';
 import { bytesOf, type Disk, type Partition } from '../disk';
-import { sourceOf, type Step } from '../steps';
+import { copyOf, sourceOf, type Step } from '../steps';
 import { GIB } from '../units';
 import type { Criteria } from './criteria';
 import type { Totals } from './evaluate';
@@ -78,9 +78,10 @@ export function usualOf(disk: Disk, target: Partition, { steps, left, totals }: 
     if (step.verb === 'move') moved.add(step.partition);
   }
   const boots = disk.partitions.filter((one) => isBootedFrom(one) && moved.has(one.number));
+  const into = copyOf(steps, target.number);
+  const now = into && 'partition' in into ? into.partition : target.number;
   const enlarged = steps.reduce(
-    (size, step) =>
-      step.verb === 'extend' && step.partition === target.number ? bytesOf(disk, step.to) : size,
+    (size, step) => (step.partition === now && step.to ? bytesOf(disk, step.to) : size),
     bytesOf(disk, target),
   );
   const middle = ({ low, high }: { low: number; high: number }): number => (low + high) / 2;

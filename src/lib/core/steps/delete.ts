@@ -72,7 +72,8 @@ export const remove: VerbModule<'delete'> = {
     const { partition, who, made, used } = subject.value;
     const { first, sectors, number } = partition;
     const name = sentenceName(partition);
-    if (number === terms.target.number) return refused(`${name} is the target; it is never deleted.`);
+    if (number === terms.target.number && !layout.copied.includes(number))
+      return refused(`${name} is the target; it is never deleted.`);
     const safe = layout.copied.includes(number) || (made && used === 0);
     if (!safe && intent.word.trim() === '') return refused(`Deleting ${name} needs the owner’s word.`);
     return priced(

@@ -57,6 +57,14 @@ export const layoutOf = (disk: Disk, outside: readonly OutsidePlace[] = []): Lay
 export const gapsOf = (layout: Pick<Layout, 'usable' | 'partitions'>): Extent[] =>
   unallocated(layout.usable, layout.partitions);
 
+/** The partition of a number as found, or the one that holds its files since it was copied and deleted. */
+export const partitionNow = (
+  { partitions, holds }: Pick<Layout, 'partitions' | 'holds'>,
+  number: number,
+): Partition | undefined =>
+  partitions.find((one) => one.number === number) ??
+  partitions.find((one) => one.number === holds.get(number));
+
 /** The next number that no partition of the disk has or had on the way. */
 export const nextNumber = (disk: Disk, { made }: Pick<Layout, 'made'>): number =>
   Math.max(0, ...disk.partitions.map((one) => one.number), ...made) + 1;

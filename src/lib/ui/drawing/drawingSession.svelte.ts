@@ -3,6 +3,7 @@ import { wayBack, type Drawing } from '$core/drawing';
 import { taskOf, type GoalOptions, type Route, type RoutesRequest, type Workshop } from '$core/planning';
 import type { Outcome } from '$core/problem';
 import { machineOf, type SurveyDocument } from '$core/survey';
+import { partitionNow } from '$core/steps';
 import { formatSize } from '$core/units';
 import { send } from '$ui/api';
 import { kitsIn } from '$ui/workshop';
@@ -129,7 +130,7 @@ export class DrawingSession {
     const { followed, at } = this.store;
     const { disk, target } = at.task;
     const end = followed.results.at(-1)?.after ?? followed.start;
-    const now = end.partitions.find((one) => one.number === target.number);
+    const now = partitionNow(end, target.number);
     const size = formatSize(now ? bytesOf(disk, now) : 0);
     const reached = followed.reached ? ', the goal is reached' : '';
     return `${sentenceName(target)} ${size} of ${formatSize(this.job.goal!.size)}${reached}`;

@@ -149,7 +149,8 @@ function freeSlacks(problem: SearchProblem, skeleton: Skeleton, limits: SlackLim
           { slots: most, bytes: 0 },
         ],
         grain: 1,
-        counts: true,
+        // The target ends with what is asked for, however small it was made anew.
+        counts: id !== problem.blocks.length + problem.target,
       };
     });
 }

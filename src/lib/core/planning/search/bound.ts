@@ -1,7 +1,7 @@
 import { countBits } from './packing';
 import type { SearchProblem } from './searchProblem';
 import type { SlackLimits } from './slackLimits';
-import { bit, type Aim } from './skeleton';
+import { bit, type Aim, type Skeleton } from './skeleton';
 import type { Least, Wanted } from './wanted';
 
 /** What any route that begins with a skeleton costs at the least, if exactly these blocks keep their found place (the walls). */
@@ -34,6 +34,10 @@ export const MOST_TARGET_MOVES = 7;
  */
 export const minStepsToFill = (problem: SearchProblem, freed: number, pending: number): number =>
   Math.max(0, Math.ceil((countBits(freed & ~bit(problem.target)) - pending) / 2));
+
+/** The target's extension, where that is still to come: it needs none where its files come back to a volume that is large enough. */
+export const stepsToEnd = (problem: SearchProblem, at: Skeleton): number =>
+  at.extended || !at.order.includes(problem.target) ? 0 : 1;
 
 /** Bytes given beyond what the target takes, where so many slots are given. */
 export function idleOf(problem: SearchProblem, aim: Aim, limits: SlackLimits, slots: number): number {

@@ -1,5 +1,13 @@
 import type { DonorBound } from './donorLowerBound';
-import { anyGrowsBack, idleOf, MOST_TARGET_MOVES, minStepsToFill, type Asks, type Bound } from './bound';
+import {
+  anyGrowsBack,
+  stepsToEnd,
+  idleOf,
+  MOST_TARGET_MOVES,
+  minStepsToFill,
+  type Asks,
+  type Bound,
+} from './bound';
 import { copyingsOf, type Copying } from './copyings';
 import { either, NO_TOOLS } from '../../tools';
 import { countBits, greater, lowest, type PackingBound } from './packing';
@@ -54,7 +62,7 @@ export class BoundEvaluator {
     this.unmoved = unmovedOf(at);
     this.soFar = leastRestarts(at);
     this.taking = minStepsToFill(problem, at.freed, at.pending.length);
-    this.base = at.steps + (at.extended ? 0 : 1);
+    this.base = at.steps + stepsToEnd(problem, at);
     this.growsBack = anyGrowsBack(problem);
     this.usual = asks.usual ? usualLeast(problem, at, asks.limit - this.base) : null;
   }
@@ -133,15 +141,19 @@ export class BoundEvaluator {
     if (known !== undefined) return known;
     const { at, problem, target } = this;
     const may = this.targetMoves && at.targetMoves < MOST_TARGET_MOVES && !at.extended;
-    const movable = either(target.movers, target.moversOnceDecrypted) !== NO_TOOLS;
     const way =
-      id !== problem.target
-        ? cheapestWayOut(at, problem.blocks[id]!)
-        : may && movable
-          ? { steps: 1, bytes: target.moveBytes }
-          : null;
+      id !== problem.target ? cheapestWayOut(at, problem.blocks[id]!) : may ? this.wayOfTarget() : null;
     this.ways[id] = way;
     return way;
+  }
+
+  /** A move, or a copy of its files to a larger volume, which saves the extension. */
+  private wayOfTarget(): Cost | null {
+    const { target, problem, at } = this;
+    const movable = either(target.movers, target.moversOnceDecrypted) !== NO_TOOLS;
+    const copied = target.copies.length > 0;
+    if (movable) return { steps: 1, bytes: Math.min(target.moveBytes, copied ? target.copyBytes : Infinity) };
+    return copied && !(at.remade & bit(problem.target)) ? { steps: 2, bytes: target.copyBytes } : null;
   }
 
   private restartsOf(id: number): number {
@@ -178,7 +190,8 @@ export class BoundEvaluator {
     for (let rest = movers & ~copying.blocks; rest; rest &= rest - 1) {
       const block = problem.blocks[lowest(rest)]!;
       if (block !== target && !staysAround(problem, at, block)) continue;
-      restarts = Math.max(restarts, this.restartsOf(block.id));
+      if (block !== target || target.copies.length === 0)
+        restarts = Math.max(restarts, this.restartsOf(block.id));
       if (block !== target && block.moveBytes > 0) heavy.push(block);
     }
     heavy.sort((a, b) => b.moveBytes - a.moveBytes);

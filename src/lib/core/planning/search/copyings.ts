@@ -29,7 +29,7 @@ export function copyingsOf(problem: SearchProblem, at: Skeleton, walls: Walls, m
   const more: number[] = [];
   for (const id of at.order) {
     const { copies, movers, moversOnceDecrypted } = problem.blocks[id]!;
-    if (copies.length === 0 || at.remade & bit(id)) continue;
+    if (copies.length === 0 || at.remade & bit(id) || id === problem.target) continue;
     all |= bit(id);
     more.push(movers | moversOnceDecrypted ? 2 : 0);
     add(bit(id), false, more.at(-1)!);

@@ -58,7 +58,7 @@ export function expand(context: SearchContext, from: Skeleton, narrow: Narrow): 
     if (!from.moved) removals(problem, from, block, index, expansion.children);
     if (block.asideNeeds > 0) asideLate(expansion, block, index);
     moves(expansion, block, index);
-    if (id !== problem.target) copiesIn(expansion, block, index);
+    copiesIn(expansion, block, index);
   });
   return expansion.children;
 }
@@ -116,7 +116,8 @@ function removals(
   for (let one = from.acts; one; one = one.before) if ('block' in one.act && one.act.block > block.id) return;
   const order = from.order.filter((_, i) => i !== index);
   const left = at(problem, from.order, index - 1);
-  const freed = (from.freed & ~bit(block.id)) | behindOf(left);
+  const isTarget = block.id === problem.target;
+  const freed = isTarget ? from.freed : (from.freed & ~bit(block.id)) | behindOf(left);
   const gone = (act: Act, steps: number, bytes: number, more: Partial<Skeleton> = {}) =>
     children.push({
       ...from,
@@ -151,6 +152,7 @@ function removals(
         outsideLeft,
         decrypted: decrypt ? from.decrypted | bit(id) : from.decrypted,
         madeAnew: from.madeAnew + MADE_ANEW.copied,
+        targetMoves: from.targetMoves + (isTarget ? 1 : 0),
       },
     );
   });
@@ -429,8 +431,15 @@ function freedAfter(
   return freed;
 }
 
+/** Every skeleton in which the target has its size: extended, copied to a volume that has it, or off the disk and to come back with it. */
+export function ended(context: SearchContext, from: Skeleton, tools: ToolSet): Skeleton[] {
+  if (!from.order.includes(context.problem.target)) return [{ ...from, extended: true }];
+  const one = tools === NO_TOOLS ? null : extended(context, from, tools);
+  return one ? [one] : [];
+}
+
 /** The skeleton once the target is extended, or null where its right neighbour stands still too near. */
-export function extended(context: SearchContext, from: Skeleton, tools: ToolSet): Skeleton | null {
+function extended(context: SearchContext, from: Skeleton, tools: ToolSet): Skeleton | null {
   const { problem } = context;
   const index = from.order.indexOf(problem.target);
   const next: Skeleton = { ...from, extended: true };
@@ -443,6 +452,66 @@ export function extended(context: SearchContext, from: Skeleton, tools: ToolSet)
   next.restarts = afterStep(problem, from.restarts, tools, NO_TOOLS);
   next.freed = from.freed & ~bit(problem.target);
   return next;
+}
+
+/**
+ * The skeleton once the target's files are in a new volume that is as large as is asked for, in each place that there is for it: clear of
+ * the old one, which stands there until it is deleted.
+ */
+export function copiedTarget(context: SearchContext, from: Skeleton): Skeleton[] {
+  const { problem } = context;
+  const target = problem.blocks[problem.target]!;
+  const [copy] = target.copies;
+  if (!copy || from.targetMoves > 0 || !from.order.includes(target.id)) return [];
+  if (target.kind === 'primary' && from.entries < 1) return [];
+  const decrypt = mustDecrypt(from, target, copy.decrypted);
+  const index = from.order.indexOf(target.id);
+  const children: Skeleton[] = [];
+  for (let behind = -1; behind < from.order.length; behind++) {
+    if (insideFrame(problem, from.order, behind) !== (target.kind === 'logical')) continue;
+    // While both stand there the new one lies between these two, of which one may be the old one.
+    const left = at(problem, from.order, behind);
+    const right = at(problem, from.order, behind + 1);
+    const place = from.place.slice();
+    place[target.id] = from.count;
+    const next: Skeleton = {
+      ...from,
+      place,
+      count: from.count + 1,
+      extended: true,
+      remade: from.remade | bit(target.id),
+      targetMoves: 1,
+      moved: true,
+      steps: from.steps + (decrypt ? 4 : 3),
+      bytes: from.bytes + target.copyBytes + (decrypt ? target.decryptBytes! : 0),
+      decrypted: decrypt ? from.decrypted | bit(target.id) : from.decrypted,
+      madeAnew: from.madeAnew + MADE_ANEW.copied,
+      restarts: afterStep(problem, from.restarts, allTools(problem.kit), NO_TOOLS),
+      order: movedTo(from.order, index, left === target ? at(problem, from.order, index - 1) : left),
+      freed: from.freed & ~behindOf(left) & ~bit(target.id),
+      acts: {
+        before: from.acts,
+        act: { kind: 'copy-target', block: target.id, to: from.count, decrypt },
+      },
+    };
+    const edges: Constraint[] = [];
+    if (left === target || right === target) {
+      const how: Slide = left === target ? 'clear-right' : 'clear-left';
+      // To the left the new one must end before the old one, by its own size; to the right it begins behind the old one.
+      addSlide(
+        context,
+        how === 'clear-left' ? { ...from, extended: true } : from,
+        target,
+        { to: from.count, how },
+        edges,
+      );
+    }
+    if (left !== target) addPrecedence(context, next, left, target, edges);
+    if (right !== target) addPrecedence(context, next, target, right, edges);
+    next.edges = [...from.edges, ...edges];
+    children.push(next);
+  }
+  return children;
 }
 
 /** Every place at which the first of the pending blocks can come back onto the disk. What that costs was counted when it left. */

@@ -107,11 +107,13 @@ class Writer {
     const partition = this.numbers[block.id]!;
     if (act.kind === 'resize') return this.resize(block, first);
     this.firsts[block.id] = first;
+    if (act.kind === 'copy-target') return this.copyTarget(block, first);
     if (act.kind === 'move') {
       intents.push({ verb: 'move', partition, first });
       return;
     }
-    const to = { first, sectors: this.sectorsAnew(block) };
+    const back = act.kind === 'copy-back' && block.id === problem.target;
+    const to = { first, sectors: back ? aim.goal : this.sectorsAnew(block) };
     if (act.kind === 'put-back') {
       intents.push({ verb: 'put-back', partition, to });
       return;
@@ -130,6 +132,18 @@ class Writer {
         { verb: 'delete', partition, word: WORD },
       );
     }
+  }
+
+  private copyTarget({ id, partition }: Block, first: number): void {
+    const { intents, aim } = this;
+    const made = this.nextNumber++;
+    const to = { first, sectors: aim.goal };
+    intents.push(
+      { verb: 'create', partition: made, to, create: creationOf(partition) },
+      { verb: 'copy', partition: this.numbers[id]!, into: { partition: made } },
+      { verb: 'delete', partition: this.numbers[id]!, word: WORD },
+    );
+    this.numbers[id] = made;
   }
 
   private growBack(block: Block): void {
@@ -187,7 +201,7 @@ const isLeaving = (act: Act): act is Leaving =>
   act.kind === 'delete' || act.kind === 'set-aside' || act.kind === 'copy-out';
 
 function asksToDecrypt(act: Exclude<Act, { kind: 'extend' }>, problem: SearchProblem): boolean {
-  if (act.kind === 'move') return act.decrypt;
+  if (act.kind === 'move' || act.kind === 'copy-target') return act.decrypt;
   if (act.kind === 'copy-in') return act.way.decrypted;
   return act.kind === 'copy-out' && problem.blocks[act.block]!.copies[0]!.decrypted;
 }

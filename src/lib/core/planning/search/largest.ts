@@ -1,9 +1,8 @@
 import type { Intent } from '../../steps';
-import { NO_TOOLS } from '../../tools';
 import { assignments } from './assign';
 import { MOST_TARGET_MOVES, minStepsToFill, type Bound } from './bound';
 import { Bounds } from './bounds';
-import { broughtBack, expand, extended } from './expand';
+import { broughtBack, ended, expand } from './expand';
 import { intentsOf } from './intents';
 import { extenders, type SearchProblem } from './searchProblem';
 import type { SearchContext } from './context';
@@ -104,8 +103,7 @@ function* endsOf(context: SearchContext, at: Skeleton, targetMoves: boolean): Ge
   const { problem, limits } = context;
   if (targetMoves && at.targetMoves === 0) return;
   const tools = extenders(problem, (at.decrypted & (1 << problem.target)) !== 0);
-  const done = tools === NO_TOOLS ? null : extended(context, at, tools);
-  const open = done ? [done] : [];
+  const open = ended(context, at, tools);
   for (let end = open.pop(); end; end = open.pop()) {
     if (end.steps > MOST_STEPS || !leastPlaces(end.edges, end.count, limits.all)) continue;
     if (end.pending.length > 0) open.push(...broughtBack(context, end));

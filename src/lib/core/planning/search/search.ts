@@ -1,8 +1,8 @@
 import type { Intent, PricedStep } from '../../steps';
 import { either, NO_TOOLS, type ToolSet } from '../../tools';
-import { anyGrowsBack, idleOf, MOST_TARGET_MOVES, minStepsToFill, type Bound } from './bound';
+import { anyGrowsBack, idleOf, MOST_TARGET_MOVES, minStepsToFill, stepsToEnd, type Bound } from './bound';
 import { Bounds } from './bounds';
-import { broughtBack, expand, extended, type Cost } from './expand';
+import { broughtBack, copiedTarget, ended, expand, type Cost } from './expand';
 import { intentsOf, type Prelude } from './intents';
 import { extenders, type SearchProblem, type Block } from './searchProblem';
 import type { SearchContext } from './context';
@@ -152,7 +152,8 @@ class Search {
 
   run(): boolean {
     const target = this.problem.blocks[this.problem.target]!;
-    if (this.targetMoves && either(target.movers, target.moversOnceDecrypted) === NO_TOOLS) return true;
+    const movable = either(target.movers, target.moversOnceDecrypted) !== NO_TOOLS;
+    if (this.targetMoves && !movable && target.copies.length === 0) return true;
     const root = startOf(this.variant, this.aim);
     const openBounds = this.bounds.of(root, null);
     return openBounds.length === 0 || this.visit(root, openBounds);
@@ -182,7 +183,7 @@ class Search {
     cost: Cost,
     freed: number,
   ): boolean {
-    const taking = minStepsToFill(this.problem, freed, at.pending.length) + 1;
+    const taking = minStepsToFill(this.problem, freed, at.pending.length) + stepsToEnd(this.problem, at);
     if (at.steps + cost.steps + taking > this.limit) return false;
     const restarts = this.restartsAfter(at, cost);
     const { least } = this;
@@ -216,14 +217,13 @@ class Search {
     return this.known.restarts;
   }
 
-  /** Ends a skeleton here: what is pending comes back, and the target is extended, if that can be. */
+  /** Ends a skeleton here: the target is extended or copied to a larger volume, and what is pending comes back, if that can be. */
   private finish(at: Skeleton, among: readonly Bound[]): void {
+    if (this.targetMoves) for (const copied of copiedTarget(this.context, at)) this.complete(copied, among);
     if (this.targetMoves && at.targetMoves === 0) return;
     const decrypted = (at.decrypted & (1 << this.problem.target)) !== 0;
-    const tools = extenders(this.problem, decrypted);
-    if (tools === NO_TOOLS) return;
-    const next = extended(this.context, at, tools);
-    if (next) this.complete(next, among);
+    for (const next of ended(this.context, at, extenders(this.problem, decrypted)))
+      this.complete(next, among);
   }
 
   private complete(at: Skeleton, among: readonly Bound[]): void {
@@ -294,7 +294,9 @@ class Search {
   private take(assignment: Assignment): void {
     for (const side of ['least', 'greatest'] as const) {
       // Where the target is extended twice, the first time takes all the room there is, unless something has to pass there afterwards.
-      for (const widening of assignment.skeleton.widened > 0 ? (['wide', 'least'] as const) : (['least'] as const)) {
+      for (const widening of assignment.skeleton.widened > 0
+        ? (['wide', 'least'] as const)
+        : (['least'] as const)) {
         const intents = intentsOf(this.problem, this.aim, assignment, this.variant.prelude, side, widening);
         if (intents && this.offer(intents)) break;
       }

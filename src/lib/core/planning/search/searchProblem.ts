@@ -206,9 +206,17 @@ function blockOf(
     block.moversOnceDecrypted = toolsThat(kit, (tool) => canMove(tool, partition, { decrypted: true }));
   }
   block.atRestart = toolsThat(kit, (tool) => movesAtRestart(tool, partition));
-  if (partition === task.target) return block;
   const { volume } = partition;
   const used = volume?.used ?? null;
+  if (partition === task.target) {
+    // Its files may go to a new volume, which is extended then, or made as large as is asked for at once.
+    const decrypted = block.decryptBytes !== null;
+    if (!canCopy(partition, { decrypted })) return block;
+    const least = roundUp(used! + margin(volume!, used!), MIB) / MIB;
+    block.copyBytes = used!;
+    block.copies = [{ tools: allTools(kit), most: Math.max(0, slots - least), decrypted }];
+    return block;
+  }
   block.gives = task.donors.has(partition.number) && !task.gives.has(partition.number);
   if (volume && used !== null && block.gives) {
     block.shrinks = shrinksOf(task, kit, partition, slots, block.decryptBytes !== null);

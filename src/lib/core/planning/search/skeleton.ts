@@ -18,6 +18,8 @@ export type Act =
   /** Set aside once the target was extended for the image. */
   | { kind: 'aside-late'; block: number }
   | { kind: 'put-back' | 'copy-back'; block: number; to: number; way: Smaller }
+  /** The target's files go to a new volume that is as large as is asked for. */
+  | { kind: 'copy-target'; block: number; to: number; decrypt: boolean }
   /** A donor that was shrunk takes room again, up to its size as found. */
   | { kind: 'grow-back'; block: number };
 

@@ -28,7 +28,8 @@ const deleted = (problem: SearchProblem, at: Skeleton): number =>
 export function givenByCopy(problem: SearchProblem, at: Skeleton, limits: SlackLimits): number | null {
   if (at.remade === 0) return null;
   for (let one = at.acts; one; one = one.before) {
-    if (one.act.kind === 'copy-in') return givenBeside(problem, at, limits, problem.blocks[one.act.block]!);
+    if (one.act.kind === 'copy-in' && one.act.block !== problem.target)
+      return givenBeside(problem, at, limits, problem.blocks[one.act.block]!);
   }
   return null;
 }

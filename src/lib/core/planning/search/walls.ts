@@ -125,7 +125,11 @@ export class UnderStatus {
       { slots: aim.goal / problem.slot, donor: null, freeShrink: 0 },
       true,
     );
-    const before = this.question(walls | bit(target.id), { ...NO_ITEM, slots: this.sizeOf(target) }, false);
+    const before = this.question(
+      walls | bit(target.id),
+      { ...NO_ITEM, slots: this.sizeOf(target), freeShrink: this.lessAnew(target) },
+      false,
+    );
     const demands = { ...NEVER };
     question.intervals.forEach((interval, i) => {
       const rest = packing.fit(question, i);

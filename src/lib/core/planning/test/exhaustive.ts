@@ -19,6 +19,8 @@ export interface SmallPiece {
   /** Least size in slots when it is made anew from a copy, by floor. */
   anewRunning: number;
   anewOffline: number;
+  /** Least size in slots of a new volume for its files, whatever is to be kept free. */
+  anewLeast: number;
 }
 
 export interface SmallDisk {
@@ -314,7 +316,8 @@ function* children(disk: SmallDisk, label: Label): Generator<Label> {
     if (place.state === 'out') {
       if (place.blank) {
         const back = { state: 'here' as const, ...place.blank, blank: null, anew: true };
-        yield* put(change(i, back), kit, piece.used);
+        const extended = state.extended || (isTarget && place.blank.size === disk.goal);
+        yield* put({ ...change(i, back), extended }, kit, piece.used);
       } else yield* blanks(disk, state, i, kit, put, change);
       continue;
     }
@@ -351,10 +354,13 @@ function* children(disk: SmallDisk, label: Label): Generator<Label> {
         }
       }
     }
-    if (copyable && !isTarget && !place.anew) {
+    // A target that no tool of the kit extends is answered with that finding alone.
+    const blocked = isTarget && !kit.some((tool) => canExtend(tool, piece, piece.encrypted));
+    if (copyable && !blocked && !place.anew && !(isTarget && state.extended)) {
       if (place.copied) {
         const old = { ...place.blank!, blank: null, copied: false, anew: true };
-        yield* put(change(i, old), kit, 0); // deletes the old one
+        const extended = state.extended || (isTarget && place.blank!.size === disk.goal);
+        yield* put({ ...change(i, old), extended }, kit, 0); // deletes the old one
       } else if (place.copiedOut) {
         yield* put(change(i, { state: 'out' }), kit, 0);
       } else if (place.blank) {
@@ -392,9 +398,13 @@ function* blanks(
 ): Generator<Label> {
   const piece = disk.pieces[i]!;
   const gives = disk.donors.includes(piece.number);
+  const sizes = (floor: number): readonly number[] =>
+    i === disk.target
+      ? Array.from({ length: disk.goal - piece.anewLeast + 1 }, (_, k) => piece.anewLeast + k)
+      : Array.from({ length: piece.size - floor + 1 }, (_, k) => floor + k);
   for (const tool of kit) {
     const floor = tool === 'offline-mover' ? piece.anewOffline : piece.anewRunning;
-    for (let size = gives ? floor : piece.size; size <= piece.size; size++) {
+    for (const size of sizes(gives ? floor : piece.size)) {
       for (const first of freePlaces(disk, state, size, null)) {
         yield* put(change(i, { blank: { first, size } }), [tool], 0);
       }

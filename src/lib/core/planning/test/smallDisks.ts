@@ -126,6 +126,7 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
       offline,
       anewRunning: Math.max(running, withMargin),
       anewOffline: Math.max(offline, withMargin),
+      anewLeast: withMargin,
     });
     at += size;
   }
