@@ -57,7 +57,6 @@ export function assignments(
   const candidates = donorsOf(problem, skeleton);
 
   const settle = (used: readonly Used[]): void => {
-    if (skeleton.regrown & ~used.reduce((set, { block }) => set | bit(block), 0)) return;
     const slacks = [...free, ...used.map((one) => slackOfDonor(problem, skeleton, one))];
     const before = skeleton.bytes + decryptions(problem, skeleton, used).bytes;
     if (!wanted(before, grown)) return;
@@ -65,12 +64,7 @@ export function assignments(
     const cheapest = (most: number) =>
       cheapestAmounts({ edges, count, slacks, slackCount: slackCount(problem) }, most, demands);
     const take = ({ amounts, bytes, given }: Amounted): void => {
-      // Growing back must do something, or the donor could have been shrunk by less.
-      const grows = used.every(
-        ({ block }) =>
-          !(skeleton.regrown & bit(block)) || amounts[regrownSlack(problem, block)]! < amounts[block]!,
-      );
-      if (grows && wanted(before + bytes, given)) {
+      if (wanted(before + bytes, given)) {
         found.push({ skeleton, used, amounts, bytes: before + bytes, given });
       }
     };
@@ -108,6 +102,65 @@ export function assignments(
   };
   choose([]);
   return found;
+}
+
+/**
+ * An assignment's donors shrunk once more, some of which grow back in the end: the amounts that copy the fewest bytes, and
+ * those that leave the least in the end.
+ * @param regrown the skeleton with what growing back asks for, and who does
+ */
+export function grownBack(
+  { problem, limits }: SearchContext,
+  regrown: Skeleton,
+  { used }: Assignment,
+  grown: number,
+): Assignment[] {
+  const { edges, count } = regrown;
+  const before = regrown.bytes + decryptions(problem, regrown, used).bytes;
+  const growing = used.filter(({ block }) => regrown.regrown & bit(block)).map(({ block }) => block);
+  const slacks = [
+    ...freeSlacks(problem, regrown, limits),
+    ...used.map((one) => slackOfDonor(problem, regrown, one)),
+  ];
+  const demands: CycleCut[] = [];
+  /** Growing back does something: what is still given is less than what was given for a while. */
+  const grows = (amounts: Amounts, block: number): boolean =>
+    amounts[regrownSlack(problem, block)]! < amounts[block]!;
+  const cheapest = (most: number): Amounted | null => {
+    for (let round = 0; round <= used.length; round++) {
+      const settled = cheapestAmounts(
+        { edges, count, slacks, slackCount: slackCount(problem) },
+        most,
+        demands,
+      );
+      const still = settled && growing.filter((block) => !grows(settled.amounts, block));
+      if (!still || still.length === 0) return settled;
+      const more = still.flatMap((block) => moreThanBack(problem, demands, block));
+      if (more.length === 0) return null;
+      demands.push(...more);
+    }
+    return null;
+  };
+  const first = cheapest(Infinity);
+  if (!first) return [];
+  const least = first.given > grown ? leastGiven(cheapest, grown, first) : first;
+  return [...new Set([first, least])].map(({ amounts, bytes, given }) => ({
+    skeleton: regrown,
+    used,
+    amounts,
+    bytes: before + bytes,
+    given,
+  }));
+}
+
+/** What demands on a donor and on the same donor once it grew back ask of it alone, since it gives less in the end. */
+function moreThanBack(problem: SearchProblem, demands: readonly CycleCut[], block: number): CycleCut[] {
+  const back = regrownSlack(problem, block);
+  return demands.flatMap(({ times, need }) => {
+    const [own, later] = [times.get(block) ?? 0, times.get(back)];
+    if (later === undefined || [...times.keys()].some((id) => id !== block && id !== back)) return [];
+    return [{ times: new Map([[block, own + later]]), need: need + later }];
+  });
 }
 
 /** Donors whose slack the constraints name, each with the ways to shrink it that the skeleton's tools and decryptions leave open. */

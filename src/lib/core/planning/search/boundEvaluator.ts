@@ -288,10 +288,11 @@ export class BoundEvaluator {
       steps,
       idle,
     };
-    if (steps <= asks.limit && !asks.isDominated(least)) this.found.push({ ...least, walls, counted, plain });
+    if (steps <= asks.limit && !asks.isDominated(least))
+      this.found.push({ ...least, walls, counted, plain, back: false });
     // What a donor gave for a while only, it takes back in a step of its own.
-    if (finalIdle >= idle || steps >= asks.limit) return;
-    const back = { ...least, idle: finalIdle, steps: steps + 1 };
-    if (!asks.isDominated(back)) this.found.push({ ...back, walls, counted, plain: plain + 1 });
+    if (finalIdle >= idle || asks.limit >= asks.most || steps > asks.limit) return;
+    if (asks.isDominated({ ...least, idle: finalIdle, steps: steps + 1 })) return;
+    this.found.push({ ...least, idle: finalIdle, walls, counted, plain, back: true });
   }
 }

@@ -7,7 +7,7 @@ import { intentsOf, type Prelude } from './intents';
 import { extenders, type SearchProblem, type Block } from './searchProblem';
 import type { SearchContext } from './context';
 import { slackLimitsOf, type SlackLimits } from './slackLimits';
-import { assignments, type Assignment } from './assign';
+import { assignments, grownBack, type Assignment } from './assign';
 import {
   afterStep,
   addPrecedence,
@@ -142,6 +142,7 @@ class Search {
     this.limits = limits;
     this.bounds = new Bounds(context, walls, targetMoves, {
       limit,
+      most: budget.steps,
       usual: wanted.usual,
       isDominated: (least) => wanted.isDominated(least),
     });
@@ -196,7 +197,7 @@ class Search {
       least.bytesCopied = Math.max(at.bytes + cost.bytes, bound.bytesCopied + more.bytes);
       least.exposedBytes = Math.max(at.exposed + cost.exposed, bound.exposedBytes + more.exposed);
       least.restarts = Math.max(restarts, bound.restarts);
-      least.steps = steps;
+      least.steps = bound.back ? steps + 1 : steps;
       least.idle = bound.idle;
       least.givesUp = bound.givesUp;
       least.madeAnew = bound.madeAnew;
@@ -233,61 +234,85 @@ class Search {
       return;
     }
     if (at.freed !== 0) return;
-    if (this.bounds.of(at, among).length === 0) return;
-    this.settle(at);
-    if (anyGrowsBack(this.problem)) for (const regrown of this.growingBack(at, 0)) this.settle(regrown);
+    const open = this.bounds.of(at, among);
+    if (open.length > 0) this.settle(at, anyGrowsBack(this.problem));
   }
 
-  /** The same with donors that grow back in the end, one after the other: each was shrunk, in a step that is still to be counted. */
-  private *growingBack(at: Skeleton, from: number): Generator<Skeleton> {
+  /** The same once donors that an assignment shrinks have grown back, one after the other, as far as steps are left. */
+  private growBack(
+    at: Skeleton,
+    assignment: Assignment,
+    wanted: (bytes: number, steps: number, given: number) => boolean,
+  ): void {
     const { problem, context } = this;
-    for (const block of problem.blocks.slice(from)) {
-      const set = bit(block.id);
-      const open = at.decrypted & set || block.decryptBytes !== null;
-      const growers = open ? block.growersOnceDecrypted : block.growers;
-      const shrunk = countBits(at.regrown | set);
-      if (block.shrinks.length === 0 || growers === NO_TOOLS || at.remade & set) continue;
-      const index = at.order.indexOf(block.id);
-      if (index < 0 || at.steps + 1 + shrunk > this.limit) continue;
-      const next: Skeleton = {
-        ...at,
-        regrown: at.regrown | set,
-        steps: at.steps + 1,
-        restarts: afterStep(problem, at.restarts, growers, NO_TOOLS),
-        acts: { before: at.acts, act: { kind: 'grow-back', block: block.id } },
-      };
-      const edges: Constraint[] = [];
-      const right = at.order[index + 1];
-      addPrecedence(context, next, block, right === undefined ? null : problem.blocks[right]!, edges);
-      next.edges = [...at.edges, ...edges];
-      yield next;
-      yield* this.growingBack(next, block.id + 1);
+    for (const { block: id, way } of assignment.used) {
+      const block = problem.blocks[id]!;
+      const growers = way.decrypted || at.decrypted & bit(id) ? block.growersOnceDecrypted : block.growers;
+      // Each once, in the order of their numbers.
+      if (at.regrown >= bit(id) || growers === NO_TOOLS || at.remade & bit(id)) continue;
+      const more = countBits(at.regrown) + 1;
+      if (!wanted(assignment.bytes, this.limit + more, this.grown)) continue;
+      const next = this.withGrown(at, block, growers);
+      const found = next ? grownBack(context, next, assignment, this.grown) : [];
+      for (const grown of found) if (wanted(grown.bytes, this.limit + more, grown.given)) this.take(grown);
+      const [rest] = found.slice(-1);
+      if (next && rest && rest.given > this.grown) this.growBack(next, rest, wanted);
     }
   }
 
-  /** Settles the amounts of a finished skeleton, with as many shrinks as there are steps left. */
-  private settle(at: Skeleton): void {
-    const donors = this.limit - at.steps;
-    const fixed: Least = {
-      ...NO_LEAST,
-      madeAnew: at.madeAnew,
-      bootStarts: countBits(at.booted),
-      orderChanges: this.wanted.usual ? orderChanges(placesOf(this.problem, at.order)) : 0,
-      exposedBytes: at.exposed,
-      restarts: leastRestarts(at),
-      steps: this.limit,
-      givesUp: behindWindows(this.problem, at) ? 0 : 1,
+  /** The skeleton with a donor that grows back; null: what it asks for in the end it asked for all along. */
+  private withGrown(at: Skeleton, block: Block, growers: ToolSet): Skeleton | null {
+    const { problem, context } = this;
+    const next: Skeleton = {
+      ...at,
+      regrown: at.regrown | bit(block.id),
+      steps: at.steps + 1,
+      restarts: afterStep(problem, at.restarts, growers, NO_TOOLS),
+      acts: { before: at.acts, act: { kind: 'grow-back', block: block.id } },
     };
-    const wanted = (bytesCopied: number, given: number): boolean => {
-      const least: Least = {
-        ...fixed,
+    const edges: Constraint[] = [];
+    const right = at.order[at.order.indexOf(block.id) + 1];
+    addPrecedence(context, next, block, right === undefined ? null : problem.blocks[right]!, edges);
+    const meanwhile = at.edges.some(
+      ({ slack, from, to }) =>
+        slack === block.id && !edges.some((last) => last.from === from && last.to === to),
+    );
+    return meanwhile ? { ...next, edges: [...at.edges, ...edges] } : null;
+  }
+
+  /**
+   * Settles the amounts of a finished skeleton, with as many shrinks as there are steps left.
+   * @param back donors may take back in steps of their own what they gave for a while only
+   */
+  private settle(at: Skeleton, back: boolean): void {
+    const donors = this.limit - at.steps;
+    const { least } = this;
+    const wantedOf = (skeleton: Skeleton, bytesCopied: number, steps: number, given: number): boolean => {
+      Object.assign(least, NO_LEAST, {
         bytesCopied,
+        exposedBytes: skeleton.exposed,
+        restarts: leastRestarts(skeleton),
+        steps,
         idle: idleOf(this.problem, this.aim, this.limits, given),
-      };
+        givesUp: behindWindows(this.problem, skeleton) ? 0 : 1,
+        madeAnew: skeleton.madeAnew,
+        bootStarts: countBits(skeleton.booted),
+        orderChanges: this.wanted.usual ? orderChanges(placesOf(this.problem, skeleton.order)) : 0,
+      });
       return !this.wanted.isDominated(least);
     };
+    const asked = (bytes: number, given: number): boolean => wantedOf(at, bytes, this.limit, given);
+    const wanted = (bytes: number, given: number): boolean =>
+      asked(bytes, given) || (back && wantedOf(at, bytes, this.limit + 1, this.grown));
     for (const assignment of assignments(this.context, at, donors, this.grown, wanted)) {
-      if (wanted(assignment.bytes, assignment.given)) this.take(assignment);
+      const { bytes, given } = assignment;
+      if (asked(bytes, given)) this.take(assignment);
+      if (!back || given <= this.grown) continue;
+      this.growBack(
+        at,
+        assignment,
+        (copied, steps, left) => steps <= this.budget.steps && wantedOf(at, copied, steps, left),
+      );
     }
   }
 
