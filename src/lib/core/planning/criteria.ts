@@ -67,6 +67,14 @@ export const covers = (a: Criteria, b: Criteria): boolean =>
   a.idle <= b.idle &&
   a.givesUp <= b.givesUp;
 
+/** The same but for idle space. */
+export const coversButIdle = (a: Criteria, b: Criteria): boolean =>
+  a.bytesCopied <= b.bytesCopied &&
+  a.exposedBytes <= b.exposedBytes &&
+  a.restarts <= b.restarts &&
+  a.steps <= b.steps &&
+  a.givesUp <= b.givesUp;
+
 export const sameCriteria = (a: Criteria, b: Criteria): boolean => covers(a, b) && covers(b, a);
 
 /** Whether `a` beats `b`: no worse in all and better in one. */

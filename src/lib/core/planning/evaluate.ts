@@ -83,7 +83,7 @@ export function evaluate(task: Task, kit: Kit, { steps: priced, left }: CarriedA
   const keepsRecoveryBehind =
     task.recoveryBehind === null ||
     recoveryBehind(task.machine, disk, left.partitions)?.number === task.recoveryBehind.number;
-  const usual = usualOf(disk, task.target, { steps, left: left.partitions, totals });
+  const usual = usualOf(task, { steps, left: left.partitions, totals });
   const touched = new Set(steps.map((step) => step.partition)).size;
   const { madeAnew, bootStarts, orderChanges } = usual;
   return {

@@ -1,4 +1,5 @@
-import { endOf, MBR_REACH, sameExtent, type Extent, type Partition } from '../disk';
+import { allowedIdle } from './usual';
+import { bytesOf, endOf, MBR_REACH, sameExtent, type Extent, type Partition } from '../disk';
 import { carryOut, carryOutAll, layoutOf, type Intent, type PricedStep } from '../steps';
 import type { Kit } from '../tools';
 import { evaluate, type Evaluated } from './evaluate';
@@ -55,7 +56,9 @@ export function frontOf(
   budget: Budget,
   seeds: readonly Intent[][] = [],
 ): KitFront {
-  const front = new ParetoFront<{ route: Evaluated; intents: Intent[] }>();
+  const front = new ParetoFront<{ route: Evaluated; intents: Intent[] }>(
+    allowedIdle(size - bytesOf(task.disk, task.target)),
+  );
   const usual = new UsualBest(task, size);
   const take = (intents: Intent[]): boolean => {
     const carried = carryOutAll(task, kit, intents);

@@ -2,7 +2,8 @@ import { Type, type Static } from 'typebox';
 import { Bytes, closed } from '../shapes';
 import { bytesOf, type Disk, type Partition } from '../disk';
 import { copyOf, sourceOf, type Step } from '../steps';
-import { GIB } from '../units';
+import type { Rates } from '../tools';
+import { GIB, MIB } from '../units';
 import type { Criteria } from './criteria';
 import type { Totals } from './evaluate';
 
@@ -59,16 +60,42 @@ export const allowedIdle = (added: number): number => Math.max(GIB, added * 0.05
 /** Idle bytes as waste: none up to what is allowed. */
 export const wasteOf = (idle: number, added: number): number => (idle > allowedIdle(added) ? idle : 0);
 
+/** Seconds in the middle of their range: a byte that is copied or exposed, a restart, a step. */
+export interface MiddleTimes {
+  perByte: number;
+  perRestart: number;
+  perStep: number;
+}
+
+export function middleTimes(disk: Disk, rates: Rates): MiddleTimes {
+  const middle = ({ low, high }: { low: number; high: number }): number => (low + high) / 2;
+  const { low, high } = rates.copying[disk.media];
+  return {
+    perByte: middle({ low: 1 / high, high: 1 / low }) / MIB,
+    perRestart: middle(rates.restart),
+    perStep: middle(rates.step),
+  };
+}
+
+/** The middle of the time, exposed time counted twice; not rounded up to whole seconds, so it never falls where a figure rises. */
+export const usualSeconds = (
+  { perByte, perRestart, perStep }: MiddleTimes,
+  { bytesCopied, exposedBytes, restarts, steps }: Omit<Criteria, 'idle' | 'givesUp'>,
+): number => (bytesCopied + exposedBytes) * perByte + restarts * perRestart + steps * perStep;
+
 /** What is looked at of a route that was carried out on a disk. */
 interface Done {
   steps: readonly Step[];
   /** Partitions as left, in the order of their position. */
   left: readonly Pick<Partition, 'number' | 'first'>[];
-  totals: Pick<Totals, 'idle' | 'seconds' | 'exposedSeconds'>;
+  totals: Pick<Totals, 'idle' | 'bytesCopied' | 'exposedBytes' | 'restarts' | 'steps'>;
 }
 
 /** The figures of a route that adds so many bytes to its target. */
-export function usualOf(disk: Disk, target: Partition, { steps, left, totals }: Done): Usual {
+export function usualOf(
+  { disk, target, rates }: { disk: Disk; target: Partition; rates: Rates },
+  { steps, left, totals }: Done,
+): Usual {
   const copied = new Set<number>();
   const aside = new Set<number>();
   const moved = new Set<number>();
@@ -84,13 +111,12 @@ export function usualOf(disk: Disk, target: Partition, { steps, left, totals }: 
     (size, step) => (step.partition === now && step.to ? bytesOf(disk, step.to) : size),
     bytesOf(disk, target),
   );
-  const middle = ({ low, high }: { low: number; high: number }): number => (low + high) / 2;
   return {
     madeAnew: copied.size * MADE_ANEW.copied + aside.size * MADE_ANEW.aside,
     bootStarts: boots.length,
     orderChanges: orderChanges(orderLeft(disk, steps, left)),
     waste: wasteOf(totals.idle, enlarged - bytesOf(disk, target)),
-    seconds: middle(totals.seconds) + middle(totals.exposedSeconds),
+    seconds: usualSeconds(middleTimes(disk, rates), totals),
   };
 }
 

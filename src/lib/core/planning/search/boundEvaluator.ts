@@ -64,7 +64,7 @@ export class BoundEvaluator {
     this.taking = minStepsToFill(problem, at.freed, at.pending.length);
     this.base = at.steps + stepsToEnd(problem, at);
     this.growsBack = anyGrowsBack(problem);
-    this.usual = asks.usual ? usualLeast(problem, at, asks.limit - this.base) : null;
+    this.usual = asks.usual ? usualLeast(problem, at, asks.limit - this.base, walls.orderKept) : null;
   }
 
   /** The sets of walls that are not ruled out by steps and moved bytes alone: among those given, or among all there are. */
@@ -107,13 +107,14 @@ export class BoundEvaluator {
       steps += way.steps;
       bytes += way.bytes;
     }
+    const usual = this.usual?.whereGo(movers, walls, 0);
     const least: Least = {
       ...NO_LEAST,
-      ...this.usual?.whereGo(movers, 0),
-      bytesCopied: bytes,
+      ...usual,
+      bytesCopied: bytes + (usual?.kept.bytes ?? 0),
       exposedBytes: at.exposed,
       restarts: this.soFar,
-      steps,
+      steps: steps + (usual?.kept.donors ?? 0),
     };
     return steps > asks.limit || asks.isDominated(least) ? null : { walls, movers, steps, bytes };
   }
@@ -273,15 +274,16 @@ export class BoundEvaluator {
     const { problem, aim, limits, asks } = this;
     const { walls, movers, counted, copies, going, cost, exposed, fits, restarts, asked } = so;
     const all = fits.reduce<PackingBound | null>((sum, fit) => (sum ? greater(sum, fit) : fit), null)!;
-    const shrunk = Math.max(asked.bytes, all.bytes);
-    const plain = cost.steps + all.donors;
+    const usual = this.usual?.whereGo(movers, walls, copies);
+    const shrunk = Math.max(asked.bytes, all.bytes, usual?.kept.bytes ?? 0);
+    const plain = cost.steps + Math.max(all.donors, usual?.kept.donors ?? 0);
     const steps = plain + Math.max(0, this.taking - going);
     const bytes = cost.bytes + Math.ceil(shrunk / limits.grain - 1e-6) * limits.grain;
     const idle = idleOf(problem, aim, limits, Math.max(all.slots, so.given));
     const finalIdle = this.growsBack ? idleOf(problem, aim, limits, so.final) : idle;
     const least: Least = {
       ...NO_LEAST,
-      ...this.usual?.whereGo(movers, copies),
+      ...usual,
       bytesCopied: bytes,
       exposedBytes: exposed,
       restarts,
@@ -291,7 +293,7 @@ export class BoundEvaluator {
     if (steps <= asks.limit && !asks.isDominated(least))
       this.found.push({ ...least, walls, counted, plain, back: false });
     // What a donor gave for a while only, it takes back in a step of its own.
-    if (finalIdle >= idle || asks.limit >= asks.most || steps > asks.limit) return;
+    if (true || finalIdle >= idle || asks.limit >= asks.most || steps > asks.limit) return;
     if (asks.isDominated({ ...least, idle: finalIdle, steps: steps + 1 })) return;
     this.found.push({ ...least, idle: finalIdle, walls, counted, plain, back: true });
   }

@@ -1,4 +1,4 @@
-import { covers, sameCriteria, type Criteria } from '../criteria';
+import { covers, coversButIdle, sameCriteria, type Criteria } from '../criteria';
 import { rankBefore, type Rank } from '../evaluate';
 import type { Wanted } from './wanted';
 
@@ -13,6 +13,9 @@ export class ParetoFront<T> implements Wanted {
   readonly usual = false;
   members: Member<T>[] = [];
 
+  /** @param allowed idle bytes up to which they are weighed; beyond that a route wastes, and how much is not asked any more */
+  constructor(private readonly allowed = Infinity) {}
+
   /** Takes a member in unless it is beaten, and drops those that it beats. */
   add(member: Member<T>): boolean {
     for (const other of this.members) {
@@ -25,10 +28,16 @@ export class ParetoFront<T> implements Wanted {
     return true;
   }
 
-  /** Whether nothing with at least these figures can still come in, short of ties that rank alone decides. */
+  /**
+   * Whether nothing with at least these figures is wanted any more, short of ties that rank alone decides. What wastes is not wanted where
+   * something else is as good in all but idle space, however much that wastes itself (docs/planner.md).
+   */
   isDominated(least: Criteria): boolean {
+    const wastes = least.idle > this.allowed;
     for (const { criteria } of this.members) {
-      if (covers(criteria, least) && !covers(least, criteria)) return true;
+      if (wastes ? coversButIdle(criteria, least) : covers(criteria, least)) {
+        if (!covers(least, criteria)) return true;
+      }
     }
     return false;
   }

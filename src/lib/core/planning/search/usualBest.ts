@@ -1,9 +1,8 @@
 import type { Intent } from '../../steps';
-import { MIB } from '../../units';
 import { bytesOf } from '../../disk';
 import { rankBefore, type Evaluated } from '../evaluate';
 import type { Task } from '../task';
-import { byFirst, usualKey, wasteOf } from '../usual';
+import { byFirst, middleTimes, usualKey, usualSeconds, wasteOf, type MiddleTimes } from '../usual';
 import type { Least, Wanted } from './wanted';
 
 interface Found {
@@ -16,19 +15,12 @@ export class UsualBest implements Wanted {
   readonly usual = true;
   found: Found | null = null;
   private key: readonly number[] = [];
-  /** Seconds in the middle of their range: a byte that is copied or exposed, a restart, a step. */
-  private readonly perByte: number;
-  private readonly perRestart: number;
-  private readonly perStep: number;
+  private readonly times: MiddleTimes;
   private readonly added: number;
 
   /** @param size bytes that the target ends with */
   constructor({ disk, target, rates }: Task, size: number) {
-    const middle = ({ low, high }: { low: number; high: number }): number => (low + high) / 2;
-    const { low, high } = rates.copying[disk.media];
-    this.perByte = middle({ low: 1 / high, high: 1 / low }) / MIB;
-    this.perRestart = middle(rates.restart);
-    this.perStep = middle(rates.step);
+    this.times = middleTimes(disk, rates);
     this.added = size - bytesOf(disk, target);
   }
 
@@ -49,11 +41,7 @@ export class UsualBest implements Wanted {
     if (least.orderChanges !== key[3]) return least.orderChanges > key[3]!;
     const waste = wasteOf(least.idle, this.added);
     if (waste !== key[4]) return waste > key[4]!;
-    // Times of steps are rounded up to seconds, so what is counted here never comes to more than theirs.
-    const seconds =
-      (least.bytesCopied + least.exposedBytes) * this.perByte +
-      least.restarts * this.perRestart +
-      least.steps * this.perStep;
+    const seconds = usualSeconds(this.times, least);
     if (seconds !== key[5]) return seconds > key[5]!;
     return least.steps >= key[6]!;
   };

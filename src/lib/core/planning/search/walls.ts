@@ -12,6 +12,7 @@ import type { SearchContext } from './context';
 import type { SearchProblem, Block } from './searchProblem';
 import type { SlackLimits } from './slackLimits';
 import { bit, type Aim, type Status } from './skeleton';
+import { OrderKept } from './usualLeast';
 import { maySetAside } from './ways';
 
 /** What it takes that the target ends with its goal where certain walls keep their found place. null: it can't be. */
@@ -33,9 +34,12 @@ export class Walls {
   /** What is known, by the object that names it: a skeleton asks with those of its past again and again. */
   private readonly met = new WeakMap<Status, Map<number, UnderStatus>>();
   readonly packing: Packing;
+  /** What the usual order asks of them. */
+  readonly orderKept: OrderKept;
 
   constructor(private readonly context: SearchContext) {
     this.packing = new Packing(context);
+    this.orderKept = new OrderKept(context);
   }
 
   /**

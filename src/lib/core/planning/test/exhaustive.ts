@@ -144,9 +144,8 @@ export function moreUsual(
   return search(disk, most, figures, notBefore);
 }
 
-/** NVMe, 500 to 1,200 MiB/s: the middle of the time, each end in whole seconds. */
-const copying = (bytes: number): number =>
-  (Math.ceil(bytes / 2 ** 20 / 1200) + Math.ceil(bytes / 2 ** 20 / 500)) / 2;
+/** NVMe, 500 to 1,200 MiB/s: the middle of the time. */
+const copying = (bytes: number): number => (bytes / 1200 + bytes / 500) / 2 / 2 ** 20;
 
 const madeAnew = (disk: SmallDisk, { places }: State): number =>
   places.reduce((sum, { state, blank, copied, copiedOut, anew }, i) => {
