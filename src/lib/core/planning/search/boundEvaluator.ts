@@ -45,6 +45,7 @@ export class BoundEvaluator {
   private readonly taking: number;
   private readonly base: number;
   private readonly usual: UsualLeast | null;
+  private readonly least: Least = { ...NO_LEAST };
   private readonly growsBack: boolean;
   private known: { copyings: readonly Copying[]; given: number } | null = null;
 
@@ -82,16 +83,40 @@ export class BoundEvaluator {
       }
       return found;
     }
-    const each = (walls: number, rest: number, steps: number): void => {
-      if (steps > this.asks.limit) return;
+    /** Each one stays or goes; once those that go are too dear already, it makes no difference which others do. */
+    const each = (walls: number, rest: number, steps: number, bytes: number, restarts: number): void => {
       if (rest === 0) return add(walls);
       const id = lowest(rest);
-      each(walls, rest & ~bit(id), steps);
+      each(walls, rest & ~bit(id), steps, bytes, restarts);
       const way = this.wayOf(id);
-      if (way) each(walls & ~bit(id), rest & ~bit(id), steps + way.steps);
+      if (!way) return;
+      const more = { steps: steps + way.steps, bytes: bytes + way.bytes };
+      const waits = Math.max(restarts, this.restartsIfMoved(id));
+      if (more.steps > this.asks.limit || this.isTooDear(more, waits)) return;
+      each(walls & ~bit(id), rest & ~bit(id), more.steps, more.bytes, waits);
     };
-    each(this.unmoved, this.unmoved, this.base);
+    each(this.unmoved, this.unmoved, this.base, this.at.bytes, this.soFar);
     return found;
+  }
+
+  private isTooDear({ steps, bytes }: Cost, restarts: number): boolean {
+    const { least, at } = this;
+    least.bytesCopied = bytes;
+    least.exposedBytes = at.exposed;
+    least.restarts = restarts;
+    least.steps = steps;
+    least.madeAnew = this.usual ? at.madeAnew : 0;
+    return this.asks.isDominated(least);
+  }
+
+  /** Restarts if a block leaves its place, where it can only be moved; in the usual order, where all else comes after that anyway. */
+  private restartsIfMoved(id: number): number {
+    const block = this.problem.blocks[id]!;
+    const moved = either(block.movers, block.moversOnceDecrypted) !== NO_TOOLS;
+    const alone = this.usual
+      ? !block.deletable
+      : block.copies.length === 0 && staysAround(this.problem, this.at, block);
+    return moved && alone ? this.restartsOf(id) : 0;
   }
 
   private candidate(walls: number): Candidate | null {
@@ -100,23 +125,26 @@ export class BoundEvaluator {
     if (at.targetMoves === 0 && this.targetMoves === ((walls & bit(problem.target)) !== 0)) return null;
     const movers = unmoved & ~walls;
     let steps = this.base;
+    let restarts = this.soFar;
     let { bytes } = at;
     for (let rest = movers; rest; rest &= rest - 1) {
       const way = this.wayOf(lowest(rest));
       if (!way) return null;
       steps += way.steps;
       bytes += way.bytes;
+      restarts = Math.max(restarts, this.restartsIfMoved(lowest(rest)));
     }
+    if (steps > asks.limit || this.isTooDear({ steps, bytes }, restarts)) return null;
     const usual = this.usual?.whereGo(movers, walls, 0);
     const least: Least = {
       ...NO_LEAST,
       ...usual,
       bytesCopied: bytes + (usual?.kept.bytes ?? 0),
       exposedBytes: at.exposed,
-      restarts: this.soFar,
+      restarts,
       steps: steps + (usual?.kept.donors ?? 0),
     };
-    return steps > asks.limit || asks.isDominated(least) ? null : { walls, movers, steps, bytes };
+    return this.usual && asks.isDominated(least) ? null : { walls, movers, steps, bytes };
   }
 
   /** Adds what can come of a set of walls. */
@@ -240,6 +268,7 @@ export class BoundEvaluator {
           exposed: at.exposed + overTarget + exposed,
           fits: [end, ...past, ...leap, ...(fits as PackingBound[])],
           final: demands.rest!.slots,
+          givesUp: under.givesUp(walls),
           given,
           restarts,
           asked,
@@ -267,6 +296,7 @@ export class BoundEvaluator {
     fits: readonly PackingBound[];
     /** Slots that are given in the end, whatever donors gave for a while. */
     final: number;
+    givesUp: 0 | 1;
     given: number;
     restarts: number;
     asked: DonorBound;
@@ -289,6 +319,7 @@ export class BoundEvaluator {
       restarts,
       steps,
       idle,
+      givesUp: so.givesUp,
     };
     if (steps <= asks.limit && !asks.isDominated(least))
       this.found.push({ ...least, walls, counted, plain, back: false });

@@ -99,6 +99,21 @@ export class UnderStatus {
     return found;
   }
 
+  /**
+   * Whether the recovery partition is given up as Windows' neighbour, at the least: where Windows stays and it does not, it must fit
+   * between Windows, as large as that is in the end, and the next wall.
+   */
+  givesUp(walls: number): 0 | 1 {
+    const { problem, limits } = this;
+    const { recovery, windows } = problem;
+    if (recovery === null || windows === null) return 0;
+    if (walls & bit(recovery) || (walls & bit(windows)) === 0) return 0;
+    const room = this.packing.intervals(walls, true).find(({ left }) => left?.id === windows);
+    const block = problem.blocks[recovery]!;
+    const least = this.sizeOf(block) - Math.max(limits.all[recovery]!, this.lessAnew(block));
+    return room && room.end - room.start < least - EPSILON ? 1 : 0;
+  }
+
   /** What it takes that a block which is no wall goes clear of its found place, by a move or by a copy of its files. */
   clear(walls: number, block: Block, anew = false): PackingBound | null {
     const known = anew ? this.copying : this.cleared;
