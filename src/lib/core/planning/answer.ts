@@ -85,6 +85,7 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const budgetFor = (kitProblem: KitProblem, share: number, kits: number) => ({
     nodes: Math.floor((planning.nodes ?? mostNodes(kitProblem)) * share),
     steps: planning.steps ?? MOST_STEPS,
+    narrow: planning.steps === undefined,
     stopped: () => {
       const spent = Date.now() - began;
       planning.progress?.(Math.min(0.99, spent / milliseconds), task.kits[kits - 1]!.id);

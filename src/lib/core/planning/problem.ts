@@ -8,7 +8,7 @@ import { ParetoFront } from './search/paretoFront';
 import { UsualBest } from './search/usualBest';
 import { sameCriteria } from './criteria';
 import { searchProblemOf, type SearchProblem } from './search/searchProblem';
-import { searchFront, type Budget, type Variant } from './search/search';
+import { MOST_STEPS, searchFront, type Budget, type Variant } from './search/search';
 import { roomInAll, searchLargest } from './search/largest';
 import type { Task } from './task';
 
@@ -74,6 +74,7 @@ export function frontOf(
   const variants = variantsFor(goal);
   const share = { ...budget, nodes: Math.floor(budget.nodes * USUAL_SHARE) };
   const settled = searchFront(variants, goal, usual, take, share);
+  budget.steps = budget.narrow && usual.found ? stepsBeside(usual.found.route.steps.length) : budget.steps;
   const finished = searchFront(variants, goal, front, take, budget);
   const found = front.members.map(({ value }) => value);
   // The most usual way may be beaten in every criterion, by ways that nobody would take before it.
@@ -90,6 +91,14 @@ export function frontOf(
     stopped: !finished || !settled,
   };
 }
+
+/** How many steps more than the usual way somebody would still choose, and how many are always looked at. */
+const STEPS_MORE = 3;
+const STEPS_AT_LEAST = 6;
+
+/** Steps up to which other routes are looked for beside a usual way of so many. */
+const stepsBeside = (usual: number): number =>
+  Math.min(MOST_STEPS, Math.max(STEPS_AT_LEAST, usual + STEPS_MORE));
 
 /** The most usual way is looked for first, with a share of the search of its own. */
 const USUAL_SHARE = 0.5;

@@ -35,6 +35,8 @@ export interface Budget {
   nodes: number;
   /** Steps that a route may have; at most {@link MOST_STEPS}. */
   steps: number;
+  /** Whether routes with many more steps than the usual way are let go. */
+  narrow?: boolean;
   stopped: () => boolean;
 }
 
