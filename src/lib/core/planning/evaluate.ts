@@ -31,8 +31,8 @@ export interface Evaluated {
 }
 
 /**
- * What decides between routes of the same criteria: what the usual order counts besides, then less stranded space, fewer partitions
- * touched, a shorter way for what moves, a smaller list.
+ * What decides between routes of the same criteria: what the usual order counts besides, less passing of one by another, then less
+ * stranded space, fewer partitions touched, a shorter way for what moves, a smaller list.
  */
 export interface Rank {
   figures: readonly number[];
@@ -93,12 +93,38 @@ export function evaluate(task: Task, kit: Kit, { steps: priced, left }: CarriedA
     criteria: criteriaOf({ totals, keepsRecoveryBehind }),
     usual,
     rank: {
-      figures: [madeAnew, bootStarts, orderChanges, totals.stranded, touched, distanceOf(steps)],
+      figures: [
+        madeAnew,
+        bootStarts,
+        orderChanges,
+        passesOf(disk, steps),
+        totals.stranded,
+        touched,
+        distanceOf(steps),
+      ],
       list: steps
         .map((step) => `${step.verb} ${step.partition} ${step.to?.first} ${step.to?.sectors}`)
         .join(';'),
     },
   };
+}
+
+/** How often something that moves passes another: none where what lies nearest to the free room moves first. */
+function passesOf(disk: Disk, steps: readonly Step[]): number {
+  const now = new Map(disk.partitions.map(({ number, first }) => [number, first]));
+  let passes = 0;
+  for (const step of steps) {
+    if (step.partition === null) continue;
+    if (step.verb === 'move') {
+      const [low, high] = [step.from.first, step.to.first].sort((a, b) => a - b);
+      for (const [number, first] of now) {
+        if (number !== step.partition && first > low! && first < high!) passes++;
+      }
+    }
+    if (step.to) now.set(step.partition, step.to.first);
+    else if (step.verb === 'delete' || step.verb === 'set-aside') now.delete(step.partition);
+  }
+  return passes;
 }
 
 /** Sectors that everything moves by, in all. */

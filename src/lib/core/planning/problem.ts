@@ -93,7 +93,7 @@ export function frontOf(
 }
 
 /** How many steps more than the usual way somebody would still choose, and how many are always looked at. */
-const STEPS_MORE = 3;
+const STEPS_MORE = 2;
 const STEPS_AT_LEAST = 6;
 
 /** Steps up to which other routes are looked for beside a usual way of so many. */

@@ -99,13 +99,14 @@ export class BoundEvaluator {
     return found;
   }
 
-  private isTooDear({ steps, bytes }: Cost, restarts: number): boolean {
+  private isTooDear({ steps, bytes }: Cost, restarts: number, given = 0): boolean {
     const { least, at } = this;
     least.bytesCopied = bytes;
     least.exposedBytes = at.exposed;
     least.restarts = restarts;
     least.steps = steps;
     least.madeAnew = this.usual ? at.madeAnew : 0;
+    least.idle = given > 0 ? idleOf(this.problem, this.aim, this.limits, given) : 0;
     return this.asks.isDominated(least);
   }
 
@@ -201,8 +202,12 @@ export class BoundEvaluator {
   ): void {
     const { at, problem, limits, target } = this;
     const { under } = copying;
+    // What is cheap to know first: most are beaten already by what goes, and most others by what must fit in the end.
+    if (copying.blocks !== 0 && this.isTooDear(soFar, this.soFar)) return;
     const demands = under.demands(walls);
     if (!demands.rest) return;
+    const shrunk = { steps: soFar.steps + demands.rest.donors, bytes: soFar.bytes + demands.rest.bytes };
+    if (shrunk.steps > this.asks.limit || this.isTooDear(shrunk, this.soFar, demands.rest.slots)) return;
     const one = copying.blocks !== 0 && !copying.several ? problem.blocks[lowest(copying.blocks)]! : null;
     // A block that moved before and still has to leave moves once more.
     const bytes = soFar.bytes + (one && (movers & bit(one.id)) === 0 ? one.copyBytes : 0);

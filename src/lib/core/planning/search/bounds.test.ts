@@ -43,11 +43,12 @@ function holdAll(request: RoutesRequest, steps: number): number {
     const kit = task.kits.find(({ id }) => id === route.kit)!;
     const problem = searchProblemOf(task, kit, task.disk.partitions, area);
     const limits = slackLimitsOf(problem, 0);
-    const extended = route.steps.find(({ verb }) => verb === 'extend' || verb === 'enlarge-disk');
-    const aim = { goal: extended!.to!.sectors, end: AS_FOUND };
+    const { size, grow } = request.goal;
+    const bytes = size ?? task.target.sectors * task.disk.sectorSize + grow!;
+    const aim = { goal: bytes / task.disk.sectorSize, end: AS_FOUND };
     const walls = wallsOf(problem, route);
     const moves = (walls & bit(problem.target)) === 0;
-    const asks = { limit: steps, most: steps, usual: true, isDominated: () => false };
+    const asks = { limit: steps, most: steps, usual: false, isDominated: () => false };
     const context = { problem, aim, limits };
     const bounds = new Bounds(context, new Walls(context), moves, asks);
     const criteria = criteriaOf(route);

@@ -5,6 +5,9 @@ import type { Task } from '../task';
 import { byFirst, middleTimes, usualKey, usualSeconds, wasteOf, type MiddleTimes } from '../usual';
 import type { Least, Wanted } from './wanted';
 
+/** Seconds by which two sums of the same figures may differ. */
+const ROUNDING = 1e-6;
+
 interface Found {
   route: Evaluated;
   intents: Intent[];
@@ -42,7 +45,8 @@ export class UsualBest implements Wanted {
     const waste = wasteOf(least.idle, this.added);
     if (waste !== key[4]) return waste > key[4]!;
     const seconds = usualSeconds(this.times, least);
-    if (seconds !== key[5]) return seconds > key[5]!;
-    return least.steps >= key[6]!;
+    // Of equals the rank decides, so they are looked at.
+    if (Math.abs(seconds - key[5]!) > ROUNDING) return seconds > key[5]!;
+    return least.steps > key[6]!;
   };
 }

@@ -202,12 +202,16 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
         'shrink 5, extend 2, move 5, shrink 2, extend 1 = 30719.9 0 0 5 30719 0',
         'shrink 5, move 5, shrink 2, extend 1 = 30720.1 0 0 4 30720 0',
         'shrink 5, move 5, shrink 2, extend 1 = 24576.04 20480 0 4 0 0',
+        'shrink 5, move 5, shrink 2, extend 1, extend 5 = 36659.16 0 0 5 1024 0',
+        'shrink 5, extend 2, move 5, shrink 2, extend 1, extend 5 = 36659.16 0 0 6 1023 0',
         'shrink 5, extend 2, move 5, shrink 2, extend 1 = 24575.84 20480 0 5 0 0',
       ],
       'offline-mover': [
         'shrink 5, extend 2, move 5, shrink 2, extend 1 = 30719.9 0 2 5 30719 0',
         'shrink 5, move 5, shrink 2, extend 1 = 30720.1 0 2 4 30720 0',
         'shrink 5, move 5, shrink 2, extend 1 = 24576.04 20480 2 4 0 0',
+        'shrink 5, move 5, shrink 2, extend 1, extend 5 = 36659.16 0 2 5 1024 0',
+        'shrink 5, extend 2, move 5, shrink 2, extend 1, extend 5 = 36659.16 0 2 6 1023 0',
         'shrink 5, extend 2, move 5, shrink 2, extend 1 = 24575.84 20480 2 5 0 0',
       ],
     },
@@ -275,13 +279,13 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
     stops: [],
     front: {
       'live-mover': [
-        'shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 135168 102400 0 6 0 0',
+        'shrink 3, move 3, move 2, extend 1, extend 3 = 135168 102400 0 5 0 0',
         'shrink 3, move 3, move 2, extend 1 = 133120 102400 0 4 10240 0',
         'shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 127180.8 102400 0 6 39936 0',
         'shrink 3, move 3, move 2, extend 1 = 131072 122880 0 4 0 0',
       ],
       'offline-mover': [
-        'shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 135168 102400 2 6 0 0',
+        'shrink 3, move 3, move 2, extend 1, extend 3 = 135168 102400 2 5 0 0',
         'shrink 3, move 3, move 2, extend 1 = 133120 102400 2 4 10240 0',
         'shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 127180.8 102400 2 6 39936 0',
         'shrink 3, move 3, move 2, extend 1 = 131072 122880 2 4 0 0',

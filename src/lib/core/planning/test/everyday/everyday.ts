@@ -260,11 +260,11 @@ export const EVERYDAY: readonly Everyday[] = [
   ),
   everyday(
     'logical-drives',
-    'Two logical drives: the first gives, the second need not be touched.',
+    'Two logical drives: the first gives, moves clear of its place and grows back; the second need not be touched.',
     [{ role: 'system', size: 500, used: 40, active: true }, C],
     gib(300) + 10,
     { grow: gib(40), of: 2 },
-    'live-mover: shrink 5, move 5, shrink 3, extend 2',
+    'live-mover: shrink 5, move 5, shrink 3, extend 2, extend 5',
     {
       ...mbr,
       change: (survey) =>
