@@ -185,7 +185,7 @@ const DATA_TYPE = { gpt: 'EBD0A0A2-B9E5-4433-87C0-68B6B72699C7', mbr: '0x07' } a
 /** What can be done to the disk as a whole, where there is anything. */
 export function offersOnDisk(task: Task, kit: Kit, layout: Layout): Offer[] {
   const { disk } = task;
-  const { usable, relocated, partitions } = layout;
+  const { usable, relocated } = layout;
   const offers: Offer[] = [];
   if (!sameExtent(usable, relocated)) {
     const intents: Intent[] = [{ verb: 'relocate-table' }];

@@ -12,8 +12,6 @@ export interface Bound extends Least {
   counted: number;
   /** The steps of the bound without those that only fill room that was freed: a step of another block may be one of those. */
   plain: number;
-  /** A donor grows back in the end, in a step that comes on top of these. */
-  back: boolean;
 }
 
 /** Whether anything that gives could grow back in the end. */
@@ -22,9 +20,8 @@ export const anyGrowsBack = ({ blocks }: SearchProblem): boolean =>
 
 /** What is still asked for. */
 export interface Asks extends Wanted {
-  /** Steps, at the most; donors that grow back come on top of them, up to `most`. */
+  /** Steps, at the most. */
   limit: number;
-  most: number;
 }
 
 /** No step but the last can be anything else than a move of the target. */

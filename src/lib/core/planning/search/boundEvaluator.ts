@@ -46,7 +46,6 @@ export class BoundEvaluator {
   private readonly base: number;
   private readonly usual: UsualLeast | null;
   private readonly least: Least = { ...NO_LEAST };
-  private readonly growsBack: boolean;
   private known: { copyings: readonly Copying[]; given: number } | null = null;
 
   constructor(
@@ -64,7 +63,6 @@ export class BoundEvaluator {
     this.soFar = leastRestarts(at);
     this.taking = minStepsToFill(problem, at.freed, at.pending.length);
     this.base = at.steps + stepsToEnd(problem, at);
-    this.growsBack = anyGrowsBack(problem);
     this.usual = asks.usual ? usualLeast(problem, at, asks.limit - this.base, walls.orderKept) : null;
   }
 
@@ -169,7 +167,7 @@ export class BoundEvaluator {
   private wayOf(id: number): Cost | null {
     const known = this.ways[id];
     if (known !== undefined) return known;
-    const { at, problem, target } = this;
+    const { at, problem } = this;
     const may = this.targetMoves && at.targetMoves < MOST_TARGET_MOVES && !at.extended;
     const way =
       id !== problem.target ? cheapestWayOut(at, problem.blocks[id]!) : may ? this.wayOfTarget() : null;
@@ -272,7 +270,6 @@ export class BoundEvaluator {
           cost: { steps: soFar.steps + more.steps, bytes: bytes + more.bytes },
           exposed: at.exposed + overTarget + exposed,
           fits: [end, ...past, ...leap, ...(fits as PackingBound[])],
-          final: demands.rest!.slots,
           givesUp: under.givesUp(walls),
           given,
           restarts,
@@ -281,9 +278,13 @@ export class BoundEvaluator {
       }
     };
     if ((movers & bit(target.id)) === 0 || target.moveBytes === 0) return add(demands.rest, FREE, 0, []);
-    // Over its own place, clear of it at once, or by a leap and back.
+    // Over its own place, clear of it at once, off the disk and back, or by a leap and back.
     add(demands.rest, FREE, target.moveBytes, []);
     add(demands.once, FREE, 0, []);
+    const way = this.wayOf(target.id)!;
+    if (target.copies.length > 0 && !at.moved && problem.outside.length > 0) {
+      add(demands.rest, { steps: 3 - way.steps, bytes: 2 * target.copyBytes - way.bytes }, 0, []);
+    }
     const leap = clear(target, 0);
     if (leap) add(demands.rest, { steps: 1, bytes: target.moveBytes }, 0, [leap]);
   }
@@ -299,8 +300,6 @@ export class BoundEvaluator {
     exposed: number;
     /** What must fit between the walls at some moment of the route: at its end first, then while things are on their way. */
     fits: readonly PackingBound[];
-    /** Slots that are given in the end, whatever donors gave for a while. */
-    final: number;
     givesUp: 0 | 1;
     given: number;
     restarts: number;
@@ -315,7 +314,6 @@ export class BoundEvaluator {
     const steps = plain + Math.max(0, this.taking - going);
     const bytes = cost.bytes + Math.ceil(shrunk / limits.grain - 1e-6) * limits.grain;
     const idle = idleOf(problem, aim, limits, Math.max(all.slots, so.given));
-    const finalIdle = this.growsBack ? idleOf(problem, aim, limits, so.final) : idle;
     const least: Least = {
       ...NO_LEAST,
       ...usual,
@@ -326,11 +324,6 @@ export class BoundEvaluator {
       idle,
       givesUp: so.givesUp,
     };
-    if (steps <= asks.limit && !asks.isDominated(least))
-      this.found.push({ ...least, walls, counted, plain, back: false });
-    // What a donor gave for a while only, it takes back in a step of its own.
-    if (true || finalIdle >= idle || asks.limit >= asks.most || steps > asks.limit) return;
-    if (asks.isDominated({ ...least, idle: finalIdle, steps: steps + 1 })) return;
-    this.found.push({ ...least, idle: finalIdle, walls, counted, plain, back: true });
+    if (steps <= asks.limit && !asks.isDominated(least)) this.found.push({ ...least, walls, counted, plain });
   }
 }

@@ -144,7 +144,6 @@ class Search {
     this.limits = limits;
     this.bounds = new Bounds(context, walls, targetMoves, {
       limit,
-      most: budget.steps,
       usual: wanted.usual,
       isDominated: (least) => wanted.isDominated(least),
     });
@@ -199,7 +198,7 @@ class Search {
       least.bytesCopied = Math.max(at.bytes + cost.bytes, bound.bytesCopied + more.bytes);
       least.exposedBytes = Math.max(at.exposed + cost.exposed, bound.exposedBytes + more.exposed);
       least.restarts = Math.max(restarts, bound.restarts);
-      least.steps = bound.back ? steps + 1 : steps;
+      least.steps = steps;
       least.idle = bound.idle;
       least.givesUp = bound.givesUp;
       least.madeAnew = bound.madeAnew;
