@@ -93,11 +93,14 @@ describe('the tide chart', () => {
       expect(strips.map((strip) => strip.index)).toEqual([0, 1, 2, 3, 4]);
       for (const { basins } of strips) {
         const last = basins.at(-1)!;
-        expect(last.x + last.width).toBeCloseTo(670, 6);
+        // Less than a MiB at an end of some strip is no basin.
+        expect(last.x + last.width).toBeGreaterThan(670 - 4);
+        expect(last.x + last.width).toBeLessThanOrEqual(670);
         basins
           .slice(1)
           .forEach((basin, i) =>
-            expect(basin.x).toBeGreaterThanOrEqual(basins[i]!.x + basins[i]!.width - 1e-9),
+            // What is narrower than a pixel is drawn as wide as one.
+            expect(basin.x).toBeGreaterThanOrEqual(basins[i]!.x + basins[i]!.width - 1),
           );
       }
       expect(heightOf(strips, optionsFor(scale))).toBe(4 * (58 + 46) + 58);

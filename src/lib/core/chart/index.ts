@@ -4,4 +4,5 @@ export { bandsBetween, heightOf, oneStrip, stripsOf, type Band, type Strip, type
 export { densityPath } from './density';
 export { waterPath, type Box } from './water';
 export { DIRECTIONS, firstSpot, walk, type Direction, type Spot } from './walk';
-export { keptStrips, pixelAt, sectorAt } from './point';
+export { axisOf, type Axis } from './axis';
+export { keptStrips } from './point';

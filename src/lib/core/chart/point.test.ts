@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { endOf } from '../disk';
 import { machineOf } from '../survey';
 import { clinic } from '../test/clinic';
-import { keptStrips, pixelAt, sectorAt, stripsOf } from '.';
+import { axisOf, keptStrips, oneStrip, stripsOf } from '.';
 
 const disk = machineOf(clinic()).disks[0]!;
 const options = { width: 700, gap: 3, leastWidth: 20, stripHeight: 58, flow: 46 };
@@ -13,15 +13,18 @@ describe('pixels and sectors', () => {
     const strip = stripsOf(disk, [layoutOf(disk)], { ...options, scale })[0]!;
     for (const { extent, x, width } of strip.basins) {
       for (const share of [0, 0.25, 0.5, 1]) {
-        const sector = sectorAt(strip, x + width * share);
+        const sector = strip.axis.sectorAt(x + width * share);
         const middle = extent.first + extent.sectors * share;
-        // A pixel of the narrowest basin is many sectors: right to a thousandth of the basin.
-        expect(Math.abs(sector - middle)).toBeLessThanOrEqual(extent.sectors / 1000 + 1);
-        expect(Math.abs(pixelAt(strip, Math.round(middle)) - (x + width * share))).toBeLessThanOrEqual(3.5);
+        // Half of the space between two basins belongs to either, on the axis.
+        const away = Math.abs(strip.axis.pixelAt(sector) - strip.axis.pixelAt(Math.round(middle)));
+        expect(away).toBeLessThanOrEqual(options.gap);
+        expect(Math.abs(strip.axis.pixelAt(Math.round(middle)) - (x + width * share))).toBeLessThanOrEqual(
+          3.5,
+        );
       }
     }
-    expect(sectorAt(strip, -50)).toBe(strip.basins[0]!.extent.first);
-    expect(sectorAt(strip, 5000)).toBe(endOf(strip.basins.at(-1)!.extent));
+    expect(strip.axis.sectorAt(-50)).toBe(strip.basins[0]!.extent.first);
+    expect(strip.axis.sectorAt(5000)).toBe(endOf(strip.basins.at(-1)!.extent));
   });
 
   it('keep what did not change, and nothing else', () => {
@@ -31,8 +34,10 @@ describe('pixels and sectors', () => {
         ...layout,
         partitions: layout.partitions.map((one) => (one.number === 5 ? { ...one, sectors: last } : one)),
       };
-      return stripsOf(disk, [layout, moved], { ...options, scale: 'legible' });
+      // While something is dragged the axis stands still.
+      return [layout, moved].map((one, index) => oneStrip(disk, one, index, still, options));
     };
+    const still = axisOf([{ disk, layout: layoutOf(disk) }], { ...options, scale: 'legible' });
     const before = draw(disk.partitions[4]!.sectors - 2048 * 1024);
     expect(keptStrips(before, draw(disk.partitions[4]!.sectors - 2048 * 1024))).toEqual(before);
     const after = keptStrips(before, draw(disk.partitions[4]!.sectors - 4096 * 1024));

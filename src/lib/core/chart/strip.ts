@@ -2,12 +2,14 @@ import { gapsOf, type Layout } from '../steps';
 import {
   basinName,
   bytesOf,
+  endOf,
   unallocated,
   worthShowing,
   type Disk,
   type Extent,
   type Partition,
 } from '../disk';
+import type { Axis } from './axis';
 import { shareWidth, type ScaleKind } from './scale';
 
 /** One basin of a strip: a partition, or the dry bed of unallocated space. Pixels from the strip's left end. */
@@ -41,14 +43,15 @@ export interface StripOptions {
 const FULL_LABEL = 80;
 const SHORT_LABEL = 20;
 
-interface PieceOfStrip {
+/** What stands in one basin. */
+export interface PieceOfStrip {
   key: string;
   partition: Partition | null;
   extent: Extent;
 }
 
 /** What a strip shows, in the order of its position: partitions, and the beds of 1 MiB or more between them. */
-function piecesOf(disk: Disk, layout: Layout): PieceOfStrip[] {
+export function piecesOf(disk: Disk, layout: Layout): PieceOfStrip[] {
   // An extended partition is a frame, not a basin: what lies inside it is shown in its place.
   const partitions = layout.partitions.filter((partition) => partition.kind !== 'extended');
   const logical = partitions.filter((partition) => partition.kind === 'logical');
@@ -87,25 +90,40 @@ export function stripOf(disk: Disk, layout: Layout, options: StripOptions): Basi
     options.scale,
   );
   let x = 0;
-  return pieces.map(({ key, partition, extent }, i): Basin => {
+  return pieces.map((piece, i): Basin => {
     const width = widths[i]!;
-    const size = bytesOf(disk, extent);
-    const used = partition?.volume?.used ?? null;
-    const basin: Basin = {
-      key,
-      partition,
-      extent,
-      size,
-      used,
-      level: used === null ? null : Math.min(1, used / size),
-      x,
-      width,
-      label: width >= FULL_LABEL ? 'full' : width >= SHORT_LABEL ? 'short' : 'none',
-      name: partition ? basinName(partition) : 'Unallocated',
-    };
+    const basin = basinOf(disk, piece, x, width);
     x += width + options.gap;
     return basin;
   });
+}
+
+/** The basins of one strip of a chart whose strips share an axis: what does not move stands still from strip to strip. */
+export function stripOn(disk: Disk, layout: Layout, axis: Axis, gap: number): Basin[] {
+  return piecesOf(disk, layout).map((piece): Basin => {
+    const [start, end] = [axis.pixelAt(piece.extent.first), axis.pixelAt(endOf(piece.extent))];
+    // While something is dragged over an axis that stands still, it may become as narrow as that.
+    return basinOf(disk, piece, start + gap / 2, Math.max(LEAST_SEEN, end - start - gap));
+  });
+}
+/** Pixels. */
+const LEAST_SEEN = 1;
+
+function basinOf(disk: Disk, { key, partition, extent }: PieceOfStrip, x: number, width: number): Basin {
+  const size = bytesOf(disk, extent);
+  const used = partition?.volume?.used ?? null;
+  return {
+    key,
+    partition,
+    extent,
+    size,
+    used,
+    level: used === null ? null : Math.min(1, used / size),
+    x,
+    width,
+    label: width >= FULL_LABEL ? 'full' : width >= SHORT_LABEL ? 'short' : 'none',
+    name: partition ? basinName(partition) : 'Unallocated',
+  };
 }
 
 const extentOf = ({ first, sectors }: Extent): Extent => ({ first, sectors });

@@ -1,6 +1,7 @@
 import type { Layout } from '../steps';
 import type { Disk } from '../disk';
-import { stripOf, type Basin, type StripOptions } from './strip';
+import { axisOf, type Axis } from './axis';
+import { stripOn, type Basin, type StripOptions } from './strip';
 
 /** A strip of the tide chart: the disk at one moment. Pixels from the chart's upper left corner. */
 export interface Strip {
@@ -8,6 +9,8 @@ export interface Strip {
   index: number;
   y: number;
   basins: Basin[];
+  /** The one that all strips of the chart share. */
+  axis: Axis;
 }
 
 /** Where a partition goes from one strip to the next: a closed SVG path. */
@@ -24,15 +27,35 @@ export interface TideOptions extends StripOptions {
   flow: number;
 }
 
-/** The strips of a tide chart, one for each layout: the disk as found, then after each step. */
-export const stripsOf = (disk: Disk, layouts: readonly Layout[], options: TideOptions): Strip[] =>
-  layouts.map((layout, index) => oneStrip(disk, layout, index, options));
+/**
+ * The strips of a tide chart, one for each layout: the disk as found, then after each step.
+ * @param beside layouts of a chart that stands beside it and has the same axis
+ */
+export function stripsOf(
+  disk: Disk,
+  layouts: readonly Layout[],
+  options: TideOptions,
+  beside: readonly Layout[] = [],
+): Strip[] {
+  const axis = axisOf(
+    [...layouts, ...beside].map((layout) => ({ disk, layout })),
+    options,
+  );
+  return layouts.map((layout, index) => oneStrip(disk, layout, index, axis, options));
+}
 
 /** The strip of the layout after so many steps. */
-export const oneStrip = (disk: Disk, layout: Layout, index: number, options: TideOptions): Strip => ({
+export const oneStrip = (
+  disk: Disk,
+  layout: Layout,
+  index: number,
+  axis: Axis,
+  { gap, stripHeight, flow }: Pick<TideOptions, 'gap' | 'stripHeight' | 'flow'>,
+): Strip => ({
   index,
-  y: index * (options.stripHeight + options.flow),
-  basins: stripOf(disk, layout, options),
+  y: index * (stripHeight + flow),
+  basins: stripOn(disk, layout, axis, gap),
+  axis,
 });
 
 /** Pixels from the top of the first strip to the bottom of the last. */

@@ -23,15 +23,18 @@
     disk: Disk;
     steps: readonly Step[];
     scale: ScaleKind;
+    /** Steps of the route whose chart stands beside this one: both have one axis. */
+    beside?: readonly Step[];
     selected: Spot | null;
     onselect: (spot: Spot, basin: Basin) => void;
   }
-  let { disk, steps, scale, selected, onselect }: Props = $props();
+  let { disk, steps, scale, beside = [], selected, onselect }: Props = $props();
 
   let room = $state(680);
   const layouts = $derived(certain(layoutsAlong(disk, steps)));
   const options = $derived(tideOptions(disk, room, scale));
-  const strips = $derived(stripsOf(disk, layouts, options));
+  const others = $derived(beside.length > 0 ? certain(layoutsAlong(disk, beside)) : []);
+  const strips = $derived(stripsOf(disk, layouts, options, others));
   const height = $derived(heightOf(strips, options));
   const tops = $derived(strips.map((strip) => strip.y));
   const patterns = $props.id();

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { heightOf, oneStrip } from '$core/chart';
+  import { axisOf, heightOf, oneStrip } from '$core/chart';
   import type { Disk, Partition } from '$core/disk';
   import { layoutOf } from '$core/steps';
   import BandRow from './BandRow.svelte';
@@ -25,8 +25,10 @@
     const pair = pairs.find((one) => one.before && `p${one.before.number}` === key);
     return pair?.after ? `p${pair.after.number}` : null;
   };
+  const moments = $derived([before, after].map((disk) => ({ disk, layout: layoutOf(disk) })));
+  const axis = $derived(axisOf(moments, options));
   const strips = $derived(
-    [before, after].map((disk, index) => oneStrip(disk, layoutOf(disk), index, options)),
+    moments.map(({ disk, layout }, index) => oneStrip(disk, layout, index, axis, options)),
   );
   const patterns = $props.id();
 </script>

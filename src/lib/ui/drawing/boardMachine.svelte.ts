@@ -1,11 +1,11 @@
 import {
+  axisOf,
   DIRECTIONS,
   heightOf,
   keptStrips,
   oneStrip,
-  pixelAt,
-  sectorAt,
   walk,
+  type Axis,
   type Basin,
   type ScaleKind,
   type Spot,
@@ -61,12 +61,27 @@ export class BoardMachine {
   readonly steps = $derived.by(() => this.store.followed.steps);
   readonly options = $derived.by(() => tideOptions(this.disk, this.room, this.scale));
 
-  readonly strips: Strip[] = $derived.by(() => {
+  private readonly layouts = $derived.by(() => {
     const { start, results } = this.store.followed;
     const done = results.filter((result) => result.kind === 'done');
-    const next = [start, ...done.map(({ after }) => after)].map((layout, i) => {
+    return [start, ...done.map(({ after }) => after)];
+  });
+  /** Made from all strips, and still while something is held: what is dragged must not pull the ground away below the hand. */
+  private readonly axis: Axis = $derived.by(() => {
+    if (this.drag.held && this.stillAxis) return this.stillAxis;
+    const { disk } = this;
+    this.stillAxis = axisOf(
+      this.layouts.map((layout) => ({ disk, layout })),
+      this.options,
+    );
+    return this.stillAxis;
+  });
+  private stillAxis: Axis | null = null;
+
+  readonly strips: Strip[] = $derived.by(() => {
+    const next = this.layouts.map((layout, i) => {
       const old = this.drag.held && i > this.lowest ? this.drawnBefore[i] : undefined;
-      return old ?? oneStrip(this.disk, layout, i, this.options);
+      return old ?? oneStrip(this.disk, layout, i, this.axis, this.options);
     });
     this.drawnBefore = keptStrips(this.drawnBefore, next);
     return this.drawnBefore;
@@ -113,7 +128,7 @@ export class BoardMachine {
     const partition = hit && this.drag.partitionAt(hit.strip.index, hit.basin.key);
     if (!hit || !partition) return false;
     this.drag.take(hit.strip.index, partition, hit.handle);
-    this.grip = sectorAt(hit.strip, x) - this.drag.rest.at;
+    this.grip = hit.strip.axis.sectorAt(x) - this.drag.rest.at;
     return true;
   }
 
@@ -121,8 +136,8 @@ export class BoardMachine {
   bringTo(x: number): void {
     const strip = this.drag.held && this.strips[this.drag.held.strip];
     if (!strip) return;
-    const near = Math.abs(sectorAt(strip, x + NEAR) - sectorAt(strip, x - NEAR)) / 2;
-    this.drag.bring(sectorAt(strip, x) - this.grip, near);
+    const near = Math.abs(strip.axis.sectorAt(x + NEAR) - strip.axis.sectorAt(x - NEAR)) / 2;
+    this.drag.bring(strip.axis.sectorAt(x) - this.grip, near);
   }
 
   /** Does what a key means; false where it means nothing here. */
@@ -171,8 +186,8 @@ export class BoardMachine {
     if (!held || !strip) return [];
     const length = held.handle === 'body' ? held.partition.sectors : 0;
     return held.reach.ranges.map(({ least, most }) => {
-      const x = pixelAt(strip, least);
-      return { x, y: strip.y, width: Math.max(2, pixelAt(strip, most + length) - x) };
+      const x = strip.axis.pixelAt(least);
+      return { x, y: strip.y, width: Math.max(2, strip.axis.pixelAt(most + length) - x) };
     });
   });
 
@@ -232,7 +247,7 @@ export class BoardMachine {
             ? `${formatSize(Math.abs(shift))} to the ${shift > 0 ? 'right' : 'left'}`
             : 'unchanged',
       stop: rest.stop,
-      x: strip ? pixelAt(strip, rest.at) : 0,
+      x: strip ? strip.axis.pixelAt(rest.at) : 0,
       y: strip?.y ?? 0,
       /** Strips that show what comes of it, below its own. */
       comes: Math.max(1, store.shown.steps.length - store.drawing.steps.length),

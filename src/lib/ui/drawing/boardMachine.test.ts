@@ -1,6 +1,5 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { pixelAt } from '$core/chart';
 import { endOf, sentenceName } from '$core/disk';
 import { FLOW, STRIP_HEIGHT } from '../chart/measures';
 import { BoardMachine } from './boardMachine.svelte';
@@ -66,7 +65,7 @@ describe('dragging by pointer', () => {
         expect(machine.takeAt(from, 10)).toBe(true);
         expect([drag.held!.partition.number, drag.held!.handle]).toEqual([data.number, 'right']);
         machine.bringTo(from + by);
-        const line = pixelAt(machine.strips[0]!, drag.rest.at);
+        const line = machine.strips[0]!.axis.pixelAt(drag.rest.at);
         // The end goes with the pointer, to the MiB or the mark that it is drawn to, or is stopped.
         if (drag.rest.stop === '') expect(Math.abs(line - (x + width + by))).toBeLessThan(8);
         expect(machine.readout!.x).toBe(line);

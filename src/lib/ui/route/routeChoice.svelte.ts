@@ -77,7 +77,7 @@ export class RouteChoice {
     const alone = this.highlighted('windows-alone');
     const best = this.highlighted('best');
     if (!alone) return 'Windows alone has no way to this size.';
-    if (!best || alone === best) return '';
+    if (!best || alone === best) return 'Windows alone does it.';
     const more = alone.totals.bytesCopied - best.totals.bytesCopied;
     const steps = alone.totals.steps - best.totals.steps;
     const copies =

@@ -1,13 +1,5 @@
 import type { DonorBound } from './donorLowerBound';
-import {
-  anyGrowsBack,
-  stepsToEnd,
-  idleOf,
-  MOST_TARGET_MOVES,
-  minStepsToFill,
-  type Asks,
-  type Bound,
-} from './bound';
+import { stepsToEnd, idleOf, MOST_TARGET_MOVES, minStepsToFill, type Asks, type Bound } from './bound';
 import { copyingsOf, type Copying } from './copyings';
 import { either, NO_TOOLS } from '../../tools';
 import { countBits, greater, lowest, type PackingBound } from './packing';

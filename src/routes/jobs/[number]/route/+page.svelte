@@ -103,6 +103,7 @@
               {disk}
               steps={route.steps}
               scale={choice.scale}
+              beside={choice.second?.steps}
               selected={choice.selected?.spot ?? null}
               onselect={(spot, basin) => (choice.selected = { spot, basin })}
             />
@@ -114,6 +115,7 @@
                 {disk}
                 steps={choice.second.steps}
                 scale={choice.scale}
+                beside={route.steps}
                 selected={null}
                 onselect={() => undefined}
               />
