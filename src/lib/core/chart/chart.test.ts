@@ -96,12 +96,10 @@ describe('the tide chart', () => {
         // Less than a MiB at an end of some strip is no basin.
         expect(last.x + last.width).toBeGreaterThan(670 - 4);
         expect(last.x + last.width).toBeLessThanOrEqual(670);
-        basins
-          .slice(1)
-          .forEach((basin, i) =>
-            // What is narrower than a pixel is drawn as wide as one.
-            expect(basin.x).toBeGreaterThanOrEqual(basins[i]!.x + basins[i]!.width - 1),
-          );
+        basins.slice(1).forEach((basin, i) =>
+          // What is narrower than a pixel is drawn as wide as one.
+          expect(basin.x).toBeGreaterThanOrEqual(basins[i]!.x + basins[i]!.width - 1),
+        );
       }
       expect(heightOf(strips, optionsFor(scale))).toBe(4 * (58 + 46) + 58);
     },

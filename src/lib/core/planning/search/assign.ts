@@ -1,3 +1,4 @@
+import { allowedIdle } from '../usual';
 import type { SearchContext } from './context';
 import { cheapestAmounts, type SlackVariable, type Amounted } from './amounts';
 import type { SlackLimits } from './slackLimits';
@@ -51,6 +52,8 @@ export function assignments(
   wanted: (bytes: number, given: number) => boolean,
 ): Assignment[] {
   const { edges, count } = skeleton;
+  const added = grown * problem.slot * problem.disk.sectorSize;
+  const mostKept = grown + Math.floor(allowedIdle(added) / (problem.slot * problem.disk.sectorSize));
   const found: Assignment[] = [];
   const free = freeSlacks(problem, skeleton, limits);
   const seen = new Set<string>();
@@ -75,6 +78,9 @@ export function assignments(
     const thriftiest = leastGiven(cheapest, grown, settled);
     if (settled.given - thriftiest.given > MOST_TRADES) {
       take(thriftiest);
+      // The end that copies least wastes perhaps; then the least that can be copied without waste is an end as well.
+      const kept = settled.given > mostKept ? cheapest(mostKept) : null;
+      if (kept) take(kept);
       return;
     }
     while (settled && settled.given > thriftiest.given) {

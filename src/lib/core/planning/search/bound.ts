@@ -12,6 +12,8 @@ export interface Bound extends Least {
   counted: number;
   /** The steps of the bound without those that only fill room that was freed: a step of another block may be one of those. */
   plain: number;
+  /** Steps on top of these in which a donor grows back. */
+  back: 0 | 1;
 }
 
 /** Whether anything that gives could grow back in the end. */
@@ -20,8 +22,9 @@ export const anyGrowsBack = ({ blocks }: SearchProblem): boolean =>
 
 /** What is still asked for. */
 export interface Asks extends Wanted {
-  /** Steps, at the most. */
+  /** Steps, at the most; donors that grow back come on top of them, up to `most`. */
   limit: number;
+  most: number;
 }
 
 /** No step but the last can be anything else than a move of the target. */
@@ -30,10 +33,10 @@ export const MOST_TARGET_MOVES = 7;
 /**
  * Steps that it takes at the least until all room that was freed is taken, but for what the target takes. A block
  * that leaves takes room where it goes, and makes two freed rooms beside it one. What is pending takes some, too, in
- * steps that are counted already.
+ * steps that are counted already, and a donor that grows back takes what lies behind it.
  */
 export const minStepsToFill = (problem: SearchProblem, freed: number, pending: number): number =>
-  Math.max(0, Math.ceil((countBits(freed & ~bit(problem.target)) - pending) / 2));
+  Math.max(0, Math.ceil((countBits(freed & ~bit(problem.target) & ~problem.growable) - pending) / 2));
 
 /** The target's extension, where that is still to come: it needs none where its files come back to a volume that is large enough. */
 export const stepsToEnd = (problem: SearchProblem, at: Skeleton): number =>

@@ -37,6 +37,7 @@ export class BoundEvaluator {
   private readonly taking: number;
   private readonly base: number;
   private readonly usual: UsualLeast | null;
+  private readonly growsBack: boolean;
   private readonly least: Least = { ...NO_LEAST };
   private known: { copyings: readonly Copying[]; given: number } | null = null;
 
@@ -55,6 +56,7 @@ export class BoundEvaluator {
     this.soFar = leastRestarts(at);
     this.taking = minStepsToFill(problem, at.freed, at.pending.length);
     this.base = at.steps + stepsToEnd(problem, at);
+    this.growsBack = problem.growable !== 0;
     this.usual = asks.usual ? usualLeast(problem, at, asks.limit - this.base, walls.orderKept) : null;
   }
 
@@ -262,6 +264,7 @@ export class BoundEvaluator {
           cost: { steps: soFar.steps + more.steps, bytes: bytes + more.bytes },
           exposed: at.exposed + overTarget + exposed,
           fits: [end, ...past, ...leap, ...(fits as PackingBound[])],
+          final: demands.rest!.slots,
           givesUp: under.givesUp(walls),
           given,
           restarts,
@@ -292,6 +295,8 @@ export class BoundEvaluator {
     exposed: number;
     /** What must fit between the walls at some moment of the route: at its end first, then while things are on their way. */
     fits: readonly PackingBound[];
+    /** Slots that are given in the end, whatever donors gave for a while. */
+    final: number;
     givesUp: 0 | 1;
     given: number;
     restarts: number;
@@ -316,6 +321,23 @@ export class BoundEvaluator {
       idle,
       givesUp: so.givesUp,
     };
-    if (steps <= asks.limit && !asks.isDominated(least)) this.found.push({ ...least, walls, counted, plain });
+    if (steps > asks.limit) return;
+    if (!asks.isDominated(least)) this.found.push({ ...least, walls, counted, plain, back: 0 });
+    // What a donor gave for a while only, it takes back in a step of its own; it was shrunk in another.
+    if (!this.growsBack || asks.limit >= asks.most) return;
+    const finalIdle = idleOf(problem, aim, limits, so.final);
+    if (finalIdle >= idle) return;
+    const shrinks = all.donors > 0 ? 0 : 1;
+    if (steps + shrinks > asks.limit) return;
+    if (asks.isDominated({ ...least, idle: finalIdle, steps: steps + shrinks + 1 })) return;
+    this.found.push({
+      ...least,
+      steps: steps + shrinks,
+      idle: finalIdle,
+      walls,
+      counted,
+      plain: plain + shrinks,
+      back: 1,
+    });
   }
 }

@@ -48,7 +48,7 @@ function holdAll(request: RoutesRequest, steps: number): number {
     const aim = { goal: bytes / task.disk.sectorSize, end: AS_FOUND };
     const walls = wallsOf(problem, route);
     const moves = (walls & bit(problem.target)) === 0;
-    const asks = { limit: steps, usual: false, isDominated: () => false };
+    const asks = { limit: steps, most: steps, usual: false, isDominated: () => false };
     const context = { problem, aim, limits };
     const bounds = new Bounds(context, new Walls(context), moves, asks);
     const criteria = criteriaOf(route);

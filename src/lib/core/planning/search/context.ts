@@ -7,4 +7,6 @@ export interface SearchContext {
   problem: SearchProblem;
   aim: Aim;
   limits: SlackLimits;
+  /** Whether the order on the disk counts: then a move that restores it is worth taking for its own sake. */
+  usual?: boolean;
 }

@@ -1,7 +1,8 @@
 import type { SearchContext } from './context';
 import { greatestPlaces, leastPlaces, type Constraint } from './differenceConstraints';
 import { allTools, either, NO_TOOLS, windowsAlone, type ToolSet } from '../../tools';
-import { MADE_ANEW } from '../usual';
+import { MADE_ANEW, orderChanges } from '../usual';
+import { placesOf } from './usualLeast';
 import { extenders, type SearchProblem, type Block, type Smaller } from './searchProblem';
 import {
   afterStep,
@@ -313,9 +314,19 @@ function relocated(
   const left = stays ? oldLeft : at(problem, order, behind);
   const right = stays ? oldRight : at(problem, order, behind + 1);
   if (!hasRoom(expansion, block, left, right, anew)) return;
-  const freed = freedAfter(expansion, block, { oldLeft, left, right }, how, anew);
-  if (!narrow.may(block, cost, freed)) return;
   const moved = stays ? order : movedTo(order, index, left);
+  const restores =
+    !stays &&
+    context.usual === true &&
+    orderChanges(placesOf(problem, moved)) < orderChanges(placesOf(problem, order));
+  const freed = freedAfter(
+    expansion,
+    block,
+    { oldLeft, left, right },
+    how,
+    (anew && block.shrinks.length > 0) || restores,
+  );
+  if (!narrow.may(block, cost, freed)) return;
   if (!isWorthTwo(from, block, moved, cost.exposed > 0, anew)) return;
   const steps = from.steps + cost.steps;
   const bytes = from.bytes + cost.bytes;
@@ -402,19 +413,22 @@ function hasRoom(
 /**
  * Room that was freed and that nothing took yet. A step whose room nobody ever takes could be left out, so a
  * route that still has such room at its end is beaten; only what moves for the sake of its own place is exempt:
- * the target, the recovery partition that comes back behind Windows, or Windows before it, and a volume that is copied after it was shrunk,
- * since the new one may be larger again.
+ * the target, the recovery partition that comes back behind Windows, or Windows before it, a volume that is copied after it was shrunk,
+ * since the new one may be larger again, what restores the order where that counts
+ * (`ownSake`), and a donor that comes back to where it can grow back.
  */
 function freedAfter(
   { context: { problem }, from }: Expansion,
   block: Block,
   { oldLeft, left, right }: Neighbours,
   how: Slide | undefined,
-  anew: boolean,
+  ownSake: boolean,
 ): number {
+  const again = (problem.growable & bit(block.id)) !== 0;
   const exempt =
+    ownSake ||
+    again ||
     block.id === problem.target ||
-    (anew && block.shrinks.length > 0) ||
     (block.id === problem.recovery && left !== null && left.id === problem.windows) ||
     (block.id === problem.windows && right !== null && right.id === problem.recovery);
   let { freed } = from;

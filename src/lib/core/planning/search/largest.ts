@@ -62,7 +62,7 @@ function deeper(
   budget: Budget,
 ): boolean {
   const { problem } = variant;
-  const asks = { limit, usual: false, isDominated: () => false };
+  const asks = { limit, most: limit, usual: false, isDominated: () => false };
   const first = contextOf(variant, best.most + 1);
   const context = (): SearchContext => ({ ...first, aim: { ...first.aim, goal: best.most + 1 } });
   let asked = -1;

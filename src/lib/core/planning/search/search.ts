@@ -68,7 +68,7 @@ export function searchFront(
   take: (intents: Intent[]) => boolean,
   budget: Budget,
 ): boolean {
-  const prepared = variants.map((variant) => prepare(variant, goal));
+  const prepared = variants.map((variant) => prepare(variant, goal, wanted.usual));
   for (let limit = 1; limit <= budget.steps; limit++) {
     for (const one of prepared) {
       for (const targetMoves of [false, true]) {
@@ -87,8 +87,8 @@ interface PreparedVariant {
   walls: Walls;
 }
 
-function prepare(variant: Variant, goal: number): PreparedVariant {
-  const context = contextOf(variant, goal);
+function prepare(variant: Variant, goal: number, usual: boolean): PreparedVariant {
+  const context = { ...contextOf(variant, goal), usual };
   return { variant, context, walls: new Walls(context) };
 }
 
@@ -144,6 +144,7 @@ class Search {
     this.limits = limits;
     this.bounds = new Bounds(context, walls, targetMoves, {
       limit,
+      most: budget.steps,
       usual: wanted.usual,
       isDominated: (least) => wanted.isDominated(least),
     });
@@ -198,7 +199,7 @@ class Search {
       least.bytesCopied = Math.max(at.bytes + cost.bytes, bound.bytesCopied + more.bytes);
       least.exposedBytes = Math.max(at.exposed + cost.exposed, bound.exposedBytes + more.exposed);
       least.restarts = Math.max(restarts, bound.restarts);
-      least.steps = steps;
+      least.steps = steps + bound.back;
       least.idle = bound.idle;
       least.givesUp = bound.givesUp;
       least.madeAnew = bound.madeAnew;
@@ -234,7 +235,8 @@ class Search {
       for (const child of broughtBack(this.context, at)) this.complete(child, among);
       return;
     }
-    if (at.freed !== 0) return;
+    // Room behind a donor may be taken by that one in the end.
+    if (at.freed & ~this.problem.growable) return;
     const open = this.bounds.of(at, among);
     if (open.length > 0) this.settle(at, anyGrowsBack(this.problem));
   }
@@ -307,8 +309,8 @@ class Search {
       asked(bytes, given) || (back && wantedOf(at, bytes, this.limit + 1, this.grown));
     for (const assignment of assignments(this.context, at, donors, this.grown, wanted)) {
       const { bytes, given } = assignment;
-      if (asked(bytes, given)) this.take(assignment);
-      if (!back || given <= this.grown) continue;
+      if (at.freed === 0 && asked(bytes, given)) this.take(assignment);
+      if (!back || (at.freed === 0 && given <= this.grown)) continue;
       this.growBack(
         at,
         assignment,

@@ -96,6 +96,8 @@ export interface SearchProblem {
   /** Ids in the order of their position. */
   order: number[];
   target: number;
+  /** Donors that are looked at as growing back for its own sake, as bits; on larger disks that is only tried with what is worth taking without it. */
+  growable: number;
   /** First sector of the area, and the one behind its end. */
   area: { first: number; end: number };
   outside: readonly OutsidePlace[];
@@ -146,6 +148,7 @@ export function searchProblemOf(
     blocks,
     order,
     target: idOf(task.target)!,
+    growable: disk.partitions.length > MOST_GUIDED ? 0 : growableIn(blocks),
     area,
     outside: task.outside,
     freeEntries: (disk.table === 'mbr' ? 4 : 128) - primaries,
@@ -153,6 +156,16 @@ export function searchProblemOf(
     windows: idOf(disk.partitions.find((partition) => partition.role === 'windows')),
   };
 }
+
+/** Partitions up to which ways are looked for that are worth taking only since a donor grows back in the end. */
+const MOST_GUIDED = 6;
+
+const growableIn = (blocks: readonly Block[]): number =>
+  blocks.reduce(
+    (set, { id, shrinks, growersOnceDecrypted }) =>
+      shrinks.length > 0 && growersOnceDecrypted !== NO_TOOLS ? set | (1 << id) : set,
+    0,
+  );
 
 function blockOf(
   { task, kit, slot }: { task: Task; kit: Kit; slot: number },
