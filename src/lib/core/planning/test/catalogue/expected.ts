@@ -282,12 +282,14 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
     front: {
       'live-mover': [
         'shrink 3, move 3, move 2, extend 1, extend 3 = 135168 102400 0 5 0 0',
+        'shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 134758.4 102400 0 6 2048 0',
         'shrink 3, move 3, move 2, extend 1 = 133120 102400 0 4 10240 0',
         'shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 127180.8 102400 0 6 39936 0',
         'shrink 3, move 3, move 2, extend 1 = 131072 122880 0 4 0 0',
       ],
       'offline-mover': [
         'shrink 3, move 3, move 2, extend 1, extend 3 = 135168 102400 2 5 0 0',
+        'shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 134758.4 102400 2 6 2048 0',
         'shrink 3, move 3, move 2, extend 1 = 133120 102400 2 4 10240 0',
         'shrink 3, create 4, copy 3, delete 3, move 2, extend 1 = 127180.8 102400 2 6 39936 0',
         'shrink 3, move 3, move 2, extend 1 = 131072 122880 2 4 0 0',
