@@ -1,5 +1,5 @@
 export { shareWidth, type ScaleKind } from './scale';
-export { extentAt, stripOf, type Basin, type StripOptions } from './strip';
+export { extentAt, isBeyondTable, stripOf, type Basin, type StripOptions } from './strip';
 export { bandsBetween, heightOf, oneStrip, stripsOf, type Band, type Strip, type TideOptions } from './tide';
 export { densityPath } from './density';
 export { waterPath, type Box } from './water';

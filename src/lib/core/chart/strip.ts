@@ -1,6 +1,7 @@
 import { gapsOf, type Layout } from '../steps';
 import {
   basinName,
+  beyondTable,
   bytesOf,
   endOf,
   unallocated,
@@ -40,6 +41,12 @@ export interface StripOptions {
   leastWidth: number;
 }
 
+/** What the bed is called that the table does not cover. */
+const BEYOND = 'beyond';
+
+/** Whether a basin is the bed that counts only once the table has moved to the end. */
+export const isBeyondTable = ({ key }: Pick<Basin, 'key'>): boolean => key.startsWith(BEYOND);
+
 const FULL_LABEL = 80;
 const SHORT_LABEL = 20;
 
@@ -58,7 +65,9 @@ export function piecesOf(disk: Disk, layout: Layout): PieceOfStrip[] {
   const inside = layout.partitions
     .filter((partition) => partition.kind === 'extended')
     .flatMap((extended) => unallocated(extended, logical.map(extentOf)));
+  const beyond = beyondTable(disk, layout.usable, layout.relocated);
   const beds = [
+    ...(beyond ? [{ extent: beyond, kind: BEYOND }] : []),
     ...gapsOf(layout).map((extent) => ({ extent, kind: 'bed' })),
     ...inside.map((extent) => ({ extent, kind: 'frame-bed' })),
   ].filter(({ extent }) => worthShowing(disk, extent));
@@ -122,7 +131,7 @@ function basinOf(disk: Disk, { key, partition, extent }: PieceOfStrip, x: number
     x,
     width,
     label: width >= FULL_LABEL ? 'full' : width >= SHORT_LABEL ? 'short' : 'none',
-    name: partition ? basinName(partition) : 'Unallocated',
+    name: partition ? basinName(partition) : isBeyondTable({ key }) ? 'Beyond the table' : 'Unallocated',
   };
 }
 

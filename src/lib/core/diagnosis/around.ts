@@ -1,33 +1,11 @@
-import { bytesOf, endOf, MBR_REACH, sameExtent, sentenceName, unallocated } from '../disk';
+import { bytesOf, endOf, MBR_REACH, sentenceName, unallocated } from '../disk';
 import type { Finding } from '../finding';
 import { formatCount, formatMib, formatShare, formatSize, GIB, MIB, roundDown, roundUp } from '../units';
 import type { Situation } from './situation';
 
-/** Findings on room elsewhere: to the left, behind a misplaced backup table, on another disk. */
+/** Findings on room elsewhere: to the left, in a larger virtual disk, on another disk. */
 export function aroundFindings(situation: Situation): Finding[] {
-  return [
-    ...tableNotAtEnd(situation),
-    ...virtualDisk(situation),
-    ...roomOnTheLeft(situation),
-    ...otherDisks(situation),
-  ];
-}
-
-function tableNotAtEnd({ disk }: Situation): Finding[] {
-  if (sameExtent(disk.usable, disk.usableRelocated)) return [];
-  const hidden = bytesOf(disk, disk.usableRelocated) - bytesOf(disk, disk.usable);
-  return [
-    {
-      code: 'table-not-at-end',
-      severity: 'costs',
-      partitions: [],
-      title: 'The partition table ends before the disk does',
-      detail: `The disk was enlarged after its table was written. ${formatSize(hidden)} at its end counts only once the backup table has moved there. That copies nothing.`,
-      remedies: [
-        { title: 'Move the backup table to the end', tools: ['windows', 'live-mover', 'offline-mover'] },
-      ],
-    },
-  ];
+  return [...virtualDisk(situation), ...roomOnTheLeft(situation), ...otherDisks(situation)];
 }
 
 /** After growing, this share of the target should be free; what the exact figure for a virtual disk aims at. */

@@ -14,15 +14,19 @@ export function behindFindings(situation: Situation): Finding[] {
   const findings: Finding[] = [];
   const gapAt = (at: number) => gaps.find((gap) => gap.first === at);
   const adjacent = gapAt(endOf(target));
-  if (adjacent) findings.push(inReach(situation, adjacent));
+  // The table comes first: whatever lies beyond it counts only then.
+  findings.push(...tableNotAtEnd(situation));
+  if (situation.inReach > 0) findings.push(inReach(situation));
 
   const last = lastWithRoom(situation);
   for (const [i, partition] of behind.entries()) {
     if (i > last && i > 0) break;
     const spare = spareAsDonor(disk, partition);
-    findings.push(spare > 0 ? roomInside(partition, spare) : obstacle(partition, disk));
     const gap = gapAt(endOf(partition));
-    if (gap) findings.push(roomBehind(situation, partition, gap));
+    if (spare > 0) {
+      findings.push(roomInside(partition, spare));
+      if (gap) findings.push(roomBehindDonor(situation, partition, gap));
+    } else findings.push(withRoomBehind(situation, obstacle(partition, disk), gap));
   }
   if (!adjacent && last < 0) findings.push(noRoom(situation));
   return findings;
@@ -35,8 +39,28 @@ function lastWithRoom({ behind, gaps, disk }: Situation): number {
   );
 }
 
-function inReach({ target, disk }: Situation, gap: Extent): Finding {
-  const size = bytesOf(disk, gap);
+/** What lies beyond the table, and how it comes to count. */
+function tableNotAtEnd({ disk, target, beyond }: Situation): Finding[] {
+  if (!beyond) return [];
+  const size = formatSize(bytesOf(disk, beyond));
+  const last = disk.partitions.filter((one) => one.kind !== 'logical').at(-1);
+  const where =
+    last === target
+      ? `directly behind ${sentenceName(target)}, which can take it then`
+      : `behind ${last ? sentenceName(last) : 'everything'}`;
+  return [
+    {
+      code: 'table-not-at-end',
+      severity: 'costs',
+      partitions: [],
+      title: 'The partition table ends before the disk does',
+      detail: `The disk was enlarged after its table was written. ${size} at its end count only once the backup table has moved there, which copies nothing. They lie ${where}.`,
+      remedies: [{ title: 'Move the backup table to the end', tools: ['windows', ...MOVERS] }],
+    },
+  ];
+}
+
+function inReach({ target, inReach: size }: Situation): Finding {
   return {
     code: 'in-reach',
     severity: 'note',
@@ -106,25 +130,25 @@ function roomInside(partition: Partition, spare: number): Finding {
   };
 }
 
-function roomBehind({ disk, target }: Situation, partition: Partition, gap: Extent): Finding {
+function roomBehindDonor({ disk, target }: Situation, partition: Partition, gap: Extent): Finding {
   const name = sentenceName(partition);
-  if (partition.role === 'data' && partition.kind !== 'extended') {
-    return {
-      code: 'room-behind-donor',
-      severity: 'costs',
-      partitions: [partition.number],
-      title: `${formatSize(bytesOf(disk, gap))} lies behind the end of ${name}`,
-      detail: `Room shrunk out of a volume appears at its right end, the wrong one here: ${name} stands between it and ${sentenceName(target)}. ${name} has to move to the right, whole; what it could still spare itself goes the same way.`,
-      remedies: [{ title: `Move ${name} to the right`, tools: MOVERS }],
-    };
-  }
   return {
-    code: 'room-behind',
+    code: 'room-behind-donor',
     severity: 'costs',
     partitions: [partition.number],
-    title: `${formatSize(bytesOf(disk, gap))} lies behind ${name}`,
-    detail: `It is unallocated but out of reach: ${sentenceName(target)} can take it only when nothing stands between.`,
+    title: `${formatSize(bytesOf(disk, gap))} lies behind the end of ${name}`,
+    detail: `Room shrunk out of a volume appears at its right end, the wrong one here: ${name} stands between it and ${sentenceName(target)}. ${name} has to move to the right, whole; what it could still spare itself goes the same way.`,
     remedies: [{ title: `Move ${name} to the right`, tools: MOVERS }],
+  };
+}
+
+/** An obstacle and the room behind it ask for the same: that it makes way. */
+function withRoomBehind({ disk, target }: Situation, finding: Finding, gap: Extent | undefined): Finding {
+  if (!gap) return finding;
+  const size = formatSize(bytesOf(disk, gap));
+  return {
+    ...finding,
+    detail: `${size} lies directly behind it, out of reach of ${sentenceName(target)} as long as it stands between. ${finding.detail}`,
   };
 }
 

@@ -4,6 +4,7 @@ import { WINDOWS, canExtend } from '../tools';
 import { blocksFor, largestSizes, SurveyWithin, taskOf } from '../planning';
 import {
   alignment,
+  beyondTable,
   bytesOf,
   endOf,
   sentenceName,
@@ -107,10 +108,10 @@ export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
 
 function situationOf(machine: Machine, disk: Disk, target: Partition): Situation {
   const logical = target.kind === 'logical';
-  const gaps = (logical ? gapsInExtended(disk) : unallocated(disk.usable, disk.partitions)).filter(
-    (gap) => gap.sectors >= alignment(disk),
-  );
-  const adjacent = gaps.find((gap) => gap.first === endOf(target));
+  const worth = (pieces: Extent[]): Extent[] => pieces.filter((gap) => gap.sectors >= alignment(disk));
+  const gaps = worth(logical ? gapsInExtended(disk) : unallocated(disk.usableRelocated, disk.partitions));
+  const now = logical ? gaps : worth(unallocated(disk.usable, disk.partitions));
+  const adjacent = now.find((gap) => gap.first === endOf(target));
   return {
     machine,
     disk,
@@ -119,6 +120,7 @@ function situationOf(machine: Machine, disk: Disk, target: Partition): Situation
       (partition) => partition.first >= endOf(target) && (partition.kind === 'logical') === logical,
     ),
     gaps,
+    beyond: logical ? null : beyondTable(disk, disk.usable, disk.usableRelocated),
     inReach: adjacent ? bytesOf(disk, adjacent) : 0,
   };
 }
@@ -143,20 +145,23 @@ function headlineOf(situation: Situation, blocks: readonly Finding[], canExtendN
   return `Windows cannot extend ${name} now, because ${reasonOf(situation, blocks)}.`;
 }
 
-function reasonOf({ target, behind, disk, inReach }: Situation, blocks: readonly Finding[]): string {
+function reasonOf({ target, behind, disk, inReach, beyond }: Situation, blocks: readonly Finding[]): string {
   const lowerFirst = (text: string) =>
     /^[A-Z][a-z]/.test(text) && !text.startsWith('Windows') ? text[0]!.toLowerCase() + text.slice(1) : text;
   if (blocks[0]) return lowerFirst(blocks[0].title);
   if (inReach > 0) return 'it does not extend this file system';
   const [next] = behind;
   if (next) return `${sentenceName(next)} stands directly behind it`;
+  if (beyond) return `the ${formatSize(bytesOf(disk, beyond))} behind it lie beyond the partition table`;
   return `${sentenceName(target)} reaches the end of disk ${disk.number}`;
 }
 
-function summaryOf({ disk, target, behind, gaps }: Situation): string {
+function summaryOf({ disk, target, behind, gaps, beyond }: Situation): string {
   const sum = gaps.reduce((total, gap) => total + bytesOf(disk, gap), 0);
   const free =
-    sum === 0 ? 'Nothing is unallocated on this disk.' : `${formatSize(sum)} of this disk is unallocated.`;
+    sum === 0
+      ? 'Nothing is unallocated on this disk.'
+      : `${formatSize(sum)} of this disk is unallocated${beyond ? `, ${formatSize(bytesOf(disk, beyond))} of it beyond the table` : ''}.`;
   const donors = behind
     .map((partition, i) => ({ partition, away: i + 1, spare: spareAsDonor(disk, partition) }))
     .filter(({ spare }) => spare > 0)

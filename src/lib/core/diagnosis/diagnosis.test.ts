@@ -60,7 +60,7 @@ describe('the plain answer', () => {
 
 describe('findings, from the target outwards', () => {
   it.each<[string, SurveyDocument, string[]]>([
-    ['a recovery partition, then room', survey([C, recovery], 5000), ['obstacle-recovery', 'room-behind']],
+    ['a recovery partition, then room', survey([C, recovery], 5000), ['obstacle-recovery']],
     [
       'several obstacles in order',
       survey([C, recovery, full, roomy]),
@@ -68,11 +68,7 @@ describe('findings, from the target outwards', () => {
     ],
     ['a donor next door', survey([C, roomy]), ['room-inside']],
     ['a donor with room behind it', survey([C, roomy], 5000), ['room-inside', 'room-behind-donor']],
-    [
-      'an encrypted obstacle',
-      survey([C, { ...full, encrypted: true }], 5000),
-      ['obstacle-encrypted', 'room-behind-donor'],
-    ],
+    ['an encrypted obstacle', survey([C, { ...full, encrypted: true }], 5000), ['obstacle-encrypted']],
     ['nothing beyond the neighbour', survey([C, recovery, full]), ['obstacle-recovery', 'no-room-behind']],
     [
       'EFI and reserved behind',
@@ -80,13 +76,18 @@ describe('findings, from the target outwards', () => {
         [C, { role: 'efi', size: 100, used: 30, fileSystem: 'fat32' }, { role: 'reserved', size: 16 }],
         5000,
       ),
-      ['obstacle-efi', 'obstacle-reserved', 'room-behind'],
+      ['obstacle-efi', 'obstacle-reserved'],
     ],
     ['room on the left', survey([{ ...C, gap: 3000 }]), ['no-room-behind', 'room-left']],
     [
       'a table that ends before the disk',
       survey([C], 9000, { backupHeader: 4002 * 2048 }),
-      ['no-room-behind', 'table-not-at-end'],
+      ['table-not-at-end'],
+    ],
+    [
+      'a table that ends before the disk, behind recovery',
+      survey([C, recovery], 9000, { backupHeader: (4002 + recovery.size) * 2048 }),
+      ['table-not-at-end', 'obstacle-recovery'],
     ],
     ['an encrypted target', survey([{ ...C, encrypted: true }], 5000), ['encryption-on', 'in-reach']],
     [
@@ -129,5 +130,27 @@ describe('findings, from the target outwards', () => {
   it('refuses a partition that is not there, at its field', () => {
     const outcome = diagnose({ survey: clinic(), disk: 0, partition: 77 });
     expect(outcome).toMatchObject({ ok: false, problems: [{ path: '/partition', code: 'no-partition' }] });
+  });
+});
+
+describe('a disk that was enlarged', () => {
+  const enlarged = (partitions: PartitionSpec[], taken: number) =>
+    of(survey(partitions, 80 * 1024, { media: 'virtual', backupHeader: (taken + 2) * 2048 - 1 }));
+
+  it('counts what lies beyond the table, and says so wherever it speaks of room', () => {
+    const { headline, summary, findings, canExtendNow, inReach } = enlarged([C], C.size);
+    expect(headline).toMatch(
+      /^Windows cannot extend C: now, because the [\d.]+ GiB behind it lie beyond the partition table\.$/,
+    );
+    expect(summary).toMatch(/^([\d.]+ GiB) of this disk is unallocated, \1 of it beyond the table\.$/);
+    expect([canExtendNow, inReach]).toEqual([false, 0]);
+    expect(findings.map(({ code, severity }) => [code, severity])).toEqual([['table-not-at-end', 'costs']]);
+  });
+
+  it('knows the obstacle before that room', () => {
+    const { headline, findings } = enlarged([C, recovery], C.size + recovery.size);
+    expect(headline).toContain('because Recovery stands directly behind it');
+    expect(findings.map(({ code }) => code)).toEqual(['table-not-at-end', 'obstacle-recovery']);
+    expect(findings[1]!.detail).toMatch(/^[\d.]+ GiB lies directly behind it, out of reach of C:/);
   });
 });

@@ -1,5 +1,6 @@
+import { alignment, endOf } from './extent';
 import type { TableKind } from './kinds';
-import type { Extent } from './types';
+import type { Disk, Extent } from './types';
 
 const ENTRY_ARRAY_BYTES = 16 * 1024;
 /** Most sectors that a master boot record reaches: its entries hold 32 bits (domain facts 3). */
@@ -36,4 +37,16 @@ export function usableAreas(facts: TableFacts): { usable: Extent; usableRelocate
   const misplaced = backup < facts.sectors - 1;
   const usableRelocated = misplaced ? { first, sectors: facts.sectors - 1 - overhead - first + 1 } : usable;
   return { usable, usableRelocated };
+}
+
+/**
+ * What lies behind the area that the table covers and counts once its backup has moved to the end (domain facts 2); null: nothing worth it.
+ */
+export function beyondTable(
+  disk: Pick<Disk, 'sectorSize'>,
+  usable: Extent,
+  relocated: Extent,
+): Extent | null {
+  const [first, end] = [endOf(usable), endOf(relocated)];
+  return end - first >= alignment(disk) ? { first, sectors: end - first } : null;
 }

@@ -2,7 +2,7 @@
   import { SHIPPED_KITS } from '$core/tools';
   import { goto } from '$app/navigation';
   import { diagnose } from '$core/diagnosis';
-  import type { Basin } from '$core/chart';
+  import { isBeyondTable, type Basin } from '$core/chart';
   import { bytesOf, endOf, sentenceName } from '$core/disk';
   import { formatSize } from '$core/units';
   import DiskBasins from '$ui/chart/DiskBasins.svelte';
@@ -35,7 +35,10 @@
     marked.flatMap((finding, i) =>
       basin.partition && finding.partitions.includes(basin.partition.number) ? [i + 1] : [],
     );
-  const isBehind = (basin: Basin): boolean => basin.extent.first === endOf(here.target);
+  function placeOf(bed: Basin): string {
+    if (isBeyondTable(bed)) return 'not counted yet';
+    return bed.extent.first === endOf(here.target) ? 'in reach' : 'out of reach';
+  }
 </script>
 
 <svelte:head><title>Diagnosis · {job.customer} · Gentle Tide</title></svelte:head>
@@ -62,7 +65,7 @@
         <p class="marks">
           {#each marksAbove(basin) as mark (mark)}<span class="number in-circle">{mark}</span>{/each}
           {#if !basin.partition}
-            <span class="soft">{isBehind(basin) ? 'in reach' : 'out of reach'}</span>
+            <span class="soft">{placeOf(basin)}</span>
           {/if}
         </p>
       {/if}
