@@ -34,3 +34,6 @@ export const diskLine = (disk: Disk): string =>
     disk.table.toUpperCase(),
     disk.serial ? `serial ${disk.serial}` : 'no serial known',
   ].join(' · ');
+
+/** What stays free in a donor where nobody says otherwise, in percent of its size afterwards. */
+export const KEEP_FREE_PERCENT = 10;

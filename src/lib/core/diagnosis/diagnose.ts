@@ -1,7 +1,7 @@
 import { Type, type Static } from 'typebox';
 import { closed, Bytes, orNull } from '../shapes';
 import { WINDOWS, canExtend } from '../tools';
-import { blocksFor, largestSizes, SurveyWithin, taskOf } from '../planning';
+import { blocksFor, KeepFreeShape, largestSizes, SurveyWithin, taskOf } from '../planning';
 import {
   alignment,
   beyondTable,
@@ -30,7 +30,13 @@ import { volumeFindings } from './volumes';
 const Number = Type.Integer({ minimum: 0, maximum: 1_000_000 });
 
 /** What is asked of a diagnosis, as it travels (contract, `POST /api/v1/diagnosis`). */
-export const DiagnosisRequestShape = closed({ survey: SurveyWithin, disk: Number, partition: Number });
+export const DiagnosisRequestShape = closed({
+  survey: SurveyWithin,
+  disk: Number,
+  partition: Number,
+  /** What stays free in each donor, as for routes. */
+  keepFree: Type.Optional(KeepFreeShape),
+});
 export type DiagnosisRequest = Static<typeof DiagnosisRequestShape>;
 
 export const DiagnosisShape = closed({
@@ -62,6 +68,7 @@ export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
     survey: request.survey,
     disk: request.disk,
     goal: { partition: request.partition, max: true },
+    ...(request.keepFree ? { keepFree: request.keepFree } : {}),
   });
   if (!task.ok) {
     return failure(

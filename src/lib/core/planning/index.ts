@@ -13,6 +13,7 @@ export { evaluate } from './evaluate';
 export { highlights, inOrder, others, type Highlight, type Reason } from './order';
 export {
   GoalOptionsShape,
+  KeepFreeShape,
   RoutesRequestShape,
   SurveyWithin,
   WorkshopShape,

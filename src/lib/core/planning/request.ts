@@ -59,6 +59,12 @@ export type GoalOptions = Static<typeof GoalOptionsShape>;
 /** A survey within another document: by reference, so that its schema stands once. */
 export const SurveyWithin = Type.Unsafe<SurveyDocument>({ $ref: SURVEY_SCHEMA });
 
+/** What stays free in each donor: percent of its size afterwards, or bytes; the larger counts. */
+export const KeepFreeShape = closed({
+  percent: Type.Optional(Type.Number({ minimum: 0, maximum: 95 })),
+  bytes: Type.Optional(Bytes),
+});
+
 /** What is asked of the planner, as it travels (contract, `POST /api/v1/routes`). Sizes in bytes. */
 export const RoutesRequestShape = closed({
   survey: SurveyWithin,
@@ -71,13 +77,7 @@ export const RoutesRequestShape = closed({
     grow: Type.Optional(Bytes),
     max: Type.Optional(Type.Boolean()),
   }),
-  /** What stays free in each donor: percent of its size afterwards, or bytes; the larger counts. */
-  keepFree: Type.Optional(
-    closed({
-      percent: Type.Optional(Type.Number({ minimum: 0, maximum: 95 })),
-      bytes: Type.Optional(Bytes),
-    }),
-  ),
+  keepFree: Type.Optional(KeepFreeShape),
   ...GoalOptionsShape.properties,
   workshop: Type.Optional(WorkshopShape),
 });

@@ -86,7 +86,7 @@ export function proveLayout(
       null,
       `Partition ${one.number}`,
       'not there',
-      `${formatSize(bytesOf(disk, one))} at ${formatMib(one.first * disk.sectorSize)}`,
+      `${formatSize(bytesOf(disk, one))} at ${formatMib(one.first * disk.sectorSize, disk.sectorSize)}`,
       'The route leaves no such partition. Look what it is before it is removed.',
     );
   }
@@ -223,7 +223,7 @@ function comparePartition(
   }
   const ss = sheet.disk.sectorSize;
   const what = (fact: string): string => `${name}, ${fact}`;
-  const at = (first: number): string => `${formatMib(first * ss)} (sector ${first})`;
+  const at = (first: number): string => `${formatMib(first * ss, ss)} (sector ${first})`;
   tally.compare(
     'wrong',
     number,
@@ -232,7 +232,7 @@ function comparePartition(
     at(found.first),
     'It does not start where the sheet says. What lies behind may not have the room that was meant for it.',
   );
-  const size = (sectors: number): string => `${formatMib(sectors * ss)} (${sectors} sectors)`;
+  const size = (sectors: number): string => `${formatMib(sectors * ss, ss)} (${sectors} sectors)`;
   tally.compare(
     'wrong',
     number,

@@ -105,7 +105,7 @@ export const create: VerbModule<'create'> = {
   },
   object: ({ to }, disk, name) => `${name}, ${formatSize(bytesOf(disk, to))}`,
   line: ({ to }, disk, name) =>
-    `Create ${name} at ${formatMib(to.first * disk.sectorSize)} with ${formatMib(bytesOf(disk, to))}`,
+    `Create ${name} at ${formatMib(to.first * disk.sectorSize, disk.sectorSize)} with ${formatMib(bytesOf(disk, to), disk.sectorSize)}`,
   figures: ({ disk, step }) => placeFigures(disk, step.to),
   words({ disk, steps, step }) {
     const name = stepPartition(disk, steps, step);

@@ -46,9 +46,10 @@ export const enlargeDisk: VerbModule<'enlarge-disk'> = {
   }),
   noReturn: () => null,
   why: ({ disk, step }) =>
-    `The virtual disk itself becomes larger, to exactly ${formatMib(step.diskSectors * disk.sectorSize)} in all. Its new room appears at the end.`,
+    `The virtual disk itself becomes larger, to exactly ${formatMib(step.diskSectors * disk.sectorSize, disk.sectorSize)} in all. Its new room appears at the end.`,
   object: ({ diskSectors }, disk) => `to ${formatSize(diskBytes({ ...disk, sectors: diskSectors }))}`,
-  line: ({ diskSectors }, disk) => `Enlarge the disk to ${formatMib(diskSectors * disk.sectorSize)} in all`,
+  line: ({ diskSectors }, disk) =>
+    `Enlarge the disk to ${formatMib(diskSectors * disk.sectorSize, disk.sectorSize)} in all`,
   figures: ({ disk, step }) => [
     { label: 'New total of the disk', bytes: step.diskSectors * disk.sectorSize },
   ],

@@ -117,7 +117,8 @@ export const move: VerbModule<'move'> = {
   },
   object: (step, disk, name) =>
     `${name} ${goesRight(step) ? 'right' : 'left'} ${formatSize(Math.abs(step.to.first - step.from.first) * disk.sectorSize)}`,
-  line: ({ to }, disk, name) => `Move ${name} to start at ${formatMib(to.first * disk.sectorSize)}`,
+  line: ({ to }, disk, name) =>
+    `Move ${name} to start at ${formatMib(to.first * disk.sectorSize, disk.sectorSize)}`,
   figures({ disk, step, after }) {
     const { from, to, partition } = step;
     const room = roomAround(after, to, partition);
@@ -141,7 +142,7 @@ export const move: VerbModule<'move'> = {
         'A tool asks for the new start, for the shift, or for the room left of it: all three stand below.',
         ...(step.repair ? [step.repair] : []),
       ],
-      expected: `${name} starts at ${formatMib(step.to.first * disk.sectorSize)} and still has ${exactSize(bytesOf(disk, step.to))}.`,
+      expected: `${name} starts at ${formatMib(step.to.first * disk.sectorSize, disk.sectorSize)} and still has ${exactSize(bytesOf(disk, step.to))}.`,
       ifNot: [
         'Its size has changed: take it back before the commit point, and enter the figures again.',
         SURVEY_AGAIN,

@@ -71,7 +71,7 @@ export const putBack: VerbModule<'put-back'> = {
     `${stepPartition(disk, steps, step)} is made anew with its type and attributes, and Windows puts back what it held.`,
   object: ({ to }, disk, name) => `${name}, ${formatSize(bytesOf(disk, to))}`,
   line: ({ to }, disk, name) =>
-    `Put ${name} back at ${formatMib(to.first * disk.sectorSize)} with ${formatMib(bytesOf(disk, to))}`,
+    `Put ${name} back at ${formatMib(to.first * disk.sectorSize, disk.sectorSize)} with ${formatMib(bytesOf(disk, to), disk.sectorSize)}`,
   figures: ({ disk, step }) => placeFigures(disk, step.to),
   words({ disk, steps, step }) {
     const name = stepPartition(disk, steps, step);

@@ -27,7 +27,7 @@ export const objectOfResize = ({ from, to }: StepOf<Resize>, disk: Disk, name: s
   `${name} by ${formatSize(Math.abs(bytesOf(disk, to) - bytesOf(disk, from)))}`;
 
 export const lineOfResize = (verb: string, { to }: StepOf<Resize>, disk: Disk, name: string): string =>
-  `${verb} ${name} to ${formatMib(bytesOf(disk, to))}`;
+  `${verb} ${name} to ${formatMib(bytesOf(disk, to), disk.sectorSize)}`;
 
 export function figuresOfResize(disk: Disk, { from, to }: StepOf<Resize>, change: string): Figure[] {
   const kept = (same: boolean, what: string): string =>

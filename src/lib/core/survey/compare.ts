@@ -144,7 +144,10 @@ const DISK_FACTS: Facts<Disk> = [
   ['Sector size', (disk) => `${disk.sectorSize} bytes`],
   ['Table', (disk) => disk.table.toUpperCase()],
   ['Table’s GUID or signature', (disk) => orNone(disk.id)],
-  ['Usable up to', (disk) => formatMib((disk.usable.first + disk.usable.sectors) * disk.sectorSize)],
+  [
+    'Usable up to',
+    (disk) => formatMib((disk.usable.first + disk.usable.sectors) * disk.sectorSize, disk.sectorSize),
+  ],
   ['Managed as a whole', (disk) => yesNo(disk.dynamic)],
 ];
 
@@ -158,7 +161,7 @@ const ofVolume =
     partition.volume ? tell(partition.volume) : 'no volume';
 
 const PARTITION_FACTS: Facts<Placed> = [
-  ['Start', ({ disk, partition }) => formatMib(partition.first * disk.sectorSize)],
+  ['Start', ({ disk, partition }) => formatMib(partition.first * disk.sectorSize, disk.sectorSize)],
   ['Size', ({ disk, partition }) => size(bytesOf(disk, partition))],
   ['Used', ofVolume((volume) => sizeOrUnknown(volume.used))],
   ['File system', ofVolume((volume) => volume.fileSystem.toUpperCase())],

@@ -9,13 +9,13 @@ export interface ExactFigure {
 
 /** Where an extent starts and ends and how large it is, in exact MiB and in sectors; with a partition its ids. */
 export function exactFigures(disk: Disk, extent: Extent, partition: Partition | null): ExactFigure[] {
-  const at = (lba: number) => formatMib(lba * disk.sectorSize);
+  const at = (lba: number) => formatMib(lba * disk.sectorSize, disk.sectorSize);
   const figures = [
     { label: 'Start', text: `${at(extent.first)} · sector ${formatCount(extent.first)}` },
     { label: 'End', text: `${at(endOf(extent))} · sector ${formatCount(endOf(extent) - 1)}` },
     {
       label: 'Size',
-      text: `${formatMib(bytesOf(disk, extent))} · ${formatCount(extent.sectors)} sectors`,
+      text: `${formatMib(bytesOf(disk, extent), disk.sectorSize)} · ${formatCount(extent.sectors)} sectors`,
     },
   ];
   const used = partition?.volume?.used;

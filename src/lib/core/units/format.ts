@@ -5,7 +5,6 @@ const WITH_DIGITS = [0, 1].map(
   (digits) =>
     new Intl.NumberFormat('en-GB', { minimumFractionDigits: digits, maximumFractionDigits: digits }),
 );
-const EXACT = new Intl.NumberFormat('en-GB', { maximumFractionDigits: 11 });
 
 const grouped = (value: number, digits: 0 | 1): string => WITH_DIGITS[digits]!.format(value);
 
@@ -23,11 +22,15 @@ export function formatSize(bytes: number): string {
 }
 
 /**
- * A size to be typed into a tool: exact MiB. A size that is no whole number of MiB is written with as many
- * decimals as it needs (a 512-byte sector is 2^-11 MiB, so eleven always suffice).
+ * A size or place for typing: whole MiB. What is left over cannot be typed, so it is rounded down, which never asks for more room
+ * than there is, and stands beside in sectors, or in bytes where no sector is known: "60,129 MiB + 2,015 sectors".
  */
-export function formatMib(bytes: number): string {
-  return `${EXACT.format(bytes / MIB)} MiB`;
+export function formatMib(bytes: number, sectorSize?: number): string {
+  const rest = bytes % MIB;
+  const whole = `${grouped((bytes - rest) / MIB, 0)} MiB`;
+  if (rest === 0) return whole;
+  if (!sectorSize || rest % sectorSize !== 0) return `${whole} + ${grouped(rest, 0)} B`;
+  return `${whole} + ${grouped(rest / sectorSize, 0)} ${rest === sectorSize ? 'sector' : 'sectors'}`;
 }
 
 /** A share of a whole as a percentage without decimals; 0 of 0 is 0 %. Never 100 % unless it is all. */

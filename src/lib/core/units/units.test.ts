@@ -59,7 +59,10 @@ describe('formats', () => {
     expect(formatSize(260 * MIB)).toBe('0.3 GiB');
     expect(formatSize(4096)).toBe('4 KiB');
     expect(formatSize(0)).toBe('0');
-    expect(formatMib(63 * 512)).toBe('0.03076171875 MiB');
+    expect(formatMib(63 * 512, 512)).toBe('0 MiB + 63 sectors');
+    expect(formatMib(60_129 * MIB + 2015 * 512, 512)).toBe('60,129 MiB + 2,015 sectors');
+    expect(formatMib(MIB + 4096, 4096)).toBe('1 MiB + 1 sector');
+    expect(formatMib(MIB + 4096)).toBe('1 MiB + 4,096 B');
   });
 
   it('never calls a volume full that is not', () => {

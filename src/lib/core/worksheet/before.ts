@@ -190,8 +190,8 @@ function recoveryCheck({ machine, disk }: Task): Check[] {
             of('GUID', one.id ?? 'not known'),
           ]
         : []),
-      of('Start', `${formatMib(one.first * disk.sectorSize)} (sector ${one.first})`),
-      of('Size', formatMib(bytesOf(disk, one))),
+      of('Start', `${formatMib(one.first * disk.sectorSize, disk.sectorSize)} (sector ${one.first})`),
+      of('Size', formatMib(bytesOf(disk, one), disk.sectorSize)),
       of('Label', one.volume?.label || 'none'),
     ];
   });
@@ -227,7 +227,7 @@ function virtualCheck({ disk }: Task, { steps }: Route): Check {
     'A copy of the powered-off machine counts as its image. Snapshots or checkpoints are merged or removed: while one exists, the disk must not be changed from outside.',
     ...(enlarge?.verb === 'enlarge-disk'
       ? [
-          `Its disk is enlarged while the machine is powered off: the new total is exactly ${formatMib(enlarge.diskSectors * disk.sectorSize)}, not the amount added.`,
+          `Its disk is enlarged while the machine is powered off: the new total is exactly ${formatMib(enlarge.diskSectors * disk.sectorSize, disk.sectorSize)}, not the amount added.`,
         ]
       : [`Its disk keeps its total of ${formatMib(diskBytes(disk))}.`]),
   ]);

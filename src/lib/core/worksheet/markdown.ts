@@ -54,7 +54,7 @@ export function toMarkdown(sheet: WorkSheet, heading: Heading): string {
 function layoutTable({ asFound, disk }: WorkSheet): string {
   const rows = asFound.map(
     (one) =>
-      `| ${one.number ?? ''} | ${plain(one.name)} | ${formatMib(one.first * disk.sectorSize)} | ${formatMib(one.sectors * disk.sectorSize)} | ${one.first} |`,
+      `| ${one.number ?? ''} | ${plain(one.name)} | ${formatMib(one.first * disk.sectorSize, disk.sectorSize)} | ${formatMib(one.sectors * disk.sectorSize, disk.sectorSize)} | ${one.first} |`,
   );
   return [
     '| No. | Partition | Start | Size | First sector |',

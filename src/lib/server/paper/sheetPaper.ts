@@ -126,8 +126,8 @@ function layoutTable({ asFound, disk }: WorkSheet): Content {
           cells([
             one.number === null ? '' : String(one.number),
             one.name,
-            formatMib(one.first * disk.sectorSize),
-            formatMib(one.sectors * disk.sectorSize),
+            formatMib(one.first * disk.sectorSize, disk.sectorSize),
+            formatMib(one.sectors * disk.sectorSize, disk.sectorSize),
             formatSize(one.sectors * disk.sectorSize),
             String(one.first),
           ]),

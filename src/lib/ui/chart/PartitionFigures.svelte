@@ -115,7 +115,7 @@
   }
 
   function mibAt(lba: number): string {
-    return formatMib(lba * disk.sectorSize);
+    return formatMib(lba * disk.sectorSize, disk.sectorSize);
   }
 </script>
 

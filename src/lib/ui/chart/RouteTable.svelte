@@ -16,7 +16,7 @@
   const place = (step: Step, which: 'from' | 'to') => {
     const extent = step[which];
     return extent
-      ? `${formatMib(extent.first * disk.sectorSize)}, ${formatMib(bytesOf(disk, extent))} long`
+      ? `${formatMib(extent.first * disk.sectorSize, disk.sectorSize)}, ${formatMib(bytesOf(disk, extent), disk.sectorSize)} long`
       : '–';
   };
   const who = (step: Step) => {

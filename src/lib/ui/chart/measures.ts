@@ -35,7 +35,7 @@ export const basinText = (basin: Basin, moment: string, sectorSize: number): str
     `${moment}: ${basin.name}`,
     formatSize(basin.size),
     basin.used === null ? '' : `${formatShare(basin.used, basin.size)} used`,
-    `starts at ${formatMib(basin.extent.first * sectorSize)}`,
+    `starts at ${formatMib(basin.extent.first * sectorSize, sectorSize)}`,
   ]
     .filter(Boolean)
     .join(', ');

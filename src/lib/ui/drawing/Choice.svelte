@@ -113,7 +113,9 @@
     </p>
   {:else}
     <h2>{partition ? sentenceName(partition) : 'Unallocated'} <span>{result}</span></h2>
-    <p class="figure size">{formatSize(bytesOf(disk, extent))} · {formatMib(bytesOf(disk, extent))}</p>
+    <p class="figure size">
+      {formatSize(bytesOf(disk, extent))} · {formatMib(bytesOf(disk, extent), disk.sectorSize)}
+    </p>
     {#if partition && partition.kind !== 'extended'}
       {#key `${partition.number} ${extent.first} ${extent.sectors} ${strip}`}
         <div class="fields">

@@ -214,7 +214,7 @@ export class BoardMachine {
         now: mib(at),
         least: mib(ranges[0]!.least),
         most: mib(ranges[0]!.most),
-        text: formatMib(at * this.disk.sectorSize),
+        text: formatMib(at * this.disk.sectorSize, this.disk.sectorSize),
       };
     });
   });
@@ -238,7 +238,7 @@ export class BoardMachine {
     const strip = this.strips[held.strip];
     return {
       title: `${HANDLE_NAME[held.handle]} of ${sentenceName(held.partition)}`,
-      at: formatMib(rest.at * disk.sectorSize),
+      at: formatMib(rest.at * disk.sectorSize, disk.sectorSize),
       size: `${formatSize(size)} · ${formatMib(size)}`,
       change:
         by !== 0

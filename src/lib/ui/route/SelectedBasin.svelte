@@ -20,7 +20,9 @@
   const figures = $derived.by((): [string, string][] => {
     if (!selected) return [];
     const { extent, size, used } = selected.basin;
-    const [start, end] = [extent.first, endOf(extent)].map((sector) => formatMib(sector * disk.sectorSize));
+    const [start, end] = [extent.first, endOf(extent)].map((sector) =>
+      formatMib(sector * disk.sectorSize, disk.sectorSize),
+    );
     return [
       ['Starts and ends at', `${start} – ${end}`],
       ['Size', `${formatSize(size)} · ${formatMib(size)}`],

@@ -180,8 +180,9 @@
       {#each sheet.asFound as piece (piece.first)}
         <li>
           <b>{piece.name}</b>
-          <span class="figure">{formatMib(piece.first * sheet.disk.sectorSize)}</span>
-          <span class="figure">{formatMib(piece.sectors * sheet.disk.sectorSize)}</span>
+          <span class="figure">{formatMib(piece.first * sheet.disk.sectorSize, sheet.disk.sectorSize)}</span>
+          <span class="figure">{formatMib(piece.sectors * sheet.disk.sectorSize, sheet.disk.sectorSize)}</span
+          >
           <span class="figure soft">{formatSize(piece.sectors * sheet.disk.sectorSize)}</span>
         </li>
       {/each}

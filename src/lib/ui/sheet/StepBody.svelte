@@ -18,8 +18,8 @@
   {#if step.partition}
     <p class="which">
       <b>{step.partition.name}</b>: {step.partition.place}, number {step.partition.number} in the survey,
-      <span class="figure">{formatMib(step.partition.bytes)}</span>, starts at
-      <span class="figure">{formatMib(step.partition.first * sectorSize)}</span>
+      <span class="figure">{formatMib(step.partition.bytes, sectorSize)}</span>, starts at
+      <span class="figure">{formatMib(step.partition.first * sectorSize, sectorSize)}</span>
     </p>
   {/if}
   {#each step.do as text, i (i)}<p>{text}</p>{/each}
@@ -28,7 +28,7 @@
       <div>
         <dt>{figure.label}</dt>
         <dd>
-          <b class="figure">{formatMib(figure.bytes)}</b>
+          <b class="figure">{formatMib(figure.bytes, sectorSize)}</b>
           <span class="figure">{formatSize(figure.bytes)}</span>
           {#if figure.sector !== undefined}<span class="figure">sector {formatCount(figure.sector)}</span
             >{/if}

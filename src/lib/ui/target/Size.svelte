@@ -8,6 +8,7 @@
     used: number | null;
     least: number;
     most: number;
+    sectorSize: number;
     /** What is typed, and the new total in bytes that it comes to. */
     typed: { field: 'total' | 'added'; text: string };
     total: number | null;
@@ -17,7 +18,22 @@
     ontype: (typed: Props['typed']) => void;
     ontake: (size: number) => void;
   }
-  let { now, used, least, most, typed, total, message, tooMuch, ontype, ontake }: Props = $props();
+  let {
+    now,
+    used,
+    least,
+    most: exactMost,
+    sectorSize,
+    typed,
+    total,
+    message,
+    tooMuch,
+    ontype,
+    ontake,
+  }: Props = $props();
+
+  /** The most that can be typed: whole MiB. */
+  const most = $derived(Math.max(least, roundDown(exactMost, MIB)));
 
   const FIELDS = [
     ['total', 'New total', '200 GiB'],
@@ -59,7 +75,7 @@
   {:else if total !== null && tooMuch}
     {formatSize(total)} is more than the most. You can ask all the same and see what stops it.
   {:else if total !== null}
-    That is {formatSize(total)}, exactly <span class="figure">{formatMib(total)}</span>; {formatSize(
+    That is {formatSize(total)}, exactly <span class="figure">{formatMib(total, sectorSize)}</span>; {formatSize(
       total - now,
     )} more than now{#if used !== null}, {formatSize(total - used)} free ({formatShare(
         total - used,
@@ -88,11 +104,13 @@
   </div>
   <p id="goal-limits" class="limits">
     <span
-      >least <b class="figure">{formatSize(least)}</b><br /><span class="figure soft">{formatMib(least)}</span
+      >least <b class="figure">{formatSize(least)}</b><br /><span class="figure soft"
+        >{formatMib(least, sectorSize)}</span
       ></span
     >
     <button type="button" class="most" onclick={() => ontake(most)}
-      >most <b class="figure">{formatSize(most)}</b><br /><span class="figure soft">{formatMib(most)}</span
+      >most <b class="figure">{formatSize(most)}</b><br /><span class="figure soft"
+        >{formatMib(most, sectorSize)}</span
       ></button
     >
   </p>

@@ -1,3 +1,4 @@
+import { KEEP_FREE_PERCENT } from '../words';
 import { bytesOf, endOf, sentenceName, unallocated, worthShowing, type Disk, type Extent } from '$core/disk';
 import type { Finding } from '$core/finding';
 import {
@@ -80,7 +81,7 @@ export class GoalForm {
   ) {
     const { goal } = data().job;
     this.options = goal?.options ?? {};
-    this.keepText = String(goal?.keepFreePercent ?? 10);
+    this.keepText = String(goal?.keepFreePercent ?? KEEP_FREE_PERCENT);
     if (goal && !goal.stale) this.take(goal.size);
   }
 

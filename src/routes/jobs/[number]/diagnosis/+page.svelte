@@ -7,6 +7,7 @@
   import { formatSize } from '$core/units';
   import DiskBasins from '$ui/chart/DiskBasins.svelte';
   import PartitionFigures from '$ui/chart/PartitionFigures.svelte';
+  import { KEEP_FREE_PERCENT } from '$ui/words';
   import FindingCard from '$ui/FindingCard.svelte';
   import { jobDisk } from '$ui/jobDisk';
   import type { PageProps } from './$types';
@@ -14,8 +15,14 @@
   let { data }: PageProps = $props();
   const job = $derived(data.job);
   const here = $derived(jobDisk(job));
+  /** The same that the target screen begins with. */
+  const keep = $derived(job.goal?.keepFreePercent ?? KEEP_FREE_PERCENT);
   const diagnosis = $derived.by(() => {
-    const outcome = diagnose({ survey: job.survey!.document, ...job.target! });
+    const outcome = diagnose({
+      survey: job.survey!.document,
+      ...job.target!,
+      keepFree: { percent: keep },
+    });
     if (!outcome.ok) throw new Error(outcome.problems[0]?.message);
     return outcome.value;
   });
@@ -86,7 +93,7 @@
     </div>
   </section>
   <p class="most">
-    The most that {sentenceName(here.target)} can get:
+    The most that {sentenceName(here.target)} can get, with {keep} % kept free in what gives room:
     {#each SHIPPED_KITS as kit, i (kit.id)}
       {i > 0 ? '; ' : ''}{kit.name}
       {#if (diagnosis.largest[kit.id] ?? 0) > bytesOf(here.disk, here.target)}<b class="figure"

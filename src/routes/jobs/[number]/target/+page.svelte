@@ -67,6 +67,7 @@
         {used}
         {least}
         {most}
+        sectorSize={disk.sectorSize}
         typed={form.typed}
         {total}
         message={form.message}
