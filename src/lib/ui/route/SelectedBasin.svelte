@@ -53,7 +53,7 @@
     grid-column: 1;
     display: flex;
     flex-wrap: wrap;
-    gap: 0.375rem 1.5rem;
+    gap: 0.375rem 1rem;
     align-items: center;
     min-height: 4rem;
     padding: 0.625rem 1.25rem;
@@ -69,13 +69,13 @@
   }
   b {
     font-weight: 600;
-    font-size: 0.875rem;
+    font-size: 0.8125rem;
     white-space: nowrap;
     letter-spacing: -0.02em;
   }
   .who b {
     display: block;
-    max-width: 20rem;
+    max-width: 10.5rem;
     overflow: hidden;
     text-overflow: ellipsis;
   }

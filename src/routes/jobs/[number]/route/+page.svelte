@@ -166,9 +166,10 @@
 
 <style>
   .switches {
-    display: grid;
-    gap: 0.375rem;
-    justify-items: end;
+    display: flex;
+    flex-wrap: wrap;
+    justify-content: end;
+    gap: 0.5rem;
   }
   .pair {
     display: grid;
@@ -212,7 +213,7 @@
     align-items: start;
     gap: 1rem;
     padding-right: 0.75rem;
-    margin-bottom: 0.875rem;
+    margin-bottom: 0.625rem;
   }
   aside {
     grid-row: 1 / 3;
