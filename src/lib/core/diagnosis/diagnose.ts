@@ -163,12 +163,19 @@ function reasonOf({ target, behind, disk, inReach, beyond }: Situation, blocks: 
   return `${sentenceName(target)} reaches the end of disk ${disk.number}`;
 }
 
+/** What of the unallocated space lies beyond the table, as part of a sentence. */
+function beyondWords(disk: Disk, beyond: Extent | null, sum: number): string {
+  if (!beyond) return '';
+  const size = bytesOf(disk, beyond);
+  return `, ${size === sum ? 'all' : formatSize(size)} of it beyond the table`;
+}
+
 function summaryOf({ disk, target, behind, gaps, beyond }: Situation): string {
   const sum = gaps.reduce((total, gap) => total + bytesOf(disk, gap), 0);
   const free =
     sum === 0
       ? 'Nothing is unallocated on this disk.'
-      : `${formatSize(sum)} of this disk is unallocated${beyond ? `, ${formatSize(bytesOf(disk, beyond))} of it beyond the table` : ''}.`;
+      : `${formatSize(sum)} of this disk is unallocated${beyondWords(disk, beyond, sum)}.`;
   const donors = behind
     .map((partition, i) => ({ partition, away: i + 1, spare: spareAsDonor(disk, partition) }))
     .filter(({ spare }) => spare > 0)

@@ -32,9 +32,9 @@
       >{totals.steps}
       {totals.steps === 1 ? 'step' : 'steps'} · {formatSize(totals.bytesCopied)} · {formatDuration(
         totals.seconds,
-      )}{#if totals.exposedBytes > 0}<span class="exposed">
-          · {formatDuration(totals.exposedSeconds)} exposed</span
-        >{/if}{#if waste > 0}<span class="wasted"> · {formatSize(waste)} left unused</span>{/if}</span
+      )}{#if totals.exposedBytes > 0}{' · '}<span class="exposed"
+          >{formatDuration(totals.exposedSeconds)} exposed</span
+        >{/if}{#if waste > 0}{' · '}<span class="wasted">{formatSize(waste)} left unused</span>{/if}</span
     >
     {#if because}<span class="because">{because}</span>{/if}
   </button>
