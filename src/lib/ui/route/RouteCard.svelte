@@ -13,6 +13,7 @@
     onbeside: () => void;
   }
   let { route, kit, reasons = [], shown, chosen, beside, onshow, onbeside }: Props = $props();
+  const DOT = ' · ';
   const totals = $derived(route.totals);
   const waste = $derived(route.usual?.waste ?? 0);
   /** What a route among the few rests on; the others are told apart by their figures. */
@@ -32,9 +33,9 @@
       >{totals.steps}
       {totals.steps === 1 ? 'step' : 'steps'} · {formatSize(totals.bytesCopied)} · {formatDuration(
         totals.seconds,
-      )}{#if totals.exposedBytes > 0}{' · '}<span class="exposed"
+      )}{#if totals.exposedBytes > 0}{DOT}<span class="exposed"
           >{formatDuration(totals.exposedSeconds)} exposed</span
-        >{/if}{#if waste > 0}{' · '}<span class="wasted">{formatSize(waste)} left unused</span>{/if}</span
+        >{/if}{#if waste > 0}{DOT}<span class="wasted">{formatSize(waste)} left unused</span>{/if}</span
     >
     {#if because}<span class="because">{because}</span>{/if}
   </button>

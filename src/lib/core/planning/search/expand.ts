@@ -464,6 +464,7 @@ function extended(context: SearchContext, from: Skeleton, tools: ToolSet): Skele
   next.acts = { before: from.acts, act: { kind: 'extend' } };
   next.steps = from.steps + 1;
   next.restarts = afterStep(problem, from.restarts, tools, NO_TOOLS);
+  next.beforeExtension = { restarts: from.restarts, tools };
   next.freed = from.freed & ~bit(problem.target);
   return next;
 }
@@ -551,6 +552,7 @@ export function broughtBack(context: SearchContext, from: Skeleton): Skeleton[] 
         place,
         count: from.count + 1,
         pending,
+        beforeExtension: null,
         remade: from.remade | bit(block.id),
         order: [...from.order.slice(0, behind + 1), block.id, ...from.order.slice(behind + 1)],
         freed: from.freed & ~behindOf(left),

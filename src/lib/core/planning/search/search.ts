@@ -270,9 +270,21 @@ class Search {
       ...at,
       regrown: at.regrown | bit(block.id),
       steps: at.steps + 1,
+      beforeExtension: null,
       restarts: afterStep(problem, at.restarts, growers, NO_TOOLS),
       acts: { before: at.acts, act: { kind: 'grow-back', block: block.id } },
     };
+    // Before the target's extension it may still belong to a mover's run.
+    if (at.beforeExtension && at.acts) {
+      const restarts = afterStep(problem, at.beforeExtension.restarts, growers, NO_TOOLS);
+      const early = afterStep(problem, restarts, at.beforeExtension.tools, NO_TOOLS);
+      if (Math.min(...early) < leastRestarts(next)) {
+        const { before, act } = at.acts;
+        next.beforeExtension = { ...at.beforeExtension, restarts };
+        next.restarts = early;
+        next.acts = { before: { before, act: { kind: 'grow-back', block: block.id } }, act };
+      }
+    }
     const edges: Constraint[] = [];
     const right = at.order[at.order.indexOf(block.id) + 1];
     addPrecedence(context, next, block, right === undefined ? null : problem.blocks[right]!, edges);

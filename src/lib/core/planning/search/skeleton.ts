@@ -66,6 +66,8 @@ export interface Skeleton {
   /** Slots by which the target was extended before something was set aside. */
   widened: number;
   extended: boolean;
+  /** Fewest restarts before the target's extension, where that is the last step, and the tools that can do it. */
+  beforeExtension: { restarts: readonly number[]; tools: ToolSet } | null;
   /** The block that the last step moved or copied, the order before it, and whether it was copied or went over its own place. */
   last: { block: number; order: readonly number[]; anew: boolean; exposed: boolean } | null;
   outsideLeft: readonly number[];
@@ -125,6 +127,7 @@ export function rootOf(problem: SearchProblem): Skeleton {
     regrown: 0,
     widened: 0,
     extended: false,
+    beforeExtension: null,
     last: null,
     outsideLeft: problem.outside.map((one) => one.bytes),
     entries: problem.freeEntries,
