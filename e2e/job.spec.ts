@@ -59,7 +59,6 @@ test('a job goes from a survey document to a drawn route, and is found again aft
     timeout: 20_000,
   });
   await page.getByRole('button', { name: /^Shrink Catalogue, shift .* usual way/ }).click();
-  await page.getByRole('button', { name: 'Choose this route' }).click();
   await expect(page.getByRole('button', { name: 'This route is chosen' })).toBeVisible();
   const steps = page.getByRole('list', { name: 'Steps of the route' });
   for (const step of [

@@ -175,8 +175,12 @@ function textOf(pdf: Buffer): string {
 test('the PDF holds every figure of the sheet, on either paper', async ({ request }) => {
   const number = await withSheet(request);
   const sheet = await sheetOf(request, number);
-  const mib = (bytes: number): string =>
-    `${(bytes / 2 ** 20).toLocaleString('en-GB', { maximumFractionDigits: 11 })} MiB`;
+  // Whole MiB, as a tool takes them; what is left over stands beside in bytes.
+  const mib = (bytes: number): string => {
+    const rest = bytes % 2 ** 20;
+    const left = rest === 0 ? '' : ` + ${rest.toLocaleString('en-GB')} B`;
+    return `${((bytes - rest) / 2 ** 20).toLocaleString('en-GB')} MiB${left}`;
+  };
   for (const paper of ['a4', 'letter']) {
     const reply = await request.get(`/api/v1/jobs/${number}/sheets/${sheet.id}/sheet.pdf?paper=${paper}`);
     expect(reply.headers()['content-type']).toBe('application/pdf');

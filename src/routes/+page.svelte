@@ -1,6 +1,7 @@
 <script lang="ts">
   import { goto, invalidateAll } from '$app/navigation';
   import { page } from '$app/state';
+  import DropAnywhere from '$ui/jobs/DropAnywhere.svelte';
   import { listAddress } from '$ui/listAddress';
   import MiniBasin from '$ui/MiniBasin.svelte';
   import { STAGES } from '$ui/stages';
@@ -108,6 +109,7 @@
     </div>
   </div>
   {#if refused}<p role="alert" class="refused">{refused}</p>{/if}
+  <DropAnywhere />
   {#if taking}
     <p role="status" class="taking">
       <progress aria-label="Taking over"></progress>
@@ -162,7 +164,8 @@
   {#if data.jobs.length === 0}
     <p class="empty">
       {#if narrowed}No job fits. <a href="/">Show all that are in the workshop</a>.
-      {:else}No machine is in. Add a job, then give it a survey of the machine’s disks.{/if}
+      {:else}No machine is in. Add a job and give it a survey of the machine’s disks, or drop a survey or a
+        disk image anywhere here.{/if}
     </p>
   {/if}
   <ul>

@@ -174,7 +174,8 @@ function honestyOf(front: KitFront): Finding[] {
         ...base,
         code: 'stopped-early',
         title: `${front.kit.name}: the search stopped early`,
-        detail: 'Its time ran out. The routes shown are the best found so far; there may be better ones.',
+        detail:
+          'It looked at as many ways as it may, and not at all of those with up to two steps more than the usual one. The routes shown work and stand in their order; there may be a better one.',
       },
     ];
   }
@@ -185,7 +186,7 @@ function honestyOf(front: KitFront): Finding[] {
       code: 'not-proved-best',
       title: `${front.kit.name}: not proved best`,
       detail:
-        'On a disk of more than 12 partitions, or with more than 8 steps, not every way is looked at. The routes shown work; there may be better ones.',
+        'On a disk of more than 12 partitions, or with more than 8 steps, only the ways around the target are looked at. The routes shown work; there may be better ones.',
     },
   ];
 }

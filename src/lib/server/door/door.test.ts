@@ -58,7 +58,11 @@ describe('JSON from outside', () => {
       fc.property(fc.dictionary(fc.string({ unit: 'binary' }), fc.string({ unit: 'binary' })), (value) => {
         const odd = { '\ud83d key': 'cut \ud83d', list: ['\udf0a'], ...value };
         const parsed = parseJson(bytesOf(JSON.stringify(odd)));
-        if (!parsed.ok) return expect(Object.keys(odd)).toContain('__proto__');
+        if (!parsed.ok) {
+          // Nothing may be said to the prototype of what is parsed.
+          expect(Object.keys(odd).includes('__proto__')).toBe(true);
+          return;
+        }
         const texts = JSON.stringify(parsed.value);
         expect(texts.isWellFormed()).toBe(true);
         expect(/\\ud[89a-f]/i.test(texts.replaceAll('\\\\u', ''))).toBe(false);

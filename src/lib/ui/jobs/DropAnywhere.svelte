@@ -1,0 +1,106 @@
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { surveyFromText, type ImageProgress } from '$core/survey';
+  import { readImage } from '$lib/workers/readImage';
+  import { openFile } from '../survey/openFile';
+  import { beginJob } from './beginJob';
+
+  /** A survey or an image that is dropped anywhere on the page begins a job. */
+  let over = $state(false);
+  let reading = $state.raw<{ name: string; progress: ImageProgress; stop: AbortController } | null>(null);
+  let message = $state('');
+
+  const carriesFiles = (event: DragEvent): boolean => event.dataTransfer?.types.includes('Files') ?? false;
+
+  function drag(event: DragEvent): void {
+    if (!carriesFiles(event)) return;
+    event.preventDefault();
+    over = true;
+  }
+
+  async function drop(event: DragEvent): Promise<void> {
+    if (!carriesFiles(event)) return;
+    event.preventDefault();
+    over = false;
+    const [file] = event.dataTransfer?.files ?? [];
+    if (file && !reading) await take(file);
+  }
+
+  async function take(file: File): Promise<void> {
+    message = '';
+    const machineName = file.name.replace(/\.[^.]+$/, '');
+    const takenAt = new Date().toISOString();
+    const opened = await openFile(file);
+    if (opened.kind === 'refused') {
+      message = opened.message;
+      return;
+    }
+    const image = opened.kind === 'image';
+    const outcome = image
+      ? await takeImage(file, machineName, takenAt)
+      : surveyFromText(opened.text, { called: `“${file.name}”`, machineName, takenAt });
+    if (outcome === null) message = 'Reading was stopped. No job was begun.';
+    else if (!outcome.ok) message = outcome.problems.map((problem) => problem.message).join(' ');
+    else {
+      const begun = await beginJob(outcome.value, image ? 'image' : 'document');
+      if ('number' in begun) await goto(`/jobs/${begun.number}/survey`);
+      else message = `No job was begun: ${begun.message}`;
+    }
+  }
+
+  async function takeImage(file: File, machineName: string, takenAt: string) {
+    const stop = new AbortController();
+    const show = (progress: ImageProgress) => (reading = { name: file.name, progress, stop });
+    show({ share: 0, what: 'the partition table' });
+    const outcome = await readImage({ file, machineName, takenAt }, show, stop.signal);
+    reading = null;
+    return outcome;
+  }
+</script>
+
+<svelte:window
+  ondragover={drag}
+  ondragleave={(event) => !event.relatedTarget && (over = false)}
+  ondrop={drop}
+/>
+
+{#if over}<p class="over" aria-hidden="true">Let go: this begins a job</p>{/if}
+{#if reading}
+  <p role="status" class="note">
+    <progress aria-label="Reading" value={reading.progress.share}></progress>
+    Reading “{reading.name}”: {reading.progress.what}
+    <button type="button" class="btn btn-sm quiet" onclick={() => reading?.stop.abort()}>Stop reading</button>
+  </p>
+{/if}
+{#if message}<p role="alert" class="note refused">{message}</p>{/if}
+
+<style>
+  .over {
+    position: fixed;
+    inset: 0.75rem;
+    z-index: 5;
+    display: grid;
+    place-items: center;
+    border: 2px dashed var(--accent);
+    border-radius: 0.75rem;
+    background: color-mix(in srgb, var(--paper) 82%, transparent);
+    font-size: 1.25rem;
+    font-weight: 650;
+    pointer-events: none;
+  }
+  .note {
+    display: flex;
+    align-items: center;
+    gap: 0.75rem;
+    margin-bottom: 0.75rem;
+    padding: 0.625rem 1rem;
+    border: 1px solid var(--line);
+    border-radius: 0.5rem;
+    background: var(--card);
+  }
+  .refused {
+    border: 0;
+    border-left: 4px solid var(--error);
+    background: var(--error-ground);
+  }
+</style>
