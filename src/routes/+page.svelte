@@ -1,12 +1,21 @@
 <script lang="ts">
   import { goto, invalidateAll } from '$app/navigation';
   import { page } from '$app/state';
+  import { readImage } from '$lib/workers/readImage';
+  import type { ReadImage } from '$ui/survey/Intake.svelte';
   import DropAnywhere from '$ui/jobs/DropAnywhere.svelte';
   import { listAddress } from '$ui/listAddress';
   import MiniBasin from '$ui/MiniBasin.svelte';
   import { STAGES } from '$ui/stages';
   import { formatCount, formatShare, formatSize } from '$core/units';
   import type { PageProps } from './$types';
+
+  const image: ReadImage = (file, onprogress, signal) =>
+    readImage(
+      { file, machineName: file.name.replace(/\.[^.]+$/, ''), takenAt: new Date().toISOString() },
+      onprogress,
+      signal,
+    );
 
   let { data }: PageProps = $props();
   type Summary = PageProps['data']['jobs'][number];
@@ -109,7 +118,7 @@
     </div>
   </div>
   {#if refused}<p role="alert" class="refused">{refused}</p>{/if}
-  <DropAnywhere />
+  <DropAnywhere readImage={image} />
   {#if taking}
     <p role="status" class="taking">
       <progress aria-label="Taking over"></progress>

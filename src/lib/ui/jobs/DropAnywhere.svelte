@@ -1,11 +1,12 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { surveyFromText, type ImageProgress } from '$core/survey';
-  import { readImage } from '$lib/workers/readImage';
+  import type { ReadImage } from '../survey/Intake.svelte';
   import { openFile } from '../survey/openFile';
   import { beginJob } from './beginJob';
 
   /** A survey or an image that is dropped anywhere on the page begins a job. */
+  let { readImage }: { readImage: ReadImage } = $props();
   let over = $state(false);
   let reading = $state.raw<{ name: string; progress: ImageProgress; stop: AbortController } | null>(null);
   let message = $state('');
@@ -37,7 +38,7 @@
     }
     const image = opened.kind === 'image';
     const outcome = image
-      ? await takeImage(file, machineName, takenAt)
+      ? await takeImage(file)
       : surveyFromText(opened.text, { called: `“${file.name}”`, machineName, takenAt });
     if (outcome === null) message = 'Reading was stopped. No job was begun.';
     else if (!outcome.ok) message = outcome.problems.map((problem) => problem.message).join(' ');
@@ -48,11 +49,11 @@
     }
   }
 
-  async function takeImage(file: File, machineName: string, takenAt: string) {
+  async function takeImage(file: File): ReturnType<ReadImage> {
     const stop = new AbortController();
     const show = (progress: ImageProgress) => (reading = { name: file.name, progress, stop });
     show({ share: 0, what: 'the partition table' });
-    const outcome = await readImage({ file, machineName, takenAt }, show, stop.signal);
+    const outcome = await readImage(file, show, stop.signal);
     reading = null;
     return outcome;
   }
