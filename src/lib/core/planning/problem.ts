@@ -32,7 +32,7 @@ export const kitProblemOf = (task: Task, kit: Kit): KitProblem => ({
   variantsFor: (goal) => variantsOf(task, kit, goal),
 });
 
-/** The unbeaten routes of a kit, and how far the promise of completeness goes. */
+/** The usual way and the unbeaten routes of a kit, and how far the promise of completeness goes. */
 export interface KitFront {
   kit: Kit;
   /** Bytes that the target ends with. */
@@ -40,7 +40,7 @@ export interface KitFront {
   routes: Evaluated[];
   /** What the steps of each route mean to do. */
   intents: Intent[][];
-  /** Every unbeaten route of up to 8 steps is there. */
+  /** All that is promised is there (docs/planner.md). */
   complete: boolean;
   /** The budget ran out. */
   stopped: boolean;

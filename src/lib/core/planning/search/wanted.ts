@@ -1,4 +1,4 @@
-import type { Criteria } from '../criteria';
+import { NO_COST, type Criteria } from '../criteria';
 
 /** Lower bounds of all that routes are judged by. What only the usual order counts is 0 where nobody asks for it. */
 export interface Least extends Criteria {
@@ -15,14 +15,4 @@ export interface Wanted {
   isDominated: (least: Least) => boolean;
 }
 
-export const NO_LEAST: Least = {
-  bytesCopied: 0,
-  exposedBytes: 0,
-  restarts: 0,
-  steps: 0,
-  idle: 0,
-  givesUp: 0,
-  madeAnew: 0,
-  bootStarts: 0,
-  orderChanges: 0,
-};
+export const NO_LEAST: Least = { ...NO_COST, madeAnew: 0, bootStarts: 0, orderChanges: 0 };
