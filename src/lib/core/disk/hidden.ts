@@ -1,5 +1,5 @@
 import { bytesOf, endOf, unallocated, worthShowing } from './extent';
-import { attributeWords } from './typeNames';
+import { attributeWords } from './attributes';
 import { plainName } from './name';
 import type { Disk, Extent } from './types';
 

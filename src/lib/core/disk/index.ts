@@ -5,5 +5,6 @@ export * from './roles';
 export * from './name';
 export * from './usable';
 export * from './typeNames';
+export * from './attributes';
 export * from './hidden';
 export * from './short';

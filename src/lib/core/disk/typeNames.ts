@@ -28,23 +28,3 @@ export function typeName(type: string): string {
   if (type.startsWith('0x')) return known ? `${type} ${known}` : type;
   return known ?? `type ${type.slice(0, 8)}…`;
 }
-
-/** Bits of a GPT entry's attributes that have a meaning (UEFI 2.10, 5.3.3; 60 to 63 for basic data). */
-const BITS: readonly (readonly [number, string])[] = [
-  [0, 'required'],
-  [1, 'firmware ignores'],
-  [2, 'legacy boot'],
-  [60, 'read-only'],
-  [61, 'shadow copy'],
-  [62, 'hidden'],
-  [63, 'no letter'],
-];
-
-/** The attributes that are set, in words; bits without a meaning here are counted, never dropped. */
-export function attributeWords(attributes: string): string[] {
-  const value = BigInt(attributes);
-  const words = BITS.filter(([bit]) => (value >> BigInt(bit)) & 1n).map(([, word]) => word);
-  const known = BITS.reduce((mask, [bit]) => mask | (1n << BigInt(bit)), 0n);
-  const others = [...(value & ~known).toString(2)].filter((digit) => digit === '1').length;
-  return others > 0 ? [...words, `${others} unknown`] : words;
-}

@@ -48,6 +48,8 @@ export interface Partition extends Extent {
   id: string | null;
   /** The 64 attribute bits as "0x" and 16 hex digits. */
   attributes: string;
+  /** Those of the 64 bits that were not read but are taken as usual, in the same form. */
+  unreadAttributes: string;
   name: string;
   kind: PartitionKind;
   active: boolean;

@@ -1,5 +1,5 @@
 import { Type, type Static } from 'typebox';
-import { attributeWords, bytesOf, overlaps, typeName, type Disk, type Partition } from '../disk';
+import { attributesText, bytesOf, overlaps, typeName, type Disk, type Partition } from '../disk';
 import { failure, success, type Outcome } from '../problem';
 import { closed, Bytes, orNull, PartitionNumber } from '../shapes';
 import { machineOf, type Machine, type SurveyDocument } from '../survey';
@@ -78,7 +78,8 @@ export function proveLayout(
   const tally = new Tally();
   compareDisk(sheet, disk, tally);
   const pairs = pairsOf(sheet, disk);
-  for (const [promised, found] of pairs) comparePartition(sheet, promised, found, tally);
+  const old = diskBefore(sheet, before, disk);
+  for (const [promised, found] of pairs) comparePartition(sheet, promised, found, old, tally);
   for (const one of disk.partitions) {
     if ([...pairs.values()].includes(one)) continue;
     tally.differs(
@@ -91,7 +92,7 @@ export function proveLayout(
     );
   }
   compareMachine(sheet, machine, tally);
-  return success(tally.result(volumesOf(sheet, machineOf(before), disk, pairs)));
+  return success(tally.result(volumesOf(sheet, old, disk, pairs)));
 }
 
 class Tally {
@@ -207,6 +208,7 @@ function comparePartition(
   sheet: WorkSheet,
   promised: PromisedPartition,
   found: Partition | null,
+  old: Disk | undefined,
   tally: Tally,
 ): void {
   const { number, name, remade } = promised;
@@ -249,7 +251,8 @@ function comparePartition(
     typeText(found.type),
     'Set the type again: without it Windows does not know what the partition is for.',
   );
-  compareAttributes(promised, found, tally);
+  const asFound = old?.partitions.find((one) => one.number === number);
+  compareAttributes(promised, found, asFound?.unreadAttributes ?? '0x0', tally);
   if (promised.id !== null || !remade) {
     tally.compare(
       'wrong',
@@ -284,20 +287,40 @@ function comparePartition(
 
 const typeText = (type: string): string => `${type} (${typeName(type)})`;
 
-/** A partition made anew by Windows lacks the bit that its cmdlets can't set; nothing else may differ. */
-function compareAttributes(promised: PromisedPartition, found: Partition, tally: Tally): void {
-  const text = (value: string): string => [value, ...attributeWords(value)].join(' ');
-  const missing = BigInt(promised.attributes) ^ BigInt(found.attributes);
-  const explained = promised.remade && missing === 1n && (BigInt(found.attributes) & 1n) === 0n;
-  tally.compare(
-    explained ? 'explained' : 'wrong',
+/**
+ * Bits that both surveys read must be the same. One that was not read can't be told: of a partition made anew somebody has
+ * to look, of any other nothing on the way touches them.
+ *
+ * @param unreadBefore the bits that the survey before the work did not read, as `0x` and hex digits
+ */
+function compareAttributes(
+  promised: PromisedPartition,
+  found: Partition,
+  unreadBefore: string,
+  tally: Tally,
+): void {
+  const unread = BigInt(unreadBefore) | BigInt(found.unreadAttributes);
+  const wrong = (BigInt(promised.attributes) ^ BigInt(found.attributes)) & ~unread;
+  const untold = promised.remade && (BigInt(promised.attributes) & unread) !== 0n;
+  const differs: [Grade, string] | null =
+    wrong !== 0n
+      ? ['wrong', 'Set the attributes again as they were recorded.']
+      : untold
+        ? [
+            'look',
+            'It was made anew, and a survey did not read all of its attributes: look at them with a tool that shows all 64 bits.',
+          ]
+        : null;
+  if (!differs) return tally.holds();
+  const text = (attributes: string, unreadAttributes: string): string =>
+    attributesText({ attributes, unreadAttributes });
+  tally.differs(
+    differs[0],
     promised.number,
     `${promised.name}, attributes`,
-    text(promised.attributes),
-    text(found.attributes),
-    explained
-      ? 'Windows made it anew, and its cmdlets can’t set the bit “required”. Recovery works without it; a tool that sets attributes can add it.'
-      : 'Set the attributes again as they were recorded.',
+    text(promised.attributes, unreadBefore),
+    text(found.attributes, found.unreadAttributes),
+    differs[1],
   );
 }
 
@@ -390,13 +413,16 @@ function compareEncryption(
   );
 }
 
+/** The disk that was worked on, in the survey from before. */
+const diskBefore = ({ disk }: WorkSheet, before: SurveyDocument, now: Disk): Disk | undefined =>
+  machineOf(before).disks.find((one) => one.number === disk.number || (one.id !== '' && one.id === now.id));
+
 function volumesOf(
   { promise }: WorkSheet,
-  before: Machine,
+  old: Disk | undefined,
   disk: Disk,
   pairs: ReadonlyMap<PromisedPartition, Partition | null>,
 ): LayoutProof['volumes'] {
-  const old = before.disks.find((one) => one.number === disk.number || (one.id !== '' && one.id === disk.id));
   const fill = (on: Disk | undefined, one: Partition | null | undefined): Fill | null =>
     on && one ? { size: bytesOf(on, one), used: one.volume?.used ?? null } : null;
   return promise.partitions

@@ -30,6 +30,7 @@ export function madePartition(
     type,
     id,
     attributes,
+    unreadAttributes: '0x0000000000000000',
     name,
     kind: frame && contains(frame, to) ? 'logical' : 'primary',
     active: false,

@@ -1,14 +1,15 @@
 import { creationOf } from './creation';
-import { SURVEY_AGAIN, stepPartition } from './names';
+import { SURVEY_AGAIN, inARow, stepPartition } from './names';
 import { MADE, type Creation } from './step';
 import { Type, type Static } from 'typebox';
-import { bytesOf } from '../disk';
+import { bytesOf, type Disk } from '../disk';
 import { leastRecovery, windowsAlone } from '../tools';
 import { formatMib, formatSize } from '../units';
 import { able, priced, refused } from './abilities';
 import { placeFigures } from './figures';
 import { impossible, placed } from './layout';
 import { makeLines, NEW } from './powershell/format';
+import { attributeLines, beyondCmdlets } from './powershell/attributes';
 import { doneLine, stop } from './powershell/guard';
 import { closed, ExtentShape, PartitionNumber } from '../shapes';
 import type { VerbModule } from './verb';
@@ -22,13 +23,11 @@ const PutBackIntent = closed({
 });
 export type PutBackIntent = Static<typeof PutBackIntent>;
 
-/** Bit 0 can't be set by the storage cmdlets; that is said rather than left to be found out. */
-const attributeNotes = ({ attributes }: Creation): string[] =>
-  BigInt(attributes) & 1n
-    ? [
-        'The cmdlets of Windows set all of this but the lowest attribute bit (“required”). Recovery works without it; a tool that sets attributes can add it.',
-      ]
-    : [];
+/** What the cmdlets leave out of the attributes, in words: "required". Null where they set all, or there are none (MBR). */
+function leftOut({ table }: Pick<Disk, 'table'>, { attributes }: Creation): string | null {
+  const words = table === 'gpt' ? beyondCmdlets(attributes) : [];
+  return words.length > 0 ? inARow(words.map((word) => `“${word}”`)) : null;
+}
 
 export const putBack: VerbModule<'put-back'> = {
   step: PutBackStep,
@@ -75,30 +74,48 @@ export const putBack: VerbModule<'put-back'> = {
   figures: ({ disk, step }) => placeFigures(disk, step.to),
   words({ disk, steps, step }) {
     const name = stepPartition(disk, steps, step);
+    const missing = leftOut(disk, step.create);
     return {
       title: `Put ${name} back`,
       do: [
         `Make a partition with exactly this start and size, format it, and give it the type and the attributes below.`,
         'Take off the letter that Windows gives it, then switch the recovery environment on.',
-        ...attributeNotes(step.create),
+        ...(missing
+          ? [
+              `Many a tool leaves ${missing} out of the attributes. The lines below set it and look whether it is there; where they say that it is not, use a tool that sets all 64 bits.`,
+            ]
+          : []),
       ],
       expected: `The recovery environment reports that it is enabled, on ${name}, which has no letter.`,
       ifNot: [
         'It reports disabled: is the type exactly the one below? Is it formatted, with some 250 MiB free inside? Switch it on once more.',
+        ...(missing
+          ? [
+              `The attributes lack ${missing}: recovery works all the same, but the partition is not what it was, and the proof will say so.`,
+            ]
+          : []),
         SURVEY_AGAIN,
       ],
       ifInterrupted:
         'The partition may be there without its type, or formatted without the environment. Delete it and do this step again from its beginning.',
     };
   },
-  script: (told) => [
-    ...makeLines(told, 'the recovery partition'),
-    ...(told.disk.table === 'gpt' ? [`Set-Partition ${NEW} -NoDefaultDriveLetter $true`] : []),
-    `$letter = (Get-Partition ${NEW}).DriveLetter`,
-    `if ([int]$letter -ne 0) { Remove-PartitionAccessPath ${NEW} -AccessPath ([string]$letter + ':') }`,
-    'reagentc.exe /enable',
-    `if ($LASTEXITCODE -ne 0) { ${stop('the recovery partition is there, but the recovery environment did not switch on. See the sheet.', false)} }`,
-    'reagentc.exe /info',
-    doneLine('the recovery partition is there.'),
-  ],
+  script(told) {
+    const { disk, step } = told;
+    const missing = leftOut(disk, step.create);
+    const done = doneLine('the recovery partition is there.');
+    const lacking = doneLine(
+      `the recovery partition is there and works, but its attributes are not ${step.create.attributes}: they lack ${missing}. See the sheet.`,
+    );
+    return [
+      ...makeLines(told, 'the recovery partition'),
+      ...(disk.table === 'gpt' ? attributeLines(step.create.attributes) : []),
+      `$letter = (Get-Partition ${NEW}).DriveLetter`,
+      `if ([int]$letter -ne 0) { Remove-PartitionAccessPath ${NEW} -AccessPath ([string]$letter + ':') }`,
+      'reagentc.exe /enable',
+      `if ($LASTEXITCODE -ne 0) { ${stop('the recovery partition is there, but the recovery environment did not switch on. See the sheet.', false)} }`,
+      'reagentc.exe /info',
+      missing ? `if ($whole) { ${done} } else { ${lacking} }` : done,
+    ];
+  },
 };

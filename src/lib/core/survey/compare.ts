@@ -1,4 +1,12 @@
-import { bytesOf, plainName, ROLE_WORD, type Disk, type Partition, type Volume } from '../disk';
+import {
+  attributesText,
+  bytesOf,
+  plainName,
+  ROLE_WORD,
+  type Disk,
+  type Partition,
+  type Volume,
+} from '../disk';
 import { formatMib, formatSize } from '../units';
 import { machineOf, type Machine } from './machine';
 import type { SurveyDocument } from './document';
@@ -172,7 +180,7 @@ const PARTITION_FACTS: Facts<Placed> = [
   ['Role', ({ partition }) => ROLE_WORD[partition.role]],
   ['Kind', ({ partition }) => partition.kind],
   ['Type', ({ partition }) => partition.type],
-  ['Attributes', ({ partition }) => partition.attributes],
+  ['Attributes', ({ partition }) => attributesText(partition)],
   ['Name in the table', ({ partition }) => orNone(partition.name)],
   ['Active', ({ partition }) => yesNo(partition.active)],
   ['Asks for a check', ofVolume((volume) => yesNo(volume.dirty))],

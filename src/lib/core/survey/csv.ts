@@ -37,6 +37,7 @@ const COLUMNS: readonly (readonly [Level, string, Kind])[] = [
   ['partition', 'type', 'text'],
   ['partition', 'id', 'text'],
   ['partition', 'attributes', 'text'],
+  ['partition', 'unreadAttributes', 'text'],
   ['partition', 'name', 'text'],
   ['partition', 'kind', 'text'],
   ['partition', 'active', 'flag'],

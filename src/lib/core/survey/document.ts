@@ -13,6 +13,7 @@ export const SURVEY_SCHEMA = '/schemas/survey.json';
 const open = <P extends TProperties>(properties: P, more: TSchemaOptions = {}) =>
   Type.Object(properties, { maxProperties: 100, ...more });
 const text = (maxLength: number) => Type.String({ maxLength });
+const BITS_64 = Type.String({ pattern: '^0[xX][0-9A-Fa-f]{1,16}$' });
 const GUID = { type: 'string', pattern: '^[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}$' };
 const MOST_CLUSTERS = 2 ** 32 - 1;
 const MOST_SECTORS = 2 ** 44;
@@ -59,7 +60,9 @@ const PartitionShape = open({
   type: text(64),
   id: maybe(text(64)),
   /** The 64 attribute bits of GPT. */
-  attributes: maybe(Type.String({ pattern: '^0[xX][0-9A-Fa-f]{1,16}$' })),
+  attributes: maybe(BITS_64),
+  /** Those of the bits that could not be read; what `attributes` says of them is what is usual. None where absent. */
+  unreadAttributes: maybe(BITS_64),
   name: maybe(text(200)),
   kind: maybe(Type.Enum(PARTITION_KINDS)),
   active: maybe(Type.Boolean()),

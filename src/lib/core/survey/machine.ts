@@ -1,4 +1,5 @@
 import {
+  ALL_ATTRIBUTES,
   deriveRoles,
   endOf,
   isPooledType,
@@ -79,6 +80,8 @@ function diskOf(source: SurveyDisk, lettersKnown: boolean): Disk {
   };
 }
 
+const bits = (text: string): string => `0x${text.slice(2).padStart(16, '0').toUpperCase()}`;
+
 function partitionOf(source: SurveyPartition): Partition {
   return {
     number: source.number,
@@ -86,7 +89,8 @@ function partitionOf(source: SurveyPartition): Partition {
     sectors: source.sectors,
     type: source.type.startsWith('0x') ? source.type : source.type.toUpperCase(),
     id: source.id?.toUpperCase() ?? null,
-    attributes: `0x${(source.attributes ?? '0x0').slice(2).padStart(16, '0').toUpperCase()}`,
+    attributes: bits(source.attributes ?? '0x0'),
+    unreadAttributes: bits(source.unreadAttributes ?? (source.attributes ? '0x0' : ALL_ATTRIBUTES)),
     name: source.name ?? '',
     kind: source.kind ?? 'primary',
     active: source.active ?? false,

@@ -2,7 +2,7 @@ import { NO_TIME, copyTime, isEncrypted, recoveryInUse } from '../tools';
 import { inARow, type Step } from '../steps';
 import type { Route, Task } from '../planning';
 import {
-  attributeWords,
+  attributesText,
   bytesOf,
   diskBytes,
   sentenceName,
@@ -182,13 +182,7 @@ function recoveryCheck({ machine, disk }: Task): Check[] {
       of('Partition', `${sentenceName(one)}, number ${one.number}${one === inUse ? ', in use' : ''}`),
       of('Type', `${one.type} (${typeName(one.type)})`),
       ...(disk.table === 'gpt'
-        ? [
-            of(
-              'Attributes',
-              `${one.attributes}${attributeWords(one.attributes).length > 0 ? ` (${attributeWords(one.attributes).join(', ')})` : ''}`,
-            ),
-            of('GUID', one.id ?? 'not known'),
-          ]
+        ? [of('Attributes', attributesText(one)), of('GUID', one.id ?? 'not known')]
         : []),
       of('Start', `${formatMib(one.first * disk.sectorSize, disk.sectorSize)} (sector ${one.first})`),
       of('Size', formatMib(bytesOf(disk, one), disk.sectorSize)),

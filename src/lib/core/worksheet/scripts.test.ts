@@ -7,6 +7,7 @@ import { certain } from '../problem';
 import { layoutsAlong, type Layout, type Step } from '../steps';
 import { machineOf } from '../survey';
 import { diskSpec, surveyWith } from '../survey/sketch';
+import { clinic } from '../test/clinic';
 import { GIB } from '../units';
 import { taskFor } from '../drawing/test/sample';
 import { makeSheet, stepsOf, type Script } from '.';
@@ -56,6 +57,10 @@ const DIFFERENCES: Record<string, (machine: WindowsMachine, at: number | null) =
   },
 };
 
+/** The attributes of what lies where a step puts something. */
+const attributesAt = (machine: WindowsMachine, { sectorSize }: Disk, { to }: Step): bigint | undefined =>
+  machine.attributes.get(machine.partitions.find(({ Offset }) => Offset === to!.first * sectorSize)!);
+
 /** Where the disk must be free for a step, in sectors. */
 function freeFor(step: Step): Extent | null {
   if (step.verb === 'create' || step.verb === 'put-back') return step.to;
@@ -90,7 +95,10 @@ describe('every script that Windows is given, over the whole catalogue', () => {
           expect(outcome, script.text).toHaveProperty('said');
           expect(placesIn(machine)).toEqual(placesOf(disk, layouts[i + 1]!));
           if (step.verb === 'set-aside') expect(machine.environment).toBe(false);
-          if (step.verb === 'put-back') expect(machine.environment).toBe(true);
+          if (step.verb === 'put-back') {
+            expect(machine.environment).toBe(true);
+            expect(attributesAt(machine, disk, step)).toBe(BigInt(step.create.attributes));
+          }
           if (step.verb === 'copy') expect(machine.copies).toHaveLength(1);
 
           const free = freeFor(step);
@@ -116,6 +124,60 @@ describe('every script that Windows is given, over the whole catalogue', () => {
       }
     }
   });
+});
+
+describe('the attributes of a recovery partition that is put back', () => {
+  /** What the script of putting it back said and set, where it was found with these attributes. */
+  function putBack(attributes: string, calls: WindowsMachine['calls']) {
+    const survey = clinic();
+    survey.disks[0]!.partitions.find(({ number }) => number === 4)!.attributes = attributes;
+    const { task, kit, request } = taskFor(
+      'windows-only',
+      { goal: { partition: 3, grow: 20 * GIB } },
+      survey,
+    );
+    const route = certain(planRoutes(request)).routes[0]!;
+    const i = route.steps.findIndex(({ verb }) => verb === 'put-back');
+    const sheet = certain(makeSheet(task, kit, drawingOf(route)));
+    const machine = machineWith(
+      task.disk,
+      certain(layoutsAlong(task.disk, route.steps))[i]!,
+      sheet.disk.bytes,
+    );
+    machine.calls = calls;
+    const outcome = outcomeOf(stepsOf(sheet)[i]!.script!, machine);
+    return {
+      said: 'said' in outcome ? outcome.said.at(-1) : outcome.stopped,
+      set: attributesAt(machine, task.disk, route.steps[i]!),
+      environment: machine.environment,
+    };
+  }
+
+  it.each([
+    '0x8000000000000001',
+    '0x8000000000000000',
+    '0xC000000000000005',
+    '0xFEDCBA9876543210',
+    '0x0000000000000001',
+    '0x0000000000000000',
+  ])('are all 64 bits as they were found: %s', (attributes) => {
+    expect(putBack(attributes, 'all')).toEqual({
+      said: 'Done: the recovery partition is there.',
+      set: BigInt(attributes),
+      environment: true,
+    });
+  });
+
+  it.each(['none', 'not the low bits'] as const)(
+    'are said to be incomplete where Windows sets %s of them, and recovery works',
+    (calls) => {
+      expect(putBack('0x8000000000000001', calls)).toEqual({
+        said: 'Done: the recovery partition is there and works, but its attributes are not 0x8000000000000001: they lack “required”. See the sheet.',
+        set: 1n << 63n,
+        environment: true,
+      });
+    },
+  );
 });
 
 describe('names in a script', () => {

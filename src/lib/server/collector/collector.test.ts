@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { nodesOf, readScript } from '$core/test/powershellGrammar';
+import { DEVICE_CALLS } from '$core/steps/powershell/attributes';
 import { checkSurvey, machineOf, type SurveyDocument } from '$core/survey';
 import { escapedHalves } from '$core/wellFormed';
 import { faultsIn } from '../schemas';
@@ -15,6 +16,7 @@ const textsOf = (...types: string[]): string[] => nodesOf(script, ...types).map(
 
 /** Commands that read, or only shape what was read. */
 const READING = [
+  'Add-Type',
   'Get-WmiObject',
   'Get-Command',
   'Get-Date',
@@ -34,6 +36,8 @@ const METHODS = [
   'Combine',
   'ComputeHash',
   'Create',
+  'CreateFile',
+  'DeviceIoControl',
   'Exists',
   'Format',
   'GetAttribute',
@@ -55,6 +59,8 @@ const METHODS = [
   'ToCharArray',
   'ToLowerInvariant',
   'ToString',
+  'ToUInt32',
+  'ToUInt64',
   'ToUniversalTime',
   'ToUpperInvariant',
   'Trim',
@@ -90,6 +96,20 @@ describe('the script that surveys a machine', () => {
     // What is made by hash is the hash itself, nothing on a disk.
     expect(calls.filter((call) => /::Create\(/.test(call) && !call.includes('ComputeHash'))).toEqual([
       '[Security.Cryptography.SHA256]::Create()',
+    ]);
+  });
+
+  it('asks the driver for the layout of a disk, through a handle that may neither read nor write, and calls no more of it', () => {
+    const calls = textsOf('invokation_expression').filter((call) => call.includes('GentleTide.Device'));
+    expect(calls).toEqual([
+      '[GentleTide.Device]::CreateFile("\\\\.\\PhysicalDrive$disk", 0, 3, [IntPtr]::Zero, 3, 0, [IntPtr]::Zero)',
+      '[GentleTide.Device]::DeviceIoControl($device, 0x70050, $null, 0, $layout, 147504, [ref]$count, [IntPtr]::Zero)',
+    ]);
+    // The same two declarations as in a work sheet, and no third.
+    const declared = textsOf('verbatim_string_characters').filter((text) => text.includes('DllImport'));
+    expect(declared).toEqual(DEVICE_CALLS.map((call) => `'${call}'`));
+    expect(textsOf('command').filter((text) => text.startsWith('Add-Type'))).toEqual([
+      'Add-Type -Namespace GentleTide -Name Device -MemberDefinition ($open + $ask)',
     ]);
   });
 

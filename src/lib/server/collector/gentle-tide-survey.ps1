@@ -178,18 +178,41 @@ function Get-Smallest($disk, $partition) {
   catch { Add-Gap "The smallest size of $($partition.DriveLetter): could not be asked."; $null }
 }
 
-# Bits 60 to 63 as Windows tells them. It does not tell bits 0 to 2; on a recovery partition bit 0 is normal.
-function Get-Attributes($partition, $type) {
+# The 64 attribute bits of each partition by its first byte, as the disk's driver has them: IOCTL_DISK_GET_DRIVE_LAYOUT_EX gives a
+# DRIVE_LAYOUT_INFORMATION_EX, whose entries of 144 bytes begin at byte 48, with the start at 8 and the attributes at 64. The disk
+# is opened for neither reading nor writing; asking needs no more.
+function Read-Attributes($disk) {
+  $found = @{}
+  $device = $null
+  try {
+    $open = '[DllImport("kernel32.dll", CharSet = CharSet.Unicode, SetLastError = true)] public static extern Microsoft.Win32.SafeHandles.SafeFileHandle CreateFile(string name, uint access, uint share, IntPtr security, uint creation, uint flags, IntPtr template);'
+    $ask = '[DllImport("kernel32.dll", SetLastError = true)] public static extern bool DeviceIoControl(Microsoft.Win32.SafeHandles.SafeFileHandle device, uint code, byte[] input, uint inputBytes, byte[] output, uint outputBytes, out uint returned, IntPtr overlapped);'
+    Add-Type -Namespace GentleTide -Name Device -MemberDefinition ($open + $ask)
+    $device = [GentleTide.Device]::CreateFile("\\.\PhysicalDrive$disk", 0, 3, [IntPtr]::Zero, 3, 0, [IntPtr]::Zero)
+    $layout = New-Object byte[] 147504
+    $count = [uint32]0
+    if ([GentleTide.Device]::DeviceIoControl($device, 0x70050, $null, 0, $layout, 147504, [ref]$count, [IntPtr]::Zero)) {
+      $entries = [BitConverter]::ToUInt32($layout, 4)
+      for ($at = 48; $at -lt 48 + 144 * $entries; $at += 144) {
+        $found[[string][BitConverter]::ToUInt64($layout, $at + 8)] = '0x' + [BitConverter]::ToUInt64($layout, $at + 64).ToString('X16')
+      }
+    }
+  } catch { } finally { if ($device) { $device.Close() } }
+  if ($found.Count -eq 0) {
+    Add-Gap "Attribute bits 0 to 59 of the partitions on disk $disk could not be read; bit 0 of a recovery partition is taken as set, as they have it."
+  }
+  $found
+}
+
+# Bits 60 to 63 as the storage commands tell them; bit 0 is usual on a recovery partition.
+function Get-UsualAttributes($partition, $type) {
   $high = 0
   if ($partition.IsReadOnly) { $high = $high -bor 1 }
   if ($partition.IsShadowCopy) { $high = $high -bor 2 }
   if ($partition.IsHidden) { $high = $high -bor 4 }
   if ($partition.NoDefaultDriveLetter) { $high = $high -bor 8 }
   $low = '0'
-  if ($type -eq 'DE94BBA4-06D1-4D40-A16A-BFD50179D6AC') {
-    $low = '1'
-    Add-Gap "Attribute bit 0 of partition $($partition.PartitionNumber) is taken as set, as recovery partitions have it; Windows does not tell it."
-  }
+  if ($type -eq 'DE94BBA4-06D1-4D40-A16A-BFD50179D6AC') { $low = '1' }
   '0x' + $high.ToString('X') + '00000000000000' + $low
 }
 
@@ -204,7 +227,7 @@ function Set-Kinds($partitions) {
   }
 }
 
-function Get-PartitionFacts($disk, $partition) {
+function Get-PartitionFacts($disk, $partition, $attributes) {
   $facts = @{
     number = $partition.PartitionNumber
     first = [uint64]$partition.Offset / $disk.LogicalSectorSize
@@ -215,7 +238,11 @@ function Get-PartitionFacts($disk, $partition) {
   if ($partition.GptType) {
     $facts.type = Get-Guid $partition.GptType
     $facts.id = Get-Guid $partition.Guid
-    $facts.attributes = Get-Attributes $partition $facts.type
+    $facts.attributes = $attributes[[string][uint64]$partition.Offset]
+    if (-not $facts.attributes) {
+      $facts.attributes = Get-UsualAttributes $partition $facts.type
+      $facts.unreadAttributes = '0x0FFFFFFFFFFFFFFF'
+    }
   } else { $facts.type = '0x' + ([int]$partition.MbrType).ToString('X2') }
   if ($partition.DriveLetter -and [int]$partition.DriveLetter -ne 0) { $facts.letter = [string]$partition.DriveLetter }
   $path = @($partition.AccessPaths | Where-Object { $_ -like '\\?\Volume*' })[0]
@@ -233,7 +260,9 @@ function Get-DiskFacts {
     $kind = $kinds[[string]$disk.Number]
     $media = 0
     if ($kind) { $media = $kind.CimInstanceProperties['MediaType'].Value }
-    $partitions = @(Get-Partition -DiskNumber $disk.Number -ErrorAction SilentlyContinue | ForEach-Object { Get-PartitionFacts $disk $_ })
+    $attributes = @{}
+    if ($style -eq 2) { $attributes = Read-Attributes $disk.Number }
+    $partitions = @(Get-Partition -DiskNumber $disk.Number -ErrorAction SilentlyContinue | ForEach-Object { Get-PartitionFacts $disk $_ $attributes })
     Set-Kinds $partitions
     $id = Get-Guid $disk.Guid
     if ($style -eq 1) { $id = ([uint32]$disk.Signature).ToString('X8') }

@@ -2,6 +2,7 @@
   import { isEncrypted } from '$core/tools';
   import type { Basin } from '$core/chart';
   import {
+    attributesText,
     attributeWords,
     diskBytes,
     endOf,
@@ -72,6 +73,7 @@
 
   function kindOf(of: Partition): Row[] {
     const words = disk.table === 'gpt' ? attributeWords(of.attributes) : of.active ? ['active'] : [];
+    const unread = disk.table === 'gpt' && BigInt(of.unreadAttributes) !== 0n;
     const kind = of.kind === 'primary' ? '' : `${of.kind} `;
     return [
       {
@@ -84,8 +86,8 @@
       { label: 'Type', text: typeName(of.type), title: of.type },
       {
         label: 'Attributes',
-        text: words.join(', ') || 'no attributes',
-        title: disk.table === 'gpt' ? of.attributes : undefined,
+        text: words.join(', ') || (unread ? 'attributes not read' : 'no attributes'),
+        title: disk.table === 'gpt' ? attributesText(of) : undefined,
         soft: words.length === 0,
       },
     ];

@@ -14,11 +14,17 @@ class Block {
   constructor(readonly body: Node) {}
 }
 
-/** A command: what came through the pipe, its parameters by lower-case name, and what has no name. */
+/**
+ * A command: what came through the pipe, its parameters by lower-case name, and what has no name. A method of a type is called
+ * `[name]::method`, in lower case; what it is given has no names.
+ */
 export type Command = (call: { input: Value[]; named: Record<string, Value>; loose: Value[] }) => Value;
 
 /** A script's own end, by `throw`. */
 export class Thrown extends Error {}
+
+/** What a command does not do; a script may catch it. */
+export class Refused extends Error {}
 
 /**
  * Runs a script as PowerShell does, as far as work sheets need it, on commands that the caller gives. The grammar is not
@@ -55,6 +61,8 @@ function compare(operator: string, left: Value, right: Value): boolean {
     '-le': a <= b,
     '-gt': a > b,
     '-ge': a >= b,
+    // As far as it is used: a beginning, then anything.
+    '-like': String(b).endsWith('*') && String(a).startsWith(String(b).slice(0, -1)),
   };
   const result = results[operator];
   if (result === undefined) throw new Error(`the operator ${operator} is not known here`);
@@ -78,7 +86,15 @@ class Run {
       case 'comment':
         return undefined;
       case 'if_statement':
-        return isTrue(this.value(first)) ? this.statements(second) : undefined;
+        if (isTrue(this.value(first))) return this.statements(second);
+        return node.namedChildren[2] ? this.statements(node.namedChildren[2].namedChildren[0]!) : undefined;
+      case 'try_statement':
+        try {
+          return this.statements(first);
+        } catch (error) {
+          if (!(error instanceof Thrown || error instanceof Refused)) throw error;
+          return this.statements(second.namedChildren[0]!.namedChildren[0]!);
+        }
       case 'while_statement': {
         const said: Value[] = [];
         while (isTrue(this.value(first.namedChildren[0]!))) said.push(...this.statements(second));
@@ -111,6 +127,7 @@ class Run {
       case 'variable':
         return this.variables[node.text.slice(1).toLowerCase()];
       case 'decimal_integer_literal':
+      case 'hexadecimal_integer_literal':
         return Number(node.text);
       case 'verbatim_string_characters':
         // Two quotes of whichever of the five kinds stand for one.
@@ -126,7 +143,7 @@ class Run {
       case 'parenthesized_expression':
         return this.value(first);
       case 'cast_expression':
-        return first.text === '[int]' ? asNumber(this.value(second)) : asText(this.value(second));
+        return cast(first.text, this.value(second));
       case 'expression_with_unary_operator':
         if (first.type === 'cast_expression') return this.value(first);
         if (operator() !== '-not') throw new Error(`not known here: ${node.text}`);
@@ -134,9 +151,12 @@ class Run {
       case 'element_access':
         return many(this.value(first))[asNumber(this.value(second))];
       case 'member_access':
+        if (node.text === '[IntPtr]::Zero') return 0;
         return this.member(this.value(first), second.text);
       case 'invokation_expression':
-        return this.method(asText(this.value(first)), second.text, children[2]!);
+        return this.method(first, second.text, this.given(children[2]!));
+      case 'array_literal_expression':
+        return children.length === 1 ? this.value(first) : children.map((child) => this.value(child));
       case 'logical_expression':
         if (children.length === 1) return this.value(first);
         return operator().toLowerCase() === '-and'
@@ -207,12 +227,34 @@ class Run {
     return of[key];
   }
 
-  private method(text: string, name: string, list: Node): Value {
-    const given = list.text === '()' ? [] : many(this.value(list.namedChildren[0]!));
+  private given(list: Node): Value[] {
+    return (list.namedChildren[0]?.namedChildren ?? []).map((argument) => this.value(argument!));
+  }
+
+  private method(of: Node, name: string, given: Value[]): Value {
+    if (of.type === 'type_literal') {
+      if (of.text === '[BitConverter]' && name === 'ToString') return dashed(many(given[0]));
+      const method = this.commands[`${of.text}::${name}`.toLowerCase()];
+      if (!method) throw new Error(`there is no ${of.text}::${name} here`);
+      return method({ input: [], named: {}, loose: given });
+    }
+    const on = this.value(of);
+    if (name === 'Close') return undefined;
+    const text = asText(on);
     if (name === 'ToUpper') return text.toUpperCase();
-    if (name !== 'Trim') throw new Error(`the method ${name} is not known here`);
+    if (name !== 'Trim' && name !== 'TrimEnd') throw new Error(`the method ${name} is not known here`);
     const off = given.length > 0 ? asText(given[0]) : ' \t\r\n\0';
     const kept = [...text].map((char) => !off.includes(char));
-    return text.slice(Math.max(0, kept.indexOf(true)), kept.lastIndexOf(true) + 1);
+    return text.slice(name === 'Trim' ? Math.max(0, kept.indexOf(true)) : 0, kept.lastIndexOf(true) + 1);
   }
+}
+
+/** Bytes as [BitConverter]::ToString writes them. */
+const dashed = (bytes: readonly Value[]): string =>
+  bytes.map((byte) => asNumber(byte).toString(16).toUpperCase().padStart(2, '0')).join('-');
+
+function cast(type: string, value: Value): Value {
+  if (type === '[ref]') return value;
+  if (type === '[byte[]]') return many(value).map(asNumber);
+  return ['[int]', '[uint32]'].includes(type) ? asNumber(value) : asText(value);
 }

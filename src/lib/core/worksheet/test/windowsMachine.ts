@@ -1,6 +1,6 @@
 import type { Disk, Partition } from '../../disk';
 import type { Layout } from '../../steps';
-import { Char, type Command, type Value } from './powershell';
+import { Char, Refused, type Command, type Value } from './powershell';
 
 /** A partition as the storage cmdlets show it. Bytes. */
 export interface ShownPartition {
@@ -23,6 +23,10 @@ export class WindowsMachine {
   encrypted = new Set<string>();
   /** Whole copies of files, from and to. */
   copies: [string, string][] = [];
+  /** What the operating system does of its own calls: all, none (a locked-down shell), or not the lowest attribute bits. */
+  calls: 'all' | 'none' | 'not the low bits' = 'all';
+  /** The 64 attribute bits of partitions on GPT. */
+  readonly attributes = new Map<ShownPartition, bigint>();
 
   constructor(
     readonly disks: { Number: number; SerialNumber: string; Size: number; Guid: string; Signature: number }[],
@@ -38,8 +42,10 @@ export class WindowsMachine {
   /** Puts a partition somewhere, whatever is there. */
   put(disk: number, Offset: number, Size: number): ShownPartition {
     const made = { DiskNumber: disk, PartitionNumber: 0, Offset, Size, MbrType: 0, GptType: '' };
-    const shown: ShownPartition = { ...made, DriveLetter: new Char(0) };
+    const AccessPaths = [`\\\\?\\Volume{${Offset}}\\`];
+    const shown: ShownPartition = { ...made, DriveLetter: new Char(0), AccessPaths };
     this.partitions.push(shown);
+    this.attributes.set(shown, 0n);
     this.renumber();
     return shown;
   }
@@ -111,6 +117,7 @@ export class WindowsMachine {
       if (named['newdriveletter'] !== undefined)
         one.DriveLetter = new Char(String(named['newdriveletter'] as string).charCodeAt(0));
       if (named['mbrtype'] !== undefined) one.MbrType = Number(named['mbrtype']);
+      if (named['nodefaultdriveletter']) this.attributes.set(one, this.attributes.get(one)! | (1n << 63n));
       return undefined;
     },
     'add-partitionaccesspath': ({ named }) => {
@@ -120,6 +127,32 @@ export class WindowsMachine {
     'remove-partitionaccesspath': ({ named }) => {
       this.at(named).DriveLetter = new Char(0);
       return undefined;
+    },
+    'add-type': ({ named }) => {
+      if (this.calls === 'none') throw new Refused('types can not be added here');
+      if (!/ CreateFile\(.* DeviceIoControl\(/.test(String(named['memberdefinition'] as string)))
+        throw new Error('nothing of use is declared');
+      return undefined;
+    },
+    '[gentletide.device]::createfile': ({ loose: [path] }) =>
+      this.partitions.find(
+        ({ AccessPaths }) => (AccessPaths as string[] | undefined)?.[0] === `${path as string}\\`,
+      ),
+    // The structures as the operating system documents them: a figure of eight bytes, lowest first; setting has eight more.
+    '[gentletide.device]::deviceiocontrol': ({ loose: [volume, code, input, inputBytes, output] }) => {
+      const one = volume as ShownPartition;
+      if (code === 0x560038) {
+        const bytes = output as number[];
+        bytes.forEach((_, i) => (bytes[i] = Number((this.attributes.get(one)! >> BigInt(8 * i)) & 255n)));
+        return true;
+      }
+      const bytes = input as number[];
+      if (code !== 0x56c028 || inputBytes !== 16 || bytes.length !== 16) return false;
+      if (bytes.slice(8).some((byte) => byte !== 0))
+        throw new Error('it would be taken back, or set for all volumes');
+      const figure = bytes.slice(0, 8).reduceRight((sum, byte) => (sum << 8n) | BigInt(byte), 0n);
+      this.attributes.set(one, this.calls === 'all' ? figure : figure & ~7n);
+      return true;
     },
     'update-disk': () => undefined,
     'start-sleep': () => undefined,
