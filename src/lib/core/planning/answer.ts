@@ -32,7 +32,7 @@ export interface Planning {
   milliseconds?: number;
   /** Skeletons looked at for each kit, at the most. */
   nodes?: number;
-  /** Steps that a route may have; 8 where it is not said, and at most. */
+  /** Steps that a route may have, at most 8, none of them let go; where it is not said, those that somebody would choose. */
   steps?: number;
   progress?: (share: number, kit: string) => void;
   /** Told for each kit how many skeletons were looked at for its routes. */
@@ -85,7 +85,6 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const budgetFor = (kitProblem: KitProblem, share: number, kits: number) => ({
     nodes: Math.floor((planning.nodes ?? mostNodes(kitProblem)) * share),
     steps: planning.steps ?? MOST_STEPS,
-    narrow: planning.steps === undefined,
     stopped: () => {
       const spent = Date.now() - began;
       planning.progress?.(Math.min(0.99, spent / milliseconds), task.kits[kits - 1]!.id);
@@ -97,7 +96,7 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const fronts: KitFront[] = [];
   task.kits.forEach((kit, i) => {
     planning.progress?.(i / task.kits.length, kit.id);
-    const kitProblem = kitProblemOf(task, kit);
+    const kitProblem = kitProblemOf(task, kit, planning.steps === undefined);
     const { bytes, ways } = largestOf(kitProblem, budgetFor(kitProblem, LARGEST_SHARE, i + 1));
     const most = Math.min(limit, bytes);
     largestByKit[kit.id] = Math.max(foundSize, most);

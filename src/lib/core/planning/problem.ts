@@ -7,8 +7,8 @@ import { largestByPushing, pushesFor } from './pushing';
 import { ParetoFront } from './search/paretoFront';
 import { UsualBest } from './search/usualBest';
 import { sameCriteria } from './criteria';
-import { searchProblemOf, type SearchProblem } from './search/searchProblem';
-import { MOST_STEPS, searchFront, type Budget, type Variant } from './search/search';
+import { searchProblemOf, SMALL_DISK, type SearchProblem } from './search/searchProblem';
+import { MOST_STEPS, prepared, searchFront, type Budget, type Variant } from './search/search';
 import { roomInAll, searchLargest } from './search/largest';
 import type { Task } from './task';
 
@@ -21,15 +21,18 @@ export interface KitProblem {
   kit: Kit;
   /** Whether every partition is looked at. */
   whole: boolean;
+  /** Whether what nobody would choose is let go (docs/planner.md). */
+  narrow: boolean;
   /** With the table where it is or at the end, with the disk as large as it is or enlarged. */
   variantsFor: (goal: number) => Variant[];
 }
 
-export const kitProblemOf = (task: Task, kit: Kit): KitProblem => ({
+export const kitProblemOf = (task: Task, kit: Kit, narrow = true): KitProblem => ({
   task,
   kit,
   whole: task.disk.partitions.length <= MOST_PARTITIONS,
-  variantsFor: (goal) => variantsOf(task, kit, goal),
+  narrow,
+  variantsFor: (goal) => variantsOf(task, kit, narrow, goal),
 });
 
 /** The usual way and the unbeaten routes of a kit, and how far the promise of completeness goes. */
@@ -51,7 +54,7 @@ export interface KitFront {
  * @param seeds what other kits were found to do to the same size: a good beginning where the budget runs out
  */
 export function frontOf(
-  { task, kit, whole, variantsFor }: KitProblem,
+  { task, kit, whole, narrow, variantsFor }: KitProblem,
   size: number,
   budget: Budget,
   seeds: readonly Intent[][] = [],
@@ -71,11 +74,11 @@ export function frontOf(
   if (!holdsAmounts(task)) pushesFor(task, kit, size).forEach(take);
   seeds.forEach(take);
   const goal = size / task.disk.sectorSize;
-  const variants = variantsFor(goal);
+  const variants = prepared(variantsFor(goal), goal);
   const share = { ...budget, nodes: Math.floor(budget.nodes * USUAL_SHARE) };
-  const settled = searchFront(variants, goal, usual, take, share);
-  budget.steps = budget.narrow && usual.found ? stepsBeside(usual.found.route.steps.length) : budget.steps;
-  const finished = searchFront(variants, goal, front, take, budget);
+  const settled = searchFront(variants, usual, take, share);
+  budget.steps = narrow && usual.found ? stepsBeside(task, usual.found.route.steps.length) : budget.steps;
+  const finished = searchFront(variants, front, take, budget);
   const found = front.members.map(({ value }) => value);
   // The most usual way may be beaten in every criterion, by ways that nobody would take before it.
   const first = usual.found;
@@ -92,13 +95,20 @@ export function frontOf(
   };
 }
 
-/** How many steps more than the usual way somebody would still choose, and how many are always looked at. */
+/**
+ * How many steps more than the usual way somebody would still choose: two, but beyond six in all only one, on a disk of more than a
+ * few partitions; on a small one six are looked at in any case.
+ */
 const STEPS_MORE = 2;
-const STEPS_AT_LEAST = 6;
+const STEPS_AT_EASE = 6;
 
 /** Steps up to which other routes are looked for beside a usual way of so many. */
-const stepsBeside = (usual: number): number =>
-  Math.min(MOST_STEPS, Math.max(STEPS_AT_LEAST, usual + STEPS_MORE));
+function stepsBeside({ disk }: Task, usual: number): number {
+  const more = usual + STEPS_MORE;
+  const small = disk.partitions.length <= SMALL_DISK;
+  const most = small ? Math.max(STEPS_AT_EASE, more) : Math.max(usual + 1, Math.min(STEPS_AT_EASE, more));
+  return Math.min(MOST_STEPS, most);
+}
 
 /** The most usual way is looked for first, with a share of the search of its own. */
 const USUAL_SHARE = 0.5;
@@ -131,10 +141,10 @@ export function largestOf(kitProblem: KitProblem, budget: Budget): LargestFound 
 /** Pushing knows nothing of amounts that somebody holds. */
 const holdsAmounts = (task: Task): boolean => [...task.gives.values()].some((bytes) => bytes > 0);
 
-function variantsOf(task: Task, kit: Kit, goal: number): Variant[] {
+function variantsOf(task: Task, kit: Kit, narrow: boolean, goal: number): Variant[] {
   const { disk } = task;
   const variant = (usable: Extent, relocate: boolean, enlarge: number) =>
-    variantOf(task, kit, usable, relocate, enlarge);
+    variantOf({ task, kit, narrow }, usable, relocate, enlarge);
   const misplaced = !sameExtent(disk.usable, disk.usableRelocated);
   const variants: (Variant | null)[] = [variant(disk.usable, false, 0)];
   if (misplaced) variants.push(variant(disk.usableRelocated, true, 0));
@@ -147,9 +157,14 @@ function variantsOf(task: Task, kit: Kit, goal: number): Variant[] {
   return variants.filter((one) => one !== null);
 }
 
-function variantOf(task: Task, kit: Kit, usable: Extent, relocate: boolean, enlarge: number): Variant | null {
+function variantOf(
+  { task, kit, narrow }: Pick<KitProblem, 'task' | 'kit' | 'narrow'>,
+  usable: Extent,
+  relocate: boolean,
+  enlarge: number,
+): Variant | null {
   const { window, area } = windowOf(task, { first: usable.first, end: endOf(usable) });
-  const problem = searchProblemOf(task, kit, window, area);
+  const problem = searchProblemOf(task, kit, window, area, !narrow);
   const held = heldShrinks(task, problem);
   if (!held) return null;
   return {

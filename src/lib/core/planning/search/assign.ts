@@ -1,6 +1,6 @@
 import { allowedIdle } from '../usual';
 import type { SearchContext } from './context';
-import { cheapestAmounts, type SlackVariable, type Amounted } from './amounts';
+import { cheapestAmounts, type Amounted, type ConstraintSystem, type SlackVariable } from './amounts';
 import type { SlackLimits } from './slackLimits';
 import { positiveCycle, type Amounts, type CycleCut } from './differenceConstraints';
 import { bit, endSlack, regrownSlack, slackCount, type Skeleton } from './skeleton';
@@ -26,14 +26,37 @@ export interface Assignment {
 /** Where a donor may give more than is needed so that less is copied, up to so many amounts are listed one by one; of more, the two ends. */
 const MOST_TRADES = 24;
 
-/** The assignment that gives the least, but not less than the target takes. */
-function leastGiven(cheapest: (most: number) => Amounted | null, grown: number, first: Amounted): Amounted {
+/** The slacks as if nothing but what is given in the end cost anything. */
+const byGiven = (slacks: readonly SlackVariable[]): SlackVariable[] =>
+  slacks.map((slack) => {
+    const cost = (slots: number): number => (slack.counts ? slots : 0);
+    const corners = [0, slack.most].map((slots) => ({ slots, bytes: cost(slots) }));
+    return { ...slack, cost, corners, grain: 1 };
+  });
+
+/**
+ * The assignment that gives the least, but not less than the target takes. What is given the least on its own is where it is looked
+ * for first; halving makes sure.
+ * @param cheapest the amounts that copy the fewest bytes where no more than so much is given
+ */
+function leastGiven(
+  system: ConstraintSystem,
+  cheapest: (most: number) => Amounted | null,
+  grown: number,
+  first: Amounted,
+  demands: CycleCut[],
+): Amounted {
+  const thrifty = cheapestAmounts({ ...system, slacks: byGiven(system.slacks) }, Infinity, demands);
+  const guess = Math.max(grown, thrifty?.given ?? grown);
   let best = first;
   let low = grown;
+  let next = Math.min(guess, best.given - 1);
   while (low < best.given) {
-    const settled = cheapest(Math.floor((low + best.given) / 2));
+    const settled = cheapest(next);
     if (settled) best = settled;
-    else low = Math.floor((low + best.given) / 2) + 1;
+    else low = next + 1;
+    // Where the guess holds: would one less do as well?
+    next = settled && next === guess ? Math.max(low, next - 1) : Math.floor((low + best.given) / 2);
   }
   return best;
 }
@@ -64,8 +87,8 @@ export function assignments(
     const before = skeleton.bytes + decryptions(problem, skeleton, used).bytes;
     if (!wanted(before, grown)) return;
     const demands: CycleCut[] = [];
-    const cheapest = (most: number) =>
-      cheapestAmounts({ edges, count, slacks, slackCount: slackCount(problem) }, most, demands);
+    const system = { edges, count, slacks, slackCount: slackCount(problem) };
+    const cheapest = (most: number) => cheapestAmounts(system, most, demands);
     const take = ({ amounts, bytes, given }: Amounted): void => {
       if (wanted(before + bytes, given)) {
         found.push({ skeleton, used, amounts, bytes: before + bytes, given });
@@ -75,7 +98,7 @@ export function assignments(
     if (!settled || !wanted(before + settled.bytes, grown)) return;
     take(settled);
     if (settled.given <= grown) return;
-    const thriftiest = leastGiven(cheapest, grown, settled);
+    const thriftiest = leastGiven(system, cheapest, grown, settled, demands);
     if (settled.given - thriftiest.given > MOST_TRADES) {
       take(thriftiest);
       // The end that copies least wastes perhaps; then the least that can be copied without waste is an end as well.
@@ -128,17 +151,14 @@ export function grownBack(
     ...freeSlacks(problem, regrown, limits),
     ...used.map((one) => slackOfDonor(problem, regrown, one)),
   ];
+  const system = { edges, count, slacks, slackCount: slackCount(problem) };
   const demands: CycleCut[] = [];
   /** Growing back does something: what is still given is less than what was given for a while. */
   const grows = (amounts: Amounts, block: number): boolean =>
     amounts[regrownSlack(problem, block)]! < amounts[block]!;
   const cheapest = (most: number): Amounted | null => {
     for (let round = 0; round <= used.length; round++) {
-      const settled = cheapestAmounts(
-        { edges, count, slacks, slackCount: slackCount(problem) },
-        most,
-        demands,
-      );
+      const settled = cheapestAmounts(system, most, demands);
       const still = settled && growing.filter((block) => !grows(settled.amounts, block));
       if (!still || still.length === 0) return settled;
       const more = still.flatMap((block) => moreThanBack(problem, demands, block));
@@ -149,7 +169,7 @@ export function grownBack(
   };
   const first = cheapest(Infinity);
   if (!first) return [];
-  const least = first.given > grown ? leastGiven(cheapest, grown, first) : first;
+  const least = first.given > grown ? leastGiven(system, cheapest, grown, first, demands) : first;
   return [...new Set([first, least])].map(({ amounts, bytes, given }) => ({
     skeleton: regrown,
     used,

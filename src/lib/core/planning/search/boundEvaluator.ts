@@ -96,7 +96,7 @@ export class BoundEvaluator {
     least.bytesCopied = bytes;
     least.exposedBytes = at.exposed;
     least.restarts = restarts;
-    least.steps = steps;
+    least.steps = Math.max(steps, this.asks.limit);
     least.madeAnew = this.usual ? at.madeAnew : 0;
     least.idle = given > 0 ? idleOf(this.problem, this.aim, this.limits, given) : 0;
     return this.asks.isDominated(least);
@@ -135,7 +135,7 @@ export class BoundEvaluator {
       bytesCopied: bytes + (usual?.kept.bytes ?? 0),
       exposedBytes: at.exposed,
       restarts,
-      steps: steps + (usual?.kept.donors ?? 0),
+      steps: Math.max(steps + (usual?.kept.donors ?? 0), asks.limit),
     };
     return this.usual && asks.isDominated(least) ? null : { walls, movers, steps, bytes };
   }
@@ -144,7 +144,10 @@ export class BoundEvaluator {
   consider({ walls, movers, steps, bytes }: Candidate, asked: DonorBound): void {
     const { at, problem, limits } = this;
     this.known ??= {
-      copyings: copyingsOf(problem, at, this.walls, this.asks.limit - this.base),
+      copyings: copyingsOf(problem, at, this.walls, {
+        mostSteps: this.asks.limit - this.base,
+        targetMoves: this.targetMoves,
+      }),
       // What was shrunk and then copied is not given in the end; what the copy itself took is.
       given: at.remade === 0 ? asked.slots : (givenByCopy(problem, at, limits) ?? 0),
     };
@@ -209,7 +212,7 @@ export class BoundEvaluator {
     const outside = (!at.moved && problem.outside.length > 0) || this.aim.end !== AS_FOUND;
     const given = Math.max(
       copying.blocks === 0 || at.remade !== 0 ? givenBefore : 0,
-      one && !outside ? givenBeside(problem, at, limits, one) : 0,
+      one && one !== target && !outside ? givenBeside(problem, at, limits, one) : 0,
     );
     let restarts = this.soFar;
     const heavy: Block[] = [];
@@ -272,7 +275,8 @@ export class BoundEvaluator {
         });
       }
     };
-    if ((movers & bit(target.id)) === 0 || target.moveBytes === 0) return add(demands.rest, FREE, 0, []);
+    const asItself = (movers & ~copying.blocks & bit(target.id)) !== 0;
+    if (!asItself || target.moveBytes === 0) return add(demands.rest, FREE, 0, []);
     // Over its own place, clear of it at once, off the disk and back, or by a leap and back.
     add(demands.rest, FREE, target.moveBytes, []);
     add(demands.once, FREE, 0, []);
@@ -317,19 +321,19 @@ export class BoundEvaluator {
       bytesCopied: bytes,
       exposedBytes: exposed,
       restarts,
-      steps,
+      steps: asks.limit,
       idle,
       givesUp: so.givesUp,
     };
     if (steps > asks.limit) return;
-    if (!asks.isDominated(least)) this.found.push({ ...least, walls, counted, plain, back: 0 });
+    if (!asks.isDominated(least)) this.found.push({ ...least, steps, walls, counted, plain, back: 0 });
     // What a donor gave for a while only, it takes back in a step of its own; it was shrunk in another.
     if (!this.growsBack || asks.limit >= asks.most) return;
     const finalIdle = idleOf(problem, aim, limits, so.final);
     if (finalIdle >= idle) return;
     const shrinks = all.donors > 0 ? 0 : 1;
     if (steps + shrinks > asks.limit) return;
-    if (asks.isDominated({ ...least, idle: finalIdle, steps: steps + shrinks + 1 })) return;
+    if (asks.isDominated({ ...least, idle: finalIdle, steps: asks.limit + 1 })) return;
     this.found.push({
       ...least,
       steps: steps + shrinks,

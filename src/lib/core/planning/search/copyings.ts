@@ -15,8 +15,16 @@ export interface Copying {
   past: readonly PackingBound[];
 }
 
-/** Every case of copies from here on that can be with what went before, in no more than so many steps over those of moves. */
-export function copyingsOf(problem: SearchProblem, at: Skeleton, walls: Walls, mostSteps: number): Copying[] {
+/**
+ * Every case of copies from here on that can be with what went before, in no more than so many steps over those of moves; the target's
+ * files among them where it may leave its place.
+ */
+export function copyingsOf(
+  problem: SearchProblem,
+  at: Skeleton,
+  walls: Walls,
+  { mostSteps, targetMoves }: { mostSteps: number; targetMoves: boolean },
+): Copying[] {
   const status = statusOf(problem, at);
   const copyings: Copying[] = [];
   const add = (blocks: number, several: boolean, steps: number): void => {
@@ -29,7 +37,8 @@ export function copyingsOf(problem: SearchProblem, at: Skeleton, walls: Walls, m
   const more: number[] = [];
   for (const id of at.order) {
     const { copies, movers, moversOnceDecrypted } = problem.blocks[id]!;
-    if (copies.length === 0 || at.remade & bit(id) || id === problem.target) continue;
+    if (copies.length === 0 || at.remade & bit(id)) continue;
+    if (id === problem.target && !targetMoves) continue;
     all |= bit(id);
     more.push(movers | moversOnceDecrypted ? 2 : 0);
     add(bit(id), false, more.at(-1)!);

@@ -35,8 +35,6 @@ export interface Budget {
   nodes: number;
   /** Steps that a route may have; at most {@link MOST_STEPS}. */
   steps: number;
-  /** Whether routes with many more steps than the usual way are let go. */
-  narrow?: boolean;
   stopped: () => boolean;
 }
 
@@ -55,6 +53,21 @@ export interface Variant {
 export const CHECK_EVERY = 32;
 const NOTHING = { steps: 0, bytes: 0, exposed: 0 };
 
+/** A search problem with a goal, and all that can be said of it beforehand, whatever is looked for. */
+export interface PreparedVariant {
+  variant: Variant;
+  context: SearchContext;
+  walls: Walls;
+}
+
+/** @param goal sectors that the target ends with */
+export function prepared(variants: readonly Variant[], goal: number): PreparedVariant[] {
+  return variants.map((variant) => {
+    const context = contextOf(variant, goal);
+    return { variant, context, walls: new Walls(context) };
+  });
+}
+
 /**
  * Every route of up to {@link MOST_STEPS} steps on the search problem that is wanted, given to `take`. Skeletons are looked at by
  * rising number of steps; one is left out only where a bound says that all that can become of it is beaten, or
@@ -62,15 +75,13 @@ const NOTHING = { steps: 0, bytes: 0, exposed: 0 };
  * @returns false where the budget ran out first
  */
 export function searchFront(
-  variants: readonly Variant[],
-  goal: number,
+  variants: readonly PreparedVariant[],
   wanted: Wanted,
   take: (intents: Intent[]) => boolean,
   budget: Budget,
 ): boolean {
-  const prepared = variants.map((variant) => prepare(variant, goal, wanted.usual));
   for (let limit = 1; limit <= budget.steps; limit++) {
-    for (const one of prepared) {
+    for (const one of variants) {
       for (const targetMoves of [false, true]) {
         const search = new Search(one, { wanted, take, budget }, limit, targetMoves);
         if (!search.run()) return false;
@@ -78,18 +89,6 @@ export function searchFront(
     }
   }
   return true;
-}
-
-/** A search problem with a goal, and all that can be said of it beforehand. */
-interface PreparedVariant {
-  variant: Variant;
-  context: SearchContext;
-  walls: Walls;
-}
-
-function prepare(variant: Variant, goal: number, usual: boolean): PreparedVariant {
-  const context = { ...contextOf(variant, goal), usual };
-  return { variant, context, walls: new Walls(context) };
 }
 
 /** @param goal sectors that the target ends with */
@@ -138,7 +137,7 @@ class Search {
     this.offer = take;
     this.budget = budget;
     this.variant = variant;
-    this.context = context;
+    this.context = { ...context, usual: wanted.usual };
     this.problem = problem;
     this.aim = aim;
     this.limits = limits;
@@ -199,7 +198,7 @@ class Search {
       least.bytesCopied = Math.max(at.bytes + cost.bytes, bound.bytesCopied + more.bytes);
       least.exposedBytes = Math.max(at.exposed + cost.exposed, bound.exposedBytes + more.exposed);
       least.restarts = Math.max(restarts, bound.restarts);
-      least.steps = steps + bound.back;
+      least.steps = this.limit + bound.back;
       least.idle = bound.idle;
       least.givesUp = bound.givesUp;
       least.madeAnew = bound.madeAnew;
@@ -257,7 +256,10 @@ class Search {
       if (!wanted(assignment.bytes, this.limit + more, this.grown)) continue;
       const next = this.withGrown(at, block, growers);
       const found = next ? grownBack(context, next, assignment, this.grown) : [];
-      for (const grown of found) if (wanted(grown.bytes, this.limit + more, grown.given)) this.take(grown);
+      // Room that was freed and that none of them takes could have been left.
+      const taken = next !== null && (next.freed & ~next.regrown) === 0;
+      for (const grown of taken ? found : [])
+        if (wanted(grown.bytes, this.limit + more, grown.given)) this.take(grown);
       const [rest] = found.slice(-1);
       if (next && rest && rest.given > this.grown) this.growBack(next, rest, wanted);
     }

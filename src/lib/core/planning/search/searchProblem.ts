@@ -108,12 +108,16 @@ export interface SearchProblem {
   windows: number | null;
 }
 
-/** The search problem of `window` partitions of the disk within an area. */
+/**
+ * The search problem of `window` partitions of the disk within an area.
+ * @param thorough nothing is let go, however large the disk
+ */
 export function searchProblemOf(
   task: Task,
   kit: Kit,
   window: readonly Partition[],
   area: SearchProblem['area'],
+  thorough = false,
 ): SearchProblem {
   const { disk } = task;
   const slot = alignment(disk);
@@ -148,7 +152,7 @@ export function searchProblemOf(
     blocks,
     order,
     target: idOf(task.target)!,
-    growable: disk.partitions.length > MOST_GUIDED ? 0 : growableIn(blocks),
+    growable: thorough || disk.partitions.length <= SMALL_DISK ? growableIn(blocks) : 0,
     area,
     outside: task.outside,
     freeEntries: (disk.table === 'mbr' ? 4 : 128) - primaries,
@@ -157,8 +161,8 @@ export function searchProblemOf(
   };
 }
 
-/** Partitions up to which ways are looked for that are worth taking only since a donor grows back in the end. */
-const MOST_GUIDED = 6;
+/** Partitions up to which more is looked for: what is worth taking only since a donor grows back, and ways of more steps. */
+export const SMALL_DISK = 5;
 
 const growableIn = (blocks: readonly Block[]): number =>
   blocks.reduce(
