@@ -32,7 +32,7 @@ function virtualDisk({ disk, target }: Situation): Finding[] {
       severity: 'note',
       partitions: [target.number],
       title: `This virtual disk could be enlarged to ${formatSize(total)}`,
-      detail: `To give ${name} ${formatSize(grow)} more, so that ${formatShare(wanted - used, wanted)} of it is free, the exact new total to type in is ${formatMib(total)} (${formatCount(total)} bytes).${then}${table}`,
+      detail: `To give ${name} ${formatSize(grow)} more, so that ${formatShare(wanted - used, wanted)} of it is free, the exact new total to type in is ${formatMib(total, disk.sectorSize)} (${formatCount(total)} bytes).${then}${table}`,
       remedies: [{ title: 'Enlarge the disk where the virtual machine is managed', tools: [] }],
     },
   ];

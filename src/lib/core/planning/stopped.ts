@@ -34,7 +34,7 @@ function stopOf(task: Task, kit: Kit, largest: number): Finding {
   const name = sentenceName(target);
   const most =
     largest > bytesOf(disk, target)
-      ? `${name} can get at most ${formatSize(largest)} (${formatMib(largest)}).`
+      ? `${name} can get at most ${formatSize(largest)} (${formatMib(largest, disk.sectorSize)}).`
       : `${name} can get no more than it has.`;
   const chain = chainBehind(task, kit, disk.usableRelocated);
   const givers = chain.links

@@ -177,7 +177,7 @@ function pairsOf({ promise }: WorkSheet, disk: Disk): Map<PromisedPartition, Par
 }
 
 function compareDisk({ promise, disk }: WorkSheet, found: Disk, tally: Tally): void {
-  const size = (bytes: number) => `${formatMib(bytes)}`;
+  const size = (bytes: number) => formatMib(bytes, disk.sectorSize);
   tally.compare(
     'wrong',
     null,

@@ -192,7 +192,7 @@ export const copy: VerbModule<'copy'> = {
         `Copy every file and folder from ${from} to ${to}, hidden ones, times and permissions included.`,
         'Programs that use these files stay closed until the copy is proved.',
       ],
-      expected: `${capital(to)} holds ${exactSize(step.bytesCopied)} of files, and as many of them as the source.`,
+      expected: `${capital(to)} holds ${exactSize(step.bytesCopied, disk.sectorSize)} of files, and as many of them as the source.`,
       ifNot: [
         'Counts or sizes differ: delete nothing. Copy again what is missing; a file that can’t be read is told to the owner.',
         SURVEY_AGAIN,

@@ -116,7 +116,7 @@ export const create: VerbModule<'create'> = {
         'Make a new volume with exactly this start and size, and format it as written below.',
         'A letter that Windows gives it is for the meantime only.',
       ],
-      expected: `${capital(name)} is there, empty, with ${exactSize(size)}.`,
+      expected: `${capital(name)} is there, empty, with ${exactSize(size, disk.sectorSize)}.`,
       ifNot: [
         'It lies elsewhere or has another size: delete it, and make it again with the figures below.',
         SURVEY_AGAIN,

@@ -59,10 +59,10 @@ export const enlargeDisk: VerbModule<'enlarge-disk'> = {
       title: `Enlarge the virtual disk to ${formatSize(total)} in all`,
       do: [
         'Shut the machine down fully and power it off. Where it has snapshots or checkpoints, they are removed first: its disk can’t be enlarged with them.',
-        `Where the virtual machine is managed, set the total of this disk to exactly ${formatMib(total)}. This is the new total, not the amount added (which is ${formatMib(total - diskBytes(disk))}).`,
+        `Where the virtual machine is managed, set the total of this disk to exactly ${formatMib(total, disk.sectorSize)}. This is the new total, not the amount added (which is ${formatMib(total - diskBytes(disk), disk.sectorSize)}).`,
         'Start the machine again.',
       ],
-      expected: `The disk has ${exactSize(total)}; the new room lies at its end.`,
+      expected: `The disk has ${exactSize(total, disk.sectorSize)}; the new room lies at its end.`,
       ifNot: ['The disk still has its old size: was the machine off, not only suspended?', SURVEY_AGAIN],
       ifInterrupted: 'Partitions are not touched by this. Look what size the disk has now.',
     };

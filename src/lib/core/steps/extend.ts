@@ -60,7 +60,7 @@ export const extend: VerbModule<'extend'> = {
         `Choose ${name} and make it larger, into the unallocated space that lies directly behind it.`,
         'A tool asks either for the amount to add or for the new total. Give it the one that it asks for, not the other.',
       ],
-      expected: `${name} has ${exactSize(bytesOf(disk, step.to))}. Its files are where they were.`,
+      expected: `${name} has ${exactSize(bytesOf(disk, step.to), disk.sectorSize)}. Its files are where they were.`,
       ifNot: [
         'The room is not offered: read the disk again in the tool. It must lie directly behind, on the same disk.',
         'The partition is larger, but the volume inside it is not: extend once more; nothing is lost by that.',

@@ -142,7 +142,7 @@ export const move: VerbModule<'move'> = {
         'A tool asks for the new start, for the shift, or for the room left of it: all three stand below.',
         ...(step.repair ? [step.repair] : []),
       ],
-      expected: `${name} starts at ${formatMib(step.to.first * disk.sectorSize, disk.sectorSize)} and still has ${exactSize(bytesOf(disk, step.to))}.`,
+      expected: `${name} starts at ${formatMib(step.to.first * disk.sectorSize, disk.sectorSize)} and still has ${exactSize(bytesOf(disk, step.to), disk.sectorSize)}.`,
       ifNot: [
         'Its size has changed: take it back before the commit point, and enter the figures again.',
         SURVEY_AGAIN,

@@ -43,7 +43,8 @@ export function copyOf(
 }
 
 /** A size for reading and for typing: "81.0 GiB (82,944 MiB)". */
-export const exactSize = (bytes: number): string => `${formatSize(bytes)} (${formatMib(bytes)})`;
+export const exactSize = (bytes: number, sectorSize: number): string =>
+  `${formatSize(bytes)} (${formatMib(bytes, sectorSize)})`;
 
 /** A name at the beginning of a sentence. */
 export const capital = (name: string): string => name.charAt(0).toUpperCase() + name.slice(1);

@@ -122,7 +122,7 @@ export const shrink: VerbModule<'shrink'> = {
         `Choose ${name} and make it smaller. Its start stays where it is: only the right end moves.`,
         'A tool asks either for the amount to give up or for the new size. Give it the one that it asks for, not the other.',
       ],
-      expected: `${name} has ${exactSize(bytesOf(disk, step.to))}, and the room that it gave lies unallocated directly behind it.`,
+      expected: `${name} has ${exactSize(bytesOf(disk, step.to), disk.sectorSize)}, and the room that it gave lies unallocated directly behind it.`,
       ifNot: [
         'The new size is refused: files that can’t be moved lie too far back. Programs closed? Fast start off? Let the file check run, then try once more.',
         SURVEY_AGAIN,

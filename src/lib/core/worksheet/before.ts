@@ -223,7 +223,7 @@ function virtualCheck({ disk }: Task, { steps }: Route): Check {
       ? [
           `Its disk is enlarged while the machine is powered off: the new total is exactly ${formatMib(enlarge.diskSectors * disk.sectorSize, disk.sectorSize)}, not the amount added.`,
         ]
-      : [`Its disk keeps its total of ${formatMib(diskBytes(disk))}.`]),
+      : [`Its disk keeps its total of ${formatMib(diskBytes(disk), disk.sectorSize)}.`]),
   ]);
 }
 

@@ -22,7 +22,7 @@ export function toMarkdown(sheet: WorkSheet, heading: Heading): string {
     [
       `# Work sheet, job ${heading.job}: ${plain(sheet.title)}`,
       `${plain(heading.customer)}, ${plain(heading.machine)}. Made ${heading.made}, for ${plain(sheet.kit.name)}.`,
-      `Disk ${disk.number} (counted from 0), ${plain(disk.model)}, serial ${plain(disk.serial || 'not known')}, ${disk.bytes} bytes. ${plain(target.name)}: ${formatSize(target.from)} → ${formatSize(target.to)} (${formatMib(target.to)}).`,
+      `Disk ${disk.number} (counted from 0), ${plain(disk.model)}, serial ${plain(disk.serial || 'not known')}, ${disk.bytes} bytes. ${plain(target.name)}: ${formatSize(target.from)} → ${formatSize(target.to)} (${formatMib(target.to, disk.sectorSize)}).`,
       `Hands-on ${formatDuration(totals.handsOn)}, waiting ${formatDuration(totals.waiting)}, exposed ${formatDuration(totals.exposed)}, restarts ${totals.restarts}.`,
       ...sheet.notes.map((note) => `**${plain(note)}**`),
       '## As found',
@@ -34,7 +34,7 @@ export function toMarkdown(sheet: WorkSheet, heading: Heading): string {
         ...(run.tool.notes ? [plain(run.tool.notes)] : []),
         ...run.open.flatMap(checkLines),
         ...run.parts.flatMap(({ steps, commit }) => [
-          ...steps.flatMap(stepLines),
+          ...steps.flatMap((step) => stepLines(step, disk.sectorSize)),
           ...(commit ? checkLines(commit) : []),
         ]),
         ...run.close.flatMap(checkLines),
@@ -80,22 +80,22 @@ const checkLines = (check: Check): string[] => [
   ...(check.script ? [code(check.script)] : []),
 ];
 
-const figureText = ({ bytes, sector }: Figure): string =>
-  `${formatMib(bytes)} (${formatSize(bytes)})${sector === undefined ? '' : `, sector ${sector}`}`;
+const figureText = ({ bytes, sector }: Figure, sectorSize: number): string =>
+  `${formatMib(bytes, sectorSize)} (${formatSize(bytes)})${sector === undefined ? '' : `, sector ${sector}`}`;
 
-const stepLines = (step: SheetStep): string[] => [
+const stepLines = (step: SheetStep, sectorSize: number): string[] => [
   `### Step ${step.number}: ${plain(step.title)}`,
   `- [ ] Done (hands-on ${formatDuration(step.handsOn)}, waiting ${formatDuration(step.waiting)}${step.exposed.high > 0 ? `, exposed ${formatDuration(step.exposed)}` : ''})`,
   ...(step.partition
     ? [
-        `Partition: ${plain(step.partition.name)}, ${step.partition.place}, number ${step.partition.number}, ${formatMib(step.partition.bytes)}.`,
+        `Partition: ${plain(step.partition.name)}, ${step.partition.place}, number ${step.partition.number}, ${formatMib(step.partition.bytes, sectorSize)}.`,
       ]
     : []),
   ...step.do.map(plain),
   [
     '| Figure | Exactly |',
     '| --- | --- |',
-    ...step.figures.map((figure) => `| ${figure.label} | ${figureText(figure)} |`),
+    ...step.figures.map((figure) => `| ${figure.label} | ${figureText(figure, sectorSize)} |`),
     ...step.values.map(({ label, text }) => `| ${label} | ${plain(text)} |`),
   ].join('\n'),
   ...(step.script ? [code(step.script)] : []),

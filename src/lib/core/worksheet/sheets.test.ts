@@ -84,13 +84,15 @@ describe('the sheets of the whole catalogue, all kits', () => {
         route.steps.map((step) => [step.verb, step.why]),
       );
 
+      // A figure for a tool is whole MiB, with sectors beside where it is not; never a fraction, never bytes.
+      expect(markdown).not.toMatch(/[0-9][.][0-9]{2,} MiB|MiB [+] [0-9,]+ B/);
       steps.forEach((step, i) => {
         const asked = route.steps[i]!;
         const wanted = expectedFigures(asked, disk.sectorSize);
         for (const [label, bytes, sector] of wanted) {
           const found = step.figures.filter((figure) => label.test(figure.label));
           expect(found.map((one) => [one.bytes, one.sector])).toEqual([[bytes, sector]]);
-          expect(markdown).toContain(formatMib(bytes));
+          expect(markdown).toContain(formatMib(bytes, disk.sectorSize));
         }
         expect(step.bytesCopied).toBe(asked.bytesCopied);
         expect(step.exposed).toEqual(asked.exposedSeconds);

@@ -55,7 +55,7 @@ export function sheetPdf({ sheet, heading, paper }: PrintedSheet): Promise<Buffe
       ),
       ...run.open.map(checkBlock),
       ...run.parts.flatMap(({ steps, commit }) => [
-        ...steps.map((step) => stepBlock(step, strip)),
+        ...steps.map((step) => stepBlock(step, disk.sectorSize, strip)),
         ...(commit ? [commitBlock(commit)] : []),
       ]),
       ...run.close.map(checkBlock),
@@ -88,7 +88,7 @@ function head(sheet: WorkSheet, heading: Heading): Content {
           `Disk ${disk.number} counted from 0, ${disk.number + 1} counted from 1 · ${disk.model || 'model not known'} · serial ${disk.serial || 'not known'} · ${formatCount(disk.bytes)} bytes`,
         ),
         words(
-          `${target.name}: ${formatSize(target.from)} → ${formatSize(target.to)}, exactly ${formatMib(target.to)}`,
+          `${target.name}: ${formatSize(target.from)} → ${formatSize(target.to)}, exactly ${formatMib(target.to, disk.sectorSize)}`,
           { bold: true },
         ),
         words(
@@ -235,13 +235,14 @@ function scriptParts(script: Script | null): [Content[], Content | null] {
 
 function stepBlock(
   step: SheetStep,
+  sectorSize: number,
   strip: (pieces: readonly Piece[], changed: number | null, width?: number) => Content,
 ): Content {
   const exposed = step.exposed.high > 0 ? `, exposed ${formatDuration(step.exposed)}` : '';
   const figures: TableCell[][] = [
     ...step.figures.map((one): TableCell[] => [
       { text: one.label },
-      { text: formatMib(one.bytes), bold: true, alignment: 'right' },
+      { text: formatMib(one.bytes, sectorSize), bold: true, alignment: 'right' },
       { text: formatSize(one.bytes), alignment: 'right' },
       { text: one.sector === undefined ? '' : `sector ${one.sector}`, alignment: 'right' },
     ]),
@@ -264,7 +265,7 @@ function stepBlock(
       ...(step.partition
         ? [
             words(
-              `${step.partition.name}: ${step.partition.place}, number ${step.partition.number} in the survey, ${formatMib(step.partition.bytes)}`,
+              `${step.partition.name}: ${step.partition.place}, number ${step.partition.number} in the survey, ${formatMib(step.partition.bytes, sectorSize)}`,
               { style: 'soft' },
             ),
           ]

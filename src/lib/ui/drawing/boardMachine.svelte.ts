@@ -239,7 +239,7 @@ export class BoardMachine {
     return {
       title: `${HANDLE_NAME[held.handle]} of ${sentenceName(held.partition)}`,
       at: formatMib(rest.at * disk.sectorSize, disk.sectorSize),
-      size: `${formatSize(size)} · ${formatMib(size)}`,
+      size: `${formatSize(size)} · ${formatMib(size, disk.sectorSize)}`,
       change:
         by !== 0
           ? `${by > 0 ? '+' : '−'}${formatSize(Math.abs(by))}`

@@ -25,7 +25,7 @@
     );
     return [
       ['Starts and ends at', `${start} – ${end}`],
-      ['Size', `${formatSize(size)} · ${formatMib(size)}`],
+      ['Size', `${formatSize(size)} · ${formatMib(size, disk.sectorSize)}`],
       ...(used === null
         ? []
         : [['Used', `${formatSize(used)} · ${formatShare(used, size)}`] as [string, string]]),

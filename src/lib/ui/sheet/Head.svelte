@@ -24,7 +24,7 @@
     <p class="goal">
       {target.name}
       <b class="figure">{formatSize(target.from)} → {formatSize(target.to)}</b>
-      <span class="soft figure">exactly {formatMib(target.to)}</span>
+      <span class="soft figure">exactly {formatMib(target.to, disk.sectorSize)}</span>
     </p>
     <p class="soft">
       Disk {disk.number} counted from 0, {disk.number + 1} counted from 1 · {disk.model || 'model not known'} ·
