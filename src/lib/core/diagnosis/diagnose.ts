@@ -166,8 +166,8 @@ function reasonOf({ target, behind, disk, inReach, beyond }: Situation, blocks: 
 /** What of the unallocated space lies beyond the table, as part of a sentence. */
 function beyondWords(disk: Disk, beyond: Extent | null, sum: number): string {
   if (!beyond) return '';
-  const size = bytesOf(disk, beyond);
-  return `, ${size === sum ? 'all' : formatSize(size)} of it beyond the table`;
+  const size = formatSize(bytesOf(disk, beyond));
+  return `, ${size === formatSize(sum) ? 'all' : size} of it beyond the table`;
 }
 
 function summaryOf({ disk, target, behind, gaps, beyond }: Situation): string {

@@ -65,7 +65,7 @@
   ondrop={drop}
 />
 
-{#if over}<p class="over" aria-hidden="true">Let go: this begins a job</p>{/if}
+{#if over}<div class="over" aria-hidden="true"><p>Let go: this begins a job</p></div>{/if}
 {#if reading}
   <p role="status" class="note">
     <progress aria-label="Reading" value={reading.progress.share}></progress>
@@ -78,16 +78,22 @@
 <style>
   .over {
     position: fixed;
-    inset: 0.75rem;
+    inset: 0;
     z-index: 5;
     display: grid;
     place-items: center;
-    border: 2px dashed var(--accent);
-    border-radius: 0.75rem;
+    outline: 2px dashed var(--accent);
+    outline-offset: -0.75rem;
     background: color-mix(in srgb, var(--paper) 82%, transparent);
-    font-size: 1.25rem;
-    font-weight: 650;
     pointer-events: none;
+  }
+  .over p {
+    padding: 1.5rem 3rem;
+    border-radius: 0.75rem;
+    background: var(--accent);
+    color: var(--paper);
+    font-size: 1.5rem;
+    font-weight: 650;
   }
   .note {
     display: flex;

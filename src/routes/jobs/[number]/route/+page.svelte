@@ -160,7 +160,9 @@
         {/each}
       </ol>
     </aside>
-    <SelectedBasin {disk} steps={route.steps.length} selected={choice.selected} />
+    {#if choice.view === 'chart'}
+      <SelectedBasin {disk} steps={route.steps.length} selected={choice.selected} />
+    {/if}
   {/if}
 </div>
 
