@@ -173,8 +173,7 @@ function honestyOf(front: KitFront): Finding[] {
         ...base,
         code: 'stopped-early',
         title: `${front.kit.name}: the search stopped early`,
-        detail:
-          'It looked at as many ways as it may, and not at all of those with up to two steps more than the usual one. The routes shown work and stand in their order; there may be a better one.',
+        detail: `It looked at as many ways as it may, and not at all of those with up to ${front.steps} steps. The routes shown work and stand in their order; there may be a better one.`,
       },
     ];
   }

@@ -43,6 +43,8 @@ export interface KitFront {
   routes: Evaluated[];
   /** What the steps of each route mean to do. */
   intents: Intent[][];
+  /** Steps up to which ways beside the usual one were looked for. */
+  steps: number;
   /** All that is promised is there (docs/planner.md). */
   complete: boolean;
   /** The budget ran out. */
@@ -90,6 +92,7 @@ export function frontOf(
     size,
     routes,
     intents: found.map(({ intents }) => intents),
+    steps: budget.steps,
     complete: whole && settled && finished && routes.every((route) => route.steps.length <= 8),
     stopped: !finished || !settled,
   };

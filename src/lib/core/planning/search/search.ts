@@ -2,15 +2,17 @@ import type { Intent, PricedStep } from '../../steps';
 import { either, NO_TOOLS, type ToolSet } from '../../tools';
 import { anyGrowsBack, idleOf, MOST_TARGET_MOVES, minStepsToFill, stepsToEnd, type Bound } from './bound';
 import { Bounds } from './bounds';
-import { broughtBack, copiedTarget, ended, expand, type Cost } from './expand';
+import { broughtBack, copiedTarget, ended } from './endings';
+import { expand } from './expand';
+import type { Cost } from './expansion';
 import { intentsOf, type Prelude } from './intents';
 import { extenders, type SearchProblem, type Block } from './searchProblem';
 import type { SearchContext } from './context';
 import { slackLimitsOf, type SlackLimits } from './slackLimits';
-import { assignments, grownBack, type Assignment } from './assign';
+import { assignments, type Assignment } from './assign';
+import { growingBack } from './growingBack';
 import {
   afterStep,
-  addPrecedence,
   AS_FOUND,
   behindWindows,
   bit,
@@ -22,7 +24,7 @@ import {
 } from './skeleton';
 import { countBits } from './packing';
 import { orderChanges } from '../usual';
-import { leastPlaces, NONE, type Constraint } from './differenceConstraints';
+import { leastPlaces, NONE } from './differenceConstraints';
 import { placesOf } from './usualLeast';
 import { NO_LEAST, type Least, type Wanted } from './wanted';
 import { Walls } from './walls';
@@ -240,63 +242,6 @@ class Search {
     if (open.length > 0) this.settle(at, anyGrowsBack(this.problem));
   }
 
-  /** The same once donors that an assignment shrinks have grown back, one after the other, as far as steps are left. */
-  private growBack(
-    at: Skeleton,
-    assignment: Assignment,
-    wanted: (bytes: number, steps: number, given: number) => boolean,
-  ): void {
-    const { problem, context } = this;
-    for (const { block: id, way } of assignment.used) {
-      const block = problem.blocks[id]!;
-      const growers = way.decrypted || at.decrypted & bit(id) ? block.growersOnceDecrypted : block.growers;
-      // Each once, in the order of their numbers.
-      if (at.regrown >= bit(id) || growers === NO_TOOLS || at.remade & bit(id)) continue;
-      const more = countBits(at.regrown) + 1;
-      if (!wanted(assignment.bytes, this.limit + more, this.grown)) continue;
-      const next = this.withGrown(at, block, growers);
-      const found = next ? grownBack(context, next, assignment, this.grown) : [];
-      // Room that was freed and that none of them takes could have been left.
-      const taken = next !== null && (next.freed & ~next.regrown) === 0;
-      for (const grown of taken ? found : [])
-        if (wanted(grown.bytes, this.limit + more, grown.given)) this.take(grown);
-      const [rest] = found.slice(-1);
-      if (next && rest && rest.given > this.grown) this.growBack(next, rest, wanted);
-    }
-  }
-
-  /** The skeleton with a donor that grows back; null: what it asks for in the end it asked for all along. */
-  private withGrown(at: Skeleton, block: Block, growers: ToolSet): Skeleton | null {
-    const { problem, context } = this;
-    const next: Skeleton = {
-      ...at,
-      regrown: at.regrown | bit(block.id),
-      steps: at.steps + 1,
-      beforeExtension: null,
-      restarts: afterStep(problem, at.restarts, growers, NO_TOOLS),
-      acts: { before: at.acts, act: { kind: 'grow-back', block: block.id } },
-    };
-    // Before the target's extension it may still belong to a mover's run.
-    if (at.beforeExtension && at.acts) {
-      const restarts = afterStep(problem, at.beforeExtension.restarts, growers, NO_TOOLS);
-      const early = afterStep(problem, restarts, at.beforeExtension.tools, NO_TOOLS);
-      if (Math.min(...early) < leastRestarts(next)) {
-        const { before, act } = at.acts;
-        next.beforeExtension = { ...at.beforeExtension, restarts };
-        next.restarts = early;
-        next.acts = { before: { before, act: { kind: 'grow-back', block: block.id } }, act };
-      }
-    }
-    const edges: Constraint[] = [];
-    const right = at.order[at.order.indexOf(block.id) + 1];
-    addPrecedence(context, next, block, right === undefined ? null : problem.blocks[right]!, edges);
-    const meanwhile = at.edges.some(
-      ({ slack, from, to }) =>
-        slack === block.id && !edges.some((last) => last.from === from && last.to === to),
-    );
-    return meanwhile ? { ...next, edges: [...at.edges, ...edges] } : null;
-  }
-
   /**
    * Settles the amounts of a finished skeleton, with as many shrinks as there are steps left.
    * @param back donors may take back in steps of their own what they gave for a while only
@@ -325,11 +270,12 @@ class Search {
       const { bytes, given } = assignment;
       if (at.freed === 0 && asked(bytes, given)) this.take(assignment);
       if (!back || (at.freed === 0 && given <= this.grown)) continue;
-      this.growBack(
-        at,
-        assignment,
-        (copied, steps, left) => steps <= this.budget.steps && wantedOf(at, copied, steps, left),
-      );
+      const again = growingBack(this.context, at, assignment, {
+        grown: this.grown,
+        wanted: (copied, growing, left) =>
+          this.limit + growing <= this.budget.steps && wantedOf(at, copied, this.limit + growing, left),
+      });
+      for (const one of again) this.take(one);
     }
   }
 
