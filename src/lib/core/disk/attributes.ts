@@ -29,6 +29,6 @@ export function attributesText({
   unreadAttributes,
 }: Pick<Partition, 'attributes' | 'unreadAttributes'>): string {
   const words = attributeWords(attributes);
-  const unread = BigInt(unreadAttributes) === 0n ? '' : ', not all of it read';
+  const unread = BigInt(unreadAttributes) === 0n ? '' : ', not all bits read';
   return `${attributes}${words.length > 0 ? ` (${words.join(', ')})` : ''}${unread}`;
 }

@@ -99,17 +99,12 @@ export function frontOf(
 }
 
 /**
- * How many steps more than the usual way somebody would still choose: two, but beyond six in all only one, on a disk of more than a
- * few partitions; on a small one six are looked at in any case.
+ * Steps up to which other routes are looked for beside a usual way of so many: on a small disk two more than that, and six in any case;
+ * on others five, two more up to six in all, and one more in any case. Nobody would choose one with more.
  */
-const STEPS_MORE = 2;
-const STEPS_AT_EASE = 6;
-
-/** Steps up to which other routes are looked for beside a usual way of so many. */
 function stepsBeside({ disk }: Task, usual: number): number {
-  const more = usual + STEPS_MORE;
   const small = disk.partitions.length <= SMALL_DISK;
-  const most = small ? Math.max(STEPS_AT_EASE, more) : Math.max(usual + 1, Math.min(STEPS_AT_EASE, more));
+  const most = small ? Math.max(6, usual + 2) : Math.max(5, Math.min(6, usual + 2), usual + 1);
   return Math.min(MOST_STEPS, most);
 }
 
