@@ -99,14 +99,13 @@ export function frontOf(
 }
 
 /**
- * Steps up to which other routes are looked for beside a usual way of so many: on a small disk two more than that, and six in any case;
- * on others five, two more up to six in all, and one more in any case. Nobody would choose one with more.
+ * Steps up to which other routes are looked for beside a usual way of so many: two more, on a small disk six at the least, on others five
+ * at the least and six at the most. Nobody would choose one with more.
  */
-function stepsBeside({ disk }: Task, usual: number): number {
-  const small = disk.partitions.length <= SMALL_DISK;
-  const most = small ? Math.max(6, usual + 2) : Math.max(5, Math.min(6, usual + 2), usual + 1);
-  return Math.min(MOST_STEPS, most);
-}
+const stepsBeside = ({ disk }: Task, usual: number): number =>
+  disk.partitions.length <= SMALL_DISK
+    ? Math.min(MOST_STEPS, Math.max(6, usual + 2))
+    : Math.min(6, Math.max(5, usual + 2));
 
 /** The most usual way is looked for first, with a share of the search of its own. */
 const USUAL_SHARE = 0.5;

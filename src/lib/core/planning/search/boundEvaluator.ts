@@ -128,16 +128,18 @@ export class BoundEvaluator {
       restarts = Math.max(restarts, this.restartsIfMoved(lowest(rest)));
     }
     if (steps > asks.limit || this.isTooDear({ steps, bytes }, restarts)) return null;
-    const usual = this.usual?.whereGo(movers, walls, 0);
+    const candidate: Candidate = { walls, movers, steps, bytes };
+    if (!this.usual) return candidate;
+    const usual = this.usual.whereGo(movers, walls, 0);
     const least: Least = {
       ...NO_LEAST,
       ...usual,
-      bytesCopied: bytes + (usual?.kept.bytes ?? 0),
+      bytesCopied: bytes + usual.kept.bytes,
       exposedBytes: at.exposed,
       restarts,
-      steps: Math.max(steps + (usual?.kept.donors ?? 0), asks.limit),
+      steps: Math.max(steps + usual.kept.donors, asks.limit),
     };
-    return this.usual && asks.isDominated(least) ? null : { walls, movers, steps, bytes };
+    return asks.isDominated(least) ? null : candidate;
   }
 
   /** Adds what can come of a set of walls. */
@@ -315,18 +317,23 @@ export class BoundEvaluator {
     const steps = plain + Math.max(0, this.taking - going);
     const bytes = cost.bytes + Math.ceil(shrunk / limits.grain - 1e-6) * limits.grain;
     const idle = idleOf(problem, aim, limits, Math.max(all.slots, so.given));
-    const least: Least = {
-      ...NO_LEAST,
-      ...usual,
+    if (steps > asks.limit) return;
+    const least: Bound = {
+      madeAnew: usual?.madeAnew ?? 0,
+      bootStarts: usual?.bootStarts ?? 0,
+      orderChanges: usual?.orderChanges ?? 0,
       bytesCopied: bytes,
       exposedBytes: exposed,
       restarts,
       steps: asks.limit,
       idle,
       givesUp: so.givesUp,
+      walls,
+      counted,
+      plain,
+      back: 0,
     };
-    if (steps > asks.limit) return;
-    if (!asks.isDominated(least)) this.found.push({ ...least, steps, walls, counted, plain, back: 0 });
+    if (!asks.isDominated(least)) this.found.push({ ...least, steps });
     // What a donor gave for a while only, it takes back in a step of its own; it was shrunk in another.
     if (!this.growsBack || asks.limit >= asks.most) return;
     const finalIdle = idleOf(problem, aim, limits, so.final);
@@ -338,8 +345,6 @@ export class BoundEvaluator {
       ...least,
       steps: steps + shrinks,
       idle: finalIdle,
-      walls,
-      counted,
       plain: plain + shrinks,
       back: 1,
     });

@@ -93,7 +93,12 @@ export const mustDecrypt = (from: Skeleton, block: Block, needed: boolean): bool
 
 /** The order once the `index`-th block stands behind another, or first. */
 export function movedTo(order: readonly number[], index: number, left: Block | null): number[] {
-  const rest = order.filter((_, i) => i !== index);
-  const to = rest.indexOf(left ? left.id : -1) + 1;
-  return [...rest.slice(0, to), order[index]!, ...rest.slice(to)];
+  const id = order[index]!;
+  const moved = left ? [] : [id];
+  for (const other of order) {
+    if (other === id) continue;
+    moved.push(other);
+    if (other === left?.id) moved.push(id);
+  }
+  return moved;
 }

@@ -1,5 +1,5 @@
 import { either, NO_TOOLS, type ToolSet } from '../../tools';
-import { MADE_ANEW, orderChanges } from '../usual';
+import { MADE_ANEW } from '../usual';
 import { at, behindOf, isFramed, movedTo, mustDecrypt, type Cost, type Expansion } from './expansion';
 import type { Block } from './searchProblem';
 import {
@@ -13,7 +13,6 @@ import {
   type Skeleton,
   type Slide,
 } from './skeleton';
-import { placesOf } from './usualLeast';
 
 /** The tools that can move a block now, and whether it has to be decrypted for them; 0: none. */
 function moversOf(from: Skeleton, block: Block): { tools: ToolSet; decrypt: boolean } {
@@ -121,11 +120,7 @@ function relocated(
   const left = stays ? oldLeft : at(problem, order, behind);
   const right = stays ? oldRight : at(problem, order, behind + 1);
   if (!hasRoom(expansion, block, left, right, anew)) return;
-  const moved = stays ? order : movedTo(order, index, left);
-  const restores =
-    !stays &&
-    context.usual === true &&
-    orderChanges(placesOf(problem, moved)) < orderChanges(placesOf(problem, order));
+  const restores = !stays && context.usual === true && restoresOrder(expansion, block, index, behind);
   const freed = freedAfter(
     expansion,
     block,
@@ -134,6 +129,7 @@ function relocated(
     (anew && block.shrinks.length > 0) || restores,
   );
   if (!narrow.may(block, cost, freed)) return;
+  const moved = stays ? order : movedTo(order, index, left);
   if (!isWorthTwo(from, block, moved, cost.exposed > 0, anew)) return;
   const steps = from.steps + cost.steps;
   const bytes = from.bytes + cost.bytes;
@@ -175,6 +171,22 @@ function relocated(
   addPrecedence(context, next, block, right, edges);
   next.edges = edges;
   children.push(next);
+}
+
+/** Whether fewer pairs stand the other way round than as found once a block went past others. */
+function restoresOrder(
+  { context: { problem }, from: { order } }: Expansion,
+  block: Block,
+  index: number,
+  behind: number,
+): boolean {
+  let change = 0;
+  for (let i = Math.min(index, behind + 1); i <= Math.max(index, behind); i++) {
+    const other = problem.blocks[order[i]!]!;
+    if (other === block || other.kind === 'open' || other.kind === 'close') continue;
+    change += block.first > other.first === behind > index ? -1 : 1;
+  }
+  return change < 0;
 }
 
 /**
