@@ -54,7 +54,7 @@ Measured by \`npm run bench\` on ${date}: ${cpus().length} cores (${cpus()[0]?.m
 ${planner.value.map(row).join('\n')}
 
 All three kits at once, each disk once. Packed disks have no room but small gaps and what donors give; the others have 30,000 MiB
-free behind the last partition. A search that finds no end stops at 1,500 skeletons a kit (300 on more than 12 partitions), or after 2 seconds in all, and says
+free behind the last partition. A search that finds no end stops at 1,100 skeletons a kit (300 on more than 12 partitions), or after 2 seconds in all, and says
 so. Run from the bundle that ships, in a process of its own, which took at most ${planner.peak} MiB (aim: 200 MiB).
 
 ## Reading a disk image in the browser

@@ -43,7 +43,7 @@ export interface Planning {
 
 const MILLISECONDS = 2000;
 /** Skeletons for each kit: counted, so that the same request gets the same answer; time is only the last resort. */
-const MOST_NODES = 1500;
+const MOST_NODES = 1100;
 /** The same on disks with more partitions than the search sees, where it promises nothing. */
 const MOST_NODES_BEYOND = 300;
 

@@ -108,7 +108,7 @@ const stepsBeside = ({ disk }: Task, usual: number): number =>
     : Math.min(6, Math.max(5, usual + 2));
 
 /** The most usual way is looked for first, with a share of the search of its own. */
-const USUAL_SHARE = 0.5;
+const USUAL_SHARE = 0.7;
 
 /** The most bytes that a kit can give the target, and ways to it that pushing alone does not find. */
 interface LargestFound {
