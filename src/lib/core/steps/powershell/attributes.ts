@@ -25,9 +25,8 @@ export const beyondCmdlets = (attributes: string): string[] =>
   attributeWords(`0x${(BigInt(attributes) & ~NO_LETTER).toString(16)}`);
 
 /**
- * Lines that give the new partition all its 64 attribute bits. Where the cmdlets can't, `$whole` says whether the bits are set,
- * as they are read back. The
- * cmdlets set “no letter” first, so that where the rest fails this much is there. Codes and structures of the volume manager:
+ * Lines that give the new partition all its 64 attribute bits. The cmdlets set “no letter” first, so that where the rest fails this
+ * much is there; what they can't set the volume manager does, and `$whole` says whether all bits are set as they are read back. Its codes:
  * IOCTL_VOLUME_SET_GPT_ATTRIBUTES 0x56C028 with VOLUME_SET_GPT_ATTRIBUTES_INFORMATION (the bits, then eight bytes that stay 0: not taken
  * back on closing, this volume only), IOCTL_VOLUME_GET_GPT_ATTRIBUTES 0x560038; 3221225472 is reading and writing.
  */

@@ -32,6 +32,7 @@
     () => new RouteChoice(() => job.answer!.routes, job.goal?.options.prefer ?? 'usual', job.chosen),
   );
   const route = $derived(choice.route);
+  const reasons = $derived(choice.few.find(({ index }) => index === choice.shown)?.reasons ?? []);
   const compared = $derived(
     [...choice.few.map((one) => one.index), ...choice.rest].map((index) => {
       const one = choice.routes[index]!;
@@ -133,7 +134,11 @@
   {#if !job.goal?.stale}
     <aside aria-label="Figures of this route">
       <h2>This route</h2>
-      <p class="name">{route.title} <span class="tools">{kitName(route.kit)}</span></p>
+      <p class="name">
+        {route.title} <span class="tools">{kitName(route.kit)}</span>
+        {#each reasons as { code, text } (code)}<span class="tools reason">{text}</span>{' '}{/each}
+      </p>
+      {#if route.because}<p class="soft small">{route.because}</p>{/if}
       <Figures {disk} {route} />
       {#if refusal}<Refused {refusal} onoverwrite={(version) => void choose(version)} />{/if}
       <button class="btn action choose" disabled={choice.shown === job.chosen} onclick={() => choose()}
@@ -240,9 +245,12 @@
     padding: 0.0625rem 0.5rem;
     border-radius: 0.375rem;
     font-size: 0.8125rem;
+    background: var(--line);
+    white-space: nowrap;
+  }
+  .tools.reason {
     background: var(--chip-accent);
     color: var(--accent-ink);
-    white-space: nowrap;
   }
   ol {
     list-style: decimal;
