@@ -26,8 +26,8 @@ export const ALL_ATTRIBUTES = '0xFFFFFFFFFFFFFFFF';
 /** The attributes that are set in some set of bits, as figure and in words, and whether all of them were read. */
 export function attributesText({
   attributes,
-  unreadAttributes,
-}: Pick<Partition, 'attributes' | 'unreadAttributes'>): string {
+  unreadAttributes = '0x0',
+}: Pick<Partition, 'attributes'> & Partial<Pick<Partition, 'unreadAttributes'>>): string {
   const words = attributeWords(attributes);
   const unread = BigInt(unreadAttributes) === 0n ? '' : ', not all bits read';
   return `${attributes}${words.length > 0 ? ` (${words.join(', ')})` : ''}${unread}`;

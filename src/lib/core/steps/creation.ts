@@ -1,5 +1,5 @@
 import { type Creation } from './step';
-import { contains, typeName, type Disk, type Extent, type Partition } from '../disk';
+import { attributesText, contains, typeName, type Disk, type Extent, type Partition } from '../disk';
 import { formatSize } from '../units';
 
 /** What a partition has to be made with to be like this one. */
@@ -55,7 +55,7 @@ export function madePartition(
 /** What a partition must be made with, to be typed or compared. */
 export const creationValues = (disk: Disk, create: Creation): { label: string; text: string }[] => [
   { label: 'Type', text: `${create.type} (${typeName(create.type)})` },
-  ...(disk.table === 'gpt' ? [{ label: 'Attributes', text: create.attributes }] : []),
+  ...(disk.table === 'gpt' ? [{ label: 'Attributes', text: attributesText(create) }] : []),
   ...(create.name ? [{ label: 'Name in the table', text: create.name }] : []),
   { label: 'File system', text: create.fileSystem.toUpperCase() },
   ...(create.clusterSize > 0 ? [{ label: 'Cluster size', text: formatSize(create.clusterSize) }] : []),

@@ -88,7 +88,7 @@ export const putBack: VerbModule<'put-back'> = {
       ],
       expected: `The recovery environment reports that it is enabled, on ${name}, which has no letter.`,
       ifNot: [
-        'It reports disabled: is the type exactly the one below? Is it formatted, with some 250 MiB free inside? Switch it on once more.',
+        'It reports disabled: is the type exactly the one on this sheet? Is it formatted, with some 250 MiB free inside? Switch it on once more.',
         ...(missing
           ? [
               `The attributes lack ${missing}: recovery works all the same, but the partition is not what it was, and the proof will say so.`,
