@@ -175,10 +175,10 @@ function textOf(pdf: Buffer): string {
 test('the PDF holds every figure of the sheet, on either paper', async ({ request }) => {
   const number = await withSheet(request);
   const sheet = await sheetOf(request, number);
-  // Whole MiB, as a tool takes them; what is left over stands beside in bytes.
+  // Whole MiB, as a tool takes them; what is left over stands beside in sectors.
   const mib = (bytes: number): string => {
     const rest = bytes % 2 ** 20;
-    const left = rest === 0 ? '' : ` + ${rest.toLocaleString('en-GB')} B`;
+    const left = rest === 0 ? '' : ` + ${(rest / 512).toLocaleString('en-GB')} sectors`;
     return `${((bytes - rest) / 2 ** 20).toLocaleString('en-GB')} MiB${left}`;
   };
   for (const paper of ['a4', 'letter']) {
@@ -308,9 +308,11 @@ test('a job is put away, exported, taken over by another bench, and deleted with
   const zip = (buffer: Buffer) => ({ name: 'job.zip', mimeType: 'application/zip', buffer });
   const field = page.getByLabel('Take over from another bench');
   await field.setInputFiles(zip(packed.subarray(0, 400)));
-  await expect(page.getByRole('alert')).toContainText('was not taken over');
+  await expect(page.getByRole('alert')).toContainText('was not taken over', PATIENCE);
   await field.setInputFiles(zip(packed));
-  await expect(page.getByText(`Taken over from another bench, where it was job ${number}.`)).toBeVisible();
+  await expect(page.getByText(`Taken over from another bench, where it was job ${number}.`)).toBeVisible(
+    PATIENCE,
+  );
   const taken = new URL(page.url()).pathname.split('/')[2]!;
   expect(taken).not.toBe(String(number));
   await expect(page.getByLabel('Notes')).toHaveValue('The key is under the mat.');

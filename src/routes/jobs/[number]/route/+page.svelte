@@ -136,7 +136,9 @@
       <h2>This route</h2>
       <p class="name">
         {route.title} <span class="tools">{kitName(route.kit)}</span>
-        {#each reasons as { code, text } (code)}<span class="tools reason">{text}</span>{' '}{/each}
+        {#each reasons as { code, text } (code)}
+          <span class="tools reason">{text}</span>
+        {/each}
       </p>
       {#if route.because}<p class="soft small">{route.because}</p>{/if}
       <Figures {disk} {route} />
