@@ -12,11 +12,11 @@ need_node() {
     fail "Node.js $(node --version) is too old. Gentle Tide needs 20.19 or later."
 }
 
-# need_debian COMMAND:PACKAGE ... installs the packages whose command is not there.
+# need_debian COMMAND:PACKAGE ... installs the packages whose command, or file by its path, is not there.
 need_debian() {
   local missing=() pair sudo=()
   for pair in "$@"; do
-    command -v "${pair%%:*}" >/dev/null 2>&1 || missing+=("${pair#*:}")
+    command -v "${pair%%:*}" >/dev/null 2>&1 || [ -e "${pair%%:*}" ] || missing+=("${pair#*:}")
   done
   [ "${#missing[@]}" -eq 0 ] && return 0
   command -v apt-get >/dev/null 2>&1 || fail "Please install: ${missing[*]} (this is no Debian, so it can't be done for you)."

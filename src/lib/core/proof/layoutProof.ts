@@ -304,7 +304,7 @@ function compareAttributes(
   const untold = promised.remade && (BigInt(promised.attributes) & unread) !== 0n;
   const differs: [Grade, string] | null =
     wrong !== 0n
-      ? ['wrong', 'Set the attributes again as they were recorded.']
+      ? ['wrong', 'Set the attributes again as they were recorded, with a tool that sets all 64 bits.']
       : untold
         ? [
             'look',

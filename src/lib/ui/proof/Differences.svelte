@@ -60,9 +60,11 @@
     display: grid;
     font-size: 0.875rem;
   }
+  .figures > span {
+    display: grid;
+    grid-template-columns: 4.5rem 1fr;
+  }
   .figures i {
-    display: inline-block;
-    width: 4.5rem;
     font-style: normal;
     color: var(--ink-soft);
   }

@@ -27,7 +27,7 @@ export const beyondCmdlets = (attributes: string): string[] =>
 /**
  * Lines that give the new partition all its 64 attribute bits. The cmdlets set “no letter” first, so that where the rest fails this
  * much is there; what they can't set the volume manager does, and `$whole` says whether all bits are set as they are read back. Its codes:
- * IOCTL_VOLUME_SET_GPT_ATTRIBUTES 0x56C028 with VOLUME_SET_GPT_ATTRIBUTES_INFORMATION (the bits, then eight bytes that stay 0: not taken
+ * IOCTL_VOLUME_SET_GPT_ATTRIBUTES 0x560034 with VOLUME_SET_GPT_ATTRIBUTES_INFORMATION (the bits, then eight bytes that stay 0: not taken
  * back on closing, this volume only), IOCTL_VOLUME_GET_GPT_ATTRIBUTES 0x560038; 3221225472 is reading and writing.
  */
 export function attributeLines(attributes: string): string[] {
@@ -48,7 +48,7 @@ export function attributeLines(attributes: string): string[] {
     `  $wanted = [byte[]](${[...bytes, ...bytesOf(0n)].join(', ')})`,
     '  $now = [byte[]](0, 0, 0, 0, 0, 0, 0, 0)',
     '  $count = [uint32]0',
-    '  $told = [GentleTide.Device]::DeviceIoControl($volume, 0x56C028, $wanted, 16, $null, 0, [ref]$count, [IntPtr]::Zero)',
+    '  $told = [GentleTide.Device]::DeviceIoControl($volume, 0x560034, $wanted, 16, $null, 0, [ref]$count, [IntPtr]::Zero)',
     '  $told = [GentleTide.Device]::DeviceIoControl($volume, 0x560038, $null, 0, $now, 8, [ref]$count, [IntPtr]::Zero)',
     '  $volume.Close()',
     `  $whole = [BitConverter]::ToString($now) -eq '${hex(bytes)}'`,

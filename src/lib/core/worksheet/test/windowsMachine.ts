@@ -147,7 +147,7 @@ export class WindowsMachine {
         return true;
       }
       const bytes = input as number[];
-      if (code !== 0x56c028 || inputBytes !== 16 || bytes.length !== 16) return false;
+      if (code !== 0x560034 || inputBytes !== 16 || bytes.length !== 16) return false;
       if (bytes.slice(8).some((byte) => byte !== 0))
         throw new Error('it would be taken back, or set for all volumes');
       const figure = bytes.slice(0, 8).reduceRight((sum, byte) => (sum << 8n) | BigInt(byte), 0n);
