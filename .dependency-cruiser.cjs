@@ -10,7 +10,7 @@ module.exports = {
       to: {
         pathNot: [
           '^src/lib/core',
-          '^node_modules/(crc-32|d3-scale|@types/d3-scale|@types/papaparse|papaparse|typebox)',
+          '^node_modules/(crc-32|d3-scale|fflate|@types/d3-scale|@types/papaparse|papaparse|typebox)',
         ],
       },
     },

@@ -60,13 +60,13 @@ function tableNotAtEnd({ disk, target, beyond }: Situation): Finding[] {
   ];
 }
 
-function inReach({ disk, target, inReach: size }: Situation): Finding {
+function inReach({ disk, target, inReach: size, extendable }: Situation): Finding {
   return {
     code: 'in-reach',
     severity: 'note',
     partitions: [target.number],
     title: `${formatSize(size)} lies directly behind ${sentenceName(target)}`,
-    detail: `It is unallocated and in reach: ${sentenceName(target)} can take all of it (${formatMib(size, disk.sectorSize)}) without anything being moved.`,
+    detail: `It is unallocated and in reach: ${sentenceName(target)} can take ${extendable === size ? 'all of it' : 'it, up to the last whole MiB'} (${formatMib(extendable, disk.sectorSize)}), without anything being moved.`,
     remedies: [{ title: 'Extend into it', tools: ['windows', ...MOVERS] }],
   };
 }

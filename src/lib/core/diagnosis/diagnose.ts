@@ -1,6 +1,6 @@
 import { Type, type Static } from 'typebox';
 import { closed, Bytes, orNull } from '../shapes';
-import { WINDOWS, canExtend } from '../tools';
+import { WINDOWS, canExtend, isConverting } from '../tools';
 import { blocksFor, KeepFreeShape, largestSizes, SurveyWithin, taskOf } from '../planning';
 import {
   alignment,
@@ -129,7 +129,14 @@ function situationOf(machine: Machine, disk: Disk, target: Partition): Situation
     gaps,
     beyond: logical ? null : beyondTable(disk, disk.usable, disk.usableRelocated),
     inReach: adjacent ? bytesOf(disk, adjacent) : 0,
+    extendable: adjacent ? wholeMib(disk, adjacent) : 0,
   };
+}
+
+/** Bytes of a piece behind a partition that it can take: it ends on a whole MiB then (domain facts 1). */
+function wholeMib(disk: Disk, { first, sectors }: Extent): number {
+  const slot = alignment(disk);
+  return Math.max(0, Math.floor((first + sectors) / slot) * slot - first) * disk.sectorSize;
 }
 
 /** Unallocated space among logical drives, without the MiB that each keeps before it for its record. */
@@ -148,7 +155,7 @@ function gapsInExtended(disk: Disk): Extent[] {
 
 function headlineOf(situation: Situation, blocks: readonly Finding[], canExtendNow: boolean): string {
   const name = sentenceName(situation.target);
-  if (canExtendNow) return `Windows can extend ${name} now by ${formatSize(situation.inReach)}.`;
+  if (canExtendNow) return `Windows can extend ${name} now by ${formatSize(situation.extendable)}.`;
   return `Windows cannot extend ${name} now, because ${reasonOf(situation, blocks)}.`;
 }
 
@@ -156,6 +163,10 @@ function reasonOf({ target, behind, disk, inReach, beyond }: Situation, blocks: 
   const lowerFirst = (text: string) =>
     /^[A-Z][a-z]/.test(text) && !text.startsWith('Windows') ? text[0]!.toLowerCase() + text.slice(1) : text;
   if (blocks[0]) return lowerFirst(blocks[0].title);
+  if (inReach > 0 && isConverting(target)) {
+    const { state } = target.volume!.encryption;
+    return `it is still being ${state === 'encrypting' ? 'encrypted' : 'decrypted'}: its size is changed only once that has ended`;
+  }
   if (inReach > 0) return 'it does not extend this file system';
   const [next] = behind;
   if (next) return `${sentenceName(next)} stands directly behind it`;

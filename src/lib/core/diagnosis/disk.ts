@@ -189,6 +189,19 @@ function recoveryPartitions({ machine, disk }: Situation): Finding[] {
   return findings;
 }
 
+/** Older installs keep it beside what starts Windows; Windows itself falls back to its own volume (domain facts 6). */
+function recoveryWithin(partition: Partition): Finding {
+  const own = partition.role === 'windows';
+  return note(
+    'recovery-within',
+    [partition],
+    `The recovery environment is on ${own ? 'the Windows volume itself' : sentenceName(partition)}`,
+    own
+      ? 'Windows puts it there where no recovery partition serves it. That is in order: it stays with the volume, whatever is done around it.'
+      : 'That is usual on machines that start by BIOS. It is in order: it stays with the partition, which may be moved whole but is never shrunk.',
+  );
+}
+
 function recoveryEnvironment({ machine, disk }: Situation): Finding[] {
   const state = machine.recoveryEnvironment;
   if (!state) return [];
@@ -206,12 +219,13 @@ function recoveryEnvironment({ machine, disk }: Situation): Finding[] {
   const named =
     state.disk === disk.number ? disk.partitions.find((one) => one.number === state.partition) : undefined;
   if (state.disk !== disk.number || named?.role === 'recovery') return [];
+  if (named?.role === 'system' || named?.role === 'windows') return [recoveryWithin(named)];
   return [
     note(
       'recovery-mismatch',
       named ? [named] : [],
       'The recovery environment does not match a recovery partition',
-      `It is said to be on partition ${state.partition}, which ${named ? `is ${named.role === 'windows' ? 'the Windows volume' : 'no recovery partition'}` : 'does not exist'}. Mend that before anything is moved.`,
+      `It is said to be on partition ${state.partition}, which ${named ? 'is no recovery partition' : 'does not exist'}. Mend that before anything is moved.`,
     ),
   ];
 }

@@ -20,11 +20,12 @@ const STATE: Record<Encrypted, { title: (name: string, percent: number) => strin
   },
   encrypting: {
     title: (name, percent) => `${name} is being encrypted (${percent} % so far)`,
-    still: 'Let it finish, or turn it back, before its size is changed by anything.',
+    still: 'Let it finish, or turn it back, before its size is changed by anything, Windows included.',
   },
   decrypting: {
     title: (name, percent) => `${name} is still being decrypted (${percent} % left)`,
-    still: 'It counts as encrypted to the last percent.',
+    still:
+      'It counts as encrypted to the last percent: nothing changes its size before that, Windows included.',
   },
 };
 
@@ -42,7 +43,8 @@ export function targetEncryption({ disk, target }: Situation): Finding[] {
       title: STATE[state as Encrypted].title(sentenceName(target), percent),
       detail: `${encryptionText(disk, target)} They can still shift what stands behind it.`,
       remedies: [
-        { title: 'Let Windows do the last step', tools: ['windows'] },
+        ...(busy ? [] : [{ title: 'Let Windows do the last step', tools: ['windows'] }]),
+        ...(state === 'encrypting' ? [{ title: 'Wait until it is encrypted', tools: ['windows'] }] : []),
         ...decryptRemedy(state as Encrypted, 'Decrypt it fully'),
       ],
     },

@@ -138,6 +138,12 @@ const FINDINGS: Row[] = [
     partitions: [1],
     says: /can never pass 2,048\.0 GiB/,
   },
+  {
+    code: 'sector-limit',
+    of: disk([{ ...C, fileSystem: 'fat32', clusterSize: 32768 }], gib(3000)),
+    partitions: [1],
+    says: /can never pass 2,048\.0 GiB.*32 bits, whatever its clusters/,
+  },
   // Encryption of the target in each state.
   {
     code: 'encryption-on',
@@ -241,6 +247,39 @@ const FINDINGS: Row[] = [
     of: disk([C, data], 1, {}, ({ partitions }) => (partitions[1]!.type = TYPE.storagePool)),
     partitions: [1],
   },
+  // What the first sector and a boot sector say.
+  {
+    code: 'hybrid-record',
+    of: mbr([C], 900, ({ partitions }) => partitions.push(primary(2, 4500, 100, { type: '0xEE' }))),
+    partitions: [1],
+    says: /destroys data/,
+  },
+  {
+    code: 'no-protective-record',
+    of: disk([C], 900, {}, (one) => (one.protectiveRecord = 'missing')),
+    partitions: [1],
+    says: /not initialised/,
+  },
+  {
+    code: 'boot-sector-damaged',
+    of: disk([C], 900, {}, ({ partitions }) => (partitions[0]!.volume!.bootSector = 'backup')),
+    partitions: [1],
+    says: /its backup at another place/,
+  },
+  {
+    code: 'boot-sector-damaged',
+    of: disk([C, data], 900, {}, ({ partitions }) => (partitions[1]!.volume!.bootSector = 'backup')),
+    partitions: [2],
+    says: /stays where it is/,
+  },
+  {
+    code: 'windows-not-named',
+    of: disk([{ ...C, letter: undefined, label: '' }, full], 900, {}, ({ partitions }) =>
+      partitions.forEach((one) => Object.assign(one, { role: undefined, letter: undefined })),
+    ),
+    partitions: [1, 2],
+    says: /more than one volume may be Windows/,
+  },
   // Recovery.
   { code: 'oversized-recovery', of: disk([C, { ...recovery, size: 9000 }]), partitions: [2] },
   {
@@ -249,7 +288,21 @@ const FINDINGS: Row[] = [
     partitions: [3],
   },
   { code: 'recovery-off', of: disk([C, recovery], 1, {}, environment(false, null)), partitions: [2] },
-  { code: 'recovery-mismatch', of: disk([C, recovery], 1, {}, environment(true, 1)), partitions: [1] },
+  { code: 'recovery-mismatch', of: disk([C, data], 1, {}, environment(true, 2)), partitions: [2] },
+  // Normal: Windows' own fallback, and the usual place on machines that start by BIOS.
+  {
+    code: 'recovery-within',
+    of: disk([C, recovery], 1, {}, environment(true, 1)),
+    partitions: [1],
+    says: /on the Windows volume itself.*in order/,
+  },
+  {
+    code: 'recovery-within',
+    of: mbr([{ role: 'system', size: 500, used: 400 }, C], 1, environment(true, 1)),
+    target: 2,
+    partitions: [1],
+    says: /start by BIOS.*never shrunk/,
+  },
   { code: 'recovery-mismatch', of: disk([C, recovery], 1, {}, environment(true, 7)), partitions: [] },
   // The machine.
   {
@@ -312,6 +365,20 @@ describe('every finding', () => {
     expect(total - found).toBeGreaterThanOrEqual(gib(18) * 2 ** 20);
     expect(total - found).toBeLessThanOrEqual((gib(18) + 1) * 2 ** 20);
   });
+
+  it.each(['encrypting', 'decrypting'] as const)(
+    'says of a volume that is %s the same in the headline as on the card',
+    (state) => {
+      const survey = disk([{ ...C, ...encryption(state, 40) }], 900);
+      const outcome = diagnose({ survey, disk: 0, partition: 1 });
+      const said = outcome.ok ? outcome.value : null;
+      expect(said?.canExtendNow).toBe(false);
+      expect(said?.headline).toMatch(/cannot extend C: now, because it is still being (en|de)crypted/);
+      const card = said?.findings.find((one) => one.code === `encryption-${state}`);
+      expect(card?.detail).toContain('Windows included');
+      expect(card?.remedies.some(({ title }) => title.includes('Let Windows do the last step'))).toBe(false);
+    },
+  );
 
   it('counts room for a logical drive inside its extended partition only', () => {
     const of = mbr([C], 20_000, extendedWith(drive(5, 5001, 900), drive(6, 7002, 900)));

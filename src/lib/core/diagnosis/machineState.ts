@@ -3,7 +3,7 @@ import type { Finding } from '../finding';
 import type { Situation } from './situation';
 
 /** Findings on the state of the machine and its volumes: what must be dealt with before any tool runs. */
-export function machineFindings({ machine, disk }: Situation): Finding[] {
+export function machineFindings({ machine, disk, target }: Situation): Finding[] {
   const findings: Finding[] = [];
   for (const partition of disk.partitions) {
     if (!partition.volume?.dirty) continue;
@@ -15,6 +15,23 @@ export function machineFindings({ machine, disk }: Situation): Finding[] {
       detail:
         'Its dirty flag is set: the last change was not finished. It must be checked and clean before anything moves or shrinks it.',
       remedies: [{ title: 'Check and mend the file system', tools: ['windows'] }],
+    });
+  }
+  for (const partition of disk.partitions) {
+    if (partition === target || !partition.volume?.bootSectorDamaged) continue;
+    findings.push({
+      code: 'boot-sector-damaged',
+      severity: 'costs',
+      partitions: [partition.number],
+      title: `The boot sector of ${sentenceName(partition)} is damaged`,
+      detail:
+        'Only its backup at another place of the partition is sound; Windows shows such a volume as raw. It stays where it is, as it is, until it has been mended.',
+      remedies: [
+        {
+          title: 'Write the boot sector anew from its backup, then check the file system',
+          tools: ['windows'],
+        },
+      ],
     });
   }
   if (machine.hibernation && !machine.hibernated) {

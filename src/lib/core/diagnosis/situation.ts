@@ -16,4 +16,6 @@ export interface Situation {
   beyond: Extent | null;
   /** Bytes directly behind the target that are unallocated as the table stands. */
   inReach: number;
+  /** How much of that it can take: it ends on a whole MiB then. */
+  extendable: number;
 }

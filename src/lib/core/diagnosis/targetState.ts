@@ -1,7 +1,7 @@
-import { OFFLINE_MOVER, WINDOWS, canExtend } from '../tools';
+import { OFFLINE_MOVER, WINDOWS, canDecrypt, canExtend, sizeLimit } from '../tools';
 import { bytesOf, endOf, sentenceName } from '../disk';
 import type { Finding } from '../finding';
-import { clusterLimit, FILE_SYSTEM_NAME } from '../planning';
+import { FILE_SYSTEM_NAME } from '../planning';
 import { formatShare, formatSize, GIB } from '../units';
 import { note } from './note';
 import type { Situation } from './situation';
@@ -56,15 +56,19 @@ function windowsCannotGrow({ target }: Situation): Finding[] {
 }
 
 function nearClusterLimit({ disk, target }: Situation): Finding[] {
-  const limit = clusterLimit(target);
+  const limit = sizeLimit(disk, target);
   const toTheEnd = (endOf(disk.usableRelocated) - target.first) * disk.sectorSize;
-  if (limit === null || limit >= toTheEnd) return [];
+  if (limit === null || limit.bytes >= toTheEnd) return [];
+  const why =
+    limit.by === 'sectors'
+      ? `Its file system counts its sectors in 32 bits, whatever its clusters. A larger volume needs another file system.`
+      : `Its file system counts clusters of ${formatSize(target.volume!.clusterSize)}, and there it runs out of numbers for them. Larger clusters need a new file system.`;
   return [
     note(
-      'cluster-limit',
+      limit.by === 'sectors' ? 'sector-limit' : 'cluster-limit',
       [target],
-      `${sentenceName(target)} can never pass ${formatSize(limit)}`,
-      `Its file system counts clusters of ${formatSize(target.volume!.clusterSize)}, and there it runs out of numbers for them. Larger clusters need a new file system.`,
+      `${sentenceName(target)} can never pass ${formatSize(limit.bytes)}`,
+      why,
     ),
   ];
 }
@@ -74,7 +78,9 @@ export function ownVolume(situation: Situation): Finding[] {
   const { disk, target, gaps } = situation;
   const [largest] = [...gaps].sort((a, b) => b.sectors - a.sectors);
   if (!largest || bytesOf(disk, largest) < WORTH_A_VOLUME) return [];
-  const grows = canExtend(WINDOWS, target) || canExtend(OFFLINE_MOVER, target);
+  if (target.volume?.bootSectorDamaged) return [];
+  const decrypted = canDecrypt(target);
+  const grows = canExtend(WINDOWS, target, { decrypted }) || canExtend(OFFLINE_MOVER, target, { decrypted });
   if (grows && !isAmple(situation)) return [];
   const name = sentenceName(target);
   return [

@@ -1,4 +1,4 @@
-import { OFFLINE_MOVER, WINDOWS, canShrink, isEncrypted, offlineFloor } from '../tools';
+import { OFFLINE_MOVER, WINDOWS, canShrink, isEncrypted, offlineFloor, runningFloor } from '../tools';
 import { bytesOf, endOf, sentenceName, type Partition } from '../disk';
 import type { Finding } from '../finding';
 import { FILE_SYSTEM_NAME } from '../planning';
@@ -55,7 +55,8 @@ function unshrinkable(partition: Partition): Finding[] {
 function highRunningFloor(partition: Partition): Finding[] {
   const { volume, role } = partition;
   if (role !== 'data' || volume?.fileSystem !== 'ntfs' || volume.used === null) return [];
-  const running = volume.smallestRunning ?? volume.lastUsed;
+  if (volume.smallestRunning === null && volume.lastImmovable === null) return [];
+  const running = runningFloor(volume);
   const offline = offlineFloor(volume);
   if (running === null || offline === null) return [];
   if (running - Math.max(volume.used, offline) < Math.max(5 * GIB, volume.used / 5)) return [];

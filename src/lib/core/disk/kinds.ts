@@ -15,6 +15,10 @@ export const ROLES = [
 /** Those that a tool can name among its abilities. */
 export const NAMED_FILE_SYSTEMS = ['ntfs', 'refs', 'fat32', 'fat16', 'exfat'] as const;
 export const FILE_SYSTEMS = [...NAMED_FILE_SYSTEMS, 'encrypted', 'unknown'] as const;
+/** What can be wrong with a boot sector: only its backup is sound. */
+export const BOOT_SECTORS = ['backup'] as const;
+/** What can be wrong with the protective record in sector 0 of a GPT disk. */
+export const PROTECTIVE_RECORDS = ['missing', 'hybrid'] as const;
 export const ENCRYPTION_STATES = ['off', 'on', 'suspended', 'encrypting', 'decrypting'] as const;
 
 export type Media = (typeof MEDIA)[number];
@@ -22,4 +26,5 @@ export type TableKind = (typeof TABLE_KINDS)[number];
 export type PartitionKind = (typeof PARTITION_KINDS)[number];
 export type Role = (typeof ROLES)[number];
 export type FileSystem = (typeof FILE_SYSTEMS)[number];
+export type ProtectiveRecord = (typeof PROTECTIVE_RECORDS)[number];
 export type EncryptionState = (typeof ENCRYPTION_STATES)[number];

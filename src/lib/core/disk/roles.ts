@@ -1,4 +1,4 @@
-import type { FileSystem, Role } from './kinds';
+import type { Role } from './kinds';
 import type { Partition } from './types';
 
 /** Partition type GUIDs (UEFI 2.10 table 5.7 and the operating systems' own). */
@@ -30,29 +30,21 @@ export const isPooledType = (type: string): boolean =>
 
 export const isStoragePool = (type: string): boolean => type.toUpperCase() === TYPE.storagePool;
 
-type Known = Pick<Partition, 'type' | 'letter' | 'active' | 'kind'> & {
-  volume: { fileSystem: FileSystem } | null;
-};
+type Known = Pick<Partition, 'type' | 'letter' | 'active' | 'kind'>;
+
+/** Whether its type is one of those that hold people's volumes, Windows' own among them. */
+export const isDataType = (type: string): boolean => DATA_TYPES.has(type.toUpperCase());
 
 /**
- * The role of each partition of a disk where the survey does not give it. Windows is where C: is; on a
- * machine without any letters (a survey taken from outside) it is guessed to be the first NTFS data
- * partition, and the survey's reader says so in a note.
+ * The role of a partition where the survey does not give it, as far as it alone tells: by its type, or by the letter C:.
+ * Which volume is Windows on a machine without letters, and whether an active one is only there to start it, is told by
+ * all of them together.
  */
-export function deriveRoles(partitions: readonly Known[], lettersKnown: boolean): Role[] {
-  const roles = partitions.map((partition): Role => {
-    const byType = BY_TYPE[partition.type.toUpperCase()];
-    if (byType) return byType;
-    if (partition.kind === 'extended' || !DATA_TYPES.has(partition.type.toUpperCase())) return 'unknown';
-    if (partition.letter === 'C') return 'windows';
-    if (partition.active && partition.letter === null) return 'system';
-    return 'data';
-  });
-  if (!lettersKnown) {
-    const guess = partitions.findIndex((p, i) => roles[i] === 'data' && p.volume?.fileSystem === 'ntfs');
-    if (guess >= 0) roles[guess] = 'windows';
-  }
-  return roles;
+export function roleAlone({ type, kind, letter }: Known): Role {
+  const byType = BY_TYPE[type.toUpperCase()];
+  if (byType) return byType;
+  if (kind === 'extended' || !isDataType(type)) return 'unknown';
+  return letter === 'C' ? 'windows' : 'data';
 }
 
 /** The word for a role in running text. */

@@ -1,4 +1,12 @@
-import type { EncryptionState, FileSystem, Media, PartitionKind, Role, TableKind } from './kinds';
+import type {
+  EncryptionState,
+  FileSystem,
+  Media,
+  PartitionKind,
+  ProtectiveRecord,
+  Role,
+  TableKind,
+} from './kinds';
 
 /**
  * The disk as the computation sees it. Positions and extents are in logical sectors (LBA), sizes of volumes
@@ -34,9 +42,13 @@ export interface Volume {
   smallestOffline: number | null;
   /** Bytes from the volume's start to the end of its last used cluster. */
   lastUsed: number | null;
+  /** Bytes to the end of the last cluster that Windows does not move while it runs, where that was read. */
+  lastImmovable: number | null;
   /** Where the used clusters lie, where that was read. */
   clusterMap: ClusterMap | null;
   dirty: boolean;
+  /** Its boot sector is damaged; what is known of it comes by way of the backup. */
+  bootSectorDamaged: boolean;
   encryption: { state: EncryptionState; percent: number; usedOnly: boolean };
 }
 
@@ -70,6 +82,8 @@ export interface Disk {
   table: TableKind;
   id: string;
   dynamic: boolean;
+  /** Sector 0 is not what a GPT disk needs: no protective record, or a hybrid one; null: nothing is wrong with it. */
+  protectiveRecord: ProtectiveRecord | null;
   /** Where partitions may lie as the table stands now. */
   usable: Extent;
   /**

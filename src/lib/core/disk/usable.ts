@@ -2,17 +2,32 @@ import { alignment, endOf } from './extent';
 import type { TableKind } from './kinds';
 import type { Disk, Extent } from './types';
 
-const ENTRY_ARRAY_BYTES = 16 * 1024;
+/** Least bytes that a GPT keeps for its entry array (UEFI 2.10, 5.3.1), and how many entries of which size that usually is. */
+const LEAST_ARRAY_BYTES = 16 * 1024;
+const USUAL = { entries: 128, entrySize: 128 } as const;
 /** Most sectors that a master boot record reaches: its entries hold 32 bits (domain facts 3). */
 export const MBR_REACH = 2 ** 32 - 1;
 
-/**
- * Sectors at each end of a GPT disk that the table takes: header and entry array (at least 16 KiB), and at
- * the start the protective MBR as well (UEFI 2.10, 5.3.1).
- */
-export const tableSectors = (sectorSize: number): number => 1 + ENTRY_ARRAY_BYTES / sectorSize;
+/** How many entries a GPT's array has, and bytes of each; absent where nobody read them. */
+export interface EntryArray {
+  entries?: number | undefined;
+  entrySize?: number | undefined;
+}
 
-export interface TableFacts {
+/** Sectors that an entry array fills. */
+export const arraySectors = (
+  sectorSize: number,
+  { entries = USUAL.entries, entrySize = USUAL.entrySize }: EntryArray = {},
+): number => Math.ceil((entries * entrySize) / sectorSize);
+
+/**
+ * Sectors at each end of a GPT disk that a table keeps when it is made or relocated: header and entry array, at least 16 KiB
+ * of the latter (UEFI 2.10, 5.3.1). At the start the protective record comes on top.
+ */
+export const tableSectors = (sectorSize: number, array: EntryArray = {}): number =>
+  1 + Math.max(LEAST_ARRAY_BYTES / sectorSize, arraySectors(sectorSize, array));
+
+export interface TableFacts extends EntryArray {
   table: TableKind;
   sectorSize: number;
   sectors: number;
@@ -23,19 +38,28 @@ export interface TableFacts {
   lastUsable?: number | undefined;
 }
 
-/** Where partitions may lie: as the table stands, and once its backup copy is at the true end. */
+/**
+ * Where partitions may lie: as the table stands, and once its backup copy is at the true end. What the header calls usable
+ * counts less what the entry arrays really fill: a header can claim sectors of its own array.
+ */
 export function usableAreas(facts: TableFacts): { usable: Extent; usableRelocated: Extent } {
+  const { sectorSize, sectors } = facts;
   if (facts.table === 'mbr') {
-    const usable = { first: 1, sectors: Math.min(facts.sectors, MBR_REACH) - 1 };
+    const usable = { first: 1, sectors: Math.min(sectors, MBR_REACH) - 1 };
     return { usable, usableRelocated: usable };
   }
-  const overhead = tableSectors(facts.sectorSize);
-  const first = facts.firstUsable ?? overhead + 1;
-  const backup = facts.backupHeader ?? facts.sectors - 1;
-  const last = facts.lastUsable ?? backup - overhead;
+  const overhead = tableSectors(sectorSize, facts);
+  const backup = facts.backupHeader ?? sectors - 1;
+  const told = {
+    first: facts.firstUsable ?? overhead + 1,
+    last: facts.lastUsable ?? backup - overhead,
+  };
+  const filled = facts.entries === undefined ? null : arraySectors(sectorSize, facts);
+  const first = filled === null ? told.first : Math.max(told.first, 2 + filled);
+  const last = filled === null ? told.last : Math.min(told.last, backup - 1 - filled);
   const usable = { first, sectors: last - first + 1 };
-  const misplaced = backup < facts.sectors - 1;
-  const usableRelocated = misplaced ? { first, sectors: facts.sectors - 1 - overhead - first + 1 } : usable;
+  const misplaced = backup < sectors - 1;
+  const usableRelocated = misplaced ? { first, sectors: sectors - 1 - overhead - first + 1 } : usable;
   return { usable, usableRelocated };
 }
 

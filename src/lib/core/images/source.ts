@@ -24,6 +24,23 @@ export class ReadBeyondEnd extends Error {
   }
 }
 
+/** The file around a disk is damaged or cut short: what it says of the disk can't be followed. `message` says which. */
+export class ImageDamage extends Error {}
+
+/** A disk image's file, whose end is not the disk's: what reads beyond it has found the file damaged. */
+export const inFile = (file: ByteSource): ByteSource => ({
+  size: file.size,
+  async read(offset, length) {
+    try {
+      return await file.read(offset, length);
+    } catch (error) {
+      if (error instanceof ReadBeyondEnd)
+        throw new ImageDamage('it is cut short, or points beyond its own end');
+      throw error;
+    }
+  },
+});
+
 /** `reader` with its ranges checked: it is called with ranges inside 0..size only. */
 export function checkedSource(
   size: number,

@@ -1,5 +1,5 @@
 import { failure, success, type Outcome } from '../problem';
-import { checkedSource, ReadBeyondEnd, type ByteSource } from './source';
+import { checkedSource, inFile, ReadBeyondEnd, type ByteSource } from './source';
 
 const SECTOR = 512;
 /** The format's own bound, 2,040 GiB (domain facts 11). */
@@ -73,6 +73,7 @@ async function openDynamic(
   const powerOfTwo = blockSize >= SECTOR && (blockSize & (blockSize - 1)) === 0 && blockSize <= MOST_BLOCK;
   if (!powerOfTwo || entries < Math.ceil(size / blockSize)) return broken('its block table is impossible');
   const table = viewOf(await source.read(tableAt, Math.ceil(size / blockSize) * 4));
+  const file = inFile(source);
   const bitmapBytes = Math.ceil(blockSize / SECTOR / 8 / SECTOR) * SECTOR;
 
   return success(
@@ -85,8 +86,8 @@ async function openDynamic(
         const sector = table.getUint32(Math.floor(at / blockSize) * 4);
         if (sector !== ABSENT) {
           const blockAt = sector * SECTOR;
-          const bitmap = await source.read(blockAt, bitmapBytes);
-          const data = await source.read(blockAt + bitmapBytes + inBlock, take);
+          const bitmap = await file.read(blockAt, bitmapBytes);
+          const data = await file.read(blockAt + bitmapBytes + inBlock, take);
           copyPresent(bitmap, inBlock, data, out.subarray(done, done + take));
         }
         done += take;

@@ -1,7 +1,7 @@
 import CRC32C from 'crc-32/crc32c.js';
 import { failure, success, type Outcome } from '../problem';
 import { guidToText, ZERO_GUID } from '../tables/guid';
-import { checkedSource, ReadBeyondEnd, slice, type ByteSource } from './source';
+import { checkedSource, inFile, ReadBeyondEnd, slice, type ByteSource } from './source';
 
 const KIB = 1024;
 const MIB = 1024 * KIB;
@@ -83,6 +83,7 @@ async function open(source: ByteSource): Promise<Outcome<VhdxDisk>> {
   if (!bat || bat.length < entries * 8) throw new Broken('its block table is missing or too short');
   const table = viewOf(await source.read(bat.offset, entries * 8));
 
+  const file = inFile(source);
   const disk = checkedSource(size, async (offset, length) => {
     const out = new Uint8Array(length);
     for (let done = 0; done < length;) {
@@ -93,7 +94,7 @@ async function open(source: ByteSource): Promise<Outcome<VhdxDisk>> {
       const entry = table.getBigUint64((block + Math.floor(block / chunkRatio)) * 8, true);
       if (Number(entry & 7n) === PRESENT) {
         const blockAt = Number(entry >> 20n) * MIB;
-        out.set(await source.read(blockAt + (at % blockSize), take), done);
+        out.set(await file.read(blockAt + (at % blockSize), take), done);
       }
       done += take;
     }

@@ -1,17 +1,17 @@
 import { Type, type Static } from 'typebox';
 import { closed, Bytes } from '../shapes';
-import { bytesOf, type FileSystem, type Partition } from '../disk';
+import { bytesOf } from '../disk';
 import { partitionNow, type Layout } from '../steps';
 import { FindingShape, type Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
 import { machineOf } from '../survey';
-import type { Kit } from '../tools';
+import { sizeLimit, type Kit } from '../tools';
 import { byPreference } from './order';
 import { frontOf, largestOf, kitProblemOf, type KitFront, type KitProblem } from './problem';
 import type { RoutesRequest } from './request';
 import { routeOf, RouteShape } from './route';
 import { MOST_STEPS } from './search/search';
-import { outOfReach, stoppedByClusters } from './stopped';
+import { outOfReach, stoppedByFileSystem } from './stopped';
 import { taskOf, type Task } from './task';
 
 /** The answer of `POST /api/v1/routes` (contract). Sizes in bytes. */
@@ -49,15 +49,6 @@ const MOST_NODES_BEYOND = 300;
 
 const mostNodes = ({ whole }: KitProblem): number => (whole ? MOST_NODES : MOST_NODES_BEYOND);
 
-/** Most clusters that a file system can have (domain facts 4 and 5). */
-const MOST_CLUSTERS: Partial<Record<FileSystem, number>> = { ntfs: 2 ** 32 - 1, fat32: 2 ** 28 - 12 };
-
-/** The largest size in bytes that the partition's file system can number the clusters of; null: not known. */
-export function clusterLimit({ volume }: Partition): number | null {
-  const clusters = volume && MOST_CLUSTERS[volume.fileSystem];
-  return clusters && volume.clusterSize > 0 ? clusters * volume.clusterSize : null;
-}
-
 /**
  * Plans for a checked survey: all unbeaten routes of each kit (domain facts 8, docs/planner.md). The same
  * request always gets the same answer, unless time runs out, which a finding says.
@@ -91,7 +82,7 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
       return spent > (milliseconds * kits) / task.kits.length || (planning.cancelled?.() ?? false);
     },
   });
-  const limit = clusterLimit(task.target) ?? Infinity;
+  const limit = sizeLimit(task.disk, task.target)?.bytes ?? Infinity;
   const largestByKit: Record<string, number> = {};
   const fronts: KitFront[] = [];
   task.kits.forEach((kit, i) => {
@@ -119,7 +110,7 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const notes = fronts.flatMap((front) => honestyOf(front));
   if (wanted.length === 0) {
     const tooLarge = task.size !== 'max' && task.size > limit;
-    const why = tooLarge ? stoppedByClusters(task, limit) : outOfReach(task, largest, largestByKit);
+    const why = tooLarge ? stoppedByFileSystem(task) : outOfReach(task, largest, largestByKit);
     return success({ reached: false, largest, largestByKit, findings: [...why, ...notes], routes: [] });
   }
   const order = new Map(task.kits.map((kit, i) => [kit.id, i]));
@@ -142,7 +133,7 @@ const LARGEST_SHARE = 0.25;
  * alone reaches: a diagnosis is asked for at every turn and must be quick.
  */
 export function largestSizes(task: Task): Record<string, number> {
-  const limit = clusterLimit(task.target) ?? Infinity;
+  const limit = sizeLimit(task.disk, task.target)?.bytes ?? Infinity;
   const found = bytesOf(task.disk, task.target);
   const until = Date.now() + MILLISECONDS;
   return Object.fromEntries(

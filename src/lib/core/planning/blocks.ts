@@ -1,4 +1,4 @@
-import { SHIPPED_KITS, canExtend, isEncrypted, type Kit } from '../tools';
+import { SHIPPED_KITS, canDecrypt, canExtend, isEncrypted, type Kit } from '../tools';
 import { isStoragePool, sentenceName, type Disk, type FileSystem, type Partition } from '../disk';
 import type { Finding } from '../finding';
 import type { Machine } from '../survey';
@@ -33,6 +33,46 @@ export function blocksFor(
       [{ title: 'Start Windows, then shut it down fully', tools: [] }],
     );
   }
+  if (machine.windowsInDoubt.length > 0) {
+    const here = machine.windowsInDoubt.filter((one) => one.disk === disk.number).map((one) => one.partition);
+    blocks.push({
+      code: 'windows-not-named',
+      severity: 'blocks',
+      partitions: here,
+      title: 'Which volume is Windows is not known',
+      detail:
+        'The survey was taken from outside and gives no drive letters, and more than one volume may be Windows. What may move, and what the machine starts from, depends on it, so nothing is said before it is named.',
+      remedies: [{ title: 'Name the Windows volume on the Survey screen', tools: [] }],
+    });
+  }
+  if (disk.protectiveRecord === 'hybrid') {
+    add(
+      'hybrid-record',
+      `Disk ${disk.number} has a hybrid master boot record`,
+      'Its first sector lists partitions beside a GUID partition table. Windows goes by the one, other systems by the other, and a change that only one of them knows of destroys data. Nothing is planned on such a disk.',
+      [{ title: 'Have the disk brought to one kind of table by somebody who knows both', tools: [] }],
+    );
+  } else if (disk.protectiveRecord === 'missing') {
+    add(
+      'no-protective-record',
+      `Disk ${disk.number} has no protective record in its first sector`,
+      'Windows shows such a disk as not initialised and offers to write a new table over it: let nobody agree. Its GUID partition table is there; the protective record has to be written before anything is changed.',
+      [{ title: 'Write the protective record anew, with a tool for partition tables', tools: [] }],
+    );
+  }
+  if (target.volume?.bootSectorDamaged) {
+    add(
+      'boot-sector-damaged',
+      `The boot sector of ${sentenceName(target)} is damaged`,
+      'Only its backup at another place of the partition is sound; what is known of the volume comes by way of that. Windows shows it as raw. It has to be mended before anything is done to it.',
+      [
+        {
+          title: 'Write the boot sector anew from its backup, then check the file system',
+          tools: ['windows'],
+        },
+      ],
+    );
+  }
   if (disk.partitions.some((partition) => isStoragePool(partition.type))) {
     add(
       'storage-pool',
@@ -47,7 +87,9 @@ export function blocksFor(
     );
   }
   const tools = kits.flatMap((kit) => kit.tools);
-  if (target.kind === 'extended' || !tools.some((tool) => canExtend(tool, target))) {
+  if (target.volume?.bootSectorDamaged) return blocks;
+  const decrypted = canDecrypt(target);
+  if (target.kind === 'extended' || !tools.some((tool) => canExtend(tool, target, { decrypted }))) {
     blocks.push(cannotGrow(target));
   }
   return blocks;

@@ -1,11 +1,4 @@
-export {
-  clusterLimit,
-  largestSizes,
-  planRoutes,
-  RoutesAnswerShape,
-  type Planning,
-  type RoutesAnswer,
-} from './answer';
+export { largestSizes, planRoutes, RoutesAnswerShape, type Planning, type RoutesAnswer } from './answer';
 export { blocksFor, FILE_SYSTEM_NAME } from './blocks';
 export { beats, CRITERIA, criteriaOf, CRITERION_KEYS, type Criteria, type CriterionKey } from './criteria';
 export { breakPoints, effortBySize, type EffortPoint } from './effort';
@@ -24,3 +17,4 @@ export {
 } from './request';
 export { DIFFICULTIES, routeOf, type Route, type Totals } from './route';
 export { taskOf, type Task } from './task';
+export { isBootedFrom } from './usual';

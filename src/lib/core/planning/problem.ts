@@ -1,5 +1,5 @@
 import { allowedIdle } from './usual';
-import { bytesOf, endOf, MBR_REACH, sameExtent, type Extent, type Partition } from '../disk';
+import { alignment, bytesOf, endOf, MBR_REACH, sameExtent, type Extent, type Partition } from '../disk';
 import { carryOut, carryOutAll, layoutOf, type Intent, type PricedStep } from '../steps';
 import type { Kit } from '../tools';
 import { evaluate, type Evaluated } from './evaluate';
@@ -9,7 +9,7 @@ import { UsualBest } from './search/usualBest';
 import { sameCriteria } from './criteria';
 import { searchProblemOf, SMALL_DISK, type SearchProblem } from './search/searchProblem';
 import { MOST_STEPS, prepared, searchFront, type Budget, type Variant } from './search/search';
-import { roomInAll, searchLargest } from './search/largest';
+import { roomInAll, searchLargest, type Offered } from './search/largest';
 import type { Task } from './task';
 
 /** Partitions up to which the search looks at all of them; of larger disks it sees those around the target. */
@@ -123,16 +123,29 @@ interface LargestFound {
 export function largestOf(kitProblem: KitProblem, budget: Budget): LargestFound {
   const { task, kit, whole, variantsFor } = kitProblem;
   const { sectorSize } = task.disk;
-  const pushed = holdsAmounts(task) ? task.target.sectors : largestByPushing(task, kit);
+  const offered = endingOnMib(task);
+  const pushed = holdsAmounts(task) ? task.target.sectors : offered(largestByPushing(task, kit), false);
   const byPushing = { bytes: pushed * sectorSize, ways: [] };
   if (!whole) return byPushing;
   const variants = variantsFor(0);
-  const enough = Math.max(0, ...variants.map(({ problem }) => roomInAll(problem)));
+  const enough = offered(Math.max(0, ...variants.map(({ problem }) => roomInAll(problem))), false);
   if (pushed >= enough) return byPushing;
-  const { most, ways } = searchLargest(variants, pushed, enough, { ...budget });
+  const { most, ways } = searchLargest(variants, pushed, enough, { ...budget }, offered);
   // What the search says can be had must also be carried out.
   const good = ways.filter((intents) => carryOutAll(task, kit, intents).ok);
   return good.length > 0 ? { bytes: most * sectorSize, ways: good } : byPushing;
+}
+
+/**
+ * Brings a size in sectors down so that the target ends on a whole MiB, as Windows and the movers have it (domain facts 1);
+ * never below its size as found, wherever that ends. A target that moves starts on a whole MiB.
+ */
+export function endingOnMib({ disk, target }: Pick<Task, 'disk' | 'target'>): Offered {
+  const slot = alignment(disk);
+  return (sectors, targetMoves) => {
+    const first = targetMoves ? 0 : target.first;
+    return Math.max(target.sectors, Math.floor((first + sectors) / slot) * slot - first);
+  };
 }
 
 /** Pushing knows nothing of amounts that somebody holds. */

@@ -17,6 +17,8 @@ const volumeOf = (used: number[], clustersPerBucket: number): Volume => ({
   smallestRunning: null,
   smallestOffline: null,
   lastUsed: null,
+  lastImmovable: null,
+  bootSectorDamaged: false,
   clusterMap: { clustersPerBucket, used },
   dirty: false,
   encryption: { state: 'off', percent: 0, usedOnly: true },

@@ -1,5 +1,5 @@
 import { type Task } from './task';
-import { type Kit } from '../tools';
+import { sizeLimit, type Kit } from '../tools';
 import { inARow } from '../steps';
 import { bytesOf, endOf, sentenceName } from '../disk';
 import type { Finding } from '../finding';
@@ -77,14 +77,31 @@ function heldTooTight(task: Task, held: number[]): Finding {
   };
 }
 
-export function stoppedByClusters(task: Task, bytes: number): Finding[] {
+/** The target's file system ends there, however much room there is. */
+export function stoppedByFileSystem({ disk, target }: Task): Finding[] {
+  const limit = sizeLimit(disk, target);
+  if (!limit) return [];
+  const name = sentenceName(target);
+  const end = formatSize(limit.bytes);
+  if (limit.by === 'sectors') {
+    return [
+      {
+        code: 'sector-limit',
+        severity: 'blocks',
+        partitions: [target.number],
+        title: `${name} has reached what its file system can address`,
+        detail: `It counts its sectors in 32 bits, so it ends at ${end} with sectors of ${disk.sectorSize} bytes, whatever its clusters.`,
+        remedies: [],
+      },
+    ];
+  }
   return [
     {
       code: 'cluster-limit',
       severity: 'blocks',
-      partitions: [task.target.number],
-      title: `${sentenceName(task.target)} has reached what its clusters can address`,
-      detail: `With clusters of ${formatSize(task.target.volume!.clusterSize)} this file system ends at ${formatSize(bytes)}.`,
+      partitions: [target.number],
+      title: `${name} has reached what its clusters can address`,
+      detail: `With clusters of ${formatSize(target.volume!.clusterSize)} this file system ends at ${end}.`,
       remedies: [],
     },
   ];

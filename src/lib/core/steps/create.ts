@@ -1,7 +1,7 @@
 import { Creation, MADE } from './step';
 import { SURVEY_AGAIN, capital, exactSize, foundPartition, sourceOf, stepPartition } from './names';
 import { able, priced, refused, type Able } from './abilities';
-import { allTools, donorBound, toolsThat } from '../tools';
+import { NO_TOOLS, WINDOWS_FAT32, canFormat, cannotHave, donorBound, toolsThat } from '../tools';
 import { Type, type Static } from 'typebox';
 import { bytesOf, contains, sentenceName } from '../disk';
 import { success } from '../problem';
@@ -31,13 +31,21 @@ export type CreateIntent = Static<typeof CreateIntent>;
 const TABLE_HOLDS = { gpt: 128, mbr: 4 } as const;
 
 /** The tools that may make it: for a donor's files no smaller than the bound of the tool itself (domain facts 8). */
-function makers({ terms, kit }: Ground, { to, of }: CreateIntent): Able {
+function makers({ terms, kit }: Ground, { to, of, create: made }: CreateIntent): Able {
   const source = of === undefined ? undefined : foundPartition(terms.disk, of);
-  if (!source) return success(allTools(kit));
   const bytes = bytesOf(terms.disk, to);
+  const wrong = cannotHave(terms.disk, made, bytes);
+  if (wrong) return refused(wrong);
+  const formats = toolsThat(kit, (tool) => canFormat(tool, made.fileSystem, bytes));
+  if (formats === NO_TOOLS) {
+    return refused(
+      `Windows itself formats no FAT32 above ${formatSize(WINDOWS_FAT32)}, and the kit “${kit.name}” has no other tool.`,
+    );
+  }
+  if (!source) return success(formats);
   const can = toolsThat(kit, (tool) => {
     const bound = donorBound(terms.disk, source, terms.keepFree, tool.floor);
-    return bound !== null && bound <= bytes;
+    return bound !== null && bound <= bytes && canFormat(tool, made.fileSystem, bytes);
   });
   return able(
     can,

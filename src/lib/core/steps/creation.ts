@@ -45,8 +45,10 @@ export function madePartition(
       smallestRunning: null,
       smallestOffline: null,
       lastUsed: null,
+      lastImmovable: null,
       clusterMap: null,
       dirty: false,
+      bootSectorDamaged: false,
       encryption: { state: 'off', percent: 0, usedOnly: true },
     },
   };

@@ -1,6 +1,6 @@
 import { SURVEY_AGAIN, exactSize, stepPartition } from './names';
-import { able, noTool, priced, subjectOf, type Able } from './abilities';
-import { canExtend, toolsThat, type Kit } from '../tools';
+import { able, noTool, priced, refused, subjectOf, type Able } from './abilities';
+import { canExtend, sizeLimit, toolsThat, type Kit } from '../tools';
 import { Type, type Static } from 'typebox';
 import { bytesOf, sentenceName, type Partition } from '../disk';
 import { formatSize } from '../units';
@@ -34,6 +34,9 @@ export const extend: VerbModule<'extend'> = {
     if (!subject.ok) return subject;
     const { partition, who, decrypted } = subject.value;
     const { first, sectors } = partition;
+    const limit = sizeLimit(ground.terms.disk, partition);
+    if (limit && bytesOf(ground.terms.disk, to) > limit.bytes)
+      return refused(`The file system of ${sentenceName(partition)} ends at ${formatSize(limit.bytes)}.`);
     return priced(
       { ...who, verb: 'extend', from: { first, sectors }, to, bytesCopied: 0, exposedBytes: 0 },
       extenders(ground.kit, partition, decrypted),

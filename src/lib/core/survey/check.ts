@@ -1,6 +1,7 @@
 import { contains, endOf, overlaps, usableAreas } from '../disk';
 import { formatSize } from '../units';
 import type { Problem } from '../problem';
+import { tableFacts } from './machine';
 import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './document';
 
 /** Of a whole machine. Twenty disks with 128 each have fewer. */
@@ -42,13 +43,9 @@ function checkDisk(disk: SurveyDisk, path: string): Problem[] {
     'duplicate-number',
     (value) => `Partition number ${value} appears twice on disk ${disk.number}.`,
   );
-  const { usable, usableRelocated } = usableAreas({
-    ...disk,
-    backupHeader: disk.backupHeader ?? undefined,
-    firstUsable: disk.firstUsable ?? undefined,
-    lastUsable: disk.lastUsable ?? undefined,
-  });
-  if ((disk.backupHeader ?? 0) >= disk.sectors || endOf(usable) > disk.sectors || usable.sectors <= 0) {
+  const { usable, usableRelocated } = usableAreas(tableFacts(disk));
+  const told = Math.max(disk.backupHeader ?? 0, disk.lastUsable ?? 0);
+  if (told >= disk.sectors || endOf(usable) > disk.sectors || usable.sectors <= 0) {
     problems.push({
       code: 'usable-area',
       path,
@@ -116,7 +113,8 @@ function checkLogical(disk: SurveyDisk, path: string): Problem[] {
   return problems;
 }
 
-function checkVolume(
+/** Whether a volume's figures fit each other and its partition. */
+export function checkVolume(
   disk: SurveyDisk,
   partition: SurveyPartition,
   volume: SurveyVolume,
@@ -142,6 +140,7 @@ function checkVolume(
   const limits = {
     used: volume.size,
     lastUsed: volume.size,
+    lastImmovable: volume.size,
     smallestRunning: capacity,
     smallestOffline: capacity,
   };

@@ -2,6 +2,7 @@ import Papa from 'papaparse';
 import { failure, success, type Outcome, type Problem } from '../problem';
 import { without } from '../without';
 import type { SurveyDocument, SurveyPartition } from './document';
+import { boundedNotes } from './notes';
 
 /**
  * A survey as a table, one row for each partition (RFC 4180), for spreadsheets and back without loss. A row
@@ -9,7 +10,7 @@ import type { SurveyDocument, SurveyPartition } from './document';
  */
 
 type Level = 'survey' | 'machine' | 'recovery' | 'disk' | 'partition' | 'volume' | 'encryption';
-type Kind = 'text' | 'number' | 'flag';
+type Kind = 'text' | 'number' | 'share' | 'flag';
 type Fields = Record<string, unknown>;
 type Row = Record<string, string>;
 
@@ -29,10 +30,12 @@ const COLUMNS: readonly (readonly [Level, string, Kind])[] = [
   ['volume', 'smallestRunning', 'number'],
   ['volume', 'smallestOffline', 'number'],
   ['volume', 'lastUsed', 'number'],
+  ['volume', 'lastImmovable', 'number'],
   ['volume', 'clusterSize', 'number'],
   ['volume', 'dirty', 'flag'],
+  ['volume', 'bootSector', 'text'],
   ['encryption', 'state', 'text'],
-  ['encryption', 'percent', 'number'],
+  ['encryption', 'percent', 'share'],
   ['encryption', 'usedOnly', 'flag'],
   ['partition', 'type', 'text'],
   ['partition', 'id', 'text'],
@@ -50,6 +53,9 @@ const COLUMNS: readonly (readonly [Level, string, Kind])[] = [
   ['disk', 'backupHeader', 'number'],
   ['disk', 'firstUsable', 'number'],
   ['disk', 'lastUsable', 'number'],
+  ['disk', 'entries', 'number'],
+  ['disk', 'entrySize', 'number'],
+  ['disk', 'protectiveRecord', 'text'],
   ['disk', 'dynamic', 'flag'],
   ['machine', 'name', 'text'],
   ['machine', 'firmware', 'text'],
@@ -132,11 +138,18 @@ function cellsOf(level: Level, fields: object): Row {
 function cellOf(value: unknown, kind: Kind): string | null {
   if (kind === 'text') return typeof value === 'string' && value !== '' ? guarded(value) : null;
   if (kind === 'flag') return typeof value === 'boolean' ? String(value) : null;
-  return typeof value === 'number' && Number.isFinite(value) ? String(value) : null;
+  const fits =
+    kind === 'number'
+      ? Number.isSafeInteger(value)
+      : typeof value === 'number' && /^-?[\d.]+$/.test(String(value));
+  return fits ? String(value) : null;
 }
 
-/** A spreadsheet takes such a beginning for a formula; an apostrophe keeps it text, and is taken off again. */
-const FORMULA = /^['=+\-@\t\r]/;
+/**
+ * A spreadsheet takes such a text for a formula, or for a number of which it keeps fifteen digits and no leading zeros; an
+ * apostrophe keeps it text, and is taken off again.
+ */
+const FORMULA = /^['=+\-@\t\r]|^\d+([.,]\d*)?(e[+-]?\d+)?$/i;
 const guarded = (text: string): string => (FORMULA.test(text) ? `'${text}` : text);
 const unguarded = (cell: string): string => (cell.startsWith("'") ? cell.slice(1) : cell);
 
@@ -161,7 +174,7 @@ export function surveyFromCsv(text: string): Outcome<unknown> {
 
   const problems: Problem[] = [];
   const read = parsed.data.map((row, i) => readRow(row, i + 2, problems));
-  const differing = differences(read);
+  const differing = [...roundedSizes(read), ...differences(read)];
   if (problems.length + differing.length > 0) return failure(...problems, ...differing);
   return success(documentOf(read, headers));
 }
@@ -184,7 +197,7 @@ function readRow(row: Row, line: number, problems: Problem[]): ReadRow {
     const cell = row[header] ?? '';
     if (cell === '') continue;
     const value = valueOf(cell, kind);
-    if (value === null) wrong(header, cell, kind === 'flag' ? 'true or false' : 'a number');
+    if (value === null) wrong(header, cell, WANTS[kind]);
     else put(level, { [field]: value });
   }
   for (const level of LEVELS) {
@@ -197,11 +210,34 @@ function readRow(row: Row, line: number, problems: Problem[]): ReadRow {
   return { ...levels, line };
 }
 
+/** What a spreadsheet makes of a long number when it saves what it shows: 1.27775E+11. The digits are lost. */
+const SHORTENED = /^[+-]?\d+([.,]\d+)?e[+-]?\d+$/i;
+
+const WANTS: Record<Kind, string> = {
+  text: 'the whole text: a spreadsheet has shortened it to a number in exponent form. Give that column the form “text” before the table is opened',
+  number:
+    'a whole number in plain digits. A spreadsheet shortens and rounds long ones: give that column a form without decimals and exponent, and take the figure from the table as it was',
+  share: 'a number',
+  flag: 'true or false',
+};
+
 function valueOf(cell: string, kind: Kind): string | number | boolean | null {
-  if (kind === 'text') return unguarded(cell);
+  if (kind === 'text') return SHORTENED.test(cell) ? null : unguarded(cell);
   // Spreadsheets write flags in capitals.
   if (kind === 'flag') return /^(true|false)$/i.test(cell) ? cell.toLowerCase() === 'true' : null;
-  return /^-?\d+(\.\d+)?(e[+-]?\d+)?$/i.test(cell) ? Number(cell) : null;
+  const form = kind === 'number' ? /^-?\d{1,16}$/ : /^-?\d+(\.\d+)?$/;
+  const value = form.test(cell) ? Number(cell) : NaN;
+  return Number.isFinite(value) && (kind === 'share' || Number.isSafeInteger(value)) ? value : null;
+}
+
+/** Sizes of volumes are whole sectors; one that is not was rounded on its way. */
+function roundedSizes(rows: readonly ReadRow[]): Problem[] {
+  return rows.flatMap(({ disk, volume, line }) => {
+    const [size, sector] = [volume?.['size'], disk?.['sectorSize']];
+    if (typeof size !== 'number' || (sector !== 512 && sector !== 4096) || size % sector === 0) return [];
+    const message = `Line ${line}, volume.size: ${size} bytes is no whole number of ${sector}-byte sectors. Did a spreadsheet round it?`;
+    return { code: 'csv-cell', path: `/line ${line}/volume.size`, message };
+  });
 }
 
 function objectFrom(cell: string): Fields | null {
@@ -245,7 +281,7 @@ function documentOf(rows: readonly ReadRow[], headers: readonly string[]): unkno
     format: 'gentle-tide/survey',
     version: 1,
     ...first!.survey,
-    ...(notes.length > 0 ? { notes: [...said, ...notes] } : {}),
+    ...(notes.length > 0 ? { notes: boundedNotes([...said, ...notes]) } : {}),
     machine: { ...first!.machine, ...childOf('recoveryEnvironment', first!.recovery) },
     disks: [...disks.values()],
   };

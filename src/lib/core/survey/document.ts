@@ -1,5 +1,14 @@
 import { Type, type Static, type TProperties, type TSchemaOptions } from 'typebox';
-import { ENCRYPTION_STATES, FILE_SYSTEMS, MEDIA, PARTITION_KINDS, ROLES, TABLE_KINDS } from '../disk';
+import {
+  BOOT_SECTORS,
+  ENCRYPTION_STATES,
+  FILE_SYSTEMS,
+  MEDIA,
+  PARTITION_KINDS,
+  PROTECTIVE_RECORDS,
+  ROLES,
+  TABLE_KINDS,
+} from '../disk';
 import { Bytes, maybe, Sector } from '../shapes';
 
 /**
@@ -17,6 +26,10 @@ const BITS_64 = Type.String({ pattern: '^0[xX][0-9A-Fa-f]{1,16}$' });
 const GUID = { type: 'string', pattern: '^[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}$' };
 const MOST_CLUSTERS = 2 ** 32 - 1;
 const MOST_SECTORS = 2 ** 44;
+const ENTRY_SIZES = [128, 256, 512, 1024, 2048, 4096];
+/** Most notes of a survey, and characters of one. */
+export const MOST_NOTES = 200;
+export const MOST_NOTE = 1000;
 
 const VolumeShape = open({
   fileSystem: Type.Enum(FILE_SYSTEMS),
@@ -28,8 +41,10 @@ const VolumeShape = open({
   smallestRunning: maybe(Bytes),
   /** The smallest size that was read while it does not run. */
   smallestOffline: maybe(Bytes),
-  /** Bytes to the end of the last used cluster (from a cluster map). */
+  /** Bytes to the end of the last used cluster (from a cluster map). Windows moves ordinary files, so it does not stop there. */
   lastUsed: maybe(Bytes),
+  /** Bytes to the end of the last cluster that Windows does not move while it runs: page file, `$MFT`, shadow copies. */
+  lastImmovable: maybe(Bytes),
   /** Where the used clusters lie, counted in equal runs from the volume's start. */
   clusterMap: maybe(
     open({
@@ -42,6 +57,8 @@ const VolumeShape = open({
   ),
   /** It was not taken down cleanly; nothing may change it before it is checked. */
   dirty: maybe(Type.Boolean()),
+  /** The boot sector is damaged; the figures come by way of its sound backup. Absent: it is sound. */
+  bootSector: maybe(Type.Enum(BOOT_SECTORS)),
   encryption: maybe(
     open({
       state: Type.Enum(ENCRYPTION_STATES),
@@ -84,6 +101,11 @@ const FIELDS = open({
   backupHeader: maybe(Type.Integer({ minimum: 1, maximum: MOST_SECTORS })),
   firstUsable: maybe(Type.Integer({ minimum: 1, maximum: MOST_SECTORS })),
   lastUsable: maybe(Type.Integer({ minimum: 1, maximum: MOST_SECTORS })),
+  /** Of a GPT's entry array: how many entries, and bytes of each (UEFI 2.10, 5.3.2). */
+  entries: maybe(Type.Integer({ minimum: 1, maximum: 65_536 })),
+  entrySize: maybe(Type.Unsafe<number>({ enum: ENTRY_SIZES })),
+  /** What is wrong with sector 0: no protective record beside a GPT, or a hybrid one. Absent: nothing. */
+  protectiveRecord: maybe(Type.Enum(PROTECTIVE_RECORDS)),
   dynamic: maybe(Type.Boolean()),
   partitions: Type.Array(PartitionShape, { maxItems: 1024 }),
 });
@@ -122,7 +144,7 @@ export const SurveyShape = open(
     takenAt: Type.String({ format: 'date-time' }),
     machine: MachineShape,
     disks: Type.Array(DiskShape, { minItems: 1, maxItems: 64 }),
-    notes: maybe(Type.Array(text(1000), { maxItems: 200 })),
+    notes: maybe(Type.Array(text(MOST_NOTE), { maxItems: MOST_NOTES })),
   },
   {
     $schema: 'https://json-schema.org/draft/2020-12/schema',

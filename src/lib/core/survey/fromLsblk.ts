@@ -1,7 +1,10 @@
-import { endOf, tableSectors, type FileSystem, type Media } from '../disk';
+import { endOf, MBR_REACH, tableSectors, type FileSystem, type Media } from '../disk';
 import { failure, success, type Outcome } from '../problem';
 import { checkSurvey } from './check';
 import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './document';
+import { machineOf } from './machine';
+import { boundedNotes } from './notes';
+import { windowsNote } from './whichWindows';
 
 /**
  * What `lsblk --json --bytes --output-all` (util-linux 2.38 and later) prints of a device, as far as it is
@@ -24,6 +27,7 @@ interface Device {
   partflags?: string | null;
   partn?: number | null;
   fstype?: string | null;
+  fsver?: string | null;
   label?: string | null;
   fssize?: number | null;
   fsused?: number | null;
@@ -35,9 +39,18 @@ const FILE_SYSTEM: Record<string, FileSystem> = {
   ntfs: 'ntfs',
   exfat: 'exfat',
   refs: 'refs',
-  vfat: 'fat32',
   bitlocker: 'encrypted',
 };
+
+/** What blkid calls vfat is one of three: it says which in its version, else on MBR the partition's type does. */
+function fatOf({ fsver, parttype }: Device): FileSystem {
+  const word = fsver?.toUpperCase() ?? '';
+  if (/^FAT(12|16|32)$/.test(word))
+    return word === 'FAT32' ? 'fat32' : word === 'FAT16' ? 'fat16' : 'unknown';
+  const type = Number(/^0x[0-9a-f]{1,2}$/i.test(parttype ?? '') ? parttype : NaN);
+  if ([0x04, 0x06, 0x0e].includes(type)) return 'fat16';
+  return type === 0x01 ? 'unknown' : 'fat32';
+}
 
 /** Whether a parsed JSON document is what `lsblk` prints. */
 export const isLsblk = (value: unknown): value is { blockdevices: unknown[] } =>
@@ -79,13 +92,15 @@ export function surveyFromLsblk(
     takenAt: options.takenAt,
     machine: { name: options.machineName, firmware: disks[0]!.pttype === 'gpt' ? 'uefi' : 'bios' },
     disks: disks.map((disk, number) => diskOf(disk, number, notes)),
-    notes,
   };
-  notes.push(
-    'lsblk does not tell drive letters, dirty flags, hibernation, battery, the recovery environment, or where the backup partition table lies.',
-  );
   const problems = checkSurvey(survey);
-  return problems.length > 0 ? failure(...problems) : success(survey);
+  if (problems.length > 0) return failure(...problems);
+  const all = [
+    'lsblk does not tell drive letters, dirty flags, hibernation, battery, the recovery environment, or where the backup partition table lies.',
+    ...windowsNote(machineOf(survey), 'lsblk does not say'),
+    ...notes,
+  ];
+  return success({ ...survey, notes: boundedNotes(all) });
 }
 
 function diskOf(device: Device, number: number, notes: string[]): SurveyDisk {
@@ -98,7 +113,12 @@ function diskOf(device: Device, number: number, notes: string[]): SurveyDisk {
     return partition ?? [];
   });
   const extended = partitions.find((partition) => partition.kind === 'extended');
-  if (extended) mendExtended(extended, partitions);
+  if (extended) {
+    mendExtended(extended, partitions, sectors);
+    notes.push(
+      `Disk ${number}: where the extended partition ends is not shown; it is taken to reach up to ${endsAt(extended, partitions)}.`,
+    );
+  }
   return {
     number,
     model: device.model?.trim() ?? '',
@@ -149,7 +169,8 @@ function partitionOf(
 
 function volumeOf(part: Device, sectorSize: number, called: string, notes: string[]): SurveyVolume | null {
   if (!part.fstype) return null;
-  const fileSystem = FILE_SYSTEM[part.fstype.toLowerCase()] ?? 'unknown';
+  const word = part.fstype.toLowerCase();
+  const fileSystem = word === 'vfat' ? fatOf(part) : (FILE_SYSTEM[word] ?? 'unknown');
   const whole = Math.floor(part.size! / sectorSize) * sectorSize;
   const size =
     part.fssize && part.fssize <= whole ? Math.floor(part.fssize / sectorSize) * sectorSize : whole;
@@ -158,10 +179,36 @@ function volumeOf(part: Device, sectorSize: number, called: string, notes: strin
   return { fileSystem, label: part.label ?? '', size, used };
 }
 
-/** Of an extended partition lsblk shows only its first record: its true end is at least that of its last drive. */
-function mendExtended(extended: SurveyPartition, partitions: readonly SurveyPartition[]): void {
+/**
+ * Of an extended partition lsblk shows only its first record. Free room behind its last drive is inside it, as those who make
+ * them do it: it reaches up to the next primary partition, or to the end of the disk as far as the table goes.
+ */
+function mendExtended(
+  extended: SurveyPartition,
+  partitions: readonly SurveyPartition[],
+  sectors: number,
+): void {
+  const next = nextPrimary(extended, partitions);
+  const end = Math.min(next?.first ?? sectors, sectors, MBR_REACH);
   const ends = partitions.filter((partition) => partition.kind === 'logical').map(endOf);
-  extended.sectors = Math.max(extended.sectors, ...ends.map((end) => end - extended.first));
+  extended.sectors = Math.max(
+    extended.sectors,
+    ...ends.map((one) => one - extended.first),
+    end - extended.first,
+  );
+}
+
+const nextPrimary = (
+  extended: SurveyPartition,
+  partitions: readonly SurveyPartition[],
+): SurveyPartition | undefined =>
+  partitions
+    .filter((one) => one.kind === 'primary' && one.first > extended.first)
+    .sort((a, b) => a.first - b.first)[0];
+
+function endsAt(extended: SurveyPartition, partitions: readonly SurveyPartition[]): string {
+  const next = nextPrimary(extended, partitions);
+  return next ? `partition ${next.number}` : 'the end of the disk';
 }
 
 function mediaOf(device: Device): Media {

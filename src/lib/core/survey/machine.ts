@@ -1,14 +1,17 @@
 import {
   ALL_ATTRIBUTES,
-  deriveRoles,
   endOf,
   isPooledType,
+  roleAlone,
   usableAreas,
   type Disk,
   type Partition,
+  type ProtectiveRecord,
+  type TableFacts,
   type Volume,
 } from '../disk';
 import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './document';
+import { whereabouts } from './whichWindows';
 
 /** A surveyed machine as the computation sees it: roles resolved, usable areas known, partitions in order. */
 export interface Machine {
@@ -19,17 +22,38 @@ export interface Machine {
   hibernation: boolean;
   hibernated: boolean;
   disks: Disk[];
+  /** Volumes of which one is probably Windows, and nothing says which: somebody has to name it first. */
+  windowsInDoubt: Place[];
+  /** The one that was taken for Windows although no letter and no word of the survey says so. */
+  windowsGuessed: Place | null;
   notes: string[];
+}
+
+/** A partition by the numbers of its disk and its own. */
+interface Place {
+  disk: number;
+  partition: number;
 }
 
 /** The machine that a checked survey document describes. Call {@link checkSurvey} first: nothing is checked here. */
 export function machineOf(survey: SurveyDocument): Machine {
   const { machine } = survey;
   const environment = machine.recoveryEnvironment;
-  // Without letters Windows is guessed, unless the survey itself says where it is.
-  const lettersKnown = survey.disks.some((disk) =>
-    disk.partitions.some((partition) => partition.letter || partition.role === 'windows'),
+  const given = new Set<Partition>();
+  const bare = survey.disks.map((disk) => diskOf(disk, given)).sort((a, b) => a.number - b.number);
+  const { roles, doubt } = whereabouts(bare, given);
+  const withRoles = ({ partitions, ...disk }: Disk): Disk => ({
+    ...disk,
+    partitions: partitions.map((one) => ({ ...one, role: roles.get(one) ?? one.role })),
+  });
+  const places = bare.flatMap((disk) =>
+    disk.partitions.map((partition) => ({
+      disk: disk.number,
+      partition: partition.number,
+      role: roles.get(partition),
+    })),
   );
+  const guessed = places.find(({ role }) => role === 'windows');
   return {
     name: machine.name,
     firmware: machine.firmware,
@@ -43,25 +67,23 @@ export function machineOf(survey: SurveyDocument): Machine {
     onBattery: machine.onBattery ?? false,
     hibernation: machine.hibernation ?? false,
     hibernated: machine.hibernated ?? false,
-    disks: survey.disks.map((disk) => diskOf(disk, lettersKnown)).sort((a, b) => a.number - b.number),
+    disks: bare.map(withRoles),
+    windowsInDoubt: doubt.map(({ disk, partition }) => ({ disk: disk.number, partition: partition.number })),
+    windowsGuessed: guessed ? { disk: guessed.disk, partition: guessed.partition } : null,
     notes: survey.notes ?? [],
   };
 }
 
-function diskOf(source: SurveyDisk, lettersKnown: boolean): Disk {
-  const areas = usableAreas({
-    table: source.table,
-    sectorSize: source.sectorSize,
-    sectors: source.sectors,
-    backupHeader: source.backupHeader ?? undefined,
-    firstUsable: source.firstUsable ?? undefined,
-    lastUsable: source.lastUsable ?? undefined,
-  });
+/** A disk with the roles that each partition tells by itself; those that the survey gives are put into `given`. */
+function diskOf(source: SurveyDisk, given: Set<Partition>): Disk {
+  const areas = usableAreas(tableFacts(source));
   const partitions = source.partitions
-    .map(partitionOf)
+    .map((one) => {
+      const partition = partitionOf(one);
+      if (one.role) given.add(partition);
+      return partition;
+    })
     .sort((a, b) => a.first - b.first || endOf(b) - endOf(a));
-  const derived = deriveRoles(partitions, lettersKnown);
-  const given = new Map(source.partitions.map((partition) => [partition.number, partition.role]));
   return {
     number: source.number,
     model: source.model ?? '',
@@ -71,31 +93,51 @@ function diskOf(source: SurveyDisk, lettersKnown: boolean): Disk {
     sectors: source.sectors,
     table: source.table,
     id: source.id ?? '',
+    protectiveRecord: protectiveRecordOf(source),
     dynamic: (source.dynamic ?? false) || partitions.some((partition) => isPooledType(partition.type)),
     ...areas,
-    partitions: partitions.map((partition, i) => ({
-      ...partition,
-      role: given.get(partition.number) ?? derived[i]!,
-    })),
+    partitions,
   };
+}
+
+/** What a survey says of a disk's table, without what is null. */
+export const tableFacts = (disk: SurveyDisk): TableFacts => ({
+  table: disk.table,
+  sectorSize: disk.sectorSize,
+  sectors: disk.sectors,
+  backupHeader: disk.backupHeader ?? undefined,
+  firstUsable: disk.firstUsable ?? undefined,
+  lastUsable: disk.lastUsable ?? undefined,
+  entries: disk.entries ?? undefined,
+  entrySize: disk.entrySize ?? undefined,
+});
+
+/** A master boot record with a protective entry is a hybrid one, whoever says so. */
+function protectiveRecordOf({ table, partitions, protectiveRecord }: SurveyDisk): ProtectiveRecord | null {
+  const protects = ({ type }: SurveyPartition) => type.toUpperCase() === '0XEE';
+  return table === 'mbr' && partitions.some(protects) ? 'hybrid' : (protectiveRecord ?? null);
 }
 
 const bits = (text: string): string => `0x${text.slice(2).padStart(16, '0').toUpperCase()}`;
 
 function partitionOf(source: SurveyPartition): Partition {
+  const type = source.type.startsWith('0x') ? source.type : source.type.toUpperCase();
+  const kind = source.kind ?? 'primary';
+  const active = source.active ?? false;
+  const letter = source.letter?.toUpperCase() ?? null;
   return {
     number: source.number,
     first: source.first,
     sectors: source.sectors,
-    type: source.type.startsWith('0x') ? source.type : source.type.toUpperCase(),
+    type,
     id: source.id?.toUpperCase() ?? null,
     attributes: bits(source.attributes ?? '0x0'),
     unreadAttributes: bits(source.unreadAttributes ?? (source.attributes ? '0x0' : ALL_ATTRIBUTES)),
     name: source.name ?? '',
-    kind: source.kind ?? 'primary',
-    active: source.active ?? false,
-    letter: source.letter?.toUpperCase() ?? null,
-    role: 'unknown',
+    kind,
+    active,
+    letter,
+    role: source.role ?? roleAlone({ type, kind, active, letter }),
     volume: source.volume ? volumeOf(source.volume) : null,
   };
 }
@@ -110,8 +152,10 @@ function volumeOf(source: SurveyVolume): Volume {
     smallestRunning: source.smallestRunning ?? null,
     smallestOffline: source.smallestOffline ?? null,
     lastUsed: source.lastUsed ?? null,
+    lastImmovable: source.lastImmovable ?? null,
     clusterMap: source.clusterMap ?? null,
     dirty: source.dirty ?? false,
+    bootSectorDamaged: source.bootSector === 'backup',
     encryption: {
       state: source.encryption?.state ?? (source.fileSystem === 'encrypted' ? 'on' : 'off'),
       percent: source.encryption?.percent ?? (source.fileSystem === 'encrypted' ? 100 : 0),

@@ -1,5 +1,6 @@
 export type { GptEntry, GptTable } from './gpt';
+export { readTable, type TableReading } from './readTable';
 export { readGpt, type GptReading } from './readGpt';
-export { readMbr, type MbrPartition, type MbrTable } from './readMbr';
+export type { MbrPartition, MbrTable } from './readMbr';
 export { writeGpt, type Write } from './writeGpt';
 export { guidToBytes, guidToText } from './guid';

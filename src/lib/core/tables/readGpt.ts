@@ -1,6 +1,6 @@
 import { ReadBeyondEnd, type ByteSource } from '../images/source';
 import { failure, success, type Outcome, type Problem } from '../problem';
-import { tableSectors } from '../disk';
+import { arraySectors } from '../disk';
 import { crc32 } from './crc32';
 import { HEADER, HEADER_BYTES, NAME_UNITS, REVISION, SIGNATURE, type GptEntry, type GptTable } from './gpt';
 import { guidToText } from './guid';
@@ -8,6 +8,7 @@ import { guidToText } from './guid';
 /** Bounds of what is believed: a table beyond them is a defect or an attack, not a disk. */
 const MAX_ENTRIES = 1024;
 const MAX_ENTRY_SIZE = 4096;
+const SECTOR_SIZES = [512, 4096] as const;
 
 export interface GptReading {
   table: GptTable;
@@ -15,34 +16,49 @@ export interface GptReading {
   notes: string[];
 }
 
-type Copy = { ok: true; table: GptTable; arrayAt: number; alternate: number } | { ok: false; reason: string };
+/** What is known of the disk from elsewhere. */
+export interface GptHints {
+  /** Bytes a sector, where a disk image says so itself. */
+  sectorSize?: number | undefined;
+  /** Last sector that the protective record covers, in sectors; it tells an old end. */
+  protectedEnd?: number | undefined;
+}
+
+type Copy = { ok: true; table: GptTable; alternate: number } | { ok: false; signed: boolean; reason: string };
+
+/** Both copies, read as if the disk had sectors of this size. */
+interface Sized {
+  sectorSize: number;
+  sectors: number;
+  primary: Copy;
+  backup: Copy;
+  backupAt: number;
+}
 
 /**
  * Finds and reads a GPT. Both copies are verified (own LBA, both CRCs); one bad copy is told and the other
  * used; where both are good but differ the primary counts (domain facts 2). The sector size is found, not
- * asked: the header stands in sector 1, at byte 512 or byte 4,096.
+ * asked: it is the one with which a copy is valid. A signature alone is no table; a disk that was used with
+ * other sectors carries one at the other place.
  *
  * Problem codes: `no-gpt` (there is no table at all), `gpt-broken` (neither copy can be used).
  */
-export async function readGpt(source: ByteSource): Promise<Outcome<GptReading>> {
-  const sectorSize = await findSectorSize(source);
-  if (sectorSize === null) {
-    return failure({ code: 'no-gpt', path: '', message: 'There is no GUID partition table in this file.' });
-  }
-  const sectors = Math.floor(source.size / sectorSize);
-  const primary = await readCopy(source, sectorSize, sectors, 1);
-  // An enlarged disk has its backup where the old end was: the primary knows. Else it is in the last sector.
-  const backupAt = primary.ok ? primary.alternate : sectors - 1;
-  const backup = await readCopy(source, sectorSize, sectors, backupAt);
+export async function readGpt(source: ByteSource, hints: GptHints = {}): Promise<Outcome<GptReading>> {
+  const sizes = SECTOR_SIZES.filter((size) => hints.sectorSize === undefined || size === hints.sectorSize);
+  const tried: Sized[] = [];
+  for (const size of sizes) tried.push(await readSized(source, size, hints));
+  const [found, other] = tried
+    .filter(({ primary, backup }) => primary.ok || backup.ok)
+    .sort((a, b) => weight(b, hints) - weight(a, hints));
+  if (!found) return noTable(tried);
 
-  if (!primary.ok && !backup.ok) {
-    return failure({
-      code: 'gpt-broken',
-      path: '',
-      message: `Neither copy of the partition table can be used. Primary: ${primary.reason}. Backup: ${backup.reason}. Nothing was read; restore the table or take a new image first.`,
-    });
-  }
+  const { sectorSize, sectors, primary, backup, backupAt } = found;
   const notes: string[] = [];
+  if (other) {
+    notes.push(
+      `A second partition table was found, for sectors of ${other.sectorSize} bytes. It is a leftover: the one for ${sectorSize} bytes fits the disk better and was used.`,
+    );
+  }
   if (!primary.ok)
     notes.push(`The primary partition table is damaged (${primary.reason}); the backup was used.`);
   if (!backup.ok)
@@ -61,27 +77,51 @@ export async function readGpt(source: ByteSource): Promise<Outcome<GptReading>> 
   return success({ table: { ...table, backupHeader: backupAt }, notes });
 }
 
-async function findSectorSize(source: ByteSource): Promise<number | null> {
-  const signed = async (at: number): Promise<boolean> => {
-    if (at < 0 || at + 8 > source.size) return false;
-    return new TextDecoder('latin1').decode(await source.read(at, 8)) === SIGNATURE;
-  };
-  for (const size of [512, 4096]) if (await signed(size)) return size;
-  // The primary may be gone altogether: the backup is in the last sector.
-  for (const size of [512, 4096]) {
-    if (source.size % size === 0 && (await signed(source.size - size))) return size;
+async function readSized(source: ByteSource, sectorSize: number, hints: GptHints): Promise<Sized> {
+  const sectors = Math.floor(source.size / sectorSize);
+  const end = sectors - 1;
+  const primary = await readCopy(source, sectorSize, sectors, 1);
+  // An enlarged disk has its backup where the old end was: the primary knows. Else it is in the last sector, or at
+  // the end that the protective record still tells.
+  const places = primary.ok ? [primary.alternate] : [end, hints.protectedEnd ?? end];
+  let [backupAt, backup] = [places[0]!, await readCopy(source, sectorSize, sectors, places[0]!)];
+  const old = places[1];
+  if (!backup.ok && old !== undefined && old > 1 && old < end) {
+    const there = await readCopy(source, sectorSize, sectors, old);
+    if (there.ok) [backupAt, backup] = [old, there];
   }
-  return null;
+  return { sectorSize, sectors, primary, backup, backupAt };
+}
+
+/** How well a table fits: both copies, the primary, an end that the protective record knows. */
+const weight = ({ primary, backup, backupAt }: Sized, { protectedEnd }: GptHints): number =>
+  (primary.ok && backup.ok ? 4 : 0) + (backupAt === protectedEnd ? 2 : 0) + (primary.ok ? 1 : 0);
+
+function noTable(tried: readonly Sized[]): Outcome<never> {
+  const signed = tried.find(({ primary, backup }) =>
+    [primary, backup].some((copy) => !copy.ok && copy.signed),
+  );
+  if (!signed) {
+    return failure({ code: 'no-gpt', path: '', message: 'There is no GUID partition table in this file.' });
+  }
+  const reason = (copy: Copy) => (copy.ok ? '' : copy.reason);
+  return failure({
+    code: 'gpt-broken',
+    path: '',
+    message: `Neither copy of the partition table can be used. Primary: ${reason(signed.primary)}. Backup: ${reason(signed.backup)}. Nothing was read; restore the table or take a new image first.`,
+  });
 }
 
 async function readCopy(source: ByteSource, sectorSize: number, sectors: number, at: number): Promise<Copy> {
-  const bad = (reason: string): Copy => ({ ok: false, reason });
+  let signed = false;
+  const bad = (reason: string): Copy => ({ ok: false, signed, reason });
   try {
     const bytes = await source.read(at * sectorSize, sectorSize);
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     const u64 = (offset: number) => Number(view.getBigUint64(offset, true));
     if (new TextDecoder('latin1').decode(bytes.subarray(0, 8)) !== SIGNATURE)
       return bad('its signature is missing');
+    signed = true;
     const headerSize = view.getUint32(HEADER.size, true);
     if (view.getUint32(HEADER.revision, true) !== REVISION) return bad('its revision is not 1.0');
     if (headerSize < HEADER_BYTES || headerSize > sectorSize) return bad('its header size is impossible');
@@ -108,9 +148,7 @@ async function readCopy(source: ByteSource, sectorSize: number, sectors: number,
         `it describes a disk that reaches to sector ${reach}, but the file ends at sector ${sectors - 1}: the file is cut short`,
       );
     }
-    if (firstUsable < tableSectors(sectorSize) + 1 || lastUsable < firstUsable) {
-      return bad('its usable area is impossible');
-    }
+    if (firstUsable < 3 || lastUsable < firstUsable) return bad('its usable area is impossible');
     const table: GptTable = {
       sectorSize,
       sectors,
@@ -126,20 +164,22 @@ async function readCopy(source: ByteSource, sectorSize: number, sectors: number,
       (entry) => entry.first < firstUsable || entry.last > lastUsable || entry.last < entry.first,
     );
     if (outside) return bad(`partition ${outside.slot + 1} lies outside the usable area`);
-    return { ok: true, table, arrayAt, alternate: u64(HEADER.alternate) };
+    const arrayEnd = arrayAt + arraySectors(sectorSize, { entries: entryCount, entrySize });
+    const onArray = table.entries.find((entry) => entry.first < arrayEnd && entry.last >= arrayAt);
+    if (onArray) return bad(`partition ${onArray.slot + 1} lies on the table itself`);
+    return { ok: true, table, alternate: u64(HEADER.alternate) };
   } catch (error) {
     if (error instanceof ReadBeyondEnd) return bad('it lies beyond the end of the file');
     throw error;
   }
 }
-
 function readEntries(array: Uint8Array, count: number, size: number): GptEntry[] {
   const view = new DataView(array.buffer, array.byteOffset, array.byteLength);
   const entries: GptEntry[] = [];
   for (let slot = 0; slot < count; slot++) {
     const at = slot * size;
+    if (view.getBigUint64(at) === 0n && view.getBigUint64(at + 8) === 0n) continue;
     const type = array.subarray(at, at + 16);
-    if (type.every((byte) => byte === 0)) continue;
     const units = Array.from({ length: NAME_UNITS }, (_, i) => view.getUint16(at + 56 + 2 * i, true));
     const end = units.indexOf(0);
     entries.push({

@@ -17,7 +17,8 @@ export interface Write {
  */
 export function writeGpt(table: GptTable): Write[] {
   const { sectorSize, sectors } = table;
-  const arraySectors = tableSectors(sectorSize) - 1;
+  const arraySectors =
+    tableSectors(sectorSize, { entries: table.entryCount, entrySize: table.entrySize }) - 1;
   const array = entryArray(table, arraySectors * sectorSize);
   const backupAt = sectors - 1;
   const header = (own: number, alternate: number, arrayAt: number) =>

@@ -1,5 +1,5 @@
 import { type Tool } from './tools';
-import { bytesOf, type Disk, type Partition, type Volume } from '../disk';
+import { bytesOf, type Disk, type FileSystem, type Partition, type Volume } from '../disk';
 import { GIB, MIB, mulDivCeil, roundUp } from '../units';
 
 /** The least free space to be left in a donor; the larger of the two counts. */
@@ -18,24 +18,50 @@ export function margin(volume: Pick<Volume, 'size'>, used: number): number {
   return Math.min(volume.size - used, Math.max(GIB, Math.ceil(used / 20)));
 }
 
+const estimated = (volume: Volume): number | null =>
+  volume.used === null ? null : volume.used + margin(volume, volume.used);
+
 /** The smallest size to which an offline mover can bring a volume, in bytes; null where used space is unknown. */
-export function offlineFloor(volume: Volume): number | null {
-  if (volume.smallestOffline !== null) return volume.smallestOffline;
-  return volume.used === null ? null : volume.used + margin(volume, volume.used);
+export const offlineFloor = (volume: Volume): number | null =>
+  atLeast(volume.smallestOffline ?? estimated(volume), typeFloor(volume));
+
+/**
+ * The smallest size while Windows runs, in bytes: as Windows offers it, else behind what it does not move while it runs, but
+ * never below the estimate (domain facts 7). The last used cluster is no floor: Windows moves ordinary files.
+ */
+export function runningFloor(volume: Volume): number | null {
+  const { smallestRunning, lastImmovable } = volume;
+  const known = smallestRunning ?? atLeast(estimated(volume), lastImmovable ?? 0);
+  return atLeast(known, typeFloor(volume));
 }
 
-/** The smallest size while Windows runs: as Windows offers it, else up to the last used cluster, else estimated. */
-export function runningFloor(volume: Volume): number | null {
-  if (volume.smallestRunning !== null) return volume.smallestRunning;
-  if (volume.lastUsed !== null) return volume.lastUsed;
-  return volume.used === null ? null : volume.used + margin(volume, volume.used);
+const atLeast = (floor: number | null, least: number): number | null =>
+  floor === null ? null : Math.max(floor, least);
+
+/** Clusters below which a file system of FAT would be taken for another of its kind (domain facts 5). */
+export const LEAST_CLUSTERS: Partial<Record<FileSystem, { clusters: number; entryBytes: number }>> = {
+  fat32: { clusters: 65_525, entryBytes: 4 },
+  fat16: { clusters: 4_085, entryBytes: 2 },
+};
+/** Boot sectors, root folder and alignment before the first cluster; formatters reserve no more than this. */
+const FAT_RESERVED = 4 * MIB;
+
+/**
+ * The size in bytes below which a FAT would change its type: its least clusters, and what stands before them, two tables with
+ * an entry for each cluster as found at the most. At most its present size, 0 for other file systems.
+ */
+export function typeFloor({ fileSystem, clusterSize, size }: Volume): number {
+  const least = LEAST_CLUSTERS[fileSystem];
+  if (!least || clusterSize === 0) return 0;
+  const tables = 2 * least.entryBytes * Math.ceil(size / clusterSize);
+  return Math.min(size, least.clusters * clusterSize + tables + FAT_RESERVED);
 }
 
 /** Whether a floor is an estimate from used space rather than something that was read. */
 export const isEstimated = (volume: Volume, floor: Tool['floor']): boolean =>
   floor === 'offline'
     ? volume.smallestOffline === null
-    : volume.smallestRunning === null && volume.lastUsed === null;
+    : volume.smallestRunning === null && volume.lastImmovable === null;
 
 /**
  * A donor's bound for a kind of tool: the smallest size it may end with, in bytes, a whole number of MiB

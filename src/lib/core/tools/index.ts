@@ -5,6 +5,7 @@ export {
   KEEP_NOTHING,
   margin,
   offlineFloor,
+  runningFloor,
   spareOf,
   type KeepFree,
 } from './floors';
@@ -18,7 +19,9 @@ export {
   type Rates,
   type Seconds,
 } from './rates';
-export { asideRoom, leastRecovery, recoveryBehind, recoveryInUse } from './recovery';
+export { canFormat, cannotHave, WINDOWS_FAT32 } from './formats';
+export { sizeLimit, type SizeLimit } from './sizeLimit';
+export { asideRoom, environmentHost, leastRecovery, recoveryBehind, recoveryInUse } from './recovery';
 export { restartsAdded } from './restarts';
 export {
   allTools,
@@ -38,6 +41,7 @@ export {
   canExtend,
   canMove,
   canShrink,
+  isConverting,
   isEncrypted,
   isLocked,
   LIVE_MOVER,

@@ -20,6 +20,15 @@ export function recoveryInUse(machine: Machine, disk: Disk): Partition | null {
   return all.length === 1 && disk.partitions.includes(all[0]!) ? all[0]! : null;
 }
 
+/** The partition on which the recovery environment lives, as far as that is known: recovery, or what starts Windows, or Windows itself (domain facts 6). */
+export function environmentHost(machine: Machine, disk: Disk): Partition | null {
+  const environment = machine.recoveryEnvironment;
+  const named = disk.partitions.find((partition) => partition.number === environment?.partition);
+  const here = environment?.enabled === true && (environment.disk ?? disk.number) === disk.number;
+  if (here && (named?.role === 'system' || named?.role === 'windows')) return named;
+  return recoveryInUse(machine, disk);
+}
+
 /** The Windows volume that takes the recovery environment's image, and by how many bytes it has too little room for that as found; less than 0: some to spare. */
 export interface AsideRoom {
   windows: Partition;

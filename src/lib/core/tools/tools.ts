@@ -102,6 +102,10 @@ export const SHIPPED_KITS: readonly Kit[] = [
 export const isEncrypted = ({ volume }: Partition): boolean =>
   volume !== null && (volume.fileSystem === 'encrypted' || volume.encryption.state !== 'off');
 
+/** Encryption or decryption is under way: nothing changes its size before that has ended (diagnosis says the same). */
+export const isConverting = ({ volume }: Partition): boolean =>
+  volume !== null && (volume.encryption.state === 'encrypting' || volume.encryption.state === 'decrypting');
+
 /** Locked as surveyed: nothing is known of what it holds, so nothing touches it. */
 export const isLocked = ({ volume }: Partition): boolean => volume?.fileSystem === 'encrypted';
 
@@ -112,8 +116,12 @@ export interface Touched {
 
 const includes = (systems: readonly FileSystem[], one: FileSystem): boolean => systems.includes(one);
 
-const mayTouch = (tool: Tool, partition: Partition, { decrypted = false }: Touched): boolean =>
-  !isEncrypted(partition) || (!isLocked(partition) && (decrypted || tool.touchesEncrypted));
+/** Nothing touches what is locked, has only a backup of its boot sector, or is being converted. */
+function mayTouch(tool: Tool, partition: Partition, { decrypted = false }: Touched): boolean {
+  if (partition.volume?.bootSectorDamaged) return false;
+  if (!isEncrypted(partition)) return true;
+  return !isLocked(partition) && (decrypted || (tool.touchesEncrypted && !isConverting(partition)));
+}
 
 export const canExtend = (tool: Tool, partition: Partition, touched: Touched = {}): boolean =>
   partition.kind === 'extended'
@@ -146,6 +154,7 @@ export const canCopy = (partition: Partition, touched: Touched = {}): boolean =>
   partition.volume !== null &&
   partition.volume.used !== null &&
   READABLE.includes(partition.volume.fileSystem) &&
+  !partition.volume.bootSectorDamaged &&
   (!isEncrypted(partition) || touched.decrypted === true);
 
 /** Windows decrypts what it can read: a locked volume has to be unlocked first. */

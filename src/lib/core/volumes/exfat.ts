@@ -2,67 +2,174 @@ import type { ByteSource } from '../images/source';
 import { textOfUnits } from '../wellFormed';
 
 export interface ExfatFacts {
+  bytesPerSector: number;
   clusterSize: number;
   size: number;
   /** Bytes, or null where the allocation bitmap can't be found. */
   used: number | null;
   label: string;
+  dirty: boolean;
+}
+
+/** What a boot sector of exFAT says; positions in bytes from the volume's start. */
+interface ExfatBoot {
+  bytesPerSector: number;
+  clusterSize: number;
+  size: number;
+  fatAt: number;
+  heapAt: number;
+  clusters: number;
+  root: number;
+  /** Which of two bitmaps counts. */
+  active: 0 | 1;
+  dirty: boolean;
 }
 
 const ENTRY = { bitmap: 0x81, label: 0x83 } as const;
+/** Of the volume flags: the second table and bitmap count; not taken down cleanly; the medium failed (exFAT 3.1.13). */
+const FLAG = { active: 1, dirty: 2, failed: 4 } as const;
 const MOST_BITMAP = 128 * 1024 * 1024;
+/** Bitmap and label stand among the first entries. */
+const MOST_ROOT_BYTES = 1024 * 1024;
 const PIECE = 1024 * 1024;
+/** A boot region: the boot sector, what belongs to it, and in its last sector the checksum of all before. */
+const REGION_SECTORS = 12;
 
 /**
- * Reads size, label and used clusters of an exFAT volume: its root directory names the allocation bitmap.
+ * Reads size, label, dirty flag and used clusters of an exFAT volume: its root directory names the allocation bitmap.
  * The boot sector's own "percent in use" is a hint at best and is not believed. null where the boot sector
  * can't be right.
+ *
+ * @param sector the boot sector to go by: the first, or its backup
  */
-export async function readExfat(source: ByteSource): Promise<ExfatFacts | null> {
-  const boot = await source.read(0, 512);
-  const view = new DataView(boot.buffer, boot.byteOffset, boot.byteLength);
+export async function readExfat(source: ByteSource, sector: Uint8Array): Promise<ExfatFacts | null> {
+  const boot = parseExfatBoot(sector);
+  if (!boot || boot.size > source.size) return null;
+  const { bytesPerSector, clusterSize, size, clusters, dirty } = boot;
+  const facts: ExfatFacts = { bytesPerSector, clusterSize, size, used: null, label: '', dirty };
+  for await (const entry of rootEntries(source, boot)) {
+    const record = new DataView(entry.buffer, entry.byteOffset, 32);
+    if (entry[0] === ENTRY.label) {
+      const units = Math.min(11, record.getUint8(1));
+      facts.label = textOfUnits(entry.subarray(2, 2 + 2 * units));
+    }
+    if (entry[0] === ENTRY.bitmap && (record.getUint8(1) & 1) === boot.active) {
+      const free = await countFree(source, boot, record.getUint32(20, true));
+      // What lies before the cluster heap belongs to the file system: it counts as used.
+      facts.used = free === null ? null : size - free * clusterSize;
+    }
+    if (facts.label !== '' && facts.used !== null) break;
+  }
+  return clusters > 0 ? facts : null;
+}
+
+/**
+ * The boot sector of the region that is sound: the first, or its backup behind (exFAT 3.1 and 3.4); null: neither.
+ * Windows does not open a volume whose first region has a wrong checksum.
+ */
+export async function soundExfatBoot(
+  source: ByteSource,
+): Promise<{ sector: Uint8Array; backupAt: number | null } | null> {
+  for (const bytesPerSector of [512, 1024, 2048, 4096]) {
+    const length = REGION_SECTORS * bytesPerSector;
+    for (const at of [0, length]) {
+      if (at + length > source.size) continue;
+      const region = await source.read(at, length);
+      const name = new TextDecoder('latin1').decode(region.subarray(3, 11));
+      if (name !== 'EXFAT   ' || 2 ** region[108]! !== bytesPerSector) continue;
+      if (isSound(region, bytesPerSector)) {
+        return { sector: region.subarray(0, 512), backupAt: at === 0 ? null : at / bytesPerSector };
+      }
+    }
+  }
+  return null;
+}
+
+/** A 32-bit sum of the first eleven sectors, each byte added after a turn to the right, but for the flags and the use in percent. */
+function isSound(region: Uint8Array, bytesPerSector: number): boolean {
+  let sum = 0;
+  const end = (REGION_SECTORS - 1) * bytesPerSector;
+  for (let at = 0; at < end; at++) {
+    if (at === 106 || at === 107 || at === 112) continue;
+    sum = (((sum << 31) | (sum >>> 1)) + region[at]!) >>> 0;
+  }
+  return new DataView(region.buffer, region.byteOffset).getUint32(end, true) === sum;
+}
+
+function parseExfatBoot(sector: Uint8Array): ExfatBoot | null {
+  const view = new DataView(sector.buffer, sector.byteOffset, sector.byteLength);
   const sectorShift = view.getUint8(108);
   const clusterShift = view.getUint8(109);
   if (sectorShift < 9 || sectorShift > 12 || clusterShift > 25 - sectorShift) return null;
-  const sector = 2 ** sectorShift;
-  const clusterSize = sector * 2 ** clusterShift;
-  const size = Number(view.getBigUint64(72, true)) * sector;
-  const heapAt = view.getUint32(88, true) * sector;
+  const bytesPerSector = 2 ** sectorShift;
+  const clusterSize = bytesPerSector * 2 ** clusterShift;
+  const size = Number(view.getBigUint64(72, true)) * bytesPerSector;
+  const heapAt = view.getUint32(88, true) * bytesPerSector;
   const clusters = view.getUint32(92, true);
   const root = view.getUint32(96, true);
-  if (size > source.size || clusters === 0 || root < 2 || root > clusters + 1) return null;
+  const flags = view.getUint16(106, true);
+  if (clusters === 0 || root < 2 || root > clusters + 1) return null;
   if (heapAt + clusters * clusterSize > size) return null;
-
-  const at = (cluster: number) => heapAt + (cluster - 2) * clusterSize;
-  const directory = await source.read(at(root), Math.min(clusterSize, PIECE));
-  const facts: ExfatFacts = { clusterSize, size, used: null, label: '' };
-  for (let entry = 0; entry + 32 <= directory.length && directory[entry] !== 0; entry += 32) {
-    const record = new DataView(directory.buffer, directory.byteOffset + entry, 32);
-    if (directory[entry] === ENTRY.label) {
-      const units = Math.min(11, record.getUint8(1));
-      facts.label = textOfUnits(directory.subarray(entry + 2, entry + 2 + 2 * units));
-    }
-    if (directory[entry] === ENTRY.bitmap) {
-      const first = record.getUint32(20, true);
-      if (first < 2 || first > clusters + 1) return null;
-      const free = await countFree(source, at(first), clusters);
-      // What lies before the cluster heap belongs to the file system: it counts as used.
-      if (free !== null) facts.used = size - free * clusterSize;
-    }
-  }
-  return facts;
+  return {
+    bytesPerSector,
+    clusterSize,
+    size,
+    fatAt: view.getUint32(80, true) * bytesPerSector,
+    heapAt,
+    clusters,
+    root,
+    active: view.getUint8(110) === 2 && (flags & FLAG.active) !== 0 ? 1 : 0,
+    dirty: (flags & (FLAG.dirty | FLAG.failed)) !== 0,
+  };
 }
 
-async function countFree(source: ByteSource, at: number, clusters: number): Promise<number | null> {
-  const bytes = Math.ceil(clusters / 8);
-  if (bytes > MOST_BITMAP || at + bytes > source.size) return null;
-  let used = 0;
-  for (let done = 0; done < bytes; done += PIECE) {
-    const piece = await source.read(at + done, Math.min(PIECE, bytes - done));
-    piece.forEach((byte, i) => {
-      const bits = Math.min(8, clusters - 8 * (done + i));
-      for (let rest = byte & ((1 << bits) - 1); rest; rest &= rest - 1) used++;
-    });
+/** The clusters of a chain, in order, at most `most`; it ends where the table ends it, or where it runs in a circle. */
+async function* chain(
+  source: ByteSource,
+  { fatAt, clusters }: ExfatBoot,
+  first: number,
+  most: number,
+): AsyncGenerator<number> {
+  let cluster = first;
+  for (let count = 0; count < most && cluster >= 2 && cluster <= clusters + 1; count++) {
+    yield cluster;
+    const entry = await source.read(fatAt + 4 * cluster, 4);
+    cluster = new DataView(entry.buffer, entry.byteOffset, 4).getUint32(0, true);
   }
-  return clusters - used;
+}
+
+const clusterAt = ({ heapAt, clusterSize }: ExfatBoot, cluster: number): number =>
+  heapAt + (cluster - 2) * clusterSize;
+
+async function* rootEntries(source: ByteSource, boot: ExfatBoot): AsyncGenerator<Uint8Array> {
+  const most = Math.ceil(MOST_ROOT_BYTES / boot.clusterSize);
+  for await (const cluster of chain(source, boot, boot.root, most)) {
+    const bytes = await source.read(clusterAt(boot, cluster), Math.min(boot.clusterSize, MOST_ROOT_BYTES));
+    for (let at = 0; at + 32 <= bytes.length; at += 32) {
+      if (bytes[at] === 0) return;
+      yield bytes.subarray(at, at + 32);
+    }
+  }
+}
+
+/** Clusters whose bit is not set, along the bitmap's own chain; null where it is too long or ends early. */
+async function countFree(source: ByteSource, boot: ExfatBoot, first: number): Promise<number | null> {
+  const { clusters, clusterSize } = boot;
+  const bytes = Math.ceil(clusters / 8);
+  if (bytes > MOST_BITMAP) return null;
+  let used = 0;
+  let done = 0;
+  for await (const cluster of chain(source, boot, first, Math.ceil(bytes / clusterSize))) {
+    const inCluster = Math.min(clusterSize, bytes - done);
+    for (let at = 0; at < inCluster; at += PIECE) {
+      const piece = await source.read(clusterAt(boot, cluster) + at, Math.min(PIECE, inCluster - at));
+      const before = done + at;
+      piece.forEach((byte, i) => {
+        const bits = Math.min(8, clusters - 8 * (before + i));
+        for (let rest = byte & ((1 << bits) - 1); rest; rest &= rest - 1) used++;
+      });
+    }
+    done += inCluster;
+  }
+  return done < bytes ? null : clusters - used;
 }

@@ -1,31 +1,35 @@
-import type { ByteSource } from '../images/source';
+import { ReadBeyondEnd, type ByteSource } from '../images/source';
 import type { SurveyVolume } from '../survey/document';
-import { readExfat } from './exfat';
+import { exfatBackup, fatBackup, ntfsBackup } from './backupSector';
+import { isEncryptedVolume } from './encrypted';
+import { readExfat, soundExfatBoot } from './exfat';
 import { readFat } from './fat';
+import { foreignName } from './foreign';
+import { parseNtfsBoot } from './ntfs/bootSector';
 import { NtfsDamage } from './ntfs/volume';
 import { readNtfs } from './ntfs/readNtfs';
 
 export interface Recognition {
   volume: SurveyVolume;
-  /** What could not be read, as a sentence without the partition's name. */
-  gap: string | null;
-  /** There is a folder \Windows in it. */
-  holdsWindows: boolean;
-  /** A hibernated system sleeps in it. */
-  hibernated: boolean;
+  /** What could not be read or is odd, as sentences without the partition's name and without their full stop. */
+  gaps: string[];
+  /** There is a folder \Windows in it; null: that could not be read. */
+  holdsWindows: boolean | null;
+  /** A hibernated system sleeps in it; null: that could not be read. */
+  hibernated: boolean | null;
 }
 
 /** OEM names at byte 3 of a boot sector (domain facts 4 and 5). */
-const OEM: Record<string, 'ntfs' | 'exfat' | 'refs' | 'encrypted'> = {
+const OEM: Record<string, 'ntfs' | 'exfat' | 'refs'> = {
   'NTFS    ': 'ntfs',
   'EXFAT   ': 'exfat',
   'ReFS\0\0\0\0': 'refs',
-  '-FVE-FS-': 'encrypted',
 };
 
 /**
- * Says what a partition holds from its own first bytes. What can't be read is named, not guessed: a volume
- * that is recognised but damaged keeps its kind and loses its figures.
+ * Says what a partition holds from its own first bytes, or where those are damaged from the backup of its boot sector.
+ * What can't be read is named, not guessed: a volume that is recognised but damaged keeps its kind and loses its figures.
+ * Whatever it holds, the disk around it is not refused for it.
  *
  * @param source the partition's bytes
  * @param sectorSize the disk's, to which sizes are rounded down
@@ -35,56 +39,178 @@ export async function recogniseVolume(
   sectorSize: number,
   progress: (share: number) => void,
 ): Promise<Recognition> {
-  const whole = Math.floor(source.size / sectorSize) * sectorSize;
-  const boot = await source.read(0, Math.min(512, source.size));
-  const kind = OEM[new TextDecoder('latin1').decode(boot.subarray(3, 11))];
-  if (kind === 'ntfs') {
-    try {
-      const facts = await readNtfs(source, progress);
-      return {
-        volume: {
-          fileSystem: 'ntfs',
-          label: facts.label,
-          clusterSize: facts.clusterSize,
-          size: facts.size,
-          used: facts.usedClusters * facts.clusterSize,
-          lastUsed: (facts.lastUsedCluster + 1) * facts.clusterSize,
-          dirty: facts.dirty,
-          encryption: { state: 'off', percent: 0, usedOnly: true },
-          clusterMap: facts.map,
-        },
-        gap: null,
-        holdsWindows: facts.holdsWindows,
-        hibernated: facts.hibernated,
-      };
-    } catch (error) {
-      if (!(error instanceof NtfsDamage)) throw error;
-      return only(bare('ntfs', whole), `its NTFS can't be read: ${error.message}`);
-    }
+  const place: Place = {
+    source,
+    sectorSize,
+    whole: Math.floor(source.size / sectorSize) * sectorSize,
+    progress,
+  };
+  try {
+    const found = await recognise(place);
+    return fitted(found, place);
+  } catch (error) {
+    if (!(error instanceof ReadBeyondEnd)) throw error;
+    return only(
+      bare('unknown', place.whole),
+      'its structures point outside of it, so nothing in it is believed',
+    );
   }
-  if (kind === 'encrypted') {
+}
+
+interface Place {
+  source: ByteSource;
+  sectorSize: number;
+  /** Bytes, a whole number of the disk's sectors. */
+  whole: number;
+  progress: (share: number) => void;
+}
+
+/** What was found, and the bytes that its file system takes for a sector. */
+interface Found extends Recognition {
+  bytesPerSector?: number;
+}
+
+async function recognise(place: Place): Promise<Found> {
+  const { source, whole } = place;
+  const boot = await source.read(0, Math.min(512, source.size));
+  if (boot.length < 512) return only(bare('unknown', whole), 'it is smaller than any file system');
+  if (await isEncryptedVolume(source, boot)) {
     return only(
       { ...bare('encrypted', whole), encryption: { state: 'on', percent: 100, usedOnly: true } },
       'it is encrypted, so what it holds can’t be read from outside',
     );
   }
-  if (kind === 'exfat') {
-    const facts = await readExfat(source);
-    if (!facts)
-      return only(bare('exfat', whole), 'its exFAT can’t be read: the boot sector holds impossible values');
-    return only(
-      { fileSystem: 'exfat', ...facts },
-      facts.used === null ? 'its used space was not counted' : null,
-    );
+  switch (OEM[new TextDecoder('latin1').decode(boot.subarray(3, 11))]) {
+    case 'ntfs':
+      return ntfs(place, boot);
+    case 'exfat':
+      return exfat(place);
+    case 'refs':
+      return only(bare('refs', whole), 'its ReFS figures are not read');
   }
-  if (kind === 'refs') return only(bare('refs', whole), 'its ReFS figures are not read');
-  const fat = await readFat(source);
-  if (fat) {
-    const { used, ...rest } = fat;
-    return only({ ...rest, used, dirty: false }, used === null ? 'its used space was not counted' : null);
-  }
-  return only(bare('unknown', whole), 'it holds no file system that is known here');
+  const fat = await fatOf(place, boot, null);
+  if (fat) return fat;
+  const foreign = await foreignName(source);
+  if (foreign) return only(bare('unknown', whole), `it holds ${foreign}, which is not read here`);
+  return (
+    (await byBackup(place)) ?? only(bare('unknown', whole), 'it holds no file system that is known here')
+  );
 }
+
+async function ntfs(place: Place, boot: Uint8Array): Promise<Found> {
+  try {
+    return await ntfsOf(place, boot, null);
+  } catch (error) {
+    if (!(error instanceof NtfsDamage)) throw error;
+    // One that passes the end of its partition is no damage of the sector: an old backup within would only hide it.
+    const told = parseNtfsBoot(boot);
+    const tooLarge = told !== null && told.totalSectors * told.bytesPerSector > place.source.size;
+    const backup = tooLarge ? null : await ntfsBackup(place.source, place.sectorSize, boot);
+    const found = backup && (await tried(() => ntfsOf(place, backup.sector, backup.at)));
+    return found ?? only(bare('ntfs', place.whole), `its NTFS can't be read: ${error.message}`);
+  }
+}
+
+async function exfat(place: Place): Promise<Found> {
+  const { source, whole } = place;
+  const boot = await soundExfatBoot(source);
+  const facts = boot && (await readExfat(source, boot.sector));
+  if (!boot || !facts)
+    return only(bare('exfat', whole), 'its exFAT can’t be read: the boot sector holds impossible values');
+  return exfatOf(facts, boot.backupAt);
+}
+
+function exfatOf(
+  { bytesPerSector, ...facts }: NonNullable<Awaited<ReturnType<typeof readExfat>>>,
+  backupAt: number | null,
+): Found {
+  const gap = facts.used === null ? 'its used space was not counted' : null;
+  return { ...byWay({ fileSystem: 'exfat', ...facts }, backupAt, gap), bytesPerSector };
+}
+
+async function fatOf({ source }: Place, boot: Uint8Array, backupAt: number | null): Promise<Found | null> {
+  const fat = await readFat(source, boot);
+  if (!fat) return null;
+  const { bytesPerSector, ...facts } = fat;
+  return {
+    ...byWay(facts, backupAt, facts.used === null ? 'its used space was not counted' : null),
+    bytesPerSector,
+  };
+}
+
+async function ntfsOf(
+  { source, progress }: Place,
+  boot: Uint8Array,
+  backupAt: number | null,
+): Promise<Found> {
+  const facts = await readNtfs(source, boot, progress);
+  const { clusterSize, immovableClusters } = facts;
+  const volume: SurveyVolume = {
+    fileSystem: 'ntfs',
+    label: facts.label,
+    clusterSize,
+    size: facts.size,
+    used: facts.usedClusters * clusterSize,
+    lastUsed: (facts.lastUsedCluster + 1) * clusterSize,
+    ...(immovableClusters === null ? {} : { lastImmovable: immovableClusters * clusterSize }),
+    dirty: facts.dirty,
+    encryption: { state: 'off', percent: 0, usedOnly: true },
+    clusterMap: facts.map,
+  };
+  const found = byWay(volume, backupAt, null);
+  const { bytesPerSector, holdsWindows, hibernated } = facts;
+  return { ...found, gaps: [...found.gaps, ...facts.unread], bytesPerSector, holdsWindows, hibernated };
+}
+
+/** A volume whose first sectors tell nothing: a backup of its boot sector may, where what it names is really there. */
+async function byBackup(place: Place): Promise<Found | null> {
+  const { source, sectorSize } = place;
+  const ofExfat = await exfatBackup(source);
+  const facts = ofExfat && (await readExfat(source, ofExfat.sector));
+  if (facts) return exfatOf(facts, ofExfat.at);
+  const ofFat = await fatBackup(source);
+  const fat = ofFat && (await fatOf(place, ofFat.sector, ofFat.at));
+  if (fat) return fat;
+  const ofNtfs = await ntfsBackup(source, sectorSize, null);
+  return ofNtfs && tried(() => ntfsOf(place, ofNtfs.sector, ofNtfs.at));
+}
+
+async function tried(read: () => Promise<Found>): Promise<Found | null> {
+  try {
+    return await read();
+  } catch (error) {
+    if (error instanceof NtfsDamage || error instanceof ReadBeyondEnd) return null;
+    throw error;
+  }
+}
+
+/**
+ * A file system whose sectors or clusters are no whole number of the disk's can't be what Windows opens on this disk, and its
+ * size would be no whole number of sectors: it stays unknown (domain facts 4 and 5).
+ */
+function fitted(found: Found, { sectorSize, whole }: Place): Recognition {
+  const { bytesPerSector, volume, ...rest } = found;
+  if (bytesPerSector === undefined || bytesPerSector === sectorSize) return { volume, ...rest };
+  const clusterSize = volume.clusterSize ?? 0;
+  const fits =
+    bytesPerSector > sectorSize && clusterSize % sectorSize === 0 && volume.size % sectorSize === 0;
+  if (fits) {
+    const gap = `its file system has sectors of ${bytesPerSector} bytes, the disk has ${sectorSize}; Windows may not open it here`;
+    return { volume, ...rest, gaps: [gap, ...rest.gaps] };
+  }
+  const was = NAME[volume.fileSystem] ?? 'another';
+  return only(
+    bare('unknown', whole),
+    `it holds a file system (${was}) with sectors of ${bytesPerSector} bytes and clusters of ${clusterSize}, which do not fit the disk’s sectors of ${sectorSize}; it is taken for unknown`,
+  );
+}
+
+const NAME: Partial<Record<SurveyVolume['fileSystem'], string>> = {
+  ntfs: 'NTFS',
+  exfat: 'exFAT',
+  fat32: 'FAT32',
+  fat16: 'FAT16',
+};
 
 const bare = (fileSystem: SurveyVolume['fileSystem'], size: number): SurveyVolume => ({
   fileSystem,
@@ -92,9 +218,17 @@ const bare = (fileSystem: SurveyVolume['fileSystem'], size: number): SurveyVolum
   used: null,
 });
 
-const only = (volume: SurveyVolume, gap: string | null): Recognition => ({
+const only = (volume: SurveyVolume, gap: string | null): Found => ({
   volume,
-  gap,
+  gaps: gap === null ? [] : [gap],
   holdsWindows: false,
   hibernated: false,
 });
+
+/** The same, and that its figures come by way of the backup boot sector, where they do. */
+function byWay(volume: SurveyVolume, backupAt: number | null, gap: string | null): Found {
+  const found = only(backupAt === null ? volume : { ...volume, bootSector: 'backup' }, gap);
+  if (backupAt === null) return found;
+  const way = `its boot sector is damaged; the backup boot sector (sector ${backupAt} of the partition) is sound and was used`;
+  return { ...found, gaps: [way, ...found.gaps] };
+}

@@ -1,8 +1,9 @@
 import { inARow } from '../steps';
-import { recoveryInUse } from '../tools';
+import { environmentHost } from '../tools';
 import { sentenceName, type Disk, type Partition } from '../disk';
 import { guarded, SHELL, type SheetContext } from './context';
 import { touchedBy } from './before';
+import { bootPathOf, protectionScript } from './bootPath';
 import { checksOf } from './check';
 import { environmentScript } from './environment';
 import { stop } from '../steps/powershell/guard';
@@ -27,7 +28,7 @@ export function checksAfter(context: SheetContext): Check[] {
   const others = kit.tools.filter(
     (tool) => tool.id !== 'windows' && route.steps.some((step) => step.tool === tool.id),
   );
-  const recovery = recoveryInUse(machine, disk) ?? disk.partitions.find((one) => one.role === 'recovery');
+  const recovery = environmentHost(machine, disk) ?? disk.partitions.find((one) => one.role === 'recovery');
   const stays = layouts[end]!.partitions.some((one) => one.number === recovery?.number);
   return [
     check('read', 'The disks are read again', [
@@ -47,7 +48,10 @@ export function checksAfter(context: SheetContext): Check[] {
           check(
             'recovery',
             'The recovery environment reports enabled',
-            ['Switch it on if it is off. The recovery partition must have no letter.'],
+            [
+              'Switch it on if it is off.',
+              ...(recovery.role === 'windows' ? [] : [`${sentenceName(recovery)} must have no letter.`]),
+            ],
             environmentScript(context, end, recovery.number, true),
           ),
         ]
@@ -64,6 +68,7 @@ export function checksAfter(context: SheetContext): Check[] {
           ),
         ]
       : []),
+    ...resumeCheck(context, check),
     ...(machine.hibernation
       ? [
           check(
@@ -87,6 +92,24 @@ export function checksAfter(context: SheetContext): Check[] {
     check('backup', 'Only now the backup may be let go', [
       'Keep the image until the proof is complete and the customer has had the machine for some days.',
     ]),
+  ];
+}
+
+function resumeCheck(
+  context: SheetContext,
+  check: (id: string, title: string, text: string[], script?: Script | null) => Check,
+): Check[] {
+  const path = bootPathOf(context);
+  if (!path) return [];
+  return [
+    check(
+      'resume',
+      `Protection is on again: ${inARow(path.volumes.map(sentenceName))}`,
+      [
+        'It was suspended for this work. Switch it on once the machine has started by itself, and start it once more.',
+      ],
+      protectionScript(context, path, context.route.steps.length, true),
+    ),
   ];
 }
 

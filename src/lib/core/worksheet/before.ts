@@ -11,7 +11,8 @@ import {
   type Partition,
 } from '../disk';
 import { formatDuration, formatMib, formatSize } from '../units';
-import { SHELL } from './context';
+import { SHELL, type SheetContext } from './context';
+import { bootPathOf, protectionScript } from './bootPath';
 import { checksOf } from './check';
 import { block, guard } from '../steps/powershell/guard';
 import { literal } from '../steps/powershell/quote';
@@ -23,7 +24,8 @@ const check = checksOf('before');
 const LONG_EXPOSURE = 600;
 
 /** Everything to be seen to before the first step (domain facts 10), for this machine and this route. */
-export function checksBefore(task: Task, route: Route, sheetDisk: SheetDisk): Check[] {
+export function checksBefore(context: SheetContext): Check[] {
+  const { task, route, sheetDisk } = context;
   const { machine, disk } = task;
   return [
     imageCheck(task),
@@ -37,6 +39,7 @@ export function checksBefore(task: Task, route: Route, sheetDisk: SheetDisk): Ch
     volumesCheck(disk, touchedBy(disk, route.steps)),
     ...shutdownCheck(task),
     ...encryptionCheck(task, route),
+    ...suspendCheck(context),
     ...recoveryCheck(task),
     ...(disk.media === 'virtual' ? [virtualCheck(task, route)] : []),
     check('programs', 'Programs are closed', [
@@ -165,6 +168,25 @@ function encryptionCheck({ disk, rates }: Task, { steps }: Route): Check[] {
           : []),
       ],
       { asks: [{ id: 'key', label: 'Where the recovery key is' }] },
+    ),
+  ];
+}
+
+/** Suspended, the key is given out whatever the machine starts from. It is no decryption: movers still leave the volume alone. */
+function suspendCheck(context: SheetContext): Check[] {
+  const path = bootPathOf(context);
+  if (!path) return [];
+  const names = inARow(path.volumes.map(sentenceName));
+  return [
+    check(
+      'suspend',
+      `Suspend protection first: ${names}`,
+      [
+        `This route ${inARow(path.changes)}. That changes the way on which the key of ${names} is given out at a start.`,
+        'Suspend its protection in Windows until it is switched on again, not for one restart only.',
+        'Even so the recovery key may be asked for at the next start: have it beside the machine before anything begins.',
+      ],
+      { script: protectionScript(context, path, 0, false) },
     ),
   ];
 }

@@ -75,7 +75,7 @@ function sheetOf(task: Task, kit: Kit, followed: Followed, route: Route): WorkSh
     },
     disk: sheetDisk,
     asFound: piecesOf(disk, layouts[0]!),
-    before: checksBefore(task, route, sheetDisk),
+    before: checksBefore(context),
     runs,
     whileItRuns: whileItRuns(disk, route, layouts),
     after: checksAfter(context),

@@ -1,4 +1,4 @@
-import { addTimes, recoveryInUse, timesOver, type Seconds, type Tool } from '../tools';
+import { addTimes, environmentHost, timesOver, type Seconds, type Tool } from '../tools';
 import { inARow, type Layout, type Step } from '../steps';
 import { bytesOf, diskBytes, sentenceName, type Disk } from '../disk';
 import { type Route } from '../planning';
@@ -158,7 +158,7 @@ function environmentChecks(
   check: ReturnType<typeof checksOf>,
 ): { before: Check[]; after: Check[] } {
   const { task, route } = context;
-  const inUse = recoveryInUse(task.machine, task.disk);
+  const inUse = environmentHost(task.machine, task.disk);
   const moved = route.steps
     .slice(from, to)
     .some((step) => step.verb === 'move' && step.partition === inUse?.number);

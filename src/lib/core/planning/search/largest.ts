@@ -32,6 +32,9 @@ export interface Largest {
   ways: Intent[][];
 }
 
+/** A size in sectors as it may be offered: brought down to an end that a partition may have, where the target moves or not. */
+export type Offered = (sectors: number, targetMoves: boolean) => number;
+
 /**
  * The most sectors that the target can end with in these search problems in up to {@link MOST_STEPS} steps, at least
  * `atLeast`. Stops at `enough`, beyond which nothing can come.
@@ -41,11 +44,14 @@ export function searchLargest(
   atLeast: number,
   enough: number,
   budget: Budget,
+  offered: Offered,
 ): Largest {
   const best: { most: number; found: Found | null } = { most: atLeast, found: null };
   for (let limit = 1; limit <= MOST_STEPS && best.most < enough; limit++) {
     const finished = variants.every((variant) =>
-      [false, true].every((targetMoves) => deeper(variant, targetMoves, limit, best, enough, budget)),
+      [false, true].every((targetMoves) =>
+        deeper(variant, targetMoves, limit, best, enough, budget, offered),
+      ),
     );
     if (!finished) break;
   }
@@ -61,6 +67,7 @@ function deeper(
   best: { most: number; found: Found | null },
   enough: number,
   budget: Budget,
+  offered: Offered,
 ): boolean {
   const { problem } = variant;
   const asks = { limit, most: limit, usual: false, isDominated: () => false };
@@ -80,7 +87,7 @@ function deeper(
     if (best.most >= enough) return true;
     if (--budget.nodes < 0) return false;
     if (++visited % CHECK_EVERY === 0 && budget.stopped()) return false;
-    const here = largestHere(context(), at, targetMoves);
+    const here = offered(largestHere(context(), at, targetMoves), targetMoves);
     if (here > best.most) Object.assign(best, { most: here, found: { variant, at, targetMoves } });
     const children = expand(context(), at, {
       targetMoves: targetMoves && at.targetMoves < MOST_TARGET_MOVES,

@@ -1,12 +1,13 @@
 import { alignment, bytesOf, endOf, type Disk, type Extent, type Partition } from '../../disk';
 import type { OutsidePlace } from '../../steps';
 import {
-  allTools,
   bendsOfUse,
+  both,
   asideRoom,
   canCopy,
   canDecrypt,
   canExtend,
+  canFormat,
   canMove,
   canShrink,
   decryptBytes,
@@ -231,7 +232,12 @@ function blockOf(
     if (!canCopy(partition, { decrypted })) return block;
     const least = roundUp(used! + margin(volume!, used!), MIB) / MIB;
     block.copyBytes = used!;
-    block.copies = [{ tools: allTools(kit), most: Math.max(0, slots - least), decrypted }];
+    const made = formatters(
+      kit,
+      partition,
+      Math.max(bytesOf(disk, partition), task.size === 'max' ? 0 : task.size),
+    );
+    if (made !== NO_TOOLS) block.copies = [{ tools: made, most: Math.max(0, slots - least), decrypted }];
     return block;
   }
   block.gives = task.donors.has(partition.number) && !task.gives.has(partition.number);
@@ -299,18 +305,33 @@ function copiesOf(
 ): Smaller[] {
   const volume = partition.volume!;
   const used = volume.used!;
-  if (!donor) return [{ tools: allTools(kit), most: 0, decrypted }];
+  if (!donor) {
+    const tools = formatters(kit, partition, bytesOf(task.disk, partition));
+    return tools === NO_TOOLS ? [] : [{ tools, most: 0, decrypted }];
+  }
   const withMargin = roundUp(used + margin(volume, used), MIB);
   const most = (floor: Tool['floor']): number => {
     const bound = task.bounds.get(partition.number)![floor] ?? bytesOf(task.disk, partition);
     return Math.max(0, slots - Math.max(bound, withMargin) / MIB);
   };
   const ways = (['running', 'offline'] as const)
-    .map((floor) => ({ tools: toolsThat(kit, (tool) => tool.floor === floor), most: most(floor), decrypted }))
+    .map((floor) => {
+      // As small as it may be made; whether a tool formats what is chosen in the end is the step's own law.
+      const able = formatters(kit, partition, (slots - most(floor)) * MIB);
+      const tools = both(
+        able,
+        toolsThat(kit, (tool) => tool.floor === floor),
+      );
+      return { tools, most: most(floor), decrypted };
+    })
     .filter((way) => way.tools !== NO_TOOLS);
   const [one, other] = ways;
   return one && other && one.most === other.most ? [{ ...one, tools: either(one.tools, other.tools) }] : ways;
 }
+
+/** The tools that can make a new volume for its files with so many bytes. */
+const formatters = (kit: Kit, { volume }: Partition, bytes: number): ToolSet =>
+  toolsThat(kit, (tool) => canFormat(tool, volume!.fileSystem, bytes));
 
 /** The tools that can extend the target: as it is, and once decrypted. */
 export const extenders = (problem: SearchProblem, decrypted: boolean): ToolSet =>

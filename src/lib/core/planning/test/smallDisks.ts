@@ -68,7 +68,7 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
     const behindDonor = special === 'clear-donor' && i === target + 2;
     const gap = behindDonor || (next && special === 'full-windows') || chance(0.3) ? 1 + upTo(1) : 0;
     const bare = role === 'reserved' || role === 'unknown';
-    const fileSystem = bare
+    const picked = bare
       ? null
       : next && role === 'data'
         ? pick('ntfs' as const, 'ntfs' as const, 'fat32' as const)
@@ -84,6 +84,8 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
                 'refs' as const,
               )
             : ('ntfs' as const);
+    // With whole MiB no FAT32 has the clusters that it must have.
+    const fileSystem = picked === 'fat32' && role === 'data' && unitMib === 1 ? ('ntfs' as const) : picked;
     const full = special === 'full-windows' && (i === target || next);
     const usedSlots = bare
       ? 0

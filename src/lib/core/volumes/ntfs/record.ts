@@ -17,24 +17,37 @@ export interface Attribute {
   value: Uint8Array | null;
   /** The mapping pairs, where it is not. */
   runs: Uint8Array | null;
-  /** Bytes of the stream; counts only where `lowestVcn` is 0. */
+  /** Bytes of the stream; counts only where `lowestVcn` is 0, as does the next. */
   dataSize: number;
+  /** Bytes of it that were ever written; what lies behind reads as zeros, whatever its clusters hold. */
+  initialisedSize: number;
 }
 
-/** The attributes of a file record (`FILE`), or null where the record is damaged or not in use. */
-export function parseRecord(raw: Uint8Array): Attribute[] | null {
+/** A file record in use. */
+export interface FileRecord {
+  /** The record that this one continues, or 0 where it stands for itself. */
+  base: number;
+  attributes: Attribute[];
+}
+
+/** The 48 bits of a file reference that are the record's number. */
+export const recordOf = (view: DataView, at: number): number =>
+  Number(view.getBigUint64(at, true) & 0xffffffffffffn);
+
+/** A file record (`FILE`): 'free' where it is not in use, null where it is damaged. */
+export function parseRecord(raw: Uint8Array): FileRecord | 'free' | null {
   if (String.fromCharCode(...raw.subarray(0, 4)) !== 'FILE') return null;
   const record = undoFixup(raw);
   if (!record) return null;
   const view = new DataView(record.buffer);
-  const inUse = (view.getUint16(0x16, true) & 1) === 1;
+  if ((view.getUint16(0x16, true) & 1) === 0) return 'free';
   const used = view.getUint32(0x18, true);
-  if (!inUse || used > record.length) return null;
+  if (used > record.length) return null;
 
   const attributes: Attribute[] = [];
   for (let at = view.getUint16(0x14, true); at + 4 <= used;) {
     const type = view.getUint32(at, true);
-    if (type === ATTRIBUTE.end) return attributes;
+    if (type === ATTRIBUTE.end) return { base: recordOf(view, 0x20), attributes };
     if (at + 0x18 > used) return null;
     const length = view.getUint32(at + 4, true);
     if (length < 0x18 || at + length > used) return null;
@@ -51,17 +64,26 @@ function parseAttribute(bytes: Uint8Array, type: number): Attribute | null {
   const nameLength = view.getUint8(9);
   const nameAt = view.getUint16(10, true);
   if (nameAt + 2 * nameLength > bytes.length) return null;
-  const name = new TextDecoder('utf-16le').decode(bytes.subarray(nameAt, nameAt + 2 * nameLength));
+  let name = '';
+  for (let i = 0; i < nameLength; i++) name += String.fromCharCode(view.getUint16(nameAt + 2 * i, true));
   if (view.getUint8(8) === 0) {
     const size = view.getUint32(0x10, true);
     const at = view.getUint16(0x14, true);
     if (at + size > bytes.length) return null;
-    return { type, name, lowestVcn: 0, value: bytes.subarray(at, at + size), runs: null, dataSize: size };
+    const value = bytes.subarray(at, at + size);
+    return { type, name, lowestVcn: 0, value, runs: null, dataSize: size, initialisedSize: size };
   }
   if (bytes.length < 0x40) return null;
   const runsAt = view.getUint16(0x20, true);
   if (runsAt > bytes.length) return null;
-  const lowestVcn = Number(view.getBigUint64(0x10, true));
-  const dataSize = Number(view.getBigUint64(0x30, true));
-  return { type, name, lowestVcn, value: null, runs: bytes.subarray(runsAt), dataSize };
+  const u64 = (at: number) => Number(view.getBigUint64(at, true));
+  return {
+    type,
+    name,
+    lowestVcn: u64(0x10),
+    value: null,
+    runs: bytes.subarray(runsAt),
+    dataSize: u64(0x30),
+    initialisedSize: u64(0x38),
+  };
 }

@@ -1,11 +1,13 @@
 import type { ByteSource } from '../../images/source';
 import type { NtfsBoot } from './bootSector';
-import { ATTRIBUTE, parseRecord, type Attribute } from './record';
+import { ATTRIBUTE, parseRecord, recordOf, type Attribute, type FileRecord } from './record';
 import { decodeRuns, type Run } from './runs';
 
 /** A stream of a file, wherever its extents are recorded. */
 export interface Stream {
   size: number;
+  /** Bytes that were ever written; the rest reads as zeros. */
+  initialised: number;
   /** A resident stream carries its bytes, any other its runs. */
   content: { resident: Uint8Array } | { runs: Run[] };
 }
@@ -28,13 +30,20 @@ export class NtfsVolume {
   static async open(source: ByteSource, boot: NtfsBoot): Promise<NtfsVolume> {
     const recordClusters = Math.max(1, Math.ceil(boot.recordSize / boot.clusterSize));
     const first = { vcn: 0, lcn: boot.mftCluster, clusters: recordClusters };
+    if (first.lcn + recordClusters > boot.clusters) throw new NtfsDamage('the $MFT lies outside the volume');
     const volume = new NtfsVolume(source, boot, [first]);
-    // First what record 0 itself holds, so that extension records named by its attribute list can be found.
-    const own = (await volume.attributes(0)).find((a) => a.type === ATTRIBUTE.data && a.lowestVcn === 0);
+    const { attributes } = await volume.record(0);
+    const own = attributes.find((one) => isData(one) && one.lowestVcn === 0);
     if (!own?.runs) throw new NtfsDamage('the $MFT has no data');
     volume.mft = volume.decode(own);
-    const whole = await volume.stream(0, ATTRIBUTE.data);
-    if ('runs' in whole.content) volume.mft = whole.content.runs;
+    const list = attributes.find((attribute) => attribute.type === ATTRIBUTE.list);
+    if (!list) return volume;
+    // An extension record may lie in a part of the $MFT that the one before describes: so each counts at once.
+    for (const other of await volume.listedRecords(list, ATTRIBUTE.data, '')) {
+      if (other === 0) continue;
+      const parts = (await volume.extension(other, 0)).filter(isData);
+      volume.mft = [...volume.mft, ...parts.flatMap((part) => volume.decode(part))];
+    }
     return volume;
   }
 
@@ -48,84 +57,112 @@ export class NtfsVolume {
   /** The same for a stream that may be missing. @throws NtfsDamage where the record is damaged */
   async streamOrNull(record: number, type: number, name = ''): Promise<Stream | null> {
     const matches = (attribute: Attribute) => attribute.type === type && attribute.name === name;
-    const base = await this.attributes(record);
+    const base = (await this.record(record)).attributes;
     const list = base.find((attribute) => attribute.type === ATTRIBUTE.list);
     const parts = base.filter(matches);
     if (list) {
       for (const other of await this.listedRecords(list, type, name)) {
-        if (other !== record) parts.push(...(await this.attributes(other)).filter(matches));
+        if (other !== record) parts.push(...(await this.extension(other, record)).filter(matches));
       }
     }
     parts.sort((a, b) => a.lowestVcn - b.lowestVcn);
     const [first] = parts;
     if (!first) return null;
-    if (first.value) return { size: first.value.length, content: { resident: first.value } };
-    return { size: first.dataSize, content: { runs: parts.flatMap((part) => this.decode(part)) } };
+    const { dataSize: size, initialisedSize: initialised, value } = first;
+    if (value) return { size, initialised, content: { resident: value } };
+    return { size, initialised, content: { runs: parts.flatMap((part) => this.decode(part)) } };
   }
 
-  /** Yields the stream in pieces of at most `pieceSize` bytes (a whole number of clusters); sparse parts as zeros. */
-  async *pieces(stream: Stream, pieceSize: number): AsyncGenerator<Uint8Array> {
-    if ('resident' in stream.content) {
-      yield stream.content.resident;
-      return;
-    }
-    let left = stream.size;
-    for (const run of stream.content.runs) {
-      const runBytes = Math.min(left, run.clusters * this.boot.clusterSize);
-      for (let at = 0; at < runBytes; at += pieceSize) {
-        const length = Math.min(pieceSize, runBytes - at);
-        yield run.lcn === null
-          ? new Uint8Array(length)
-          : await this.source.read(run.lcn * this.boot.clusterSize + at, length);
+  /** Every run of every stream of a file that has clusters; none where the record is not in use. @throws NtfsDamage */
+  async runsOf(record: number): Promise<Run[]> {
+    const base = await this.recordOrFree(record);
+    if (base === 'free') return [];
+    const all = [...base.attributes];
+    const list = base.attributes.find((attribute) => attribute.type === ATTRIBUTE.list);
+    if (list) {
+      for (const other of await this.listedRecords(list, null, '')) {
+        if (other !== record) all.push(...(await this.extension(other, record)));
       }
-      left -= runBytes;
     }
-    if (left > 0) throw new NtfsDamage('a stream is longer than its runs');
+    return all.filter((one) => one.runs !== null).flatMap((one) => this.decode(one));
   }
 
-  private async attributes(record: number): Promise<Attribute[]> {
-    const parsed = parseRecord(await this.source.read(this.recordOffset(record), this.boot.recordSize));
-    if (!parsed) throw new NtfsDamage(`file record ${record} is damaged`);
+  /** Exactly `length` bytes of a stream from `at`, wherever its runs lie; what is sparse or was never written is zeros. @throws NtfsDamage */
+  async range(stream: Stream, at: number, length: number): Promise<Uint8Array> {
+    if (at + length > stream.size) throw new NtfsDamage('a stream is shorter than what it should hold');
+    if ('resident' in stream.content) return stream.content.resident.subarray(at, at + length);
+    const out = new Uint8Array(length);
+    const written = Math.max(0, Math.min(length, stream.initialised - at));
+    await this.gather(stream.content.runs, at, out.subarray(0, written));
+    return out;
+  }
+
+  /** Yields the stream in pieces of at most `pieceSize` bytes. @throws NtfsDamage */
+  async *pieces(stream: Stream, pieceSize: number): AsyncGenerator<Uint8Array> {
+    for (let at = 0; at < stream.size; at += pieceSize) {
+      yield await this.range(stream, at, Math.min(pieceSize, stream.size - at));
+    }
+  }
+
+  private async gather(runs: readonly Run[], from: number, out: Uint8Array): Promise<void> {
+    const { clusterSize } = this.boot;
+    for (let done = 0; done < out.length;) {
+      const at = from + done;
+      const run = runAt(runs, Math.floor(at / clusterSize));
+      if (!run) throw new NtfsDamage('a stream is longer than its runs');
+      const inRun = at - run.vcn * clusterSize;
+      const take = Math.min(out.length - done, run.clusters * clusterSize - inRun);
+      if (run.lcn !== null) out.set(await this.source.read(run.lcn * clusterSize + inRun, take), done);
+      done += take;
+    }
+  }
+
+  private async record(number: number): Promise<FileRecord> {
+    const record = await this.recordOrFree(number);
+    if (record === 'free') throw new NtfsDamage(`file record ${number} is not in use`);
+    return record;
+  }
+
+  private async recordOrFree(number: number): Promise<FileRecord | 'free'> {
+    const { recordSize, clusterSize } = this.boot;
+    const at = number * recordSize;
+    const run = runAt(this.mft, Math.floor(at / clusterSize));
+    if (!run || run.lcn === null) throw new NtfsDamage(`file record ${number} lies outside the $MFT`);
+    // With clusters smaller than a record, one may begin in one run and end in the next.
+    const raw = new Uint8Array(recordSize);
+    await this.gather(this.mft, at, raw);
+    const parsed = parseRecord(raw);
+    if (!parsed) throw new NtfsDamage(`file record ${number} is damaged`);
     return parsed;
   }
 
-  private recordOffset(record: number): number {
-    const { recordSize, clusterSize } = this.boot;
-    const at = record * recordSize;
-    const vcn = Math.floor(at / clusterSize);
-    const run = this.mft.find(
-      (candidate) => vcn >= candidate.vcn && vcn < candidate.vcn + candidate.clusters,
-    );
-    if (!run || run.lcn === null) throw new NtfsDamage(`file record ${record} lies outside the $MFT`);
-    return (run.lcn + vcn - run.vcn) * clusterSize + (at % clusterSize);
+  /** The attributes of a record that continues `base`. */
+  private async extension(number: number, base: number): Promise<Attribute[]> {
+    const record = await this.record(number);
+    if (record.base !== base) throw new NtfsDamage(`file record ${number} does not continue record ${base}`);
+    return record.attributes;
   }
 
-  /** The records that an attribute list names for the stream, each once. */
-  private async listedRecords(list: Attribute, type: number, name: string): Promise<number[]> {
+  /** The records that an attribute list names for the stream (null: for any), each once, in the order of their first VCN. */
+  private async listedRecords(list: Attribute, type: number | null, name: string): Promise<number[]> {
     const bytes = list.value ?? (await this.wholeList(list));
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-    const records = new Set<number>();
+    const found: { record: number; vcn: number }[] = [];
     for (let at = 0; at + 0x1a <= bytes.length;) {
       const length = view.getUint16(at + 4, true);
       if (length < 0x1a) throw new NtfsDamage('an attribute list is damaged');
-      if (view.getUint32(at, true) === type && view.getUint8(at + 6) === name.length) {
-        records.add(Number(view.getBigUint64(at + 0x10, true) & 0xffffffffffffn));
+      if (type === null || (view.getUint32(at, true) === type && view.getUint8(at + 6) === name.length)) {
+        found.push({ record: recordOf(view, at + 0x10), vcn: Number(view.getBigUint64(at + 8, true)) });
       }
       at += length;
     }
-    return [...records];
+    return [...new Set(found.sort((a, b) => a.vcn - b.vcn).map(({ record }) => record))];
   }
 
   private async wholeList(list: Attribute): Promise<Uint8Array> {
-    if (list.dataSize > MAX_LIST_BYTES) throw new NtfsDamage('an attribute list is too long');
-    const bytes = new Uint8Array(list.dataSize);
-    let at = 0;
-    const stream = { size: list.dataSize, content: { runs: this.decode(list) } };
-    for await (const piece of this.pieces(stream, 16 * this.boot.clusterSize)) {
-      bytes.set(piece, at);
-      at += piece.length;
-    }
-    return bytes;
+    const { dataSize: size, initialisedSize: initialised } = list;
+    if (size > MAX_LIST_BYTES) throw new NtfsDamage('an attribute list is too long');
+    return this.range({ size, initialised, content: { runs: this.decode(list) } }, 0, size);
   }
 
   private decode(attribute: Attribute): Run[] {
@@ -133,4 +170,18 @@ export class NtfsVolume {
     if (!runs) throw new NtfsDamage('a run list is damaged');
     return runs;
   }
+}
+
+const isData = ({ type, name }: Attribute): boolean => type === ATTRIBUTE.data && name === '';
+
+/** The run that holds a VCN; runs are in order. */
+function runAt(runs: readonly Run[], vcn: number): Run | undefined {
+  let [low, high] = [0, runs.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (runs[middle]!.vcn <= vcn) low = middle + 1;
+    else high = middle;
+  }
+  const run = runs[low - 1];
+  return run && vcn < run.vcn + run.clusters ? run : undefined;
 }

@@ -1,0 +1,31 @@
+import type { Disk, FileSystem, Volume } from '../disk';
+
+/** Most clusters that a file system can have (domain facts 4 and 5; FAT16 and FAT32 by Microsoft's FAT specification 1.03). */
+const MOST_CLUSTERS: Partial<Record<FileSystem, number>> = {
+  ntfs: 2 ** 32 - 1,
+  fat32: 2 ** 28 - 12,
+  fat16: 65_524,
+};
+/** FAT counts its sectors in 32 bits, whatever its clusters. */
+const MOST_FAT_SECTORS = 2 ** 32 - 1;
+
+export interface SizeLimit {
+  bytes: number;
+  /** What runs out: numbers for clusters, or for sectors. */
+  by: 'clusters' | 'sectors';
+}
+
+/** The largest size that the partition's file system can have, however much room there is; null: none that is known. */
+export function sizeLimit(
+  { sectorSize }: Pick<Disk, 'sectorSize'>,
+  { volume }: { volume: Pick<Volume, 'fileSystem' | 'clusterSize'> | null },
+): SizeLimit | null {
+  if (!volume) return null;
+  const limits: SizeLimit[] = [];
+  const clusters = MOST_CLUSTERS[volume.fileSystem];
+  if (clusters && volume.clusterSize > 0)
+    limits.push({ bytes: clusters * volume.clusterSize, by: 'clusters' });
+  if (volume.fileSystem === 'fat32' || volume.fileSystem === 'fat16')
+    limits.push({ bytes: MOST_FAT_SECTORS * sectorSize, by: 'sectors' });
+  return limits.sort((a, b) => a.bytes - b.bytes)[0] ?? null;
+}
