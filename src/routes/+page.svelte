@@ -10,9 +10,9 @@
   import { formatCount, formatShare, formatSize } from '$core/units';
   import type { PageProps } from './$types';
 
-  const image: ReadImage = (file, onprogress, signal) =>
+  const image: ReadImage = (image, onprogress, signal) =>
     readImage(
-      { file, machineName: file.name.replace(/\.[^.]+$/, ''), takenAt: new Date().toISOString() },
+      { ...image, machineName: image.file.name.replace(/\.[^.]+$/, ''), takenAt: new Date().toISOString() },
       onprogress,
       signal,
     );

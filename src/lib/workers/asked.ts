@@ -5,6 +5,8 @@ import type { Outcome } from '$core/problem';
 /** What the image worker is asked. */
 export interface ReadImage {
   file: File;
+  /** Further files of the same image. */
+  beside: File[];
   machineName: string;
   takenAt: string;
 }

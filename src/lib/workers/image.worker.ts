@@ -1,22 +1,28 @@
-import { checkedSource } from '$core/images/source';
+import { checkedSource, type ByteSource } from '$core/images/source';
 import type { Outcome } from '$core/problem';
 import { surveyFromImage, type ImageProgress, type SurveyDocument } from '$core/survey';
 import type { Said } from './run';
 import type { ReadImage } from './asked';
 
-/** Reads a disk image by slices: the file never leaves the machine, and only what tells something is read. */
-self.onmessage = async (event: MessageEvent<ReadImage>) => {
-  const { file, machineName, takenAt } = event.data;
-  const tell = (message: Said<ImageProgress, Outcome<SurveyDocument>>) => self.postMessage(message);
-  const source = checkedSource(
+const sourceOf = (file: File): ByteSource =>
+  checkedSource(
     file.size,
     async (offset, length) => new Uint8Array(await file.slice(offset, offset + length).arrayBuffer()),
   );
+
+/** Reads a disk image by slices: the file never leaves the machine, and only what tells something is read. */
+self.onmessage = async (event: MessageEvent<ReadImage>) => {
+  const { file, beside, machineName, takenAt } = event.data;
+  const tell = (message: Said<ImageProgress, Outcome<SurveyDocument>>) => self.postMessage(message);
   let told = 0;
   try {
-    const outcome = await surveyFromImage(source, {
+    const outcome = await surveyFromImage(sourceOf(file), {
       machineName,
       takenAt,
+      beside: (name) => {
+        const found = beside.find((one) => one.name === name);
+        return found ? sourceOf(found) : null;
+      },
       progress: (progress) => {
         // A message per percent is enough; one per read would only slow the reading.
         if (progress.share < 1 && progress.share - told < 0.01) return;

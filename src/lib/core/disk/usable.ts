@@ -49,7 +49,7 @@ export function usableAreas(facts: TableFacts): { usable: Extent; usableRelocate
     return { usable, usableRelocated: usable };
   }
   const overhead = tableSectors(sectorSize, facts);
-  const backup = facts.backupHeader ?? sectors - 1;
+  const backup = facts.backupHeader ?? backupBy(facts, overhead);
   const told = {
     first: facts.firstUsable ?? overhead + 1,
     last: facts.lastUsable ?? backup - overhead,
@@ -61,6 +61,15 @@ export function usableAreas(facts: TableFacts): { usable: Extent; usableRelocate
   const misplaced = backup < sectors - 1;
   const usableRelocated = misplaced ? { first, sectors: sectors - 1 - overhead - first + 1 } : usable;
   return { usable, usableRelocated };
+}
+
+/**
+ * Where the backup header is, where nobody read its place: right behind what is usable and its array, if that leaves room worth
+ * having at the end of the disk, as on one that was enlarged; else in the last sector.
+ */
+function backupBy({ sectorSize, sectors, lastUsable }: TableFacts, overhead: number): number {
+  const told = (lastUsable ?? sectors) + overhead;
+  return sectors - 1 - told >= alignment({ sectorSize }) ? told : sectors - 1;
 }
 
 /**

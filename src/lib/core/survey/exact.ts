@@ -1,4 +1,4 @@
-import { bytesOf, endOf, type Disk, type Extent, type Partition } from '../disk';
+import { bytesOf, endOf, type Disk, type Extent, type Partition, type Volume } from '../disk';
 import { formatCount, formatMib } from '../units';
 
 /** One exact figure of a partition or a dry bed: a word for it and the text to be typed or copied. */
@@ -20,9 +20,23 @@ export function exactFigures(disk: Disk, extent: Extent, partition: Partition | 
   ];
   const used = partition?.volume?.used;
   if (used != null) figures.push({ label: 'Used', text: `${formatCount(used)} bytes` });
+  if (partition?.volume) figures.push(...floorFigures(partition.volume));
   if (partition) figures.push({ label: 'Type', text: partition.type });
   if (partition?.id) figures.push({ label: 'GUID', text: partition.id });
   return figures;
+}
+
+/** Each of the sizes to which something brings a volume, or up to which it reaches, by its own name: they are easily mixed up. */
+function floorFigures({ lastUsed, lastImmovable, smallestRunning, smallestOffline }: Volume): ExactFigure[] {
+  const figures: [string, number | null][] = [
+    ['Last used (ordinary files can be moved)', lastUsed],
+    ['Immovable while running', lastImmovable],
+    ['Smallest that Windows offers', smallestRunning],
+    ['Smallest offline', smallestOffline],
+  ];
+  return figures.flatMap(([label, bytes]) =>
+    bytes === null ? [] : [{ label, text: `${formatCount(bytes)} bytes` }],
+  );
 }
 
 /** The same as plain text, headed by disk and name so that it can't be taken for another machine's. */

@@ -8,7 +8,8 @@ export {
   type SurveyVolume,
 } from './document';
 export { checkSurvey } from './check';
-export { machineOf, type Machine } from './machine';
+export { machineOf, type Machine, type Place } from './machine';
+export { named } from './whichWindows';
 export { surveyFromImage, type ImageOptions, type ImageProgress } from './fromImage';
 export { isSurveyText, MOST_TEXT, surveyFromText, TEXT_WAY_NAMES } from './fromText';
 export { csvOf } from './csv';

@@ -30,7 +30,7 @@ export interface Machine {
 }
 
 /** A partition by the numbers of its disk and its own. */
-interface Place {
+export interface Place {
   disk: number;
   partition: number;
 }

@@ -1,6 +1,8 @@
 import { bytesOf, isDataType, type Disk, type Partition, type Role } from '../disk';
 import { GIB } from '../units';
-import type { Machine } from './machine';
+import type { SurveyDocument } from './document';
+import type { Machine, Place } from './machine';
+import { boundedNotes } from './notes';
 
 /** A partition somewhere on a machine. */
 interface Placed {
@@ -70,14 +72,42 @@ function choose(
   return { windows: null, doubt: left };
 }
 
+/** How the note begins that a survey carries as long as nobody has said it. */
+const NOT_KNOWN = 'Which volume is Windows is not known';
+
+/**
+ * The survey with somebody's word on which of the volumes in doubt is Windows; null: none of them. Those that are not it are data.
+ */
+export function named(
+  survey: SurveyDocument,
+  doubt: Machine['windowsInDoubt'],
+  windows: Place | null,
+): SurveyDocument {
+  const isAt = (one: Place | null, disk: number, partition: number) =>
+    one?.disk === disk && one.partition === partition;
+  const said = windows
+    ? `Partition ${windows.partition} on disk ${windows.disk} was named as the Windows volume by hand.`
+    : 'That none of the volumes is Windows was said by hand.';
+  return {
+    ...survey,
+    disks: survey.disks.map((disk) => ({
+      ...disk,
+      partitions: disk.partitions.map((partition) =>
+        doubt.some((one) => isAt(one, disk.number, partition.number))
+          ? { ...partition, role: isAt(windows, disk.number, partition.number) ? 'windows' : 'data' }
+          : partition,
+      ),
+    })),
+    notes: boundedNotes([...(survey.notes ?? []).filter((note) => !note.startsWith(NOT_KNOWN)), said]),
+  };
+}
+
 /** What a survey's reader says of a Windows volume that was found without a letter, or not found. */
 export function windowsNote(machine: Machine, because: string): string[] {
   const { windowsInDoubt, windowsGuessed } = machine;
   if (windowsInDoubt.length > 0) {
     const numbers = windowsInDoubt.map(({ disk, partition }) => placeOf(machine, disk, partition));
-    return [
-      `Which volume is Windows is not known: ${because}, and ${list(numbers)} may all be it. Name it on the Survey screen.`,
-    ];
+    return [`${NOT_KNOWN}: ${because}, and ${list(numbers)} may all be it. Name it on the Survey screen.`];
   }
   if (windowsGuessed === null) return [];
   const { disk, partition } = windowsGuessed;

@@ -13,8 +13,9 @@ $ErrorActionPreference = 'Stop'
 $script:notes = @()
 $invariant = [Globalization.CultureInfo]::InvariantCulture
 
-# What can't be read is no failure of the survey: it becomes a note.
-function Add-Gap($text) { $script:notes += $text }
+# What can't be read is no failure of the survey: it becomes a note. A survey holds 200 of them.
+$script:more = 0
+function Add-Gap($text) { if ($script:notes.Count -lt 199) { $script:notes += $text } else { $script:more++ } }
 
 function Read-Class($class, $namespace) {
   if (-not $namespace) { $namespace = 'root\cimv2' }
@@ -178,11 +179,13 @@ function Get-Smallest($disk, $partition) {
   catch { Add-Gap "The smallest size of $($partition.DriveLetter): could not be asked."; $null }
 }
 
-# The 64 attribute bits of each partition by its first byte, as the disk's driver has them: IOCTL_DISK_GET_DRIVE_LAYOUT_EX gives a
-# DRIVE_LAYOUT_INFORMATION_EX, whose entries of 144 bytes begin at byte 48, with the start at 8 and the attributes at 64. The disk
-# is opened for neither reading nor writing; asking needs no more.
-function Read-Attributes($disk) {
+# What the storage commands leave out, as the disk's driver has it: IOCTL_DISK_GET_DRIVE_LAYOUT_EX gives a
+# DRIVE_LAYOUT_INFORMATION_EX. Of a GPT (1 at byte 0) the first usable byte is at 24, the usable length at 32 and the number of
+# entries at 40; Windows takes no entries but those of 128 bytes. The partitions, 144 bytes each, begin at byte 48, with the start at
+# 8 and the 64 attribute bits at 64. The disk is opened for neither reading nor writing; asking needs no more.
+function Read-Layout($disk, $sectorSize) {
   $found = @{}
+  $read = @{ attributes = $found; facts = @{} }
   $device = $null
   try {
     $open = '[DllImport("kernel32.dll", CharSet = CharSet.Unicode, SetLastError = true)] public static extern Microsoft.Win32.SafeHandles.SafeFileHandle CreateFile(string name, uint access, uint share, IntPtr security, uint creation, uint flags, IntPtr template);'
@@ -193,6 +196,12 @@ function Read-Attributes($disk) {
     $count = [uint32]0
     if ([GentleTide.Device]::DeviceIoControl($device, 0x70050, $null, 0, $layout, 147504, [ref]$count, [IntPtr]::Zero)) {
       $entries = [BitConverter]::ToUInt32($layout, 4)
+      $first = [BitConverter]::ToUInt64($layout, 24) / $sectorSize
+      $length = [BitConverter]::ToUInt64($layout, 32) / $sectorSize
+      $most = [BitConverter]::ToUInt32($layout, 40)
+      if ([BitConverter]::ToUInt32($layout, 0) -eq 1 -and $first -gt 0 -and $length -gt 0 -and $most -gt 0) {
+        $read.facts = @{ firstUsable = $first; lastUsable = $first + $length - 1; entries = $most; entrySize = 128 }
+      }
       for ($at = 48; $at -lt 48 + 144 * $entries; $at += 144) {
         $found[[string][BitConverter]::ToUInt64($layout, $at + 8)] = '0x' + [BitConverter]::ToUInt64($layout, $at + 64).ToString('X16')
       }
@@ -201,7 +210,7 @@ function Read-Attributes($disk) {
   if ($found.Count -eq 0) {
     Add-Gap "Attribute bits 0 to 59 of the partitions on disk $disk could not be read; bit 0 of a recovery partition is taken as set, as they have it."
   }
-  $found
+  $read
 }
 
 # Bits 60 to 63 as the storage commands tell them; bit 0 is usual on a recovery partition.
@@ -260,13 +269,13 @@ function Get-DiskFacts {
     $kind = $kinds[[string]$disk.Number]
     $media = 0
     if ($kind) { $media = $kind.CimInstanceProperties['MediaType'].Value }
-    $attributes = @{}
-    if ($style -eq 2) { $attributes = Read-Attributes $disk.Number }
-    $partitions = @(Get-Partition -DiskNumber $disk.Number -ErrorAction SilentlyContinue | ForEach-Object { Get-PartitionFacts $disk $_ $attributes })
+    $layout = @{ attributes = @{}; facts = @{} }
+    if ($style -eq 2) { $layout = Read-Layout $disk.Number $disk.LogicalSectorSize }
+    $partitions = @(Get-Partition -DiskNumber $disk.Number -ErrorAction SilentlyContinue | ForEach-Object { Get-PartitionFacts $disk $_ $layout.attributes })
     Set-Kinds $partitions
     $id = Get-Guid $disk.Guid
     if ($style -eq 1) { $id = ([uint32]$disk.Signature).ToString('X8') }
-    @{
+    $layout.facts + @{
       number = $disk.Number
       model = ([string]$disk.FriendlyName).Trim()
       serial = ([string]$disk.SerialNumber).Trim()
@@ -416,6 +425,7 @@ $survey = @{
   }
   disks = $disks
 }
+if ($script:more -gt 0) { $script:notes += "and $($script:more) more notes, which are left out here." }
 $survey.notes = $script:notes
 $path = Get-Whole $Out
 [IO.File]::WriteAllText($path, (Format-Json $survey))

@@ -109,9 +109,10 @@
 
   function fileSystemOf(of: Partition): string {
     if (!of.volume) return 'no volume';
-    const { fileSystem, dirty, encryption } = of.volume;
+    const { fileSystem, dirty, encryption, bootSectorDamaged } = of.volume;
     const parts = [FILE_SYSTEM_NAME[fileSystem]];
     if (!full && isEncrypted(of) && fileSystem !== 'encrypted') parts.push(ENCRYPTION_NAME[encryption.state]);
+    if (bootSectorDamaged) parts.push('boot sector damaged');
     if (dirty) parts.push('not clean');
     return parts.join(', ');
   }

@@ -23,22 +23,23 @@
     if (!carriesFiles(event)) return;
     event.preventDefault();
     over = false;
-    const [file] = event.dataTransfer?.files ?? [];
-    if (file && !reading) await take(file);
+    const files = [...(event.dataTransfer?.files ?? [])];
+    if (files.length > 0 && !reading) await take(files);
   }
 
-  async function take(file: File): Promise<void> {
+  async function take(files: readonly File[]): Promise<void> {
     message = '';
-    const machineName = file.name.replace(/\.[^.]+$/, '');
-    const takenAt = new Date().toISOString();
-    const opened = await openFile(file);
+    const opened = await openFile(files);
     if (opened.kind === 'refused') {
       message = opened.message;
       return;
     }
+    const { file } = opened;
+    const machineName = file.name.replace(/\.[^.]+$/, '');
+    const takenAt = new Date().toISOString();
     const image = opened.kind === 'image';
     const outcome = image
-      ? await takeImage(file)
+      ? await takeImage(opened)
       : surveyFromText(opened.text, { called: `“${file.name}”`, machineName, takenAt });
     if (outcome === null) message = 'Reading was stopped. No job was begun.';
     else if (!outcome.ok) message = outcome.problems.map((problem) => problem.message).join(' ');
@@ -49,11 +50,11 @@
     }
   }
 
-  async function takeImage(file: File): ReturnType<ReadImage> {
+  async function takeImage(image: Parameters<ReadImage>[0]): ReturnType<ReadImage> {
     const stop = new AbortController();
-    const show = (progress: ImageProgress) => (reading = { name: file.name, progress, stop });
+    const show = (progress: ImageProgress) => (reading = { name: image.file.name, progress, stop });
     show({ share: 0, what: 'the partition table' });
-    const outcome = await readImage(file, show, stop.signal);
+    const outcome = await readImage(image, show, stop.signal);
     reading = null;
     return outcome;
   }

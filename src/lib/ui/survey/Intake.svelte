@@ -2,10 +2,10 @@
   import { FileUpload, Progress } from '@skeletonlabs/skeleton-svelte';
   import type { Outcome } from '$core/problem';
   import { surveyFromText, TEXT_WAY_NAMES, type ImageProgress, type SurveyDocument } from '$core/survey';
-  import { openFile } from './openFile';
+  import { MOST_FILES, openFile } from './openFile';
 
   export type ReadImage = (
-    file: File,
+    image: { file: File; beside: File[] },
     onprogress: (progress: ImageProgress) => void,
     signal: AbortSignal,
   ) => Promise<Outcome<SurveyDocument> | null>;
@@ -31,13 +31,13 @@
   let pasted = $state('');
   let stop: AbortController | null = null;
 
-  async function take(file: File | undefined): Promise<void> {
-    if (!file) return;
+  async function take(files: readonly File[]): Promise<void> {
+    if (files.length === 0) return;
     message = '';
     ontry();
-    const opened = await openFile(file);
-    if (opened.kind === 'image') await takeImage(file);
-    else if (opened.kind === 'text') await takeText(opened.text, `“${file.name}”`);
+    const opened = await openFile(files);
+    if (opened.kind === 'image') await takeImage(opened);
+    else if (opened.kind === 'text') await takeText(opened.text, `“${opened.file.name}”`);
     else message = opened.message;
   }
 
@@ -59,11 +59,11 @@
     await takeText(pasted, 'The text');
   }
 
-  async function takeImage(file: File): Promise<void> {
-    reading = file.name;
+  async function takeImage(image: { file: File; beside: File[] }): Promise<void> {
+    reading = image.file.name;
     progress = { share: 0, what: 'the partition table' };
     stop = new AbortController();
-    const outcome = await readImage(file, (now) => (progress = now), stop.signal);
+    const outcome = await readImage(image, (now) => (progress = now), stop.signal);
     progress = null;
     if (outcome === null) message = 'Reading was stopped. Nothing was changed.';
     else await takeOutcome(outcome, 'image');
@@ -80,14 +80,14 @@
       <button type="button" class="btn btn-sm quiet" onclick={() => stop?.abort()}>Stop reading</button>
     </div>
   {:else}
-    <FileUpload maxFiles={1} onFileAccept={({ files }) => void take(files[0])}>
+    <FileUpload maxFiles={MOST_FILES} acceptedFiles={[]} onFileAccept={({ files }) => void take(files)}>
       <!-- The button inside is the control; a control around it would be one too many. -->
       <FileUpload.Dropzone class="dropzone" role="group" tabindex={-1} aria-label="Drop a file here">
         <p><b>{compact ? 'Take a newer survey' : 'Drop a survey document or a disk image here'}</b></p>
         <p class="soft">
           {compact
             ? 'Drop a survey document or a disk image, or'
-            : 'An image (raw, VHD or VHDX) is read right here in the browser, it is not uploaded. Or'}
+            : 'An image (raw, VHD, VHDX, qcow2 or VMDK) is read right here in the browser, it is not uploaded. Or'}
         </p>
         <FileUpload.Trigger class="btn btn-sm quiet">Choose a file</FileUpload.Trigger>
         <FileUpload.HiddenInput data-testid="survey-file" />

@@ -62,5 +62,18 @@ describe('the control codes that PowerShell lines send', () => {
     ]);
     expect(collector).toContain('ToUInt64($layout, $at + 8)');
     expect(collector).toContain('ToUInt64($layout, $at + 64)');
+    // Style and count before the union at 8; in it 16, 8, 8: what is usable at 24 and 32, the number of entries at 40.
+    expect(fieldsIn(winioctl, 'DRIVE_LAYOUT_INFORMATION_EX').slice(0, 2)).toEqual([
+      'DWORD PartitionStyle',
+      'DWORD PartitionCount',
+    ]);
+    expect(fieldsIn(winioctl, 'DRIVE_LAYOUT_INFORMATION_GPT')).toEqual([
+      'GUID DiskId',
+      'LARGE_INTEGER StartingUsableOffset',
+      'LARGE_INTEGER UsableLength',
+      'DWORD MaxPartitionCount',
+    ]);
+    for (const at of [24, 32]) expect(collector).toContain(`ToUInt64($layout, ${at})`);
+    expect(collector).toContain('ToUInt32($layout, 40)');
   });
 });

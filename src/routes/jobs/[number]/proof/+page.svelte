@@ -34,8 +34,8 @@
     again = (current) => void save(what, body, current);
     if (reply.ok) await invalidateAll();
   }
-  const image: ReadImage = (file, onprogress, signal) =>
-    readImage({ file, machineName: job.machine, takenAt: new Date().toISOString() }, onprogress, signal);
+  const image: ReadImage = (image, onprogress, signal) =>
+    readImage({ ...image, machineName: job.machine, takenAt: new Date().toISOString() }, onprogress, signal);
 
   /** The disk that was worked on, as found and as it is now. */
   const pair = $derived.by(() => {

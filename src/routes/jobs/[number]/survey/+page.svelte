@@ -2,13 +2,14 @@
   import { goto, invalidateAll } from '$app/navigation';
   import type { Basin } from '$core/chart';
   import { basinName, type Disk, type Partition } from '$core/disk';
-  import { machineOf } from '$core/survey';
+  import { machineOf, named, type Place } from '$core/survey';
   import { readImage } from '$lib/workers/readImage';
   import { send, type Refusal, type Saved } from '$ui/api';
   import DiskBasins from '$ui/chart/DiskBasins.svelte';
   import PartitionFigures from '$ui/chart/PartitionFigures.svelte';
   import Refused from '$ui/Refused.svelte';
   import ExactFigures from '$ui/survey/ExactFigures.svelte';
+  import NameWindows from '$ui/survey/NameWindows.svelte';
   import HiddenList from '$ui/survey/HiddenList.svelte';
   import Intake, { type ReadImage } from '$ui/survey/Intake.svelte';
   import WaysIn from '$ui/survey/WaysIn.svelte';
@@ -31,8 +32,14 @@
   }
 
   const machineName = $derived(`${job.customer}, ${job.machine}`);
-  const image: ReadImage = (file, onprogress, signal) =>
-    readImage({ file, machineName, takenAt: new Date().toISOString() }, onprogress, signal);
+  const image: ReadImage = (image, onprogress, signal) =>
+    readImage({ ...image, machineName, takenAt: new Date().toISOString() }, onprogress, signal);
+  const inDoubt = $derived((machine?.windowsInDoubt.length ?? 0) > 0);
+  function nameWindows(place: Place | null): void {
+    if (!job.survey || !machine) return;
+    const survey = named(job.survey.document, machine.windowsInDoubt, place);
+    void save('survey', { survey, source: job.survey.source });
+  }
   /** What is pointed at, whose exact figures stand at the foot. */
   let at = $state.raw<{ disk: Disk; basin: Basin } | null>(null);
   const isTarget = (disk: number, partition: Partition): boolean =>
@@ -67,11 +74,15 @@
           >
         </p>
       </div>
-      <button class="btn action" disabled={!job.target} onclick={() => goto(`/jobs/${job.number}/diagnosis`)}
-        >See the diagnosis</button
+      <button
+        class="btn action"
+        disabled={!job.target || inDoubt}
+        title={inDoubt ? 'Name the Windows volume first' : undefined}
+        onclick={() => goto(`/jobs/${job.number}/diagnosis`)}>See the diagnosis</button
       >
     </div>
     {#if refusal}<Refused {refusal} onoverwrite={again} />{/if}
+    {#if inDoubt}<NameWindows {machine} onname={nameWindows} />{/if}
 
     {#each machine.disks as disk (disk.number)}
       <section aria-label="Disk {disk.number}">
@@ -109,7 +120,7 @@
       <section class="notes" aria-label="Notes of the survey">
         <h2>What the survey could not tell</h2>
         <ul>
-          {#each machine.notes as note (note)}<li>{note}</li>{/each}
+          {#each machine.notes as note, i (i)}<li>{note}</li>{/each}
         </ul>
       </section>
     {/if}
