@@ -103,6 +103,7 @@ function obstacle(partition: Partition, disk: Disk): Finding {
     };
   }
   if (isEncrypted(partition)) return encryptedObstacle(disk, partition);
+  if (partition.volume?.bootSectorDamaged) return damagedObstacle(partition);
   const { why, aside } = OBSTACLE[partition.role];
   const remedies = [{ title: 'Move it to the right', tools: MOVERS }];
   if (aside) remedies.push({ title: 'Set aside, extend, put back', tools: ['windows'] });
@@ -112,6 +113,21 @@ function obstacle(partition: Partition, disk: Disk): Finding {
     title: `${name} is an obstacle`,
     detail: why,
     remedies,
+  };
+}
+
+/** Nothing touches a volume of which only the backup boot sector is sound, so it has to be mended before it can make way. */
+function damagedObstacle(partition: Partition): Finding {
+  return {
+    code: 'obstacle-damaged',
+    severity: 'costs',
+    partitions: [partition.number],
+    title: `${sentenceName(partition)} is damaged, and an obstacle`,
+    detail:
+      'Its boot sector is damaged; only the backup at another place of the partition is sound, and Windows shows the volume as raw. Nothing moves it before that has been mended.',
+    remedies: [
+      { title: 'Write the boot sector anew from its backup, then check the file system', tools: ['windows'] },
+    ],
   };
 }
 

@@ -1,7 +1,7 @@
 import { Type, type Static } from 'typebox';
 import { closed, Bytes, orNull } from '../shapes';
 import { WINDOWS, canExtend, isConverting } from '../tools';
-import { blocksFor, KeepFreeShape, largestSizes, SurveyWithin, taskOf } from '../planning';
+import { blocksFor, KeepFreeShape, largestSizes, NOT_TO_BE_GONE_BY, SurveyWithin, taskOf } from '../planning';
 import {
   alignment,
   beyondTable,
@@ -80,7 +80,9 @@ export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
   }
   const { disk, target } = task.value;
   const blocks = blocksFor(machine, disk, target);
-  const situation = situationOf(machine, disk, target);
+  const misleading = blocks.some(({ code }) => NOT_TO_BE_GONE_BY.includes(code));
+  const found = situationOf(machine, disk, target);
+  const situation = misleading ? { ...found, inReach: 0, extendable: 0 } : found;
   const { inReach } = situation;
   const canExtendNow = inReach > 0 && blocks.length === 0 && canExtend(WINDOWS, target);
   return success({
@@ -99,19 +101,20 @@ export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
         : largestSizes(task.value),
     headline: headlineOf(situation, blocks, canExtendNow),
     summary: summaryOf(situation),
-    findings: [
-      ...blocks,
-      ...targetEncryption(situation),
-      ...targetFindings(situation),
-      ...behindFindings(situation),
-      ...volumeFindings(situation),
-      ...aroundFindings(situation),
-      ...ownVolume(situation),
-      ...diskFindings(situation),
-      ...machineFindings(situation),
-    ],
+    findings: [...blocks, ...(misleading ? [] : layoutFindings(situation)), ...machineFindings(situation)],
   });
 }
+
+/** From the target outwards. */
+const layoutFindings = (situation: Situation): Finding[] => [
+  ...targetEncryption(situation),
+  ...targetFindings(situation),
+  ...behindFindings(situation),
+  ...volumeFindings(situation),
+  ...aroundFindings(situation),
+  ...ownVolume(situation),
+  ...diskFindings(situation),
+];
 
 function situationOf(machine: Machine, disk: Disk, target: Partition): Situation {
   const logical = target.kind === 'logical';

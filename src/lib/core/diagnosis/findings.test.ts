@@ -268,9 +268,16 @@ const FINDINGS: Row[] = [
   },
   {
     code: 'boot-sector-damaged',
+    of: disk([data, C], 900, {}, ({ partitions }) => (partitions[0]!.volume!.bootSector = 'backup')),
+    target: 2,
+    partitions: [1],
+    says: /stays where it is/,
+  },
+  {
+    code: 'obstacle-damaged',
     of: disk([C, data], 900, {}, ({ partitions }) => (partitions[1]!.volume!.bootSector = 'backup')),
     partitions: [2],
-    says: /stays where it is/,
+    says: /lies directly behind it.*Nothing moves it before that has been mended/,
   },
   {
     code: 'windows-not-named',

@@ -3,7 +3,7 @@ import type { Finding } from '../finding';
 import type { Situation } from './situation';
 
 /** Findings on the state of the machine and its volumes: what must be dealt with before any tool runs. */
-export function machineFindings({ machine, disk, target }: Situation): Finding[] {
+export function machineFindings({ machine, disk, target, behind }: Situation): Finding[] {
   const findings: Finding[] = [];
   for (const partition of disk.partitions) {
     if (!partition.volume?.dirty) continue;
@@ -18,7 +18,8 @@ export function machineFindings({ machine, disk, target }: Situation): Finding[]
     });
   }
   for (const partition of disk.partitions) {
-    if (partition === target || !partition.volume?.bootSectorDamaged) continue;
+    // The target is blocked by it, an obstacle says it on its own card.
+    if (partition === target || behind.includes(partition) || !partition.volume?.bootSectorDamaged) continue;
     findings.push({
       code: 'boot-sector-damaged',
       severity: 'costs',

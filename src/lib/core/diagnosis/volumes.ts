@@ -80,6 +80,7 @@ function emptyVolumes({ disk, target }: Situation): Finding[] {
   return disk.partitions.flatMap((partition) => {
     const used = partition.volume?.used;
     if (partition === target || partition.role !== 'data' || used == null) return [];
+    if (partition.volume?.bootSectorDamaged) return [];
     if (used > EMPTY || used * 10 > bytesOf(disk, partition)) return [];
     return note(
       'empty-volume',

@@ -14,6 +14,13 @@ export const FILE_SYSTEM_NAME: Record<FileSystem, string> = {
   unknown: 'unknown',
 };
 
+/** Codes of blocks by which the survey itself is not to be gone by: what else could be said of the disk would mislead. */
+export const NOT_TO_BE_GONE_BY: readonly string[] = [
+  'windows-not-named',
+  'hybrid-record',
+  'no-protective-record',
+];
+
 /** What keeps any route away, whatever the size asked for. Each is a finding of severity "blocks". */
 export function blocksFor(
   machine: Machine,

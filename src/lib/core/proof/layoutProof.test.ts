@@ -91,6 +91,7 @@ describe('a layout proof', () => {
       [(s) => (part(s, 5).volume!.fileSystem = 'unknown'), 'lost', 'lost Archive (D:), file system'],
       [(s) => (part(s, 5).volume!.used = 100 * GIB), 'open', 'look Archive (D:), in use'],
       [(s) => (part(s, 5).volume!.dirty = true), 'open', 'wrong Archive (D:), check'],
+      [(s) => (part(s, 5).volume!.bootSector = 'backup'), 'open', 'wrong Archive (D:), boot sector'],
       [
         (s) => (part(s, 3).volume!.encryption = { state: 'on', percent: 100 }),
         'open',

@@ -370,6 +370,16 @@ function compareVolume(promised: PromisedPartition, found: Partition, tally: Tal
       'Let the file check run to its end, then survey again.',
     );
   }
+  if (volume.bootSectorDamaged) {
+    tally.differs(
+      'wrong',
+      number,
+      `${name}, boot sector`,
+      'sound',
+      'damaged',
+      'Only its backup is sound. Write it anew from that, check the file system, then survey again.',
+    );
+  }
   compareEncryption(promised, volume.encryption, tally);
   const data = promised.role === 'data' || promised.role === 'windows';
   if (!data || promised.used === null || volume.used === null) return;

@@ -184,6 +184,7 @@ const PARTITION_FACTS: Facts<Placed> = [
   ['Name in the table', ({ partition }) => orNone(partition.name)],
   ['Active', ({ partition }) => yesNo(partition.active)],
   ['Asks for a check', ofVolume((volume) => yesNo(volume.dirty))],
+  ['Boot sector damaged', ofVolume((volume) => yesNo(volume.bootSectorDamaged))],
   [
     'Encryption',
     ofVolume(({ encryption: { state, percent } }) => (state === 'off' ? 'off' : `${state}, ${percent} %`)),

@@ -66,6 +66,18 @@ describe('CSV of the partitions', () => {
     expect(rows.filter((cell) => /^[=+@]/.test(cell))).toEqual([]);
   });
 
+  it.each(['6812345678901234', '00123456', '12E45678', '3.50'])(
+    'keeps the text %s from being taken for a figure, and reads it back',
+    (serial) => {
+      const survey = clinic();
+      survey.disks[0]!.serial = serial;
+      const csv = csvOf(survey);
+      const [header, first] = cells(csv) as [string[], string[]];
+      expect(Number(first[header.indexOf('disk.serial')])).toBeNaN();
+      expect(back(csv).disks[0]!.serial).toBe(serial);
+    },
+  );
+
   it('takes what a spreadsheet makes of it: capitals, columns in another order, columns of its own', () => {
     const [header, ...rows] = cells(csvOf(clinic())) as [string[], ...string[][]];
     const mixed = [[...header, 'remark'], ...rows.map((row) => [...row, 'checked'])].map((row) =>
@@ -89,6 +101,41 @@ describe('CSV of the partitions', () => {
       'two rows differ on their disk',
       (csv) => csv.replace(/nvme(?=[^\n]*\r\n0,)/, 'hdd'),
       /Lines 2 and 3 say different/,
+    ],
+    [
+      'a spreadsheet has shortened a figure',
+      (csv) => csv.replace(/,127775277056,/, ',1.27775E+11,'),
+      /Line 4, volume\.size: “1\.27775E\+11” is not a whole number in plain digits/,
+    ],
+    [
+      'a shortened figure happens to be whole',
+      (csv) => csv.replace(/,567296,/, ',5.67296E+05,'),
+      /Line 4, partition\.first: “5\.67296E\+05”/,
+    ],
+    [
+      'a figure was given decimals',
+      (csv) => csv.replace(/,567296,/, ',567296.00,'),
+      /Line 4, partition\.first: “567296\.00”/,
+    ],
+    [
+      'a figure was given separators',
+      (csv) => csv.replace(/,567296,/, ',"567,296",'),
+      /Line 4, partition\.first: “567,296”/,
+    ],
+    [
+      'a size was rounded to what can be no size',
+      (csv) => csv.replace(/,127775277056,/, ',127775000000,'),
+      /Line 4, volume\.size: 127775000000 bytes is no whole number of 512-byte sectors/,
+    ],
+    [
+      'a figure has more digits than are exact',
+      (csv) => csv.replace(/,567296,/, ',56729600000000000000,'),
+      /Line 4, partition\.first/,
+    ],
+    [
+      'a serial number was taken for a figure',
+      (csv) => csv.replaceAll('GT-TEST-0001', '1.2345E+15'),
+      /Line 2, disk\.serial: “1\.2345E\+15” is not the whole text/,
     ],
     ['a level is no JSON', (csv) => csv.replace(/$/, '{'), /is not an object in JSON|broken/],
   ])('is refused where %s', (_, spoil, says) => expect(refused(spoil(csvOf(clinic()))).join()).toMatch(says));

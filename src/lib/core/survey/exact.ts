@@ -29,9 +29,9 @@ export function exactFigures(disk: Disk, extent: Extent, partition: Partition | 
 /** Each of the sizes to which something brings a volume, or up to which it reaches, by its own name: they are easily mixed up. */
 function floorFigures({ lastUsed, lastImmovable, smallestRunning, smallestOffline }: Volume): ExactFigure[] {
   const figures: [string, number | null][] = [
-    ['Last used (ordinary files can be moved)', lastUsed],
+    ['Last used', lastUsed],
     ['Immovable while running', lastImmovable],
-    ['Smallest that Windows offers', smallestRunning],
+    ['Smallest by Windows', smallestRunning],
     ['Smallest offline', smallestOffline],
   ];
   return figures.flatMap(([label, bytes]) =>

@@ -112,6 +112,58 @@ describe('lsblk output', () => {
   });
 
   it.each([
+    ['FAT16', {}, 'fat16'],
+    ['FAT32', {}, 'fat32'],
+    ['FAT12', {}, 'unknown'],
+    [null, { parttype: '0x6' }, 'fat16'],
+    [null, { parttype: '0xe' }, 'fat16'],
+    [null, { parttype: '0xc' }, 'fat32'],
+    [null, { parttype: '0x1' }, 'unknown'],
+    [null, {}, 'fat32'],
+  ])('tells which FAT vfat is: version %s, %j', (fsver, more, fileSystem) => {
+    const survey = read({
+      ...gptDisk({ name: 'sda', pttype: 'dos', ptuuid: '6c1f00d5' }),
+      children: [part('sda1', 1, 500, { parttype: '0x7', fstype: 'vfat', fsver, ...more })],
+    });
+    expect(survey.disks[0]!.partitions[0]!.volume!.fileSystem).toBe(fileSystem);
+  });
+
+  it('ends an extended partition before the next primary one, wherever its drives end', () => {
+    const survey = read({
+      ...gptDisk({ name: 'sda', pttype: 'dos', ptuuid: '6c1f00d5' }),
+      children: [
+        part('sda1', 1, 500, { parttype: '0xf', size: 1024 }),
+        part('sda5', 2, 100, { parttype: '0x7', fstype: 'ntfs' }),
+        part('sda2', 600, 500, { parttype: '0x7', fstype: 'ntfs' }),
+      ],
+    });
+    const { partitions } = survey.disks[0]!;
+    const [extended] = partitions;
+    expect([extended!.kind, extended!.first + extended!.sectors]).toEqual(['extended', 600 * 2048]);
+  });
+
+  it('says in a note which volume it took for Windows, or that nobody knows', () => {
+    expect(read(gptDisk()).notes!.join()).toContain('Partition 3 is taken for the Windows volume');
+    const children = gptDisk().children.map((one) => ({ ...one, label: null, fstype: 'ntfs' }));
+    const doubtful = read(gptDisk({ children }));
+    expect(doubtful.notes!.join()).toContain('partition 3 and partition 5 may all be it');
+    expect(machineOf(doubtful).windowsInDoubt).toHaveLength(2);
+  });
+
+  it('keeps its notes within what a survey holds', () => {
+    const children = Array.from({ length: 400 }, (_, i) =>
+      part(`sda${i + 1}`, 1 + i, 1, {
+        parttype: 'ebd0a0a2-b9e5-4433-87c0-68b6b72699c7',
+        fstype: 'ntfs',
+        partn: i + 1,
+      }),
+    );
+    const { notes } = read(gptDisk({ children }));
+    expect(notes).toHaveLength(200);
+    expect(notes!.at(-1)).toMatch(/^and \d+ more notes/);
+  });
+
+  it.each([
     ['no disk with a table', [{ name: 'vda', type: 'disk', size: GIB, pttype: null }], 'lsblk-empty'],
     ['sizes that are no numbers', [gptDisk({ size: '100G' })], 'lsblk-bytes'],
     ['things that are no devices', [null, 7, 'disk'], 'lsblk-empty'],

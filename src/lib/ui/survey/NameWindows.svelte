@@ -62,6 +62,10 @@
     border-radius: 0.5rem;
     background: var(--card);
   }
+  h2 {
+    margin: 0;
+    font-size: 1.125rem;
+  }
   .soft {
     max-width: 62rem;
   }
