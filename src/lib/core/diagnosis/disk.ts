@@ -176,13 +176,16 @@ function recoveryPartitions({ machine, disk }: Situation): Finding[] {
   }
   const inUse = machine.recoveryEnvironment;
   const unused = all.filter((one) => inUse?.disk === disk.number && one.number !== inUse.partition);
-  if (all.length > 1 && inUse?.enabled && unused.length > 0) {
+  const elsewhere = unused.length === all.length;
+  if (inUse?.enabled && inUse.partition != null && unused.length > 0 && (all.length > 1 || elsewhere)) {
     findings.push(
       note(
         'unused-recovery',
         unused,
-        'There are two recovery partitions, and one is not in use',
-        'Windows makes a new one when the old is too small. The unused one could go, with the owner’s word; nothing is deleted without it.',
+        elsewhere
+          ? `${all.length === 1 ? 'The recovery partition is' : 'The recovery partitions are'} not in use`
+          : 'There are two recovery partitions, and one is not in use',
+        `${elsewhere ? 'The recovery environment is elsewhere.' : 'Windows makes a new one when the old is too small.'} The unused one could go, with the owner’s word; nothing is deleted without it.`,
       ),
     );
   }

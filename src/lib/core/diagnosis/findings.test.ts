@@ -294,6 +294,12 @@ const FINDINGS: Row[] = [
     of: disk([C, recovery, recovery], 1, {}, environment(true, 2)),
     partitions: [3],
   },
+  {
+    code: 'unused-recovery',
+    of: disk([C, recovery], 1, {}, environment(true, 1)),
+    partitions: [2],
+    says: /The recovery partition is not in use.*elsewhere/,
+  },
   { code: 'recovery-off', of: disk([C, recovery], 1, {}, environment(false, null)), partitions: [2] },
   { code: 'recovery-mismatch', of: disk([C, data], 1, {}, environment(true, 2)), partitions: [2] },
   // Normal: Windows' own fallback, and the usual place on machines that start by BIOS.

@@ -1,7 +1,8 @@
 import { inflateSync } from 'fflate';
 import { failure, success, type Outcome } from '../problem';
+import { mappedDisk, type Place } from './mapped';
 import { Recent } from './recent';
-import { checkedSource, ImageDamage, inFile, ReadBeyondEnd, type ByteSource } from './source';
+import { ImageDamage, inFile, ReadBeyondEnd, type ByteSource } from './source';
 
 const MAGIC = 0x514649fb; // "QFI" and 0xFB
 /** Bounds of the format: clusters of 512 B to 2 MiB; QEMU's own bound of the first table is 32 MiB. */
@@ -101,32 +102,15 @@ async function open(source: ByteSource): Promise<Outcome<ByteSource>> {
     const bytes = await l2.of(table, () => file.read(table, clusterSize));
     return viewOf(bytes).getBigUint64((cluster % perTable) * 8);
   };
-  /** The part of a cluster that is asked for; null: zeros. */
-  const partOf = async (cluster: number, at: number, length: number): Promise<Uint8Array | null> => {
+  const placeOf = async (cluster: number): Promise<Place> => {
     const entry = await entryOf(cluster);
-    if ((entry & COMPRESSED) !== 0n) {
-      const bytes = await unpacked.of(entry, () => unpack(file, entry, clusterBits));
-      return bytes.subarray(at, at + length);
-    }
+    if ((entry & COMPRESSED) !== 0n) return unpacked.of(entry, () => unpack(file, entry, clusterBits));
     const place = Number(entry & OFFSET);
-    if (place === 0 || (version === 3 && (entry & ZEROS) !== 0n)) return null;
+    if (place === 0 || (version === 3 && (entry & ZEROS) !== 0n)) return 'zeros';
     if (place % clusterSize !== 0) throw new ImageDamage('one of its clusters has no place');
-    return file.read(place + at, length);
+    return place;
   };
-  return success(
-    checkedSource(size, async (offset, length) => {
-      const out = new Uint8Array(length);
-      for (let done = 0; done < length;) {
-        const at = offset + done;
-        const inCluster = at % clusterSize;
-        const take = Math.min(length - done, clusterSize - inCluster);
-        const part = await partOf(Math.floor(at / clusterSize), inCluster, take);
-        if (part) out.set(part, done);
-        done += take;
-      }
-      return out;
-    }),
-  );
+  return success(mappedDisk(file, size, clusterSize, placeOf));
 }
 
 /** What a file needs that is not read here, as the rest of a sentence; null: nothing. */

@@ -1,7 +1,8 @@
 import CRC32C from 'crc-32/crc32c.js';
 import { failure, success, type Outcome } from '../problem';
+import { mappedDisk } from './mapped';
 import { guidToText, ZERO_GUID } from '../tables/guid';
-import { checkedSource, inFile, ReadBeyondEnd, slice, type ByteSource } from './source';
+import { inFile, ReadBeyondEnd, slice, type ByteSource } from './source';
 
 const KIB = 1024;
 const MIB = 1024 * KIB;
@@ -84,21 +85,10 @@ async function open(source: ByteSource): Promise<Outcome<VhdxDisk>> {
   const table = viewOf(await source.read(bat.offset, entries * 8));
 
   const file = inFile(source);
-  const disk = checkedSource(size, async (offset, length) => {
-    const out = new Uint8Array(length);
-    for (let done = 0; done < length;) {
-      const at = offset + done;
-      const block = Math.floor(at / blockSize);
-      const take = Math.min(length - done, blockSize - (at % blockSize));
-      // An entry for a sector bitmap stands after every `chunkRatio` blocks.
-      const entry = table.getBigUint64((block + Math.floor(block / chunkRatio)) * 8, true);
-      if (Number(entry & 7n) === PRESENT) {
-        const blockAt = Number(entry >> 20n) * MIB;
-        out.set(await file.read(blockAt + (at % blockSize), take), done);
-      }
-      done += take;
-    }
-    return out;
+  const disk = mappedDisk(file, size, blockSize, async (block) => {
+    // An entry for a sector bitmap stands after every `chunkRatio` blocks.
+    const entry = table.getBigUint64((block + Math.floor(block / chunkRatio)) * 8, true);
+    return Number(entry & 7n) === PRESENT ? Number(entry >> 20n) * MIB : 'zeros';
   });
   return success({ source: disk, sectorSize });
 }

@@ -1,5 +1,6 @@
 import { failure, success, type Outcome } from '../problem';
 import { joined } from './joined';
+import { mappedDisk, type Place } from './mapped';
 import { Recent } from './recent';
 import { checkedSource, ImageDamage, inFile, ReadBeyondEnd, type ByteSource } from './source';
 import { MOST_DESCRIPTOR, parseVmdkDescriptor, type VmdkDescriptor } from './vmdkDescriptor';
@@ -179,25 +180,14 @@ async function readSparse(source: ByteSource): Promise<Sparse> {
     if (!directory) throw new ImageDamage('it is packed');
     const file = inFile(source);
     const recent = new Recent<number>(CACHED_TABLES);
-    const grainOf = async (grain: number): Promise<number> => {
+    const placeOf = async (grain: number): Promise<Place> => {
       const table = directory.getUint32(Math.floor(grain / perTable) * 4, true);
-      if (table === 0) return 0;
+      if (table === 0) return 'zeros';
       const entries = await recent.of(table, () => file.read(table * SECTOR, perTable * 4));
-      return viewOf(entries).getUint32((grain % perTable) * 4, true);
+      const sector = viewOf(entries).getUint32((grain % perTable) * 4, true);
+      return sector === 0 || (sector === 1 && zeroGrains) ? 'zeros' : sector * SECTOR;
     };
-    return checkedSource(size, async (offset, length) => {
-      const out = new Uint8Array(length);
-      for (let done = 0; done < length;) {
-        const at = offset + done;
-        const inGrain = at % grainBytes;
-        const take = Math.min(length - done, grainBytes - inGrain);
-        const sector = await grainOf(Math.floor(at / grainBytes));
-        if (sector > 1 || (sector === 1 && !zeroGrains))
-          out.set(await file.read(sector * SECTOR + inGrain, take), done);
-        done += take;
-      }
-      return out;
-    });
+    return mappedDisk(file, size, grainBytes, placeOf);
   };
   return { size, compressed, descriptor, open };
 }
