@@ -1,3 +1,4 @@
+import { viewOf } from './bytes';
 /**
  * Text that may hold half of a surrogate pair: names on NTFS are runs of 16-bit units that nobody checks (domain facts 4), and a
  * program that cuts a text by units may cut an emoji in two. Neither UTF-8 nor a database can hold such a half, so it travels
@@ -18,7 +19,7 @@ export const wellFormed = (text: string): string => text.replace(HALF, codeOf);
 
 /** Text of 16-bit units as a volume holds them (UTF-16, little-endian), whatever they are. */
 export function textOfUnits(bytes: Uint8Array): string {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const view = viewOf(bytes);
   let text = '';
   for (let at = 0; at + 2 <= bytes.length; at += 2) text += String.fromCharCode(view.getUint16(at, true));
   return escapedHalves(text);

@@ -1,8 +1,10 @@
+import { Broken, orBroken } from './broken';
+import { viewOf } from '../bytes';
 import { inflateSync } from 'fflate';
 import { failure, success, type Outcome } from '../problem';
 import { mappedDisk, type Place } from './mapped';
 import { Recent } from './recent';
-import { ImageDamage, inFile, ReadBeyondEnd, type ByteSource } from './source';
+import { ImageDamage, inFile, type ByteSource } from './source';
 
 const MAGIC = 0x514649fb; // "QFI" and 0xFB
 /** Bounds of the format: clusters of 512 B to 2 MiB; QEMU's own bound of the first table is 32 MiB. */
@@ -23,8 +25,6 @@ export async function isQcow2(source: ByteSource): Promise<boolean> {
   return source.size >= 4 && viewOf(await source.read(0, 4)).getUint32(0) === MAGIC;
 }
 
-class Broken extends Error {}
-
 /**
  * The disk inside a qcow2 file, version 2 or 3 (QEMU's own description, docs/interop/qcow2.txt; all fields big-endian).
  * Two tables lead from a cluster of the disk to one of the file. What stands in another file, is encrypted, or
@@ -32,15 +32,8 @@ class Broken extends Error {}
  *
  * Problem codes: `qcow2-broken`, `qcow2-backing`, `qcow2-encrypted`, `qcow2-snapshots`, `qcow2-feature`.
  */
-export async function openQcow2(source: ByteSource): Promise<Outcome<ByteSource>> {
-  try {
-    return await open(source);
-  } catch (error) {
-    const reason =
-      error instanceof Broken ? error.message : error instanceof ReadBeyondEnd ? 'it is cut short' : null;
-    if (reason === null) throw error;
-    return refused('qcow2-broken', `This qcow2 image can't be read: ${reason}. Make it again from its disk.`);
-  }
+export function openQcow2(source: ByteSource): Promise<Outcome<ByteSource>> {
+  return orBroken('This qcow2 image', 'qcow2-broken', () => open(source));
 }
 
 const refused = (code: string, message: string) => failure({ code, path: '', message });
@@ -139,6 +132,3 @@ async function unpack(source: ByteSource, entry: bigint, clusterBits: number): P
   }
   throw new ImageDamage('one of its compressed clusters can’t be unpacked');
 }
-
-const viewOf = (bytes: Uint8Array): DataView =>
-  new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);

@@ -1,3 +1,4 @@
+import { latin1, viewOf } from '../bytes';
 import { failure, success, type Outcome } from '../problem';
 import { checkedSource, inFile, ReadBeyondEnd, type ByteSource } from './source';
 
@@ -8,13 +9,11 @@ const MOST_BLOCK = 2 ** 28;
 const ABSENT = 0xffffffff;
 const TYPE = { fixed: 2, dynamic: 3, differencing: 4 } as const;
 
-const text = (bytes: Uint8Array): string => new TextDecoder('latin1').decode(bytes);
-
 /** Whether the file ends (or, dynamic, begins) as a VHD does. */
 export async function isVhd(source: ByteSource): Promise<boolean> {
   if (source.size < 2 * SECTOR) return false;
   const cookies = await Promise.all([source.read(0, 8), source.read(source.size - SECTOR, 8)]);
-  return cookies.some((cookie) => text(cookie) === 'conectix');
+  return cookies.some((cookie) => latin1(cookie) === 'conectix');
 }
 
 /**
@@ -64,7 +63,7 @@ async function openDynamic(
 ): Promise<Outcome<ByteSource>> {
   const header = await source.read(headerAt, 1024);
   const view = viewOf(header);
-  if (text(header.subarray(0, 8)) !== 'cxsparse' || checksum(header, 36) !== view.getUint32(36)) {
+  if (latin1(header.subarray(0, 8)) !== 'cxsparse' || checksum(header, 36) !== view.getUint32(36)) {
     return broken('the checksum of its header is wrong');
   }
   const tableAt = Number(view.getBigUint64(16));
@@ -110,7 +109,7 @@ function copyPresent(bitmap: Uint8Array, inBlock: number, data: Uint8Array, out:
 async function soundFooter(source: ByteSource, at: number): Promise<DataView | null> {
   const bytes = await source.read(at, SECTOR);
   const view = viewOf(bytes);
-  return text(bytes.subarray(0, 8)) === 'conectix' && checksum(bytes, 64) === view.getUint32(64)
+  return latin1(bytes.subarray(0, 8)) === 'conectix' && checksum(bytes, 64) === view.getUint32(64)
     ? view
     : null;
 }
@@ -121,6 +120,3 @@ function checksum(bytes: Uint8Array, fieldAt: number): number {
   bytes.forEach((byte, i) => (sum += i >= fieldAt && i < fieldAt + 4 ? 0 : byte));
   return ~sum >>> 0;
 }
-
-const viewOf = (bytes: Uint8Array): DataView =>
-  new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);

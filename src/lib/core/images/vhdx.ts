@@ -1,8 +1,10 @@
+import { Broken, orBroken } from './broken';
+import { latin1, viewOf } from '../bytes';
 import CRC32C from 'crc-32/crc32c.js';
 import { failure, success, type Outcome } from '../problem';
 import { mappedDisk } from './mapped';
 import { guidToText, ZERO_GUID } from '../tables/guid';
-import { inFile, ReadBeyondEnd, slice, type ByteSource } from './source';
+import { inFile, slice, type ByteSource } from './source';
 
 const KIB = 1024;
 const MIB = 1024 * KIB;
@@ -29,15 +31,9 @@ export interface VhdxDisk {
   sectorSize: number;
 }
 
-const text = (bytes: Uint8Array): string => new TextDecoder('latin1').decode(bytes);
-const viewOf = (bytes: Uint8Array): DataView =>
-  new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-
 export async function isVhdx(source: ByteSource): Promise<boolean> {
-  return source.size >= 8 && text(await source.read(0, 8)) === 'vhdxfile';
+  return source.size >= 8 && latin1(await source.read(0, 8)) === 'vhdxfile';
 }
-
-class Broken extends Error {}
 
 /**
  * The disk inside a VHDX (MS-VHDX; domain facts 11). The log must be empty: a file that was not closed in
@@ -45,16 +41,8 @@ class Broken extends Error {}
  *
  * Problem codes: `vhdx-broken`, `vhdx-log` (changes wait in its log), `vhdx-differencing`.
  */
-export async function openVhdx(source: ByteSource): Promise<Outcome<VhdxDisk>> {
-  try {
-    return await open(source);
-  } catch (error) {
-    const reason =
-      error instanceof Broken ? error.message : error instanceof ReadBeyondEnd ? 'it is cut short' : null;
-    if (reason === null) throw error;
-    const message = `This VHDX can't be read: ${reason}. Make it again from its disk.`;
-    return failure({ code: 'vhdx-broken', path: '', message });
-  }
+export function openVhdx(source: ByteSource): Promise<Outcome<VhdxDisk>> {
+  return orBroken('This VHDX', 'vhdx-broken', () => open(source));
 }
 
 async function open(source: ByteSource): Promise<Outcome<VhdxDisk>> {
@@ -134,7 +122,7 @@ async function metadata(
   const area = slice(source, region.offset, region.length);
   const table = await area.read(0, 64 * KIB);
   const view = viewOf(table);
-  if (text(table.subarray(0, 8)) !== 'metadata') throw new Broken('its metadata is damaged');
+  if (latin1(table.subarray(0, 8)) !== 'metadata') throw new Broken('its metadata is damaged');
   const places = new Map<string, { at: number; length: number }>();
   for (let i = 0; i < Math.min(2047, view.getUint16(10, true)); i++) {
     const entry = 32 + 32 * i;
@@ -164,7 +152,7 @@ async function metadata(
 
 /** CRC-32C over the structure with its own field, bytes 4 to 7, taken as zero. */
 function isSound(bytes: Uint8Array, signature: string): boolean {
-  if (text(bytes.subarray(0, 4)) !== signature) return false;
+  if (latin1(bytes.subarray(0, 4)) !== signature) return false;
   const copy = bytes.slice();
   copy.fill(0, 4, 8);
   return CRC32C.buf(copy) >>> 0 === viewOf(bytes).getUint32(4, true);

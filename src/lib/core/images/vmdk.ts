@@ -1,8 +1,10 @@
+import { Broken, orBroken } from './broken';
+import { latin1, viewOf } from '../bytes';
 import { failure, success, type Outcome } from '../problem';
 import { joined } from './joined';
 import { mappedDisk, type Place } from './mapped';
 import { Recent } from './recent';
-import { checkedSource, ImageDamage, inFile, ReadBeyondEnd, type ByteSource } from './source';
+import { checkedSource, ImageDamage, inFile, type ByteSource } from './source';
 import { MOST_DESCRIPTOR, parseVmdkDescriptor, type VmdkDescriptor } from './vmdkDescriptor';
 
 const SECTOR = 512;
@@ -18,19 +20,14 @@ const READ = ['monolithicSparse', 'monolithicFlat', 'twoGbMaxExtentSparse', 'two
 /** Another file that was given together with the first, by its name; null: there is none. */
 export type Beside = (name: string) => ByteSource | null;
 
-const text = (bytes: Uint8Array): string => new TextDecoder('latin1').decode(bytes);
-const viewOf = (bytes: Uint8Array): DataView =>
-  new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 const refused = (code: string, message: string) => failure({ code, path: '', message });
 const nothing = 'nothing was read.';
 
 /** Whether a file begins as a VMDK does: with a table of its grains, or with the text that describes the disk. */
 export async function isVmdk(source: ByteSource): Promise<boolean> {
-  const head = text(await source.read(0, Math.min(64, source.size)));
+  const head = latin1(await source.read(0, Math.min(64, source.size)));
   return head.startsWith('KDMV') || head.startsWith('COWD') || /^\s*# Disk DescriptorFile/.test(head);
 }
-
-class Broken extends Error {}
 
 /**
  * The disk inside a VMDK (its published specification 1.1; all fields little-endian): sparse with its description in the same
@@ -39,19 +36,12 @@ class Broken extends Error {}
  * Problem codes: `vmdk-broken`, `vmdk-pieces` (files that belong to it are missing), `vmdk-parent` (snapshots and
  * other differences), `vmdk-encrypted`, `vmdk-kind` (one that is not read here).
  */
-export async function openVmdk(source: ByteSource, beside: Beside): Promise<Outcome<ByteSource>> {
-  try {
-    return await open(source, beside);
-  } catch (error) {
-    const reason =
-      error instanceof Broken ? error.message : error instanceof ReadBeyondEnd ? 'it is cut short' : null;
-    if (reason === null) throw error;
-    return refused('vmdk-broken', `This VMDK can't be read: ${reason}. Make it again from its disk.`);
-  }
+export function openVmdk(source: ByteSource, beside: Beside): Promise<Outcome<ByteSource>> {
+  return orBroken('This VMDK', 'vmdk-broken', () => open(source, beside));
 }
 
 async function open(source: ByteSource, beside: Beside): Promise<Outcome<ByteSource>> {
-  const head = text(await source.read(0, 4));
+  const head = latin1(await source.read(0, 4));
   if (head === 'COWD') {
     return refused(
       'vmdk-kind',
@@ -145,7 +135,7 @@ async function readSparse(source: ByteSource): Promise<Sparse> {
   const bytes = await source.read(0, HEADER_BYTES);
   const header = viewOf(bytes);
   const u64 = (at: number) => Number(header.getBigUint64(at, true));
-  if (text(bytes.subarray(0, 4)) !== 'KDMV') throw new Broken('a piece of it is none');
+  if (latin1(bytes.subarray(0, 4)) !== 'KDMV') throw new Broken('a piece of it is none');
   const version = header.getUint32(4, true);
   const flags = header.getUint32(8, true);
   const size = u64(12) * SECTOR;
@@ -153,7 +143,7 @@ async function readSparse(source: ByteSource): Promise<Sparse> {
   const perTable = header.getUint32(44, true);
   const compressed = (flags & (FLAG.compressed | FLAG.markers)) !== 0 || header.getUint16(77, true) !== 0;
   if (version < 1 || version > 3) throw new Broken(`its version (${version}) is not known`);
-  if ((flags & FLAG.newlines) !== 0 && text(bytes.subarray(73, 77)) !== '\n \r\n')
+  if ((flags & FLAG.newlines) !== 0 && latin1(bytes.subarray(73, 77)) !== '\n \r\n')
     throw new Broken('it was changed by a transfer as text');
   const powerOfTwo =
     grainSectors >= 1 && grainSectors <= MOST_GRAIN && Number.isInteger(Math.log2(grainSectors));

@@ -1,3 +1,4 @@
+import { latin1, viewOf } from '../bytes';
 import { entryAt, inUse, looksLikeEntries, PROTECTIVE, type MbrEntry } from './mbrEntry';
 
 /**
@@ -24,13 +25,13 @@ const DISK_SIGNATURE = 0x1b8;
 function beginsVolume(sector: Uint8Array, view: DataView): boolean {
   const jump = sector[0] === 0xeb || sector[0] === 0xe9;
   const bytes = view.getUint16(11, true);
-  const oem = new TextDecoder('latin1').decode(sector.subarray(3, 11));
+  const oem = latin1(sector.subarray(3, 11));
   return BOOT_SECTOR.test(oem) || (jump && [512, 1024, 2048, 4096].includes(bytes));
 }
 
 /** @param sector at least the first 512 bytes of the disk */
 export function readFirstSector(sector: Uint8Array): FirstSector {
-  const view = new DataView(sector.buffer, sector.byteOffset, sector.byteLength);
+  const view = viewOf(sector);
   if (view.getUint16(510, true) !== 0xaa55) return { says: 'empty' };
   const entries = [0, 1, 2, 3].map((i) => entryAt(view, i));
   const used = looksLikeEntries(entries) ? entries.filter(inUse) : [];

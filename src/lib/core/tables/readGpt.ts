@@ -1,3 +1,4 @@
+import { latin1, viewOf } from '../bytes';
 import { ReadBeyondEnd, type ByteSource } from '../images/source';
 import { failure, success, type Outcome, type Problem } from '../problem';
 import { arraySectors } from '../disk';
@@ -117,10 +118,9 @@ async function readCopy(source: ByteSource, sectorSize: number, sectors: number,
   const bad = (reason: string): Copy => ({ ok: false, signed, reason });
   try {
     const bytes = await source.read(at * sectorSize, sectorSize);
-    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+    const view = viewOf(bytes);
     const u64 = (offset: number) => Number(view.getBigUint64(offset, true));
-    if (new TextDecoder('latin1').decode(bytes.subarray(0, 8)) !== SIGNATURE)
-      return bad('its signature is missing');
+    if (latin1(bytes.subarray(0, 8)) !== SIGNATURE) return bad('its signature is missing');
     signed = true;
     const headerSize = view.getUint32(HEADER.size, true);
     if (view.getUint32(HEADER.revision, true) !== REVISION) return bad('its revision is not 1.0');
@@ -174,7 +174,7 @@ async function readCopy(source: ByteSource, sectorSize: number, sectors: number,
   }
 }
 function readEntries(array: Uint8Array, count: number, size: number): GptEntry[] {
-  const view = new DataView(array.buffer, array.byteOffset, array.byteLength);
+  const view = viewOf(array);
   const entries: GptEntry[] = [];
   for (let slot = 0; slot < count; slot++) {
     const at = slot * size;

@@ -1,3 +1,4 @@
+import { viewOf } from '../bytes';
 import type { ByteSource } from '../images/source';
 import { failure, success, type Outcome } from '../problem';
 import { entryAt, inUse, looksLikeEntries, PROTECTIVE, type MbrEntry } from './mbrEntry';
@@ -24,9 +25,6 @@ export interface MbrTable {
 const EXTENDED = [0x05, 0x0f, 0x85];
 /** More logical drives than any disk has letters for; a longer chain is damage. */
 const MOST_LOGICAL = 128;
-
-const viewOf = (bytes: Uint8Array): DataView =>
-  new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
 /**
  * Reads a master boot record and its chain of extended records (domain facts 3). Sector 0 has been found to be one.

@@ -1,3 +1,4 @@
+import { latin1, viewOf } from '../bytes';
 import type { ByteSource } from '../images/source';
 import { soundExfatBoot } from './exfat';
 import { parseNtfsBoot } from './ntfs/bootSector';
@@ -8,7 +9,7 @@ export interface BackupSector {
   at: number;
 }
 
-const nameOf = (sector: Uint8Array): string => new TextDecoder('latin1').decode(sector.subarray(3, 11));
+const nameOf = (sector: Uint8Array): string => latin1(sector.subarray(3, 11));
 
 /**
  * NTFS keeps it right behind the file system, mostly in the partition's last sector (domain facts 4). What may be a leftover
@@ -44,7 +45,7 @@ export async function fatBackup(source: ByteSource): Promise<BackupSector | null
     const at = 6;
     if ((at + 1) * bytesPerSector > source.size) continue;
     const sector = await source.read(at * bytesPerSector, 512);
-    const view = new DataView(sector.buffer, sector.byteOffset, sector.byteLength);
+    const view = viewOf(sector);
     const own = view.getUint16(0x32, true) === at && view.getUint16(11, true) === bytesPerSector;
     if (own && view.getUint16(22, true) === 0 && view.getUint16(510, true) === 0xaa55) return { sector, at };
   }

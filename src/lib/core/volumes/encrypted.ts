@@ -1,3 +1,4 @@
+import { latin1, viewOf } from '../bytes';
 import type { ByteSource } from '../images/source';
 import { guidToText } from '../tables/guid';
 
@@ -11,21 +12,19 @@ const SIGNATURE = '-FVE-FS-';
 const PLACES = [160, 424];
 const BLOCK_AT = 16;
 
-const text = (bytes: Uint8Array): string => new TextDecoder('latin1').decode(bytes);
-
 /**
  * Whether a volume is encrypted, by its boot sector: its signature in place of a file system's name, or the mark of one
  * that shows an unencrypted face ("discovery volume") with a FAT in front, or such a face whose first block bears the signature.
  */
 export async function isEncryptedVolume(source: ByteSource, boot: Uint8Array): Promise<boolean> {
-  if (text(boot.subarray(3, 11)) === SIGNATURE) return true;
-  const view = new DataView(boot.buffer, boot.byteOffset, boot.byteLength);
+  if (latin1(boot.subarray(3, 11)) === SIGNATURE) return true;
+  const view = viewOf(boot);
   if (boot.length < 512 || view.getUint16(510, true) !== 0xaa55) return false;
   for (const at of PLACES) {
     if (IDS.includes(guidToText(boot.subarray(at, at + 16)))) return true;
     const block = Number(view.getBigUint64(at + BLOCK_AT, true));
     if (block === 0 || block % 512 !== 0 || block + 8 > source.size) continue;
-    if (text(await source.read(block, 8)) === SIGNATURE) return true;
+    if (latin1(await source.read(block, 8)) === SIGNATURE) return true;
   }
   return false;
 }

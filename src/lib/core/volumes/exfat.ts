@@ -1,3 +1,4 @@
+import { latin1, viewOf } from '../bytes';
 import type { ByteSource } from '../images/source';
 import { textOfUnits } from '../wellFormed';
 
@@ -48,7 +49,7 @@ export async function readExfat(source: ByteSource, sector: Uint8Array): Promise
   const { bytesPerSector, clusterSize, size, clusters, dirty } = boot;
   const facts: ExfatFacts = { bytesPerSector, clusterSize, size, used: null, label: '', dirty };
   for await (const entry of rootEntries(source, boot)) {
-    const record = new DataView(entry.buffer, entry.byteOffset, 32);
+    const record = viewOf(entry);
     if (entry[0] === ENTRY.label) {
       const units = Math.min(11, record.getUint8(1));
       facts.label = textOfUnits(entry.subarray(2, 2 + 2 * units));
@@ -75,7 +76,7 @@ export async function soundExfatBoot(
     for (const at of [0, length]) {
       if (at + length > source.size) continue;
       const region = await source.read(at, length);
-      const name = new TextDecoder('latin1').decode(region.subarray(3, 11));
+      const name = latin1(region.subarray(3, 11));
       if (name !== 'EXFAT   ' || 2 ** region[108]! !== bytesPerSector) continue;
       if (isSound(region, bytesPerSector)) {
         return { sector: region.subarray(0, 512), backupAt: at === 0 ? null : at / bytesPerSector };
@@ -93,11 +94,11 @@ function isSound(region: Uint8Array, bytesPerSector: number): boolean {
     if (at === 106 || at === 107 || at === 112) continue;
     sum = (((sum << 31) | (sum >>> 1)) + region[at]!) >>> 0;
   }
-  return new DataView(region.buffer, region.byteOffset).getUint32(end, true) === sum;
+  return viewOf(region).getUint32(end, true) === sum;
 }
 
 function parseExfatBoot(sector: Uint8Array): ExfatBoot | null {
-  const view = new DataView(sector.buffer, sector.byteOffset, sector.byteLength);
+  const view = viewOf(sector);
   const sectorShift = view.getUint8(108);
   const clusterShift = view.getUint8(109);
   if (sectorShift < 9 || sectorShift > 12 || clusterShift > 25 - sectorShift) return null;
@@ -134,7 +135,7 @@ async function* chain(
   for (let count = 0; count < most && cluster >= 2 && cluster <= clusters + 1; count++) {
     yield cluster;
     const entry = await source.read(fatAt + 4 * cluster, 4);
-    cluster = new DataView(entry.buffer, entry.byteOffset, 4).getUint32(0, true);
+    cluster = viewOf(entry).getUint32(0, true);
   }
 }
 

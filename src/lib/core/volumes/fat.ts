@@ -1,3 +1,4 @@
+import { viewOf } from '../bytes';
 import type { ByteSource } from '../images/source';
 import { oemText } from './oemText';
 
@@ -68,7 +69,7 @@ export async function readFat(source: ByteSource, sector: Uint8Array): Promise<F
 }
 
 function parseFatBoot(boot: Uint8Array): FatBoot | null {
-  const view = new DataView(boot.buffer, boot.byteOffset, boot.byteLength);
+  const view = viewOf(boot);
   const jump = boot[0] === 0xeb || boot[0] === 0xe9;
   const bytesPerSector = view.getUint16(11, true);
   const perCluster = boot[13]!;
@@ -137,7 +138,7 @@ async function rootLabel(source: ByteSource, boot: FatBoot): Promise<string> {
     const label = labelIn(await source.read(at, boot.clusterSize));
     if (label !== null) return label;
     const entry = await source.read(boot.fatAt + 4 * cluster, 4);
-    cluster = new DataView(entry.buffer, entry.byteOffset, 4).getUint32(0, true) & 0x0fffffff;
+    cluster = viewOf(entry).getUint32(0, true) & 0x0fffffff;
   }
   return '';
 }

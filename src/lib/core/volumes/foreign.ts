@@ -1,3 +1,4 @@
+import { latin1 } from '../bytes';
 import type { ByteSource } from '../images/source';
 
 /** File systems and containers that are known by name here, and not read: a mark at a byte offset (their own headers). */
@@ -20,7 +21,7 @@ export async function foreignName(source: ByteSource): Promise<string | null> {
   for (const { name, at, mark } of MARKS) {
     if (at + mark.length > source.size) continue;
     const bytes = await source.read(at, mark.length);
-    if (new TextDecoder('latin1').decode(bytes) === mark) return name;
+    if (latin1(bytes) === mark) return name;
   }
   return null;
 }

@@ -1,3 +1,4 @@
+import { latin1 } from '../bytes';
 import { ReadBeyondEnd, type ByteSource } from '../images/source';
 import type { SurveyVolume } from '../survey/document';
 import { exfatBackup, fatBackup, ntfsBackup } from './backupSector';
@@ -80,7 +81,7 @@ async function recognise(place: Place): Promise<Found> {
       'it is encrypted, so what it holds can’t be read from outside',
     );
   }
-  switch (OEM[new TextDecoder('latin1').decode(boot.subarray(3, 11))]) {
+  switch (OEM[latin1(boot.subarray(3, 11))]) {
     case 'ntfs':
       return ntfs(place, boot);
     case 'exfat':

@@ -1,3 +1,4 @@
+import { viewOf } from '../../bytes';
 /** What an NTFS boot sector says (domain facts 4). Sizes in bytes unless the name says otherwise. */
 export interface NtfsBoot {
   bytesPerSector: number;
@@ -14,7 +15,7 @@ export interface NtfsBoot {
 
 /** Reads the fields and holds them against each other; null where the sector can't be a boot sector of NTFS. */
 export function parseNtfsBoot(bytes: Uint8Array): NtfsBoot | null {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const view = viewOf(bytes);
   const bytesPerSector = view.getUint16(0x0b, true);
   const rawPerCluster = view.getUint8(0x0d);
   const sectorsPerCluster = rawPerCluster > 0x80 ? 2 ** (256 - rawPerCluster) : rawPerCluster;

@@ -1,3 +1,4 @@
+import { viewOf } from '../../bytes';
 import { ATTRIBUTE, recordOf } from './record';
 import { undoFixup } from './fixup';
 import { NtfsDamage, type NtfsVolume, type Stream } from './volume';
@@ -166,6 +167,3 @@ async function upcaseOf(volume: NtfsVolume): Promise<DataView> {
   tables.set(volume, table);
   return table;
 }
-
-const viewOf = (bytes: Uint8Array): DataView =>
-  new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);

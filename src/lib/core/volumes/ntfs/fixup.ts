@@ -1,3 +1,4 @@
+import { viewOf } from '../../bytes';
 const STRIDE = 512; // also on disks with 4,096-byte sectors (domain facts 4)
 
 /**
@@ -6,7 +7,7 @@ const STRIDE = 512; // also on disks with 4,096-byte sectors (domain facts 4)
  * the number (a torn write) or the array lies outside.
  */
 export function undoFixup(structure: Uint8Array): Uint8Array | null {
-  const view = new DataView(structure.buffer, structure.byteOffset, structure.byteLength);
+  const view = viewOf(structure);
   const arrayAt = view.getUint16(4, true);
   const count = view.getUint16(6, true);
   const strides = structure.length / STRIDE;

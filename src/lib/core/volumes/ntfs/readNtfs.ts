@@ -1,3 +1,4 @@
+import { latin1 } from '../../bytes';
 import type { ByteSource } from '../../images/source';
 import type { ClusterMap } from '../../disk';
 import { ClusterCount } from './bitmap';
@@ -121,5 +122,5 @@ async function isHibernated(volume: NtfsVolume, root: Folder): Promise<boolean> 
   if (!entry || entry.folder) return false;
   const file = await volume.streamOrNull(entry.record, ATTRIBUTE.data);
   if (!file || file.size < 4) return false;
-  return /^hibr$/i.test(new TextDecoder('latin1').decode(await volume.range(file, 0, 4)));
+  return /^hibr$/i.test(latin1(await volume.range(file, 0, 4)));
 }

@@ -1,3 +1,4 @@
+import { viewOf } from '../../bytes';
 import { undoFixup } from './fixup';
 
 /** Attribute types that are read here. */
@@ -60,7 +61,7 @@ export function parseRecord(raw: Uint8Array): FileRecord | 'free' | null {
 }
 
 function parseAttribute(bytes: Uint8Array, type: number): Attribute | null {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const view = viewOf(bytes);
   const nameLength = view.getUint8(9);
   const nameAt = view.getUint16(10, true);
   if (nameAt + 2 * nameLength > bytes.length) return null;

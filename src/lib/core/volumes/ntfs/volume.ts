@@ -1,3 +1,4 @@
+import { viewOf } from '../../bytes';
 import type { ByteSource } from '../../images/source';
 import type { NtfsBoot } from './bootSector';
 import { ATTRIBUTE, parseRecord, recordOf, type Attribute, type FileRecord } from './record';
@@ -146,7 +147,7 @@ export class NtfsVolume {
   /** The records that an attribute list names for the stream (null: for any), each once, in the order of their first VCN. */
   private async listedRecords(list: Attribute, type: number | null, name: string): Promise<number[]> {
     const bytes = list.value ?? (await this.wholeList(list));
-    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+    const view = viewOf(bytes);
     const found: { record: number; vcn: number }[] = [];
     for (let at = 0; at + 0x1a <= bytes.length;) {
       const length = view.getUint16(at + 4, true);
