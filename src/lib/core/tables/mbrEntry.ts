@@ -24,8 +24,9 @@ export function entryAt(view: DataView, index: number): MbrEntry {
   };
 }
 
-/** An entry of type 0 or without a length is empty. */
-export const inUse = ({ type, sectors }: MbrEntry): boolean => type !== 0 && sectors !== 0;
+/** An entry of type 0 or without a length is empty; a protective one counts whatever length it gives. */
+export const inUse = ({ type, sectors }: MbrEntry): boolean =>
+  type !== 0 && (sectors !== 0 || type === PROTECTIVE);
 
 /** Boot code, text and the inside of a file system fill these bytes as well; their status bytes give them away. */
 export const looksLikeEntries = (entries: readonly MbrEntry[]): boolean =>

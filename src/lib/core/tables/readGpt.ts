@@ -7,8 +7,10 @@ import { HEADER, HEADER_BYTES, NAME_UNITS, REVISION, SIGNATURE, type GptEntry, t
 import { guidToText } from './guid';
 
 /** Bounds of what is believed: a table beyond them is a defect or an attack, not a disk. */
-const MAX_ENTRIES = 1024;
+const MAX_ARRAY_BYTES = 4 * 2 ** 20;
 const MAX_ENTRY_SIZE = 4096;
+/** More partitions than a survey takes of one disk. */
+const MOST_PARTITIONS = 1024;
 const SECTOR_SIZES = [512, 4096] as const;
 
 export interface GptReading {
@@ -42,7 +44,7 @@ interface Sized {
  * asked: it is the one with which a copy is valid. A signature alone is no table; a disk that was used with
  * other sectors carries one at the other place.
  *
- * Problem codes: `no-gpt` (there is no table at all), `gpt-broken` (neither copy can be used).
+ * Problem codes: `no-gpt` (there is no table at all), `gpt-broken` (neither copy can be used), `overlap`, `too-many`.
  */
 export async function readGpt(source: ByteSource, hints: GptHints = {}): Promise<Outcome<GptReading>> {
   const sizes = SECTOR_SIZES.filter((size) => hints.sectorSize === undefined || size === hints.sectorSize);
@@ -72,6 +74,10 @@ export async function readGpt(source: ByteSource, hints: GptHints = {}): Promise
     notes.push(
       `The disk is ${sectors - 1 - backupAt} sectors longer than its partition table knows: the backup table is not at the end.`,
     );
+  }
+  if (table.entries.length > MOST_PARTITIONS) {
+    const message = `The partition table holds ${table.entries.length} partitions; no disk with more than ${MOST_PARTITIONS} is looked at here.`;
+    return failure({ code: 'too-many', path: '', message });
   }
   const overlap = firstOverlap(table.entries);
   if (overlap) return failure(overlap);
@@ -134,7 +140,8 @@ async function readCopy(source: ByteSource, sectorSize: number, sectors: number,
     const entrySize = view.getUint32(HEADER.entrySize, true);
     const powerOfTwo = entrySize >= 128 && (entrySize & (entrySize - 1)) === 0;
     if (!powerOfTwo || entrySize > MAX_ENTRY_SIZE) return bad('its entry size is impossible');
-    if (entryCount === 0 || entryCount > MAX_ENTRIES) return bad('its entry count is impossible');
+    if (entryCount === 0 || entryCount * entrySize > MAX_ARRAY_BYTES)
+      return bad('its entry count is impossible');
     const arrayAt = u64(HEADER.arrayAt);
     const array = await source.read(arrayAt * sectorSize, entryCount * entrySize);
     if (crc32(array) !== view.getUint32(HEADER.arrayCrc, true))

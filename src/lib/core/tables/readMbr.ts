@@ -42,7 +42,7 @@ export async function readMbr(source: ByteSource, known?: number): Promise<Outco
       (other) =>
         other !== one && one.first < other.first + other.sectors && other.first < one.first + one.sectors,
     );
-  const used = all.filter((entry) => entry.type !== PROTECTIVE || !across(entry));
+  const used = all.filter((entry) => entry.type !== PROTECTIVE || (entry.sectors > 0 && !across(entry)));
   const sectorSize = await findSectorSize(source, used, known);
   if (sectorSize === null) return broken('a partition lies beyond the end of the file; it may be cut short');
 

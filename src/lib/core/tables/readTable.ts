@@ -39,7 +39,7 @@ export async function readTable(source: ByteSource, sectorSize?: number): Promis
       return success({ kind: 'mbr', table: mbr.value, hybrid, notes });
     }
     case 'protective': {
-      const protectedEnd = first.covers < 0xffffffff ? first.covers : undefined;
+      const protectedEnd = first.covers > 1 && first.covers < 0xffffffff ? first.covers : undefined;
       const gpt = await readGpt(source, { sectorSize, protectedEnd });
       if (gpt.ok) return success({ kind: 'gpt', unprotected: false, ...gpt.value });
       return gpt.problems[0]?.code === 'no-gpt' ? gptLost() : gpt;

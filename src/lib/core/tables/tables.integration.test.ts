@@ -335,6 +335,17 @@ describe('a signature alone is no table', () => {
 });
 
 describe('a table with hundreds of partitions', () => {
+  it('may have room for more than a thousand, as sfdisk makes it', async () => {
+    const path = diskBy('label: gpt\ntable-length: 4096\nsize=8MiB\n');
+    expect((await read(path)).disks[0]).toMatchObject({ entries: 4096, partitions: [{ number: 1 }] });
+  });
+
+  it('is refused with more partitions than are looked at, and says so', async () => {
+    const lines = Array.from({ length: 1030 }, () => 'size=1MiB').join('\n');
+    const outcome = await outcomeOf(diskBy(`label: gpt\ntable-length: 2048\n${lines}\n`, 1040));
+    expect(outcome.ok ? '' : outcome.problems[0]!.message).toContain('holds 1030 partitions');
+  });
+
   it.each([257, 600])('%i of them, each with a note, still make a valid document', async (count) => {
     const lines = Array.from({ length: count }, () => 'size=1MiB').join('\n');
     const path = diskBy(`label: gpt\ntable-length: 1024\n${lines}\n`, count + 10);

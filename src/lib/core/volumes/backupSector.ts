@@ -15,14 +15,14 @@ const nameOf = (sector: Uint8Array): string => latin1(sector.subarray(3, 11));
  * NTFS keeps it right behind the file system, mostly in the partition's last sector (domain facts 4). What may be a leftover
  * counts only where the caller finds the file system that it describes.
  *
- * @param primary the damaged boot sector, which may still tell where the file system ends
+ * @param primary the damaged boot sector, whose figures may still tell where the file system ends
  */
 export async function ntfsBackup(
   source: ByteSource,
   sectorSize: number,
-  primary: Uint8Array | null,
+  primary: Uint8Array,
 ): Promise<BackupSector | null> {
-  const told = primary && parseNtfsBoot(primary);
+  const told = parseNtfsBoot(primary);
   const places = [
     ...(told ? [told.totalSectors * told.bytesPerSector] : []),
     (Math.floor(source.size / sectorSize) - 1) * sectorSize,

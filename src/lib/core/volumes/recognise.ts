@@ -94,7 +94,8 @@ async function recognise(place: Place): Promise<Found> {
   const foreign = await foreignName(source);
   if (foreign) return only(bare('unknown', whole), `it holds ${foreign}, which is not read here`);
   return (
-    (await byBackup(place)) ?? only(bare('unknown', whole), 'it holds no file system that is known here')
+    (await byBackup(place, boot)) ??
+    only(bare('unknown', whole), 'it holds no file system that is known here')
   );
 }
 
@@ -164,7 +165,7 @@ async function ntfsOf(
 }
 
 /** A volume whose first sectors tell nothing: a backup of its boot sector may, where what it names is really there. */
-async function byBackup(place: Place): Promise<Found | null> {
+async function byBackup(place: Place, boot: Uint8Array): Promise<Found | null> {
   const { source, sectorSize } = place;
   const ofExfat = await exfatBackup(source);
   const facts = ofExfat && (await readExfat(source, ofExfat.sector));
@@ -172,7 +173,7 @@ async function byBackup(place: Place): Promise<Found | null> {
   const ofFat = await fatBackup(source);
   const fat = ofFat && (await fatOf(place, ofFat.sector, ofFat.at));
   if (fat) return fat;
-  const ofNtfs = await ntfsBackup(source, sectorSize, null);
+  const ofNtfs = await ntfsBackup(source, sectorSize, boot);
   return ofNtfs && tried(() => ntfsOf(place, ofNtfs.sector, ofNtfs.at));
 }
 

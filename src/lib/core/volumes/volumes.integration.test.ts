@@ -6,6 +6,7 @@ import {
   openSync,
   readSync,
   rmSync,
+  truncateSync,
   writeFileSync,
   writeSync,
 } from 'node:fs';
@@ -198,6 +199,21 @@ describe('a volume of 512-byte clusters with 21,000 names in its root, its files
 describe('Windows and its sleep', () => {
   const of = (inside: (root: string) => void) => read(volume({ size: 40, make: 'ntfs', inside }));
 
+  it.each([
+    [65_536, 512],
+    [8192, 512],
+    [4096, 4096],
+    [65_536, 4096],
+  ])('are found with clusters of %i and sectors of %i bytes', async (clusterSize, sectorSize) => {
+    const inside = (root: string) => {
+      for (let i = 0; i < 1500; i++) mkdirSync(`${root}/zz a folder, number ${i}`);
+      mkdirSync(`${root}/WINDOWS`);
+      writeFileSync(`${root}/HIBERFIL.SYS`, `hibr${'x'.repeat(9000)}`);
+    };
+    const path = volume({ size: 120, make: 'ntfs', clusterSize, inside }, sectorSize);
+    expect(await read(path, sectorSize)).toMatchObject({ holdsWindows: true, hibernated: true, gaps: [] });
+  });
+
   it('is a folder, not a file of that name', async () => {
     const { holdsWindows } = await of((root) => writeFileSync(`${root}/WINDOWS`, 'x'));
     expect(holdsWindows).toBe(false);
@@ -228,6 +244,14 @@ describe('a damaged boot sector', () => {
     const after = await read(path);
     expect(after.volume).toEqual({ ...before.volume, bootSector: 'backup' });
     expect(after.gaps.join()).toMatch(where);
+  });
+
+  it('of NTFS that ends before its partition does: the figures that are left tell where its backup is', async () => {
+    const path = volume({ size: 40, make: 'ntfs', label: 'KEPT' });
+    const before = await read(path);
+    truncateSync(path, 60 * KIB * KIB);
+    change(path, [0, zeros(11)]);
+    expect((await read(path)).volume).toEqual({ ...before.volume, bootSector: 'backup' });
   });
 
   it('of exFAT with a wrong checksum counts as damaged: Windows does not open it', async () => {
