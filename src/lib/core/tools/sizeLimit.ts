@@ -21,11 +21,10 @@ export function sizeLimit(
   { volume }: { volume: Pick<Volume, 'fileSystem' | 'clusterSize'> | null },
 ): SizeLimit | null {
   if (!volume) return null;
-  const limits: SizeLimit[] = [];
-  const clusters = MOST_CLUSTERS[volume.fileSystem];
-  if (clusters && volume.clusterSize > 0)
-    limits.push({ bytes: clusters * volume.clusterSize, by: 'clusters' });
-  if (volume.fileSystem === 'fat32' || volume.fileSystem === 'fat16')
-    limits.push({ bytes: MOST_FAT_SECTORS * sectorSize, by: 'sectors' });
-  return limits.sort((a, b) => a.bytes - b.bytes)[0] ?? null;
+  const { fileSystem, clusterSize } = volume;
+  const clusters = clusterSize > 0 ? (MOST_CLUSTERS[fileSystem] ?? Infinity) * clusterSize : Infinity;
+  const fat = fileSystem === 'fat32' || fileSystem === 'fat16';
+  const sectors = fat ? MOST_FAT_SECTORS * sectorSize : Infinity;
+  const bytes = Math.min(clusters, sectors);
+  return bytes === Infinity ? null : { bytes, by: clusters <= sectors ? 'clusters' : 'sectors' };
 }
