@@ -1,7 +1,7 @@
 import { OFFLINE_MOVER, WINDOWS, canDecrypt, canExtend, sizeLimit } from '../tools';
-import { bytesOf, endOf, sentenceName } from '../disk';
+import { FILE_SYSTEM_NAME, bytesOf, endOf, sentenceName } from '../disk';
 import type { Finding } from '../finding';
-import { FILE_SYSTEM_NAME } from '../planning';
+
 import { formatShare, formatSize, GIB } from '../units';
 import { note } from './note';
 import type { Situation } from './situation';

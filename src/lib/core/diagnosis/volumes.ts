@@ -1,7 +1,7 @@
 import { OFFLINE_MOVER, WINDOWS, canShrink, isEncrypted, offlineFloor, runningFloor } from '../tools';
-import { bytesOf, endOf, sentenceName, type Partition } from '../disk';
+import { FILE_SYSTEM_NAME, bytesOf, endOf, sentenceName, type Partition } from '../disk';
 import type { Finding } from '../finding';
-import { FILE_SYSTEM_NAME } from '../planning';
+
 import { formatSize, GIB, MIB } from '../units';
 import { note } from './note';
 import type { Situation } from './situation';

@@ -1,3 +1,4 @@
+import type { FileSystem } from './kinds';
 import { TYPE } from './roles';
 
 /** Names of partition types (UEFI 2.10 and the operating systems' own; MBR type bytes). */
@@ -28,3 +29,14 @@ export function typeName(type: string): string {
   if (type.startsWith('0x')) return known ? `${type} ${known}` : type;
   return known ?? `type ${type.slice(0, 8)}…`;
 }
+
+/** How a file system is called in a sentence. */
+export const FILE_SYSTEM_NAME: Record<FileSystem, string> = {
+  ntfs: 'NTFS',
+  refs: 'ReFS',
+  fat32: 'FAT32',
+  fat16: 'FAT16',
+  exfat: 'exFAT',
+  encrypted: 'encrypted',
+  unknown: 'unknown',
+};

@@ -1,18 +1,7 @@
 import { SHIPPED_KITS, canDecrypt, canExtend, isEncrypted, type Kit } from '../tools';
-import { isStoragePool, sentenceName, type Disk, type FileSystem, type Partition } from '../disk';
+import { FILE_SYSTEM_NAME, isStoragePool, sentenceName, type Disk, type Partition } from '../disk';
 import type { Finding } from '../finding';
 import type { Machine } from '../survey';
-
-/** How a file system is called in a sentence. */
-export const FILE_SYSTEM_NAME: Record<FileSystem, string> = {
-  ntfs: 'NTFS',
-  refs: 'ReFS',
-  fat32: 'FAT32',
-  fat16: 'FAT16',
-  exfat: 'exFAT',
-  encrypted: 'encrypted',
-  unknown: 'unknown',
-};
 
 /** Codes of blocks by which the survey itself is not to be gone by: what else could be said of the disk would mislead. */
 export const NOT_TO_BE_GONE_BY: readonly string[] = [

@@ -1,4 +1,5 @@
 import { latin1 } from '../bytes';
+import { FILE_SYSTEM_NAME } from '../disk';
 import { ReadBeyondEnd, type ByteSource } from '../images/source';
 import type { SurveyVolume } from '../survey/document';
 import { exfatBackup, fatBackup, ntfsBackup } from './backupSector';
@@ -76,7 +77,7 @@ async function recognise(place: Place): Promise<Found> {
   const boot = await source.read(0, Math.min(512, source.size));
   if (boot.length < 512) return only(bare('unknown', whole), 'it is smaller than any file system');
   if (await isEncryptedVolume(source, boot)) {
-    return only(
+    return blind(
       { ...bare('encrypted', whole), encryption: { state: 'on', percent: 100, usedOnly: true } },
       'it is encrypted, so what it holds can’t be read from outside',
     );
@@ -103,13 +104,14 @@ async function ntfs(place: Place, boot: Uint8Array): Promise<Found> {
   try {
     return await ntfsOf(place, boot, null);
   } catch (error) {
-    if (!(error instanceof NtfsDamage)) throw error;
+    if (!isDamage(error)) throw error;
     // One that passes the end of its partition is no damage of the sector: an old backup within would only hide it.
     const told = parseNtfsBoot(boot);
     const tooLarge = told !== null && told.totalSectors * told.bytesPerSector > place.source.size;
     const backup = tooLarge ? null : await ntfsBackup(place.source, place.sectorSize, boot);
     const found = backup && (await tried(() => ntfsOf(place, backup.sector, backup.at)));
-    return found ?? only(bare('ntfs', place.whole), `its NTFS can't be read: ${error.message}`);
+    const reason = error instanceof NtfsDamage ? error.message : 'its structures point outside of it';
+    return found ?? blind(bare('ntfs', place.whole), `its NTFS can't be read: ${reason}`);
   }
 }
 
@@ -181,7 +183,7 @@ async function tried(read: () => Promise<Found>): Promise<Found | null> {
   try {
     return await read();
   } catch (error) {
-    if (error instanceof NtfsDamage || error instanceof ReadBeyondEnd) return null;
+    if (isDamage(error)) return null;
     throw error;
   }
 }
@@ -200,19 +202,11 @@ function fitted(found: Found, { sectorSize, whole }: Place): Recognition {
     const gap = `its file system has sectors of ${bytesPerSector} bytes, the disk has ${sectorSize}; Windows may not open it here`;
     return { volume, ...rest, gaps: [gap, ...rest.gaps] };
   }
-  const was = NAME[volume.fileSystem] ?? 'another';
   return only(
     bare('unknown', whole),
-    `it holds a file system (${was}) with sectors of ${bytesPerSector} bytes and clusters of ${clusterSize}, which do not fit the disk’s sectors of ${sectorSize}; it is taken for unknown`,
+    `it holds a file system (${FILE_SYSTEM_NAME[volume.fileSystem]}) with sectors of ${bytesPerSector} bytes and clusters of ${clusterSize}, which do not fit the disk’s sectors of ${sectorSize}; it is taken for unknown`,
   );
 }
-
-const NAME: Partial<Record<SurveyVolume['fileSystem'], string>> = {
-  ntfs: 'NTFS',
-  exfat: 'exFAT',
-  fat32: 'FAT32',
-  fat16: 'FAT16',
-};
 
 const bare = (fileSystem: SurveyVolume['fileSystem'], size: number): SurveyVolume => ({
   fileSystem,
@@ -226,6 +220,15 @@ const only = (volume: SurveyVolume, gap: string | null): Found => ({
   holdsWindows: false,
   hibernated: false,
 });
+
+/** A volume that was not looked into: whether it holds a system is not known. */
+const blind = (volume: SurveyVolume, gap: string): Found => ({
+  ...only(volume, gap),
+  holdsWindows: null,
+  hibernated: null,
+});
+
+const isDamage = (error: unknown): boolean => error instanceof NtfsDamage || error instanceof ReadBeyondEnd;
 
 /** The same, and that its figures come by way of the backup boot sector, where they do. */
 function byWay(volume: SurveyVolume, backupAt: number | null, gap: string | null): Found {

@@ -16,8 +16,8 @@
     useBytes,
     withFileSystem,
   } from '$core/byHand';
-  import { endOf, ROLE_WORD, type FileSystem, type Role } from '$core/disk';
-  import { FILE_SYSTEM_NAME } from '$core/planning';
+  import { FILE_SYSTEM_NAME, endOf, ROLE_WORD, type FileSystem, type Role } from '$core/disk';
+
   import type { SurveyDisk, SurveyPartition } from '$core/survey';
   import { paintOf, ROLE_TAG } from '../chart/roles';
   import ChoiceField from './ChoiceField.svelte';

@@ -2,6 +2,7 @@
   import { isEncrypted } from '$core/tools';
   import type { Basin } from '$core/chart';
   import {
+    FILE_SYSTEM_NAME,
     attributesText,
     attributeWords,
     diskBytes,
@@ -11,7 +12,7 @@
     type Disk,
     type Partition,
   } from '$core/disk';
-  import { FILE_SYSTEM_NAME } from '$core/planning';
+
   import { formatMib, formatShare, formatSize } from '$core/units';
   import { ENCRYPTION_NAME } from '../words';
   import { paintOf } from './roles';

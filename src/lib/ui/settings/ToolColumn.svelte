@@ -1,7 +1,7 @@
 <script lang="ts">
   import { type Tool } from '$core/tools';
-  import { NAMED_FILE_SYSTEMS, type Role } from '$core/disk';
-  import { FILE_SYSTEM_NAME } from '$core/planning';
+  import { FILE_SYSTEM_NAME, NAMED_FILE_SYSTEMS, type Role } from '$core/disk';
+
   import { ROLE_TAG } from '../chart/roles';
 
   interface Props {

@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { bytesOf, plainName } from '$core/disk';
-  import { FILE_SYSTEM_NAME } from '$core/planning';
+  import { FILE_SYSTEM_NAME, bytesOf, plainName } from '$core/disk';
+
   import type { Machine } from '$core/survey';
   import { formatSize } from '$core/units';
 
