@@ -7,7 +7,9 @@ export default defineConfig({
   worker: { format: 'es' },
   test: {
     environment: 'node',
-    // Integration tests share one real database, so files run one after the other in their project.
+    // Half of a machine with two cores is too little: the whole command is to end within twenty minutes.
+    maxWorkers: 2,
+    // Integration tests of the server share one real database, so files run one after the other in their project.
     projects: [
       {
         extends: true,
@@ -19,10 +21,20 @@ export default defineConfig({
         },
       },
       {
+        // Bytes that independent programs make and read; nothing is shared.
+        extends: true,
+        test: {
+          name: 'bytes',
+          include: ['src/lib/core/**/*.integration.test.ts'],
+          testTimeout: 120_000,
+          hookTimeout: 60_000,
+        },
+      },
+      {
         extends: true,
         test: {
           name: 'integration',
-          include: ['src/**/*.integration.test.ts', 'src/lib/server/**/*.test.ts'],
+          include: ['src/lib/server/**/*.test.ts'],
           fileParallelism: false,
           testTimeout: 60_000,
           hookTimeout: 60_000,

@@ -68,6 +68,7 @@ try {
       'vitest',
       'run',
       '--project=unit',
+      '--project=bytes',
       '--project=integration',
       '--reporter=default',
       '--reporter=json',

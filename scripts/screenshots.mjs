@@ -25,6 +25,36 @@ async function dragArchive(page, by = -120) {
   await page.mouse.move(x + by, y, { steps: 5 });
 }
 
+/** What lsblk prints of a made-up disk on which two volumes may be Windows. */
+const BOOT_STICK = JSON.stringify({
+  blockdevices: [
+    {
+      name: 'sda',
+      type: 'disk',
+      size: 500 * 2 ** 30,
+      model: 'made-up SATA disk',
+      serial: 'GT-3T0C-0417',
+      rota: true,
+      'log-sec': 512,
+      pttype: 'dos',
+      children: [
+        { label: 'Ledgers', gib: 150, used: 120 },
+        { label: 'Sounds', gib: 200, used: 90 },
+      ].map(({ label, gib, used }, i) => ({
+        name: `sda${i + 1}`,
+        partn: i + 1,
+        type: 'part',
+        start: 2048 + i * 150 * 2 ** 21,
+        size: gib * 2 ** 30,
+        parttype: '0x7',
+        fstype: 'ntfs',
+        label,
+        fsused: used * 2 ** 30,
+      })),
+    },
+  ],
+});
+
 /** @type {{ name: string, path: string, dark?: boolean, height?: number, prepare?: (page: import('@playwright/test').Page) => Promise<unknown> }[]} */
 const VIEWS = [
   { name: 'jobs', path: '/', height: 870 },
@@ -42,6 +72,19 @@ const VIEWS = [
       await page.getByLabel('Machine').fill('reception desk');
       await page.getByRole('button', { name: 'Add the job' }).click();
       await page.getByText('Write it by hand').waitFor();
+    },
+  },
+  {
+    name: 'survey-which-windows',
+    path: '/jobs/new',
+    prepare: async (page) => {
+      await page.getByLabel('Customer').fill('Old Lighthouse Museum');
+      await page.getByLabel('Machine').fill('ticket desk');
+      await page.getByRole('button', { name: 'Add the job' }).click();
+      await page.getByText(/^Paste a survey document/).click();
+      await page.getByLabel('Survey document as text').fill(BOOT_STICK);
+      await page.getByRole('button', { name: 'Take this text' }).click();
+      await page.getByRole('heading', { name: 'Which of these is Windows?' }).waitFor();
     },
   },
   { name: 'diagnosis', path: '/jobs/2614/diagnosis' },

@@ -100,10 +100,12 @@ export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
         ? Object.fromEntries(task.value.kits.map((kit) => [kit.id, bytesOf(disk, target)]))
         : largestSizes(task.value),
     headline: headlineOf(situation, blocks, canExtendNow),
-    summary: summaryOf(situation),
+    summary: misleading ? NOTHING_ELSE : summaryOf(situation),
     findings: [...blocks, ...(misleading ? [] : layoutFindings(situation)), ...machineFindings(situation)],
   });
 }
+
+const NOTHING_ELSE = 'What else could be said of this disk would mislead as long as that is so.';
 
 /** From the target outwards. */
 const layoutFindings = (situation: Situation): Finding[] => [

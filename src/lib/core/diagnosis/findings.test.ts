@@ -393,6 +393,20 @@ describe('every finding', () => {
     },
   );
 
+  it.each(['windows-not-named', 'hybrid-record', 'no-protective-record'])(
+    'says nothing of the layout where %s makes it untrue',
+    (code) => {
+      const row = FINDINGS.find((one) => one.code === code)!;
+      const outcome = diagnose({ survey: row.of, disk: 0, partition: row.target ?? 1 });
+      if (!outcome.ok) throw new Error('it can be diagnosed');
+      const { findings, inReach, canExtendNow, summary, headline } = outcome.value;
+      expect(findings.filter(({ severity }) => severity !== 'blocks')).toEqual([]);
+      expect({ inReach, canExtendNow }).toEqual({ inReach: 0, canExtendNow: false });
+      expect(summary).toContain('would mislead');
+      expect(headline).toContain('cannot extend');
+    },
+  );
+
   it('counts room for a logical drive inside its extended partition only', () => {
     const of = mbr([C], 20_000, extendedWith(drive(5, 5001, 900), drive(6, 7002, 900)));
     const findings = findingsOf({ code: '', of, target: 5, partitions: [] });
