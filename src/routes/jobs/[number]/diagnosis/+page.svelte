@@ -44,7 +44,8 @@
     );
   function placeOf(bed: Basin): string {
     if (isBeyondTable(bed)) return 'not counted yet';
-    return bed.extent.first === endOf(here.target) ? 'in reach' : 'out of reach';
+    const behind = bed.extent.first === endOf(here.target);
+    return behind && diagnosis.inReach > 0 ? 'in reach' : 'out of reach';
   }
 </script>
 
