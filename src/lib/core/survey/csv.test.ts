@@ -78,6 +78,11 @@ describe('CSV of the partitions', () => {
     },
   );
 
+  it('takes an id that only looks like a shortened number, from a table that was not guarded', () => {
+    const csv = csvOf(clinic()).replaceAll('GT-TEST-0001', '12E45678');
+    expect(back(csv).disks[0]!.serial).toBe('12E45678');
+  });
+
   it('takes what a spreadsheet makes of it: capitals, columns in another order, columns of its own', () => {
     const [header, ...rows] = cells(csvOf(clinic())) as [string[], ...string[][]];
     const mixed = [[...header, 'remark'], ...rows.map((row) => [...row, 'checked'])].map((row) =>

@@ -210,8 +210,8 @@ function readRow(row: Row, line: number, problems: Problem[]): ReadRow {
   return { ...levels, line };
 }
 
-/** What a spreadsheet makes of a long number when it saves what it shows: 1.27775E+11. The digits are lost. */
-const SHORTENED = /^[+-]?\d+([.,]\d+)?e[+-]?\d+$/i;
+/** What a spreadsheet makes of a long number when it saves what it shows: 1.27775E+11, with its sign, which a disk’s id 12E45678 lacks. The digits are lost. */
+const SHORTENED = /^[+-]?\d+([.,]\d+)?e[+-]\d+$/i;
 
 const WANTS: Record<Kind, string> = {
   text: 'the whole text: a spreadsheet has shortened it to a number in exponent form. Give that column the form “text” before the table is opened',
