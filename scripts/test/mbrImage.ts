@@ -13,7 +13,8 @@ export interface MbrVolume extends VolumeSpec {
 const MIB = 1024 * 1024;
 const PER_MIB = MIB / 512;
 
-interface Entry {
+/** An entry of a boot record; in an extended one its start is relative. */
+export interface BootEntry {
   type: number;
   first: number;
   sectors: number;
@@ -21,7 +22,7 @@ interface Entry {
 }
 
 /** A master or extended boot record: entries from byte 446, each 16 bytes, and the mark at the end. */
-function record(entries: readonly Entry[], signature = 0): Buffer {
+export function bootRecord(entries: readonly BootEntry[], signature = 0): Buffer {
   const bytes = Buffer.alloc(512);
   bytes.writeUInt32LE(signature, 0x1b8);
   entries.forEach(({ type, first, sectors, active }, i) => {
@@ -60,19 +61,19 @@ export function makeMbrImage(volumes: readonly MbrVolume[]): { path: string; rem
 
   const image = openSync(path, 'w+');
   ftruncateSync(image, (at + 10) * MIB);
-  const entries: Entry[] = places.slice(0, primary.length).map(({ volume, first }) => {
+  const entries: BootEntry[] = places.slice(0, primary.length).map(({ volume, first }) => {
     const { type, active } = volume;
     return { type, active, first, sectors: volume.size * PER_MIB };
   });
   if (logical.length > 0) entries.push({ type: 0x0f, first: extendedAt, sectors: at * PER_MIB - extendedAt });
-  writeSync(image, record(entries, 0x6c1f00d5), 0, 512, 0);
+  writeSync(image, bootRecord(entries, 0x6c1f00d5), 0, 512, 0);
   records.forEach(({ volume, own }, i) => {
-    const chain: Entry[] = [{ type: volume.type, first: PER_MIB, sectors: volume.size * PER_MIB }];
+    const chain: BootEntry[] = [{ type: volume.type, first: PER_MIB, sectors: volume.size * PER_MIB }];
     const next = records[i + 1];
     // The drive counts from its own record, the next record from the start of the extended partition.
     if (next)
       chain.push({ type: 0x05, first: next.own - extendedAt, sectors: (1 + next.volume.size) * PER_MIB });
-    writeSync(image, record(chain), 0, 512, own * 512);
+    writeSync(image, bootRecord(chain), 0, 512, own * 512);
   });
   for (const [i, { volume, first }] of places.entries()) {
     if (volume.make === 'none') continue;

@@ -13,8 +13,7 @@ export interface DiskImage {
   sectorSize?: number;
 }
 
-export const IMAGE_KINDS = ['raw', 'vhd', 'vhdx', 'qcow2', 'vmdk'] as const;
-export type ImageKind = (typeof IMAGE_KINDS)[number];
+export type ImageKind = 'raw' | 'vhd' | 'vhdx' | 'qcow2' | 'vmdk';
 
 /**
  * Opens a disk image by what it is, not by its name: VHDX, qcow2, VMDK, VHD, or else raw.

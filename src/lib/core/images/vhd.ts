@@ -6,6 +6,8 @@ const SECTOR = 512;
 /** The format's own bound, 2,040 GiB (domain facts 11). */
 const MOST_BYTES = 2040 * 2 ** 30;
 const MOST_BLOCK = 2 ** 28;
+/** Bytes of the block table: usual blocks of 2 MiB need 4 MiB for the largest disk. */
+const MOST_TABLE = 64 * 2 ** 20;
 const ABSENT = 0xffffffff;
 const TYPE = { fixed: 2, dynamic: 3, differencing: 4 } as const;
 
@@ -70,8 +72,10 @@ async function openDynamic(
   const entries = view.getUint32(28);
   const blockSize = view.getUint32(32);
   const powerOfTwo = blockSize >= SECTOR && (blockSize & (blockSize - 1)) === 0 && blockSize <= MOST_BLOCK;
-  if (!powerOfTwo || entries < Math.ceil(size / blockSize)) return broken('its block table is impossible');
-  const table = viewOf(await source.read(tableAt, Math.ceil(size / blockSize) * 4));
+  const blocks = Math.ceil(size / blockSize);
+  if (!powerOfTwo || entries < blocks || blocks * 4 > MOST_TABLE)
+    return broken('its block table is impossible');
+  const table = viewOf(await source.read(tableAt, blocks * 4));
   const file = inFile(source);
   const bitmapBytes = Math.ceil(blockSize / SECTOR / 8 / SECTOR) * SECTOR;
 

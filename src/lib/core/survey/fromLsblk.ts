@@ -190,12 +190,10 @@ function mendExtended(
 ): void {
   const next = nextPrimary(extended, partitions);
   const end = Math.min(next?.first ?? sectors, sectors, MBR_REACH);
-  const ends = partitions.filter((partition) => partition.kind === 'logical').map(endOf);
-  extended.sectors = Math.max(
-    extended.sectors,
-    ...ends.map((one) => one - extended.first),
-    end - extended.first,
-  );
+  const reach = partitions
+    .filter((partition) => partition.kind === 'logical')
+    .reduce((most, one) => Math.max(most, endOf(one)), end);
+  extended.sectors = Math.max(extended.sectors, reach - extended.first);
 }
 
 const nextPrimary = (

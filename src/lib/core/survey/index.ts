@@ -9,7 +9,7 @@ export {
 } from './document';
 export { checkSurvey } from './check';
 export { machineOf, type Machine, type Place } from './machine';
-export { named } from './whichWindows';
+export { withWindowsNamed } from './whichWindows';
 export { surveyFromImage, type ImageOptions, type ImageProgress } from './fromImage';
 export { isSurveyText, MOST_TEXT, surveyFromText, TEXT_WAY_NAMES } from './fromText';
 export { csvOf } from './csv';

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { TYPE } from '../disk';
 import { GIB } from '../units';
-import { named } from './whichWindows';
+import { withWindowsNamed } from './whichWindows';
 import { checkSurvey, machineOf, type SurveyDisk, type SurveyDocument, type SurveyPartition } from '.';
 
 /** A volume as a survey from outside gives it: without letters, and without a word of what it is for. */
@@ -149,11 +149,11 @@ describe('which volume is Windows, where no letter says it', () => {
       notes: ['Which volume is Windows is not known: lsblk does not say.', 'kept'],
     };
     const { windowsInDoubt } = machineOf(document);
-    const one = named(document, windowsInDoubt, { disk: 0, partition: 3 });
+    const one = withWindowsNamed(document, windowsInDoubt, { disk: 0, partition: 3 });
     expect(machineOf(one)).toMatchObject({ windowsInDoubt: [], windowsGuessed: null });
     expect(one.disks[0]!.partitions.map(({ role }) => role)).toEqual([undefined, 'data', 'windows']);
     expect(one.notes).toEqual(['kept', 'Partition 3 on disk 0 was named as the Windows volume by hand.']);
-    const none = named(document, windowsInDoubt, null);
+    const none = withWindowsNamed(document, windowsInDoubt, null);
     expect(machineOf(none).windowsInDoubt).toEqual([]);
     expect(machineOf(none).disks[0]!.partitions.some(({ role }) => role === 'windows')).toBe(false);
   });

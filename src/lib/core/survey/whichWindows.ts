@@ -78,7 +78,7 @@ const NOT_KNOWN = 'Which volume is Windows is not known';
 /**
  * The survey with somebody's word on which of the volumes in doubt is Windows; null: none of them. Those that are not it are data.
  */
-export function named(
+export function withWindowsNamed(
   survey: SurveyDocument,
   doubt: Machine['windowsInDoubt'],
   windows: Place | null,

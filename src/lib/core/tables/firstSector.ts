@@ -12,8 +12,8 @@ import { entryAt, inUse, looksLikeEntries, PROTECTIVE, type MbrEntry } from './m
  */
 export type FirstSector =
   | { says: 'protective'; /** Sectors that it covers, from sector 1; 0xFFFFFFFF is "all". */ covers: number }
-  | { says: 'hybrid' | 'ordinary' | 'blank'; entries: MbrEntry[] }
-  | { says: 'volume' | 'empty' };
+  | { says: 'hybrid' | 'ordinary'; entries: MbrEntry[] }
+  | { says: 'volume' | 'blank' | 'empty' };
 
 /** OEM names of boot sectors, at byte 3. */
 const BOOT_SECTOR = /^(NTFS {4}|EXFAT {3}|ReFS\0{4}|-FVE-FS-|MSDOS\d\.\d|MSWIN4\.[01]|mkfs\.fat|mkdosfs\0)$/;
@@ -38,7 +38,7 @@ export function readFirstSector(sector: Uint8Array): FirstSector {
   if (used.length === 0) {
     if (beginsVolume(sector, view)) return { says: 'volume' };
     const signed = looksLikeEntries(entries) && view.getUint32(DISK_SIGNATURE, true) !== 0;
-    return signed ? { says: 'blank', entries } : { says: 'empty' };
+    return { says: signed ? 'blank' : 'empty' };
   }
   const [only] = used;
   const protective = used.filter(({ type }) => type === PROTECTIVE);

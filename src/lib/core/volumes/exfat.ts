@@ -33,6 +33,8 @@ const MOST_BITMAP = 128 * 1024 * 1024;
 /** Bitmap and label stand among the first entries. */
 const MOST_ROOT_BYTES = 1024 * 1024;
 const PIECE = 1024 * 1024;
+/** Entries of the table that are read at once. */
+const TABLE_PIECE = 4096;
 /** A boot region: the boot sector, what belongs to it, and in its last sector the checksum of all before. */
 const REGION_SECTORS = 12;
 
@@ -132,10 +134,16 @@ async function* chain(
   most: number,
 ): AsyncGenerator<number> {
   let cluster = first;
+  // A piece of the table at a time: entries that follow each other are the rule.
+  let piece: { at: number; bytes: Uint8Array } = { at: -1, bytes: new Uint8Array(0) };
   for (let count = 0; count < most && cluster >= 2 && cluster <= clusters + 1; count++) {
     yield cluster;
-    const entry = await source.read(fatAt + 4 * cluster, 4);
-    cluster = viewOf(entry).getUint32(0, true);
+    const at = Math.floor(cluster / TABLE_PIECE) * TABLE_PIECE;
+    if (piece.at !== at) {
+      const entries = Math.min(TABLE_PIECE, clusters + 2 - at);
+      piece = { at, bytes: await source.read(fatAt + 4 * at, 4 * entries) };
+    }
+    cluster = viewOf(piece.bytes).getUint32(4 * (cluster - at), true);
   }
 }
 

@@ -86,7 +86,7 @@ export class Folder {
       for (const { found, child } of entriesOf(node)) {
         if (found) names.push(found);
         if (child === null) continue;
-        if (seen.has(child)) throw new NtfsDamage('a folder’s index runs in a circle');
+        if (seen.has(child) || seen.size > most) throw new NtfsDamage('a folder’s index runs in a circle');
         seen.add(child);
         waiting.push(await this.block(child));
       }

@@ -75,10 +75,6 @@ export async function readNtfs(
   const hibernated = await unless('whether a hibernated system sleeps in it', async () =>
     isHibernated(volume, await root()),
   );
-  const immovableClusters = await unless('where files lie that Windows does not move', async () =>
-    immovableEnd(volume, await root()),
-  );
-
   const bitmap = await volume.stream(RECORD.bitmap, ATTRIBUTE.data);
   if (bitmap.size < boot.clusters / 8) throw new NtfsDamage('the $Bitmap is shorter than the volume');
   const count = new ClusterCount(boot.clusters);
@@ -89,6 +85,10 @@ export async function readNtfs(
     progress(Math.min(1, read / bitmap.size));
     if (count.complete) break;
   }
+  // Last, since it follows the most: what tires it costs nothing else.
+  const immovableClusters = await unless('where files lie that Windows does not move', async () =>
+    immovableEnd(volume, await root()),
+  );
   return {
     bytesPerSector: boot.bytesPerSector,
     clusterSize: boot.clusterSize,

@@ -18,9 +18,14 @@ export class NtfsDamage extends Error {}
 
 /** Far above any real list (256 KiB is its bound on disk); keeps damaged ones from taking memory. */
 const MAX_LIST_BYTES = 1024 * 1024;
+/** Runs of one stream, and records read of one volume: far above what is looked at of any real one, so that an image made to tire us ends. */
+const MAX_RUNS = 1_000_000;
+const MAX_RECORDS = 100_000;
 
 /** Reads file records and streams of an NTFS volume by number. */
 export class NtfsVolume {
+  private records = 0;
+
   private constructor(
     private readonly source: ByteSource,
     readonly boot: NtfsBoot,
@@ -43,7 +48,7 @@ export class NtfsVolume {
     for (const other of await volume.listedRecords(list, ATTRIBUTE.data, '')) {
       if (other === 0) continue;
       const parts = (await volume.extension(other, 0)).filter(isData);
-      volume.mft = [...volume.mft, ...parts.flatMap((part) => volume.decode(part))];
+      for (const part of parts) volume.append(volume.mft, part);
     }
     return volume;
   }
@@ -71,7 +76,9 @@ export class NtfsVolume {
     if (!first) return null;
     const { dataSize: size, initialisedSize: initialised, value } = first;
     if (value) return { size, initialised, content: { resident: value } };
-    return { size, initialised, content: { runs: parts.flatMap((part) => this.decode(part)) } };
+    const runs: Run[] = [];
+    for (const part of parts) this.append(runs, part);
+    return { size, initialised, content: { runs } };
   }
 
   /** Every run of every stream of a file that has clusters; none where the record is not in use. @throws NtfsDamage */
@@ -85,7 +92,9 @@ export class NtfsVolume {
         if (other !== record) all.push(...(await this.extension(other, record)));
       }
     }
-    return all.filter((one) => one.runs !== null).flatMap((one) => this.decode(one));
+    const runs: Run[] = [];
+    for (const one of all) if (one.runs !== null) this.append(runs, one);
+    return runs;
   }
 
   /** Exactly `length` bytes of a stream from `at`, wherever its runs lie; what is sparse or was never written is zeros. @throws NtfsDamage */
@@ -125,6 +134,7 @@ export class NtfsVolume {
   }
 
   private async recordOrFree(number: number): Promise<FileRecord | 'free'> {
+    if (++this.records > MAX_RECORDS) throw new NtfsDamage('it leads to more file records than are followed');
     const { recordSize, clusterSize } = this.boot;
     const at = number * recordSize;
     const run = runAt(this.mft, Math.floor(at / clusterSize));
@@ -164,6 +174,11 @@ export class NtfsVolume {
     const { dataSize: size, initialisedSize: initialised } = list;
     if (size > MAX_LIST_BYTES) throw new NtfsDamage('an attribute list is too long');
     return this.range({ size, initialised, content: { runs: this.decode(list) } }, 0, size);
+  }
+
+  private append(runs: Run[], attribute: Attribute): void {
+    for (const run of this.decode(attribute)) runs.push(run);
+    if (runs.length > MAX_RUNS) throw new NtfsDamage('a stream is in more pieces than any');
   }
 
   private decode(attribute: Attribute): Run[] {

@@ -2,7 +2,7 @@
   import { goto, invalidateAll } from '$app/navigation';
   import type { Basin } from '$core/chart';
   import { basinName, type Disk, type Partition } from '$core/disk';
-  import { machineOf, named, type Place } from '$core/survey';
+  import { machineOf, withWindowsNamed, type Place } from '$core/survey';
   import { readImage } from '$lib/workers/readImage';
   import { send, type Refusal, type Saved } from '$ui/api';
   import DiskBasins from '$ui/chart/DiskBasins.svelte';
@@ -37,7 +37,7 @@
   const inDoubt = $derived((machine?.windowsInDoubt.length ?? 0) > 0);
   function nameWindows(place: Place | null): void {
     if (!job.survey || !machine) return;
-    const survey = named(job.survey.document, machine.windowsInDoubt, place);
+    const survey = withWindowsNamed(job.survey.document, machine.windowsInDoubt, place);
     void save('survey', { survey, source: job.survey.source });
   }
   /** What is pointed at, whose exact figures stand at the foot. */
