@@ -75,6 +75,10 @@
     gap: 0.5rem 1.5rem;
     align-items: center;
     width: 100%;
+    /* Of many candidates some: the disk below has to stay in sight. */
+    max-height: 15rem;
+    padding: 0.25rem;
+    overflow-y: auto;
   }
   li {
     display: grid;
