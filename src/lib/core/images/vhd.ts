@@ -65,7 +65,7 @@ async function openDynamic(
 ): Promise<Outcome<ByteSource>> {
   const header = await source.read(headerAt, 1024);
   const view = viewOf(header);
-  if (latin1(header.subarray(0, 8)) !== 'cxsparse' || checksum(header, 36) !== view.getUint32(36)) {
+  if (latin1(header.subarray(0, 8)) !== 'cxsparse' || vhdChecksum(header, 36) !== view.getUint32(36)) {
     return broken('the checksum of its header is wrong');
   }
   const tableAt = Number(view.getBigUint64(16));
@@ -113,13 +113,13 @@ function copyPresent(bitmap: Uint8Array, inBlock: number, data: Uint8Array, out:
 async function soundFooter(source: ByteSource, at: number): Promise<DataView | null> {
   const bytes = await source.read(at, SECTOR);
   const view = viewOf(bytes);
-  return latin1(bytes.subarray(0, 8)) === 'conectix' && checksum(bytes, 64) === view.getUint32(64)
+  return latin1(bytes.subarray(0, 8)) === 'conectix' && vhdChecksum(bytes, 64) === view.getUint32(64)
     ? view
     : null;
 }
 
 /** Ones' complement of the byte sum, the checksum's own four bytes taken as zero. */
-function checksum(bytes: Uint8Array, fieldAt: number): number {
+export function vhdChecksum(bytes: Uint8Array, fieldAt: number): number {
   let sum = 0;
   bytes.forEach((byte, i) => (sum += i >= fieldAt && i < fieldAt + 4 ? 0 : byte));
   return ~sum >>> 0;

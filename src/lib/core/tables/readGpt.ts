@@ -27,7 +27,17 @@ export interface GptHints {
   protectedEnd?: number | undefined;
 }
 
-type Copy = { ok: true; table: GptTable; alternate: number } | { ok: false; signed: boolean; reason: string };
+/** One copy of a table as it was read: its entries, and the bytes that they come of, in whole sectors. */
+export interface SoundCopy {
+  ok: true;
+  table: GptTable;
+  alternate: number;
+  header: Uint8Array;
+  /** First sector of the entry array. */
+  arrayAt: number;
+  array: Uint8Array;
+}
+export type Copy = SoundCopy | { ok: false; signed: boolean; reason: string };
 
 /** Both copies, read as if the disk had sectors of this size. */
 interface Sized {
@@ -119,7 +129,13 @@ function noTable(tried: readonly Sized[]): Outcome<never> {
   });
 }
 
-async function readCopy(source: ByteSource, sectorSize: number, sectors: number, at: number): Promise<Copy> {
+/** One copy, whose header is at sector `at`, held against its checksums and against itself. */
+export async function readCopy(
+  source: ByteSource,
+  sectorSize: number,
+  sectors: number,
+  at: number,
+): Promise<Copy> {
   let signed = false;
   const bad = (reason: string): Copy => ({ ok: false, signed, reason });
   try {
@@ -143,7 +159,9 @@ async function readCopy(source: ByteSource, sectorSize: number, sectors: number,
     if (entryCount === 0 || entryCount * entrySize > MAX_ARRAY_BYTES)
       return bad('its entry count is impossible');
     const arrayAt = u64(HEADER.arrayAt);
-    const array = await source.read(arrayAt * sectorSize, entryCount * entrySize);
+    const arrayBytes = arraySectors(sectorSize, { entries: entryCount, entrySize }) * sectorSize;
+    const arrayWhole = await source.read(arrayAt * sectorSize, arrayBytes);
+    const array = arrayWhole.subarray(0, entryCount * entrySize);
     if (crc32(array) !== view.getUint32(HEADER.arrayCrc, true))
       return bad('the checksum of its entries is wrong');
 
@@ -174,7 +192,7 @@ async function readCopy(source: ByteSource, sectorSize: number, sectors: number,
     const arrayEnd = arrayAt + arraySectors(sectorSize, { entries: entryCount, entrySize });
     const onArray = table.entries.find((entry) => entry.first < arrayEnd && entry.last >= arrayAt);
     if (onArray) return bad(`partition ${onArray.slot + 1} lies on the table itself`);
-    return { ok: true, table, alternate: u64(HEADER.alternate) };
+    return { ok: true, table, alternate: u64(HEADER.alternate), header: bytes, arrayAt, array: arrayWhole };
   } catch (error) {
     if (error instanceof ReadBeyondEnd) return bad('it lies beyond the end of the file');
     throw error;

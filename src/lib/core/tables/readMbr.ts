@@ -22,7 +22,8 @@ export interface MbrTable {
   partitions: MbrPartition[];
 }
 
-const EXTENDED = [0x05, 0x0f, 0x85];
+/** Types of an extended partition. */
+export const EXTENDED = [0x05, 0x0f, 0x85];
 /** More logical drives than any disk has letters for; a longer chain is damage. */
 const MOST_LOGICAL = 128;
 
@@ -84,44 +85,65 @@ async function findSectorSize(
   return best?.size ?? null;
 }
 
+/** A record of the chain of logical drives. */
+export interface ChainRecord {
+  /** Its sector. */
+  at: number;
+  /** Its first 512 bytes. */
+  bytes: Uint8Array;
+  /** The drive that it names, with its place on the disk; null: it only leads on. */
+  drive: MbrEntry | null;
+}
+
 /** Each record names one drive relative to itself and the next record relative to the extended start. */
-async function readChain(
+export async function readChainRecords(
   source: ByteSource,
   sectorSize: number,
   extended: { first: number; sectors: number },
-): Promise<Outcome<MbrPartition[]>> {
-  const drives: MbrPartition[] = [];
+): Promise<Outcome<ChainRecord[]>> {
+  const records: ChainRecord[] = [];
   const seen = new Set<number>();
   const end = extended.first + extended.sectors;
   for (let at = extended.first; ;) {
     if (seen.has(at)) return broken('its chain of logical drives runs in a circle');
     if (seen.size >= MOST_LOGICAL) return broken(`it has more than ${MOST_LOGICAL} logical drives`);
     seen.add(at);
-    const view = viewOf(await source.read(at * sectorSize, 512));
+    const bytes = await source.read(at * sectorSize, 512);
+    const view = viewOf(bytes);
     const [drive, next] = [entryAt(view, 0), entryAt(view, 1)];
     if (view.getUint16(510, true) !== 0xaa55 || !looksLikeEntries([drive, next])) {
       // An extended partition that was never filled has no record yet.
       return seen.size === 1 ? success([]) : broken('a record in its chain of logical drives is damaged');
     }
-    if (inUse(drive)) {
-      const first = at + drive.first;
-      if (drive.first === 0 || first + drive.sectors > end) {
-        return broken('a logical drive lies outside its extended partition');
-      }
-      drives.push({
-        number: 5 + drives.length,
-        kind: 'logical',
-        type: drive.type,
-        active: drive.status === 0x80,
-        first,
-        sectors: drive.sectors,
-      });
-    }
-    if (next.type === 0 || next.first === 0) return success(drives);
+    const first = at + drive.first;
+    if (inUse(drive) && (drive.first === 0 || first + drive.sectors > end))
+      return broken('a logical drive lies outside its extended partition');
+    records.push({ at, bytes, drive: inUse(drive) ? { ...drive, first } : null });
+    if (next.type === 0 || next.first === 0) return success(records);
     if (extended.first + next.first >= end)
       return broken('its chain of logical drives leaves the extended partition');
     at = extended.first + next.first;
   }
+}
+
+async function readChain(
+  source: ByteSource,
+  sectorSize: number,
+  extended: { first: number; sectors: number },
+): Promise<Outcome<MbrPartition[]>> {
+  const records = await readChainRecords(source, sectorSize, extended);
+  if (!records.ok) return records;
+  const drives = records.value.flatMap(({ drive }) => drive ?? []);
+  return success(
+    drives.map(({ type, status, first, sectors }, i): MbrPartition => ({
+      number: 5 + i,
+      kind: 'logical',
+      type,
+      active: status === 0x80,
+      first,
+      sectors,
+    })),
+  );
 }
 
 const broken = (reason: string) =>

@@ -1,5 +1,6 @@
 import { latin1, viewOf } from '../bytes';
 import type { ByteSource } from '../images/source';
+import { ExtentList } from './extentList';
 import { textOfUnits } from '../wellFormed';
 
 export interface ExfatFacts {
@@ -36,7 +37,7 @@ const PIECE = 1024 * 1024;
 /** Entries of the table that are read at once. */
 const TABLE_PIECE = 4096;
 /** A boot region: the boot sector, what belongs to it, and in its last sector the checksum of all before. */
-const REGION_SECTORS = 12;
+export const REGION_SECTORS = 12;
 
 /**
  * Reads size, label, dirty flag and used clusters of an exFAT volume: its root directory names the allocation bitmap.
@@ -88,15 +89,19 @@ export async function soundExfatBoot(
   return null;
 }
 
+const isSound = (region: Uint8Array, bytesPerSector: number): boolean =>
+  viewOf(region).getUint32((REGION_SECTORS - 1) * bytesPerSector, true) ===
+  exfatBootSum(region, bytesPerSector);
+
 /** A 32-bit sum of the first eleven sectors, each byte added after a turn to the right, but for the flags and the use in percent. */
-function isSound(region: Uint8Array, bytesPerSector: number): boolean {
+export function exfatBootSum(region: Uint8Array, bytesPerSector: number): number {
   let sum = 0;
   const end = (REGION_SECTORS - 1) * bytesPerSector;
   for (let at = 0; at < end; at++) {
     if (at === 106 || at === 107 || at === 112) continue;
     sum = (((sum << 31) | (sum >>> 1)) + region[at]!) >>> 0;
   }
-  return viewOf(region).getUint32(end, true) === sum;
+  return sum;
 }
 
 function parseExfatBoot(sector: Uint8Array): ExfatBoot | null {
@@ -163,22 +168,51 @@ async function* rootEntries(source: ByteSource, boot: ExfatBoot): AsyncGenerator
 
 /** Clusters whose bit is not set, along the bitmap's own chain; null where it is too long or ends early. */
 async function countFree(source: ByteSource, boot: ExfatBoot, first: number): Promise<number | null> {
+  let used = 0;
+  const whole = await eachBitmapPiece(source, boot, first, (piece, before) => {
+    piece.forEach((byte, i) => {
+      const bits = Math.min(8, boot.clusters - 8 * (before + i));
+      for (let rest = byte & ((1 << bits) - 1); rest; rest &= rest - 1) used++;
+    });
+  });
+  return whole ? boot.clusters - used : null;
+}
+
+/** Gives the bitmap's pieces with the bytes before each; false where it is too long or ends early. */
+async function eachBitmapPiece(
+  source: ByteSource,
+  boot: ExfatBoot,
+  first: number,
+  take: (piece: Uint8Array, before: number) => void,
+): Promise<boolean> {
   const { clusters, clusterSize } = boot;
   const bytes = Math.ceil(clusters / 8);
-  if (bytes > MOST_BITMAP) return null;
-  let used = 0;
+  if (bytes > MOST_BITMAP) return false;
   let done = 0;
   for await (const cluster of chain(source, boot, first, Math.ceil(bytes / clusterSize))) {
     const inCluster = Math.min(clusterSize, bytes - done);
     for (let at = 0; at < inCluster; at += PIECE) {
-      const piece = await source.read(clusterAt(boot, cluster) + at, Math.min(PIECE, inCluster - at));
-      const before = done + at;
-      piece.forEach((byte, i) => {
-        const bits = Math.min(8, clusters - 8 * (before + i));
-        for (let rest = byte & ((1 << bits) - 1); rest; rest &= rest - 1) used++;
-      });
+      take(await source.read(clusterAt(boot, cluster) + at, Math.min(PIECE, inCluster - at)), done + at);
     }
     done += inCluster;
   }
-  return done < bytes ? null : clusters - used;
+  return done >= bytes;
+}
+
+/** What is in use of an exFAT volume: all before the cluster heap, and what its bitmap says; null where that can't be read. */
+export async function exfatExtents(source: ByteSource, sector: Uint8Array): Promise<number[] | null> {
+  const boot = parseExfatBoot(sector);
+  if (!boot || boot.size > source.size) return null;
+  for await (const entry of rootEntries(source, boot)) {
+    const record = viewOf(entry);
+    if (entry[0] !== ENTRY.bitmap || (record.getUint8(1) & 1) !== boot.active) continue;
+    const list = new ExtentList();
+    list.add(0, boot.heapAt);
+    const whole = await eachBitmapPiece(source, boot, record.getUint32(20, true), (piece, before) => {
+      const count = Math.min(8 * piece.length, boot.clusters - 8 * before);
+      list.addBits(piece, count, boot.heapAt + 8 * before * boot.clusterSize, boot.clusterSize);
+    });
+    return whole ? list.extents : null;
+  }
+  return null;
 }

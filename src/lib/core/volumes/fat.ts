@@ -1,5 +1,6 @@
 import { viewOf } from '../bytes';
 import type { ByteSource } from '../images/source';
+import { ExtentList } from './extentList';
 import { oemText } from './oemText';
 
 export interface FatFacts {
@@ -16,7 +17,7 @@ export interface FatFacts {
 }
 
 /** What a boot sector of FAT says; positions in bytes from the volume's start. */
-interface FatBoot {
+export interface FatBoot {
   fileSystem: 'fat16' | 'fat32';
   bytesPerSector: number;
   clusterSize: number;
@@ -68,7 +69,7 @@ export async function readFat(source: ByteSource, sector: Uint8Array): Promise<F
   };
 }
 
-function parseFatBoot(boot: Uint8Array): FatBoot | null {
+export function parseFatBoot(boot: Uint8Array): FatBoot | null {
   const view = viewOf(boot);
   const jump = boot[0] === 0xeb || boot[0] === 0xe9;
   const bytesPerSector = view.getUint16(11, true);
@@ -155,21 +156,40 @@ function labelIn(entries: Uint8Array): string | null {
   return null;
 }
 
-async function freeClusters(
+async function freeClusters(source: ByteSource, boot: FatBoot): Promise<number | null> {
+  if ((boot.clusters + 2) * boot.entryBytes > COUNTED_AT_MOST) return null;
+  let free = 0;
+  for await (const { used } of usePieces(source, boot)) for (const one of used) free += 1 - one;
+  return free;
+}
+
+/** What is in use of a FAT volume: all before the first cluster, and each cluster that the first table does not call free. */
+export async function fatExtents(source: ByteSource, boot: FatBoot): Promise<number[]> {
+  const list = new ExtentList();
+  list.add(0, boot.dataAt);
+  for await (const { first, used } of usePieces(source, boot)) {
+    used.forEach((one, i) => {
+      if (one === 1) list.add(boot.dataAt + (first + i) * boot.clusterSize, boot.clusterSize);
+    });
+  }
+  return list.extents;
+}
+
+/** For each cluster, counted from 0, whether it is in use (1) or free (0), piece by piece. */
+async function* usePieces(
   source: ByteSource,
   { fatAt, clusters, entryBytes }: FatBoot,
-): Promise<number | null> {
+): AsyncGenerator<{ first: number; used: Uint8Array }> {
   const length = (clusters + 2) * entryBytes;
-  if (length > COUNTED_AT_MOST) return null;
-  let free = 0;
   for (let at = 2 * entryBytes; at < length; at += PIECE) {
     const piece = await source.read(fatAt + at, Math.min(PIECE, length - at));
+    const used = new Uint8Array(piece.length / entryBytes);
     // The upper four bits of a FAT32 entry are not part of its value.
     const top = entryBytes === 4 ? 0x0f : 0xff;
     for (let i = 0; i < piece.length; i += entryBytes) {
       const low = entryBytes === 4 ? piece[i]! | piece[i + 1]! | piece[i + 2]! : piece[i]!;
-      if ((low | (piece[i + entryBytes - 1]! & top)) === 0) free++;
+      used[i / entryBytes] = (low | (piece[i + entryBytes - 1]! & top)) === 0 ? 0 : 1;
     }
+    yield { first: at / entryBytes - 2, used };
   }
-  return free;
 }

@@ -2,6 +2,7 @@ import { diskSpec, surveyWith, type PartitionSpec } from '../../survey/sketch';
 import type { SurveyDocument } from '../../survey';
 import { criteriaOf, planRoutes, type RoutesRequest } from '..';
 import { usualKey } from '../usual';
+import { randomFrom } from '../../random';
 import { MIB } from '../../units';
 import {
   moreUsual,
@@ -11,18 +12,6 @@ import {
   type SmallVector,
   type UsualVector,
 } from './exhaustive';
-
-/** A seeded stream of numbers below 1 (mulberry32). */
-export function randomFrom(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = state;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 2 ** 32;
-  };
-}
 
 export interface SmallCase {
   disk: SmallDisk;

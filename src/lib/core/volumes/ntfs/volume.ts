@@ -97,6 +97,21 @@ export class NtfsVolume {
     return runs;
   }
 
+  /** Where a file record lies on the volume, in bytes; more than one piece where clusters are smaller than a record. @throws NtfsDamage */
+  recordPlaces(number: number): { offset: number; length: number }[] {
+    const { recordSize, clusterSize } = this.boot;
+    const places: { offset: number; length: number }[] = [];
+    for (let at = number * recordSize; at < (number + 1) * recordSize;) {
+      const run = runAt(this.mft, Math.floor(at / clusterSize));
+      if (!run || run.lcn === null) throw new NtfsDamage(`file record ${number} lies outside the $MFT`);
+      const inRun = at - run.vcn * clusterSize;
+      const length = Math.min((number + 1) * recordSize - at, run.clusters * clusterSize - inRun);
+      places.push({ offset: run.lcn * clusterSize + inRun, length });
+      at += length;
+    }
+    return places;
+  }
+
   /** Exactly `length` bytes of a stream from `at`, wherever its runs lie; what is sparse or was never written is zeros. @throws NtfsDamage */
   async range(stream: Stream, at: number, length: number): Promise<Uint8Array> {
     if (at + length > stream.size) throw new NtfsDamage('a stream is shorter than what it should hold');

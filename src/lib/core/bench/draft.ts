@@ -1,0 +1,91 @@
+import type { Device } from './devices/device';
+import type { Change } from './plan';
+
+/**
+ * Changes to a disk that are thought out before any is made. Bytes go in anywhere; what comes out is whole sectors, with what
+ * stood there before, in groups that follow each other.
+ */
+export class Draft {
+  private readonly now = new Map<number, Uint8Array>();
+  private readonly groups: Change[][] = [];
+  private touched = new Set<number>();
+  /** What the sectors held when the present group began. */
+  private begun = new Map<number, Uint8Array>();
+
+  constructor(private readonly disk: Device) {}
+
+  /** Bytes as they are with all that was drafted so far. */
+  async read(offset: number, length: number): Promise<Uint8Array> {
+    const out = new Uint8Array(length);
+    for (const { sector, from, at, take } of this.pieces(offset, length)) {
+      out.set((await this.sector(sector)).subarray(from, from + take), at);
+    }
+    return out;
+  }
+
+  async write(offset: number, bytes: Uint8Array): Promise<void> {
+    for (const { sector, from, at, take } of this.pieces(offset, bytes.length)) {
+      const held = await this.sector(sector);
+      if (!this.touched.has(sector)) {
+        this.begun.set(sector, held.slice());
+        this.touched.add(sector);
+      }
+      held.set(bytes.subarray(at, at + take), from);
+    }
+  }
+
+  /** Ends a group: all of it is safe before the next begins. */
+  endGroup(): void {
+    const changes: Change[] = [];
+    for (const sector of [...this.touched].sort((a, b) => a - b)) {
+      const [before, after] = [this.begun.get(sector)!, this.now.get(sector)!.slice()];
+      if (before.every((byte, i) => byte === after[i])) continue;
+      const last = changes.at(-1);
+      const offset = sector * this.disk.sectorSize;
+      if (last && last.offset + last.after.length === offset) {
+        last.before = concat(last.before, before);
+        last.after = concat(last.after, after);
+      } else changes.push({ offset, before, after });
+    }
+    if (changes.length > 0) this.groups.push(changes);
+    this.touched = new Set();
+    this.begun = new Map();
+  }
+
+  /** All groups, the one that is open ended. */
+  get changes(): Change[][] {
+    this.endGroup();
+    return this.groups;
+  }
+
+  private async sector(number: number): Promise<Uint8Array> {
+    const held = this.now.get(number);
+    if (held) return held;
+    const size = this.disk.sectorSize;
+    const found = await this.disk.read(number * size, size);
+    const mine = found.slice();
+    this.now.set(number, mine);
+    return mine;
+  }
+
+  private *pieces(
+    offset: number,
+    length: number,
+  ): Generator<{ sector: number; from: number; at: number; take: number }> {
+    const size = this.disk.sectorSize;
+    for (let at = 0; at < length;) {
+      const sector = Math.floor((offset + at) / size);
+      const from = offset + at - sector * size;
+      const take = Math.min(size - from, length - at);
+      yield { sector, from, at, take };
+      at += take;
+    }
+  }
+}
+
+function concat(a: Uint8Array, b: Uint8Array): Uint8Array {
+  const out = new Uint8Array(a.length + b.length);
+  out.set(a);
+  out.set(b, a.length);
+  return out;
+}

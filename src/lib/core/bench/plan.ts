@@ -1,0 +1,92 @@
+import { viewOf } from '../bytes';
+
+/** Which device of a bench: the disk itself, or what the run keeps beside it, by name. */
+export type Place = 'disk' | `aside:${string}`;
+
+/** Whole sectors that are in use by somebody: what stood there, and what will. */
+export interface Change {
+  offset: number;
+  before: Uint8Array;
+  after: Uint8Array;
+}
+
+/** One copy of a GPT as its bytes: header and entry array, each in whole sectors, with their offsets. */
+export interface TableCopy {
+  headerAt: number;
+  header: Uint8Array;
+  arrayAt: number;
+  array: Uint8Array;
+}
+
+/** A GPT as its bytes: protective record and both copies. */
+export interface TableImage {
+  record: Uint8Array;
+  primary: TableCopy;
+  backup: TableCopy;
+}
+
+/** Where something lies, as pairs of offset and length in bytes, in order, from the start of what is moved. */
+export type Extents = number[];
+
+/**
+ * What a step does to the disk, as data. Each operation can be begun again from where it was cut, and taken back, without a
+ * look at what the cut left (docs/bench.md says why, operation by operation).
+ */
+export type Operation =
+  /** Sectors in use change; each group is safe before the next begins. */
+  | { op: 'change'; groups: Change[][] }
+  /** A GPT changes, so that one valid copy exists at every instant. */
+  | { op: 'table'; before: TableImage; after: TableImage }
+  /** Bytes go to where nothing lies. The source stays as it was. */
+  | { op: 'copy'; from: Place; fromAt: number; to: Place; toAt: number; extents: Extents }
+  /** Bytes go to a place that overlaps their own. */
+  | { op: 'slide'; fromAt: number; toAt: number; length: number; extents: Extents }
+  /** A stretch is filled with one byte; what it held is worth nothing, and taking back fills it as well. */
+  | { op: 'fill'; offset: number; length: number; byte: number }
+  /** The disk itself changes its size, in bytes. */
+  | { op: 'resize'; before: number; after: number };
+
+export interface StepPlan {
+  operations: Operation[];
+  /** Number of a partition whose volume is marked, for Windows to check it at the next start. */
+  marks: number | null;
+}
+
+/** A plan as bytes: its text, in which each run of bytes is a number, and the runs behind it. */
+export function packPlan(plan: StepPlan): Uint8Array {
+  const blobs: Uint8Array[] = [];
+  const text = new TextEncoder().encode(
+    JSON.stringify(plan, (_, value: unknown) =>
+      value instanceof Uint8Array ? { bytes: blobs.push(value) - 1, length: value.length } : value,
+    ),
+  );
+  const size = blobs.reduce((sum, blob) => sum + blob.length, 4 + text.length);
+  const out = new Uint8Array(size);
+  viewOf(out).setUint32(0, text.length, true);
+  out.set(text, 4);
+  let at = 4 + text.length;
+  for (const blob of blobs) {
+    out.set(blob, at);
+    at += blob.length;
+  }
+  return out;
+}
+
+/** The plan that {@link packPlan} made bytes of. */
+export function unpackPlan(bytes: Uint8Array): StepPlan {
+  const length = viewOf(bytes).getUint32(0, true);
+  const lengths: number[] = [];
+  const text = new TextDecoder().decode(bytes.subarray(4, 4 + length));
+  const isBlob = (value: unknown): value is { bytes: number; length: number } =>
+    typeof value === 'object' && value !== null && 'bytes' in value && 'length' in value;
+  // In the order in which they were numbered; a reviver sees them in the same.
+  JSON.parse(text, (_, value: unknown) => {
+    if (isBlob(value)) lengths[value.bytes] = value.length;
+    return value;
+  });
+  const starts = [4 + length];
+  for (const [i, one] of lengths.entries()) starts.push(starts[i]! + one);
+  return JSON.parse(text, (_, value: unknown) =>
+    isBlob(value) ? bytes.slice(starts[value.bytes]!, starts[value.bytes]! + value.length) : value,
+  ) as StepPlan;
+}

@@ -1,0 +1,120 @@
+import { endOf, overlaps, TYPE, type Extent } from '../disk';
+import type { Problem } from '../problem';
+import type { Step } from '../steps';
+import type { Device } from './devices/device';
+import { partitionsNow, type PartitionNow, type TableNow } from './table/tableNow';
+import { nameOf, partitionOf } from './verbs/ground';
+import { notCarriedOut } from './verbs/planStep';
+import { kindOf } from './volumes/usedExtents';
+import { unsound } from './volumes/sound';
+import { slice } from '../images/source';
+
+/**
+ * What speaks against a route before anything is written: a step that is not carried out here, a partition that is not where the
+ * route expects it, a place that is not free, a volume that must not be touched. A hibernated system holds every volume of its
+ * machine, so all of them are looked at.
+ *
+ * Problem codes: `not-yet`, `other-disk`, `elsewhere`, `not-free`, and those of `unsound`. Paths lead to the step.
+ */
+export async function preflight(disk: Device, table: TableNow, steps: readonly Step[]): Promise<Problem[]> {
+  const layout = partitionsNow(table).map((one) => ({ ...one, number: null as number | null }));
+  const first = [...layout];
+  const numbered = new Map<number, PartitionNow | null>();
+  let end = Math.floor(disk.size / disk.sectorSize);
+  for (const [i, step] of steps.entries()) {
+    const at = (problem: Problem): Problem[] => [{ ...problem, path: `/steps/${i}` }];
+    if (step.verb === 'enlarge-disk') end = step.diskSectors;
+    const known = step.partition === null ? undefined : numbered.get(step.partition);
+    const subject = known !== undefined ? known : step.from ? found(table, step) : null;
+    if (subject && 'code' in subject) return at(subject);
+    const partition = subject as PartitionNow | null;
+    const fileSystem =
+      partition && partition.kind !== 'extended' ? await kindAt(disk, first, partition.key) : null;
+    const not = notCarriedOut(step, fileSystem);
+    if (not)
+      return at({ code: 'not-yet', path: '', message: `Step ${i + 1} is not carried out on bytes: ${not}` });
+    if (
+      partition &&
+      step.from &&
+      (partition.first !== step.from.first || partition.sectors !== step.from.sectors)
+    )
+      return at({
+        code: 'elsewhere',
+        path: '',
+        message: `Step ${i + 1} expects ${nameOf(step)} in another place than the steps before it leave.`,
+      });
+    const to = 'to' in step ? step.to : null;
+    const problem = to && notFree(layout, partition, to, end, step, i);
+    if (problem) return at(problem);
+    if (step.partition === null) continue;
+    const index = layout.findIndex((one) => one.key === partition?.key);
+    if (to && partition) {
+      layout[index] = { ...layout[index]!, ...to };
+      numbered.set(step.partition, layout[index]!);
+    } else if (to) {
+      const made: PartitionNow = { key: `made-${i}`, id: null, kind: 'primary', type: '', ...to };
+      layout.push({ ...made, number: step.partition });
+      numbered.set(step.partition, made);
+    } else if (step.from && index >= 0) {
+      layout.splice(index, 1);
+      numbered.set(step.partition, null);
+    }
+  }
+  return touched(disk, table, steps);
+}
+
+function found(table: TableNow, step: Step): PartitionNow | Problem {
+  const partition = partitionOf(table, step, []);
+  return partition.ok ? partition.value : partition.problems[0];
+}
+
+async function kindAt(disk: Device, all: readonly PartitionNow[], key: string): Promise<string | null> {
+  const partition = all.find((one) => one.key === key);
+  return partition ? kindOf(bytes(disk, partition)) : null;
+}
+
+const bytes = (disk: Device, { first, sectors }: Extent) =>
+  slice(disk, first * disk.sectorSize, sectors * disk.sectorSize);
+
+/** A step's new place lies on the disk, in no other partition but its own and, for a logical drive, its frame. */
+function notFree(
+  layout: readonly PartitionNow[],
+  partition: PartitionNow | null,
+  to: Extent,
+  end: number,
+  step: Step,
+  index: number,
+): Problem | null {
+  const inside = partition?.kind === 'logical';
+  const hit = layout.find(
+    (one) =>
+      one.key !== partition?.key &&
+      (partition?.kind === 'extended' ? one.kind === 'primary' : (one.kind === 'logical') === inside) &&
+      overlaps(one, to),
+  );
+  const message = hit
+    ? `Step ${index + 1} would put ${nameOf(step)} where another partition lies (from sector ${hit.first}).`
+    : to.first < 1 || endOf(to) > end
+      ? `Step ${index + 1} would put ${nameOf(step)} beyond the end of the disk.`
+      : null;
+  return message === null ? null : { code: 'not-free', path: '', message };
+}
+
+async function touched(disk: Device, table: TableNow, steps: readonly Step[]): Promise<Problem[]> {
+  for (const partition of partitionsNow(table)) {
+    if (partition.kind === 'extended' || partition.type === TYPE.reserved) continue;
+    const index = steps.findIndex(
+      (step) => step.verb !== 'delete' && step.from !== null && isOf(step, partition),
+    );
+    const name = index < 0 ? `The partition at sector ${partition.first}` : nameOf(steps[index]!);
+    const problem = await unsound(bytes(disk, partition), disk.sectorSize, name, false);
+    if (!problem || (index < 0 && problem.code !== 'hibernated')) continue;
+    return [{ ...problem, path: `/steps/${Math.max(0, index)}` }];
+  }
+  return [];
+}
+
+const isOf = (step: Step, partition: PartitionNow): boolean =>
+  step.id && partition.id
+    ? step.id.toUpperCase() === partition.id
+    : step.from !== null && step.from.first === partition.first && step.from.sectors === partition.sectors;

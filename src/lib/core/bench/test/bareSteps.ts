@@ -1,0 +1,14 @@
+import type { Step, StepOf, Verb } from '../../steps';
+
+const FACTS = {
+  tool: 'offline-mover',
+  bytesCopied: 0,
+  exposedBytes: 0,
+  seconds: { low: 0, high: 0 },
+  exposedSeconds: { low: 0, high: 0 },
+  why: '',
+};
+
+/** A step of a route with the figures that the bench goes by. */
+export const stepOf = <V extends Verb>(verb: V, facts: Omit<StepOf<V>, 'verb' | keyof typeof FACTS>): Step =>
+  ({ ...FACTS, ...facts, verb }) as unknown as Step;

@@ -1,0 +1,237 @@
+import { readTable } from '../../tables';
+import { randomFrom } from '../../random';
+import type { Step } from '../../steps';
+import { MemoryDevice, PAGE } from '../devices/memory';
+import { Plug, PluggedDevice, type Event } from '../devices/powerCut';
+import { Run } from '../run';
+import { liveStretches } from './live';
+
+/** A disk and what is to be done to it. */
+export interface Scenario {
+  name: string;
+  disk: MemoryDevice;
+  steps: readonly Step[];
+}
+
+export interface CutOptions {
+  /** Of the changes that were made, every how many-th the power goes before. */
+  every: number;
+  /** Subsets of unflushed writes that are lost, besides all, none and each single one. */
+  subsets: number;
+  seed: number;
+}
+
+export interface CutResult {
+  /** States that a cut can leave, each of which was gone on from and taken back. */
+  cuts: number;
+  failures: string[];
+}
+
+/** Devices of a run, by their number among the events. */
+interface Devices {
+  disk: MemoryDevice;
+  journal: MemoryDevice;
+  aside: MemoryDevice;
+}
+const ORDER = ['disk', 'journal', 'aside'] as const;
+const NOTHING = new Uint8Array(PAGE);
+const JOURNAL = 8 * 2 ** 20;
+/** A write up to this long is torn at every sector of it; a longer one holds files and is torn at a few. */
+const METADATA = 32 * 1024;
+
+const fresh = (disk: MemoryDevice): Devices => ({
+  disk: disk.copy(),
+  journal: new MemoryDevice(JOURNAL),
+  aside: new MemoryDevice(0),
+});
+
+const copied = (from: Devices): Devices => ({
+  disk: from.disk.copy(),
+  journal: from.journal.copy(),
+  aside: from.aside.copy(),
+});
+
+async function openRun(devices: Devices, steps: readonly Step[], plug?: Plug): Promise<Run> {
+  const on = (name: (typeof ORDER)[number]) =>
+    plug ? new PluggedDevice(devices[name], plug, ORDER.indexOf(name)) : devices[name];
+  const aside = on('aside');
+  const run = await Run.open({
+    disk: on('disk'),
+    journal: on('journal'),
+    aside: async () => aside,
+    steps,
+    run: 'cuts',
+    route: 'cuts',
+    newId: (step) => `47540000-0000-4000-8000-00000000A${String(step).padStart(3, '0')}`,
+  });
+  if (!run.ok) throw new Error(run.problems.map(({ message }) => message).join(' '));
+  return run.value;
+}
+
+async function finish(run: Run): Promise<void> {
+  const outcome = await run.forward();
+  if (!outcome.ok) throw new Error(outcome.problems.map(({ message }) => message).join(' '));
+}
+
+/**
+ * Cuts the power of a run at every instant and in every way that it can be found afterwards, goes on from each in one run and
+ * takes the step back in another, and holds what is in use of the disk against the run that was never cut.
+ */
+export async function proveCuts(scenario: Scenario, options: CutOptions): Promise<CutResult> {
+  const { disk, steps } = scenario;
+  const failures: string[] = [];
+  // How the disk is after each step when nothing comes between.
+  const along: MemoryDevice[] = [disk];
+  for (let count = 1; count <= steps.length; count++) {
+    const devices = fresh(disk);
+    await finish(await openRun(devices, steps.slice(0, count)));
+    along.push(devices.disk);
+  }
+  const plug = new Plug();
+  await finish(await openRun(fresh(disk), steps, plug));
+  const { events } = plug;
+  const random = randomFrom(options.seed);
+  let cuts = 0;
+  const safe = new SafeState(fresh(disk), events);
+  for (let at = 0; at <= events.length; at++) {
+    safe.advanceTo(at);
+    if (at % options.every !== 0) continue;
+    for (const lost of safe.waysToLose(random, options.subsets)) {
+      const state = await safe.found(lost);
+      cuts++;
+      const problem = await tried(state, scenario, along);
+      if (problem)
+        failures.push(`${scenario.name}, before change ${at} of ${events.length}, ${lost.name}: ${problem}`);
+      if (failures.length > 5) return { cuts, failures };
+    }
+  }
+  return { cuts, failures };
+}
+
+async function tried(
+  state: Devices,
+  { steps }: Scenario,
+  along: readonly MemoryDevice[],
+): Promise<string | null> {
+  try {
+    const table = await readTable(state.disk);
+    if (!table.ok && steps[0]!.id !== null) return `no valid table: ${table.problems[0]?.message}`;
+    const on = copied(state);
+    await finish(await openRun(on, steps));
+    const forward = await differs(on.disk, along.at(-1)!);
+    if (forward) return `gone on: ${forward}`;
+    const back = await openRun(state, steps);
+    const { step } = back.state;
+    await back.back();
+    const backward = await differs(state.disk, along[step]!);
+    if (backward) return `step ${step + 1} taken back: ${backward}`;
+    // What was taken back can be done again.
+    await finish(back);
+    const again = await differs(state.disk, along.at(-1)!);
+    return again ? `done again: ${again}` : null;
+  } catch (error) {
+    return error instanceof Error ? `${error.message} ${error.stack?.split('\n')[1]?.trim()}` : String(error);
+  }
+}
+
+const known = new WeakMap<MemoryDevice, Awaited<ReturnType<typeof liveStretches>>>();
+
+/** Where the disk is not as it should be, of all that is in use; null: nowhere. */
+async function differs(disk: MemoryDevice, wanted: MemoryDevice): Promise<string | null> {
+  if (disk.size !== wanted.size) return `the disk has ${disk.size} bytes, not ${wanted.size}`;
+  const live = known.get(wanted) ?? (await liveStretches(wanted));
+  known.set(wanted, live);
+  for (const { name, offset, length } of live) {
+    for (let page = Math.floor(offset / PAGE); page * PAGE < offset + length; page++) {
+      const [mine, theirs] = [disk.pageAt(page), wanted.pageAt(page)];
+      if (mine === theirs) continue;
+      const from = Math.max(0, offset - page * PAGE);
+      const to = Math.min(PAGE, offset + length - page * PAGE);
+      const same =
+        Buffer.compare((mine ?? NOTHING).subarray(from, to), (theirs ?? NOTHING).subarray(from, to)) === 0;
+      if (!same) return `${name} differs in bytes ${page * PAGE + from} to ${page * PAGE + to - 1}`;
+    }
+  }
+  return null;
+}
+
+interface Lost {
+  name: string;
+  /** Which of the unflushed changes are not there, by their place among them. */
+  lost: ReadonlySet<number>;
+  /** Sectors of the change in hand that arrived; null: none did. */
+  torn: number | null;
+}
+
+/** What is safe before a change, and what may or may not be there besides. */
+class SafeState {
+  private at = 0;
+  private unflushed: number[] = [];
+
+  constructor(
+    private readonly devices: Devices,
+    private readonly events: readonly Event[],
+  ) {}
+
+  /** Takes in the changes up to one, without it. */
+  advanceTo(at: number): void {
+    for (; this.at < at; this.at++) {
+      const event = this.events[this.at]!;
+      if (event.kind !== 'flush') {
+        this.unflushed.push(this.at);
+        continue;
+      }
+      const now = this.unflushed.filter((i) => this.events[i]!.device === event.device);
+      for (const i of now) applyNow(this.devices, this.events[i]!, Infinity);
+      this.unflushed = this.unflushed.filter((i) => this.events[i]!.device !== event.device);
+    }
+  }
+
+  waysToLose(random: () => number, subsets: number): Lost[] {
+    const count = this.unflushed.length;
+    const all = new Set(this.unflushed.keys());
+    const ways: Lost[] = [{ name: 'all lost', lost: all, torn: null }];
+    if (count > 0) ways.push({ name: 'none lost', lost: new Set(), torn: null });
+    if (count > 1)
+      for (const i of all) ways.push({ name: `write ${i} of ${count} lost`, lost: new Set([i]), torn: null });
+    if (count > 2) {
+      const seen = new Set<string>();
+      for (let i = 0; i < subsets; i++) {
+        const lost = new Set([...all].filter(() => random() < 0.5));
+        const name = `${[...lost].join(' ')} of ${count} lost`;
+        if (!seen.has(name)) ways.push({ name, lost, torn: null });
+        seen.add(name);
+      }
+    }
+    const event = this.events[this.at];
+    if (event?.kind !== 'write') return ways;
+    const sectors = event.bytes.length / this.devices.disk.sectorSize;
+    const tears =
+      event.bytes.length <= METADATA
+        ? Array.from({ length: sectors }, (_, i) => i + 1)
+        : [1, Math.floor(sectors / 2), sectors - 1];
+    for (const torn of tears) ways.push({ name: `torn after ${torn} sectors`, lost: new Set(), torn });
+    return ways;
+  }
+
+  /** The devices as they are found. */
+  async found({ lost, torn }: Lost): Promise<Devices> {
+    const devices = copied(this.devices);
+    for (const [i, event] of this.unflushed.entries())
+      if (!lost.has(i)) applyNow(devices, this.events[event]!, Infinity);
+    if (torn !== null) applyNow(devices, this.events[this.at]!, torn);
+    return devices;
+  }
+}
+
+/** Memory devices do what they are asked for before they return. */
+function applyNow(devices: Devices, event: Event, sectors: number): void {
+  const device = devices[ORDER[event.device]!];
+  if (event.kind === 'write')
+    void device.write(
+      event.offset,
+      event.bytes.subarray(0, Math.min(event.bytes.length, sectors * device.sectorSize)),
+    );
+  if (event.kind === 'zero') void device.zero(event.offset, event.length);
+  if (event.kind === 'resize') void device.resize(event.size);
+}

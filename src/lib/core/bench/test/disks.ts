@@ -1,0 +1,236 @@
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { bootRecord, type BootEntry } from '../../../../../scripts/test/mbrImage';
+import { makeVolume, type VolumeSpec } from '../../../../../scripts/test/volume';
+import { TYPE } from '../../disk';
+import type { Step } from '../../steps';
+import { writeGpt } from '../../tables';
+import type { Device } from '../devices/device';
+import { isZero } from '../devices/device';
+import { MemoryDevice } from '../devices/memory';
+import { stepOf } from './bareSteps';
+
+const MIB = 2 ** 20;
+
+/** A partition of a made-up disk; starts and sizes in MiB, or `firstSector` where it lies across them. */
+export interface PartSpec extends Omit<VolumeSpec, 'make'> {
+  number: number;
+  at: number;
+  firstSector?: number;
+  make: VolumeSpec['make'] | 'noise';
+  type?: string;
+  mbrType?: number;
+  kind?: 'primary' | 'logical';
+  name?: string;
+  attributes?: bigint;
+}
+
+export interface DiskSpec {
+  /** MiB. */
+  size: number;
+  sectorSize?: 512 | 4096;
+  table?: 'gpt' | 'mbr';
+  /** MiB up to which the table knows the disk, where it was enlarged. */
+  tableSize?: number;
+  /** The extended partition, MiB. */
+  extended?: { at: number; size: number };
+  parts: PartSpec[];
+}
+
+export const idOf = (number: number): string => `47540000-0000-4000-8000-${String(number).padStart(12, '0')}`;
+
+/** A disk whose volumes were made by independent formatters, written to a device. */
+export async function layDisk(spec: DiskSpec, target: Device): Promise<void> {
+  const sectorSize = spec.sectorSize ?? 512;
+  const perMib = MIB / sectorSize;
+  const place = (part: PartSpec) => ({
+    first: part.firstSector ?? part.at * perMib,
+    sectors: part.size * perMib,
+  });
+  if (spec.table === 'mbr') await layMbr(spec, target, place);
+  else {
+    const sectors = (spec.tableSize ?? spec.size) * perMib;
+    const array = (16 * 1024) / sectorSize;
+    const table = {
+      sectorSize,
+      sectors,
+      diskId: '47540000-0000-4000-8000-00000000D15C',
+      firstUsable: 2 + array,
+      lastUsable: sectors - 2 - array,
+      backupHeader: sectors - 1,
+      entryCount: 128,
+      entrySize: 128,
+      entries: spec.parts.map((part) => ({
+        slot: part.number - 1,
+        type: part.type ?? TYPE.basicData,
+        id: idOf(part.number),
+        first: place(part).first,
+        last: place(part).first + place(part).sectors - 1,
+        attributes: part.attributes ?? 0n,
+        name: part.name ?? '',
+      })),
+    };
+    for (const { offset, bytes } of writeGpt(table)) await target.write(offset, bytes);
+  }
+  const folder = mkdtempSync(join(tmpdir(), 'gentle-tide-lay-'));
+  try {
+    for (const part of spec.parts) await layVolume(part, place(part).first, sectorSize, folder, target);
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+async function layVolume(
+  part: PartSpec,
+  first: number,
+  sectorSize: 512 | 4096,
+  folder: string,
+  target: Device,
+): Promise<void> {
+  if (part.make === 'none') return;
+  if (part.make === 'noise') {
+    const bytes = Uint8Array.from({ length: part.size * MIB }, (_, i) => (i * 2654435761) >>> 24);
+    return target.write(first * sectorSize, bytes);
+  }
+  const path = join(folder, `volume${part.number}.img`);
+  makeVolume(path, { ...part, make: part.make }, { sectorSize, first });
+  const bytes = readFileSync(path);
+  for (let at = 0; at < bytes.length; at += 64 * 1024) {
+    const piece = bytes.subarray(at, at + 64 * 1024);
+    if (!isZero(piece)) await target.write(first * sectorSize + at, new Uint8Array(piece));
+  }
+  rmSync(path);
+}
+
+async function layMbr(
+  spec: DiskSpec,
+  target: Device,
+  place: (part: PartSpec) => { first: number; sectors: number },
+): Promise<void> {
+  const perMib = MIB / 512;
+  const entry = (part: PartSpec): BootEntry => ({ type: part.mbrType ?? 0x07, ...place(part) });
+  const entries = spec.parts.filter(({ kind }) => kind !== 'logical').map(entry);
+  const { extended } = spec;
+  if (extended) {
+    const frame = { first: extended.at * perMib, sectors: extended.size * perMib };
+    entries.push({ type: 0x0f, ...frame });
+    const drives = spec.parts.filter(({ kind }) => kind === 'logical');
+    const recordAt = (i: number) => (i === 0 ? frame.first : place(drives[i]!).first - perMib);
+    for (const [i, drive] of drives.entries()) {
+      const own = recordAt(i);
+      const { first, sectors } = place(drive);
+      const chain: BootEntry[] = [{ type: drive.mbrType ?? 0x07, first: first - own, sectors }];
+      const next = drives[i + 1];
+      if (next) {
+        const at = recordAt(i + 1);
+        chain.push({
+          type: 0x05,
+          first: at - frame.first,
+          sectors: place(next).first + place(next).sectors - at,
+        });
+      }
+      await target.write(own * 512, new Uint8Array(bootRecord(chain)));
+    }
+  }
+  await target.write(0, new Uint8Array(bootRecord(entries, 0x6c1f00d5)));
+}
+
+export async function memoryDisk(spec: DiskSpec): Promise<MemoryDevice> {
+  const disk = new MemoryDevice(spec.size * MIB, spec.sectorSize ?? 512);
+  await layDisk(spec, disk);
+  return disk;
+}
+
+/** Steps on such a disk, with places in MiB; they remember where the steps before them left a partition. */
+export class StepMaker {
+  private readonly steps: Step[] = [];
+  private readonly places = new Map<number, { first: number; sectors: number }>();
+  private readonly perMib: number;
+
+  constructor(private readonly spec: DiskSpec) {
+    this.perMib = MIB / (spec.sectorSize ?? 512);
+    for (const part of spec.parts) {
+      const first = part.firstSector ?? part.at * this.perMib;
+      this.places.set(part.number, { first, sectors: part.size * this.perMib });
+    }
+    if (spec.extended)
+      this.places.set(0, {
+        first: spec.extended.at * this.perMib,
+        sectors: spec.extended.size * this.perMib,
+      });
+  }
+
+  private subject(number: number) {
+    const id = this.spec.table === 'mbr' ? null : idOf(number);
+    return { partition: number, id, from: this.places.get(number)! };
+  }
+
+  move(number: number, at: number): this {
+    const subject = this.subject(number);
+    const to = { first: at * this.perMib, sectors: subject.from.sectors };
+    this.steps.push(stepOf('move', { ...subject, to }));
+    this.places.set(number, to);
+    return this;
+  }
+
+  /** @param size MiB in all */
+  extend(number: number, size: number): this {
+    const subject = this.subject(number);
+    const to = { first: subject.from.first, sectors: size * this.perMib };
+    this.steps.push(stepOf('extend', { ...subject, to }));
+    this.places.set(number, to);
+    return this;
+  }
+
+  /** The extended partition, MiB. */
+  frame(verb: 'extend' | 'shrink', at: number, size: number): this {
+    const to = { first: at * this.perMib, sectors: size * this.perMib };
+    this.steps.push(stepOf(verb, { ...this.subject(0), to }));
+    this.places.set(0, to);
+    return this;
+  }
+
+  remove(number: number): this {
+    this.steps.push(stepOf('delete', { ...this.subject(number), to: null }));
+    return this;
+  }
+
+  setAside(number: number): this {
+    this.steps.push(stepOf('set-aside', { ...this.subject(number), to: null }));
+    return this;
+  }
+
+  putBack(number: number, at: number): this {
+    const { id, from } = this.subject(number);
+    const part = this.spec.parts.find((one) => one.number === number)!;
+    const create = {
+      type: part.type!,
+      attributes: `0x${(part.attributes ?? 0n).toString(16).padStart(16, '0')}`,
+      name: part.name ?? '',
+      fileSystem: 'ntfs' as const,
+      clusterSize: 4096,
+      label: part.label ?? '',
+    };
+    const to = { first: at * this.perMib, sectors: from.sectors };
+    this.steps.push(stepOf('put-back', { partition: number, id, from: null, to, create }));
+    this.places.set(number, to);
+    return this;
+  }
+
+  relocate(): this {
+    this.steps.push(stepOf('relocate-table', { partition: null, id: null, from: null, to: null }));
+    return this;
+  }
+
+  /** @param size MiB in all */
+  enlarge(size: number): this {
+    const whole = { partition: null, id: null, from: null, to: null };
+    this.steps.push(stepOf('enlarge-disk', { ...whole, diskSectors: size * this.perMib }));
+    return this;
+  }
+
+  get all(): Step[] {
+    return this.steps;
+  }
+}

@@ -1,0 +1,135 @@
+import { failure, type Outcome, type Problem } from '../../problem';
+import { slice, type ByteSource } from '../../images/source';
+import type { Step } from '../../steps';
+import type { Device } from '../devices/device';
+import type { Change, Operation } from '../plan';
+import { withEntry, type EntryChange } from '../table/gptImage';
+import { mbrChange, type MbrChange, type MbrSlot } from '../table/mbrImage';
+import { partitionsNow, type PartitionNow, type TableNow } from '../table/tableNow';
+import { unsound } from '../volumes/sound';
+
+/** What a step finds when its turn comes. */
+export interface Ground {
+  disk: Device;
+  table: TableNow;
+  /** Numbers of partitions whose volumes the run marked itself. */
+  marked: readonly number[];
+  /** A GUID for what this step makes. */
+  newId: () => string;
+  /** What the run keeps beside the disk. */
+  aside: (name: string) => Promise<Device>;
+  /** The steps that came before. */
+  before: readonly Step[];
+}
+
+/** What a step comes to, before any of it is done. */
+export type Planned = Outcome<{ operations: Operation[]; marks?: number }>;
+
+export const refused = (code: string, message: string) => failure({ code, path: '', message });
+
+/** How a partition is called where only the bench speaks. */
+export const nameOf = (step: Step): string => `Partition ${step.partition}`;
+
+/**
+ * The partition that a step is about: by GUID, on MBR by its place. It must be where the step expects it.
+ *
+ * Problem codes: `other-disk`, `elsewhere`.
+ */
+export function partitionOf(
+  table: TableNow,
+  step: Step,
+  before: readonly Step[],
+): { ok: true; value: PartitionNow } | { ok: false; problems: [Problem] } {
+  const all = partitionsNow(table);
+  const { id, from } = step;
+  const no = (code: string, message: string) => refused(code, message) as { ok: false; problems: [Problem] };
+  if (!from) throw new Error(`a step of ${step.verb} has no place`);
+  // What the route made itself has another GUID than the survey knows.
+  const made = before.some(
+    (one) => one.partition === step.partition && one.from === null && 'to' in one && one.to,
+  );
+  const wanted =
+    table.kind === 'gpt' && id && !made
+      ? all.find((one) => one.id === id.toUpperCase())
+      : all.find((one) => one.first === from.first && one.sectors === from.sectors);
+  if (!wanted) {
+    return no(
+      'other-disk',
+      `${nameOf(step)} is not on this disk. The route was made for another disk, or on another survey of it.`,
+    );
+  }
+  if (wanted.first !== from.first || wanted.sectors !== from.sectors) {
+    return no(
+      'elsewhere',
+      `${nameOf(step)} is not where the route expects it: it begins at sector ${wanted.first} and has ${wanted.sectors}, not ${from.first} and ${from.sectors}. Survey the disk again and plan anew.`,
+    );
+  }
+  return { ok: true, value: wanted };
+}
+
+/** The bytes of a partition as it lies now. */
+export const bytesAt = (disk: Device, { first, sectors }: { first: number; sectors: number }): ByteSource =>
+  slice(disk, first * disk.sectorSize, sectors * disk.sectorSize);
+
+/** Why a step may not touch its volume, if there is a reason. */
+export const unsoundOf = (ground: Ground, step: Step, partition: PartitionNow): Promise<Problem | null> =>
+  partition.kind === 'extended'
+    ? Promise.resolve(null)
+    : unsound(
+        bytesAt(ground.disk, partition),
+        ground.disk.sectorSize,
+        nameOf(step),
+        ground.marked.includes(step.partition ?? -1),
+      );
+
+/** The change of one entry of a GPT. */
+export function gptOperation(table: TableNow, change: (slot: number) => EntryChange, id: string): Operation {
+  if (table.kind !== 'gpt') throw new Error('that is no GPT');
+  const { gpt } = table;
+  const entry = gpt.table.entries.find((one) => one.id.toUpperCase() === id)!;
+  return { op: 'table', before: gpt.image, after: withEntry(gpt, change(entry.slot)) };
+}
+
+export const slotOf = (table: TableNow, partition: PartitionNow): MbrSlot => {
+  if (table.kind !== 'mbr') throw new Error('that is no master boot record');
+  return table.mbr.partitions.find(
+    (one) =>
+      one.kind === partition.kind && one.first === partition.first && one.sectors === partition.sectors,
+  )!;
+};
+
+export const mbrChanges = async (ground: Ground, change: MbrChange): Promise<Change[][]> =>
+  ground.table.kind === 'mbr' ? mbrChange(ground.disk, ground.table.mbr, change) : [];
+
+/** The table with a partition at another place or with another size. */
+export async function placeOperation(
+  ground: Ground,
+  partition: PartitionNow,
+  to: { first: number; sectors: number },
+  recordAt?: number,
+): Promise<Operation[]> {
+  if (ground.table.kind === 'gpt') {
+    const place = { first: to.first, last: to.first + to.sectors - 1 };
+    return [gptOperation(ground.table, (slot) => ({ slot, place }), partition.key)];
+  }
+  const slot = slotOf(ground.table, partition);
+  const groups = await mbrChanges(ground, { slot, to, ...(recordAt === undefined ? {} : { recordAt }) });
+  return groups.length > 0 ? [{ op: 'change', groups }] : [];
+}
+
+/** A record of another logical drive would be written over; null: none is. Problem codes: `record-in-the-way`. */
+export function recordInTheWay(
+  { table }: Ground,
+  partition: PartitionNow,
+  to: { first: number; sectors: number },
+): { ok: false; problems: Problem[] } | null {
+  if (table.kind !== 'mbr' || partition.kind !== 'logical') return null;
+  const own = slotOf(table, partition).named;
+  const hit = table.mbr.chain.find(({ at }) => at !== own && at >= to.first && at < to.first + to.sectors);
+  return hit
+    ? refused(
+        'record-in-the-way',
+        `Sector ${hit.at} holds the record of another logical drive, unusually far before it. The place is not free.`,
+      )
+    : null;
+}

@@ -1,0 +1,83 @@
+import { latin1 } from '../../bytes';
+import type { ByteSource } from '../../images/source';
+import { exfatExtents, soundExfatBoot } from '../../volumes/exfat';
+import { ExtentList } from '../../volumes/extentList';
+import { fatExtents, parseFatBoot } from '../../volumes/fat';
+import { parseNtfsBoot } from '../../volumes/ntfs/bootSector';
+import { ATTRIBUTE } from '../../volumes/ntfs/record';
+import { NtfsVolume } from '../../volumes/ntfs/volume';
+import type { Extents } from '../plan';
+
+const BITMAP_RECORD = 6;
+const PIECE = 2 ** 20;
+
+/** What a partition's own bytes say that it holds, as far as a mover is concerned. */
+export type Kind = 'ntfs' | 'fat' | 'exfat' | 'unknown';
+
+export interface Use {
+  kind: Kind;
+  /** Bytes of the partition in use, as pairs of offset and length, in whole sectors. */
+  extents: Extents;
+}
+
+/** Which file system a partition holds; nothing is checked beyond what makes it one. */
+export async function kindOf(source: ByteSource): Promise<Kind> {
+  if (source.size < 512) return 'unknown';
+  const boot = await source.read(0, 512);
+  const name = latin1(boot.subarray(3, 11));
+  if (name === 'NTFS    ') return 'ntfs';
+  if (name === 'EXFAT   ') return 'exfat';
+  const fat = parseFatBoot(boot);
+  return fat && fat.size <= source.size ? 'fat' : 'unknown';
+}
+
+/**
+ * Which parts of a partition a mover copies: of NTFS, FAT and exFAT what is in use, of anything else everything.
+ *
+ * @param source the partition's bytes
+ * @param sectorSize the disk's
+ * @throws NtfsDamage, ReadBeyondEnd where a file system that was recognised can't be read
+ */
+export async function usedExtents(source: ByteSource, sectorSize: number): Promise<Use> {
+  const kind = await kindOf(source);
+  const extents = await ofKind(source, sectorSize, kind);
+  return extents ? { kind, extents } : { kind: 'unknown', extents: [0, source.size] };
+}
+
+async function ofKind(source: ByteSource, sectorSize: number, kind: Kind): Promise<Extents | null> {
+  switch (kind) {
+    case 'ntfs':
+      return ntfsExtents(source, sectorSize);
+    case 'fat': {
+      const boot = parseFatBoot(await source.read(0, 512))!;
+      return fatExtents(source, boot);
+    }
+    case 'exfat': {
+      const sound = await soundExfatBoot(source);
+      return sound && exfatExtents(source, sound.sector);
+    }
+    case 'unknown':
+      return null;
+  }
+}
+
+/** By `$Bitmap`, and the backup boot sector: behind the file system, or in the partition's last sector (domain facts 4). */
+async function ntfsExtents(source: ByteSource, sectorSize: number): Promise<Extents | null> {
+  const boot = parseNtfsBoot(await source.read(0, 512));
+  if (!boot || boot.totalSectors * boot.bytesPerSector > source.size) return null;
+  const volume = await NtfsVolume.open(source, boot);
+  const bitmap = await volume.stream(BITMAP_RECORD, ATTRIBUTE.data);
+  const list = new ExtentList();
+  const { clusterSize, clusters } = boot;
+  let before = 0;
+  for await (const piece of volume.pieces(bitmap, PIECE)) {
+    const count = Math.min(8 * piece.length, clusters - before);
+    if (count <= 0) break;
+    list.addBits(piece, count, before * clusterSize, clusterSize);
+    before += count;
+  }
+  const behind = Math.floor((boot.totalSectors * boot.bytesPerSector) / sectorSize) * sectorSize;
+  if (behind + sectorSize <= source.size) list.add(behind, sectorSize);
+  if (source.size - sectorSize > behind) list.add(source.size - sectorSize, sectorSize);
+  return list.extents;
+}
