@@ -1,4 +1,4 @@
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { closeSync, mkdtempSync, openSync, readSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { bootRecord, type BootEntry } from '../../../../../scripts/test/mbrImage';
@@ -19,6 +19,8 @@ export interface PartSpec extends Omit<VolumeSpec, 'make'> {
   at: number;
   firstSector?: number;
   make: VolumeSpec['make'] | 'noise';
+  /** A volume that was made before: the path of its bytes. */
+  prepared?: string;
   type?: string;
   mbrType?: number;
   kind?: 'primary' | 'logical';
@@ -93,14 +95,17 @@ async function layVolume(
     const bytes = Uint8Array.from({ length: part.size * MIB }, (_, i) => (i * 2654435761) >>> 24);
     return target.write(first * sectorSize, bytes);
   }
-  const path = join(folder, `volume${part.number}.img`);
-  makeVolume(path, { ...part, make: part.make }, { sectorSize, first });
-  const bytes = readFileSync(path);
-  for (let at = 0; at < bytes.length; at += 64 * 1024) {
-    const piece = bytes.subarray(at, at + 64 * 1024);
-    if (!isZero(piece)) await target.write(first * sectorSize + at, new Uint8Array(piece));
+  const path = part.prepared ?? join(folder, `volume${part.number}.img`);
+  if (!part.prepared) makeVolume(path, { ...part, make: part.make }, { sectorSize, first });
+  const file = openSync(path, 'r');
+  const piece = new Uint8Array(64 * 1024);
+  for (let at = 0, length = 1; length > 0; at += length) {
+    length = readSync(file, piece, 0, piece.length, at);
+    const bytes = piece.subarray(0, length);
+    if (!isZero(bytes)) await target.write(first * sectorSize + at, bytes);
   }
-  rmSync(path);
+  closeSync(file);
+  if (!part.prepared) rmSync(path);
 }
 
 async function layMbr(

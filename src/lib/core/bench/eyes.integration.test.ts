@@ -1,0 +1,283 @@
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { FileDevice } from '../../server/bench/fileDevice';
+import { makeVolume } from '../../../../scripts/test/volume';
+import { TYPE } from '../disk';
+import { MemoryDevice } from './devices/memory';
+import { Run } from './run';
+import { layDisk, StepMaker, type DiskSpec, type PartSpec } from './test/disks';
+import { cutOut, everythingIn, freshFolder, say } from './test/mounted';
+
+/** Tens of thousands of files, links and long names that nobody here made up. */
+const TREES = ['/usr/share/man', '/usr/share/zoneinfo'];
+const folder = freshFolder('eyes');
+const BIG = { 512: join(folder, 'big-512.img'), 4096: join(folder, 'big-4096.img') };
+const SMALL = join(folder, 'small.img');
+const told = new Map<string, string>();
+
+const small = (into: string): void => {
+  mkdirSync(join(into, 'Boot'));
+  writeFileSync(join(into, 'Boot', 'Winre.wim'), Buffer.alloc(9_000_000, 3));
+  for (let i = 0; i < 200; i++) writeFileSync(join(into, `note ${i}`), `${'tide '.repeat(i * 7)}`);
+};
+
+beforeAll(() => {
+  for (const sectorSize of [512, 4096] as const) {
+    makeVolume(
+      BIG[sectorSize],
+      {
+        size: 200,
+        make: 'ntfs',
+        label: 'Windows',
+        inside: (into) => execFileSync('cp', ['-a', ...TREES, into]),
+      },
+      { sectorSize, first: 2048 },
+    );
+    told.set(BIG[sectorSize], everythingIn(BIG[sectorSize]));
+  }
+  makeVolume(
+    SMALL,
+    { size: 40, make: 'ntfs', label: 'Recovery', inside: small },
+    { sectorSize: 512, first: 2048 },
+  );
+  told.set(SMALL, everythingIn(SMALL));
+}, 240_000);
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+const big = (at: number, more: Partial<PartSpec> = {}): PartSpec => ({
+  number: 1,
+  at,
+  size: 200,
+  make: 'ntfs',
+  label: 'Windows',
+  prepared: BIG[512],
+  ...more,
+});
+const recovery = (at: number, more: Partial<PartSpec> = {}): PartSpec => ({
+  number: 2,
+  at,
+  size: 40,
+  make: 'ntfs',
+  label: 'Recovery',
+  prepared: SMALL,
+  type: TYPE.recovery,
+  name: 'Recovery',
+  attributes: 0x8000000000000001n,
+  ...more,
+});
+const logical = { kind: 'logical' as const };
+
+const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMaker }[] = [
+  {
+    name: 'recovery moves right, Windows extends',
+    spec: { size: 400, parts: [big(1), recovery(201)] },
+    steps: (make) => make.move(2, 350).extend(1, 349),
+  },
+  {
+    name: 'Windows itself moves right over itself by 7 MiB, and extends',
+    spec: { size: 300, parts: [big(1)] },
+    steps: (make) => make.move(1, 8).extend(1, 290),
+  },
+  {
+    name: 'Windows moves left over itself by 1 MiB, and extends by 1 MiB',
+    spec: { size: 260, parts: [big(2)] },
+    steps: (make) => make.move(1, 1).extend(1, 201),
+  },
+  {
+    name: 'Windows moves left over itself by less than a MiB',
+    spec: { size: 260, parts: [big(3, { firstSector: 3 * 2048 + 63 })] },
+    steps: (make) => make.move(1, 3),
+  },
+  {
+    name: 'Windows moves to a disjoint place and back',
+    spec: { size: 640, parts: [big(1)] },
+    steps: (make) => make.move(1, 400).move(1, 1),
+  },
+  {
+    name: 'recovery set aside, Windows extends, recovery put back',
+    spec: { size: 330, parts: [big(1), recovery(201)] },
+    steps: (make) => make.setAside(2).extend(1, 280).putBack(2, 281),
+  },
+  {
+    name: 'recovery moves over itself twice, Windows extends twice',
+    spec: { size: 330, parts: [big(1), recovery(201)] },
+    steps: (make) => make.move(2, 205).extend(1, 204).move(2, 280).extend(1, 279),
+  },
+  {
+    name: 'the disk is enlarged, its table relocated, recovery moves to its end, Windows extends to 3 TiB',
+    spec: { size: 260, parts: [big(1), recovery(201)] },
+    steps: (make) => make.enlarge(3_200_000).relocate().move(2, 3_199_900).extend(1, 3_199_899),
+  },
+  {
+    name: 'a table that was left behind is relocated, Windows extends',
+    spec: { size: 400, tableSize: 260, parts: [big(1)] },
+    steps: (make) => make.relocate().extend(1, 398),
+  },
+  {
+    name: 'a data partition is deleted, Windows extends over its place',
+    spec: { size: 400, parts: [big(1), recovery(201, { type: TYPE.basicData })] },
+    steps: (make) => make.remove(2).extend(1, 390),
+  },
+  {
+    name: '4Kn: Windows moves right over itself, and extends',
+    spec: { size: 300, sectorSize: 4096, parts: [big(1, { prepared: BIG[4096] })] },
+    steps: (make) => make.move(1, 20).extend(1, 270),
+  },
+  {
+    name: '4Kn: enlarged, relocated, extended',
+    spec: { size: 260, sectorSize: 4096, parts: [big(1, { prepared: BIG[4096] })] },
+    steps: (make) => make.enlarge(70_000).relocate().extend(1, 69_000),
+  },
+  {
+    name: 'MBR: recovery moves right, Windows extends',
+    spec: { size: 330, table: 'mbr', parts: [big(1), recovery(201, { mbrType: 0x27 })] },
+    steps: (make) => make.move(2, 260).extend(1, 259),
+  },
+  {
+    name: 'logical drives: the second moves left over its record, the frame grows, the first record moves with it',
+    spec: {
+      size: 400,
+      table: 'mbr',
+      extended: { at: 20, size: 360 },
+      parts: [recovery(21, { number: 5, ...logical }), big(80, { number: 6, ...logical })],
+    },
+    steps: (make) => make.move(6, 79).frame('extend', 10, 385).move(5, 11).move(6, 60).extend(6, 300),
+  },
+  {
+    name: 'logical drives: the last is deleted, the one before moves right and extends',
+    spec: {
+      size: 400,
+      table: 'mbr',
+      extended: { at: 1, size: 390 },
+      parts: [big(2, { number: 5, ...logical }), recovery(210, { number: 6, ...logical })],
+    },
+    steps: (make) => make.remove(6).move(5, 100).extend(5, 280),
+  },
+  {
+    name: 'a full volume with small clusters, whose map of clusters moves, beside FAT32 and exFAT that move',
+    spec: {
+      size: 900,
+      parts: [
+        { number: 3, at: 1, size: 40, make: 'fat32', label: 'EFI', type: TYPE.efi },
+        { number: 1, at: 100, size: 30, make: 'ntfs', clusterSize: 512, label: 'Small', inside: small },
+        { number: 4, at: 140, size: 30, make: 'exfat', label: 'Idents' },
+      ],
+    },
+    steps: (make) => make.move(3, 20).move(4, 860).extend(1, 750),
+  },
+];
+
+describe('a route on real volumes, seen by programs that know nothing of it', () => {
+  for (const { name, spec, steps } of ROUTES) {
+    it(
+      name,
+      async () => {
+        const path = join(folder, 'disk.img');
+        const sectorSize = spec.sectorSize ?? 512;
+        execFileSync('truncate', ['-s', `${spec.size}M`, path]);
+        const disk = await FileDevice.open(path, { sectorSize });
+        await layDisk(spec, disk);
+        const route = steps(new StepMaker(spec)).all;
+        const run = await Run.open({
+          disk,
+          journal: new MemoryDevice(64 * 2 ** 20),
+          aside: asides(),
+          steps: route,
+          run: 'eyes',
+          route: name,
+          newId: (step) => `47540000-0000-4000-8000-0000000000A${step}`,
+        });
+        expect(run.ok ? [] : run.problems).toEqual([]);
+        if (!run.ok) return;
+        expect(await run.value.forward()).toEqual({ ok: true, value: null });
+        await disk.close();
+
+        const places = placesAfter(spec, route);
+        expect(partitionsSeen(path, sectorSize)).toEqual(
+          [...places.values()].map(({ first, sectors }) => `${first} ${sectors}`).sort(),
+        );
+        for (const [number, place] of places) {
+          const part = spec.parts.find((one) => one.number === number);
+          if (!part || part.make !== 'ntfs') continue;
+          const volume = join(folder, 'volume.img');
+          cutOut(path, place.first * sectorSize, place.sectors * sectorSize, volume);
+          seenByDriver(
+            volume,
+            part,
+            route.some((step) => step.verb === 'extend' && step.partition === number),
+          );
+          const information = say('ntfsinfo', '-m', '-f', volume);
+          const clusters = Number(/Volume Size in Clusters: (\d+)/.exec(information)?.[1]);
+          const clusterSize = Number(/Cluster Size: (\d+)/.exec(information)?.[1]);
+          const grew = place.sectors !== part.size * (2 ** 20 / sectorSize);
+          if (grew) expect(clusters).toBe(Math.floor(((place.sectors - 1) * sectorSize) / clusterSize));
+          rmSync(volume);
+        }
+        rmSync(path);
+      },
+      120_000,
+    );
+  }
+});
+
+function asides(): (name: string) => Promise<MemoryDevice> {
+  const held = new Map<string, MemoryDevice>();
+  return async (name) => {
+    const device = held.get(name) ?? new MemoryDevice(0);
+    held.set(name, device);
+    return device;
+  };
+}
+
+/** Where a route leaves each partition, by what its steps say; the frame of logical drives is not among them. */
+function placesAfter(spec: DiskSpec, route: ReturnType<StepMaker['frame']>['all']) {
+  const perMib = 2 ** 20 / (spec.sectorSize ?? 512);
+  const places = new Map(
+    spec.parts.map((part) => [
+      part.number,
+      { first: part.firstSector ?? part.at * perMib, sectors: part.size * perMib },
+    ]),
+  );
+  for (const step of route) {
+    if (step.partition === null || step.partition === 0) continue;
+    if (step.to) places.set(step.partition, step.to);
+    else places.delete(step.partition);
+  }
+  return places;
+}
+
+/** Start and length of every partition but frames, in sectors of the disk, as `partx` reads the table. */
+function partitionsSeen(path: string, sectorSize: number): string[] {
+  const lines = say(
+    'partx',
+    '--sector-size',
+    String(sectorSize),
+    '-b',
+    '-g',
+    '-o',
+    'START,SECTORS,TYPE',
+    path,
+  );
+  return lines
+    .trim()
+    .split('\n')
+    .map((line) => line.trim().split(/\s+/))
+    .filter(([, , type]) => !['0x5', '0xf', '0x05', '0x0f'].includes(type!))
+    .map(
+      ([start, sectors]) => `${(Number(start) * 512) / sectorSize} ${(Number(sectors) * 512) / sectorSize}`,
+    )
+    .sort();
+}
+
+function seenByDriver(volume: string, part: PartSpec, extended: boolean): void {
+  expect(say('blkid', '-p', '-o', 'export', volume)).toContain(`LABEL=${part.label}`);
+  const fix = say('ntfsfix', '--no-action', volume);
+  expect(fix).toContain('was processed successfully');
+  expect(fix).toContain('$MFT and $MFTMirr completed successfully');
+  expect(say('ntfsinfo', '-m', '-f', volume).includes('DIRTY')).toBe(extended);
+  const before = part.prepared ? told.get(part.prepared) : null;
+  if (before) expect(everythingIn(volume) === before).toBe(true);
+  else expect(everythingIn(volume).split('\n').length).toBeGreaterThan(400);
+}

@@ -1,0 +1,151 @@
+import { viewOf } from '../../bytes';
+import { parseFatBoot, type FatBoot } from '../../volumes/fat';
+import { oemText } from '../../volumes/oemText';
+import { Broken } from '../check/parse';
+import { sha256, type Content } from './content';
+import type { FileFact, FileOptions } from './ntfsFiles';
+
+const ENTRY = 32;
+const FLAG = { label: 0x08, folder: 0x10, longName: 0x0f } as const;
+const DELETED = 0xe5;
+const MOST_DEPTH = 128;
+const MOST_ENTRIES = 2_000_000;
+const MOST_TABLE = 512 * 2 ** 20;
+const PIECE = 4 * 2 ** 20;
+
+/** Every file of a FAT16 or FAT32 volume with its long name, where it has one. @throws Broken where it can't be read */
+export async function* fatFiles(content: Content, options: FileOptions): AsyncGenerator<FileFact> {
+  const boot = parseFatBoot(await content.read(0, 512));
+  if (!boot) throw new Broken('the boot sector holds impossible values');
+  const tableBytes = (boot.clusters + 2) * boot.entryBytes;
+  if (tableBytes > MOST_TABLE) throw new Broken('its allocation table is larger than is followed here');
+  const table = await content.read(
+    boot.fatAt,
+    Math.ceil(tableBytes / boot.bytesPerSector) * boot.bytesPerSector,
+  );
+  const walk = new FatWalk(content, boot, table, options);
+  const root =
+    'cluster' in boot.root
+      ? await walk.chainBytes(boot.root.cluster)
+      : await content.read(boot.root.at, boot.root.bytes);
+  yield* walk.folder(root, '/', 0);
+}
+
+class FatWalk {
+  private entries = 0;
+  private readonly view: DataView;
+
+  constructor(
+    private readonly content: Content,
+    private readonly boot: FatBoot,
+    table: Uint8Array,
+    private readonly options: FileOptions,
+  ) {
+    this.view = viewOf(table);
+  }
+
+  async *folder(bytes: Uint8Array, path: string, depth: number): AsyncGenerator<FileFact> {
+    if (depth > MOST_DEPTH) throw new Broken('folders lie in each other deeper than any');
+    let long = '';
+    for (let at = 0; at + ENTRY <= bytes.length && bytes[at] !== 0; at += ENTRY) {
+      if (++this.entries > MOST_ENTRIES) throw new Broken('a volume has more names than are followed');
+      const entry = bytes.subarray(at, at + ENTRY);
+      const flags = entry[11]!;
+      if (entry[0] === DELETED) long = '';
+      else if ((flags & FLAG.longName) === FLAG.longName) long = longPart(entry) + long;
+      else if (flags & FLAG.label) long = '';
+      else {
+        const name = long.replace(/\0.*$/s, '') || shortName(entry);
+        long = '';
+        if (name === '.' || name === '..') continue;
+        yield* this.one(entry, path + name, depth);
+      }
+    }
+  }
+
+  private async *one(entry: Uint8Array, path: string, depth: number): AsyncGenerator<FileFact> {
+    const view = viewOf(entry);
+    const cluster =
+      view.getUint16(26, true) + (this.boot.entryBytes === 4 ? view.getUint16(20, true) * 65536 : 0);
+    const facts = [entry[11]!, ...entry.subarray(13, 18), ...entry.subarray(22, 26)]
+      .map((byte) => byte.toString(16).padStart(2, '0'))
+      .join('');
+    if (entry[11]! & FLAG.folder) {
+      yield { path: `${path}/`, size: 0, kind: 'folder', hash: '', facts };
+      yield* this.folder(await this.chainBytes(cluster), `${path}/`, depth + 1);
+      return;
+    }
+    const size = view.getUint32(28, true);
+    const hash = await sha256(this.options.newHash, this.pieces(cluster, size), () =>
+      this.options.gate(PIECE),
+    );
+    yield { path, size, kind: 'sha256', hash, facts };
+  }
+
+  /** A folder's bytes, along its chain. */
+  async chainBytes(first: number): Promise<Uint8Array> {
+    const parts: Uint8Array[] = [];
+    for (const { at, length } of this.runs(first, 64 * 2 ** 20))
+      parts.push(await this.content.read(at, length));
+    const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
+    let done = 0;
+    for (const part of parts) {
+      out.set(part, done);
+      done += part.length;
+    }
+    return out;
+  }
+
+  private async *pieces(first: number, size: number): AsyncGenerator<Promise<Uint8Array>> {
+    let left = size;
+    for (const { at, length } of size === 0 ? [] : this.runs(first, size)) {
+      for (let done = 0; done < length && left > 0; done += PIECE) {
+        const take = Math.min(PIECE, length - done, left);
+        const whole = Math.min(
+          length - done,
+          Math.ceil(take / this.boot.bytesPerSector) * this.boot.bytesPerSector,
+        );
+        yield this.content.read(at + done, whole).then((bytes) => bytes.subarray(0, take));
+        left -= take;
+      }
+    }
+    if (left > 0) throw new Broken('a file is longer than its chain');
+  }
+
+  /** A chain as runs of bytes of the volume, clusters that follow each other joined. */
+  private runs(first: number, most: number): { at: number; length: number }[] {
+    const { clusterSize, dataAt, clusters, entryBytes } = this.boot;
+    const runs: { at: number; length: number }[] = [];
+    let bytes = 0;
+    for (let cluster = first; cluster >= 2 && cluster < clusters + 2;) {
+      if (bytes >= Math.ceil(most / clusterSize) * clusterSize) {
+        if (most === 64 * 2 ** 20) throw new Broken('a chain runs in a circle');
+        break;
+      }
+      const at = dataAt + (cluster - 2) * clusterSize;
+      const last = runs.at(-1);
+      if (last && last.at + last.length === at) last.length += clusterSize;
+      else runs.push({ at, length: clusterSize });
+      bytes += clusterSize;
+      cluster =
+        entryBytes === 4
+          ? this.view.getUint32(4 * cluster, true) & 0x0fffffff
+          : this.view.getUint16(2 * cluster, true);
+    }
+    return runs;
+  }
+}
+
+function longPart(entry: Uint8Array): string {
+  const view = viewOf(entry);
+  let out = '';
+  for (const at of [1, 3, 5, 7, 9, 14, 16, 18, 20, 22, 24, 28, 30])
+    out += String.fromCharCode(view.getUint16(at, true));
+  return out;
+}
+
+function shortName(entry: Uint8Array): string {
+  const base = oemText(entry.subarray(0, 8));
+  const extension = oemText(entry.subarray(8, 11));
+  return extension === '' ? base : `${base}.${extension}`;
+}

@@ -1,0 +1,170 @@
+import { Type, type Static } from 'typebox';
+import { closed, Bytes, orNull } from '../../shapes';
+import type { Step } from '../../steps';
+import type { Holding, Stock } from './stock';
+
+const Sentence = Type.String({ maxLength: 4000 });
+const Digest = Type.String({ maxLength: 64 });
+const Place = closed({ first: Type.Integer({ minimum: 0 }), sectors: Type.Integer({ minimum: 0 }) });
+const Listed = closed({ files: Type.Integer({ minimum: 0 }), bytes: Bytes, digest: Digest });
+
+export const PROOF_VERDICTS = ['proved', 'differs'] as const;
+const MOST_DIFFERENCES = 200;
+
+/** The evidence that a route, carried out on bytes, lost nothing (contract: `gentle-tide/proof`). */
+export const BenchProofShape = closed({
+  format: Type.Literal('gentle-tide/proof'),
+  version: Type.Literal(1),
+  /** RFC 3339, UTC. */
+  takenAt: Type.String({ format: 'date-time' }),
+  verdict: Type.Enum(PROOF_VERDICTS),
+  /** Power cuts that the run survived. */
+  cuts: Type.Integer({ minimum: 0 }),
+  /** Sectors of the disk, before and after. */
+  disk: closed({ before: Type.Integer({ minimum: 0 }), after: Type.Integer({ minimum: 0 }) }),
+  steps: Type.Array(
+    closed({
+      verb: Sentence,
+      partition: orNull(Type.Integer({ minimum: 0 })),
+      /** What the route said that would be copied, and what was really written, tables and the like too. Bytes. */
+      promised: Bytes,
+      written: Bytes,
+    }),
+    { maxItems: 200 },
+  ),
+  partitions: Type.Array(
+    closed({
+      before: orNull(Place),
+      after: orNull(Place),
+      /** Where the route says that it is afterwards; null: gone. */
+      promised: orNull(Place),
+      /** No step is about it: every byte must be as it was. */
+      untouched: Type.Boolean(),
+      files: orNull(closed({ before: Listed, after: Listed })),
+      same: Type.Boolean(),
+    }),
+    { maxItems: 2048 },
+  ),
+  /** What is not as it should be, each in a sentence. */
+  differences: Type.Array(Sentence, { maxItems: MOST_DIFFERENCES + 1 }),
+});
+export type BenchProof = Static<typeof BenchProofShape>;
+
+export interface Proving {
+  takenAt: string;
+  steps: readonly Step[];
+  before: Stock;
+  after: Stock;
+  /** Bytes that each step wrote. */
+  written: readonly number[];
+  cuts: number;
+}
+
+/** Holds what a disk held before a route against what it holds now. */
+export function prove({ takenAt, steps, before, after, written, cuts }: Proving): BenchProof {
+  const differences: string[] = [];
+  const differs = (sentence: string) => {
+    if (differences.length < MOST_DIFFERENCES) differences.push(sentence);
+    else if (differences.length === MOST_DIFFERENCES) differences.push('And more of the same.');
+  };
+  const enlarged = steps.findLast((step) => step.verb === 'enlarge-disk');
+  const sectors = enlarged?.verb === 'enlarge-disk' ? enlarged.diskSectors : before.sectors;
+  if (after.sectors !== sectors) differs(`The disk has ${after.sectors} sectors, not ${sectors}.`);
+  const found = new Set<Holding>();
+  const partitions = before.partitions.map((held) => {
+    const { place, touched } = whereTo(steps, held);
+    const now =
+      after.partitions.find((one) => place && one.first === place.first && one.kind === held.kind) ?? null;
+    if (now) found.add(now);
+    const wrong = differencesOf(held, now, place, touched);
+    wrong.forEach(differs);
+    const listed = (one: Holding) =>
+      one.manifest && { files: one.manifest.files, bytes: one.manifest.bytes, digest: one.manifest.digest };
+    const files = now?.manifest && held.manifest ? { before: listed(held)!, after: listed(now)! } : null;
+    return {
+      before: placeOf(held),
+      after: now && placeOf(now),
+      promised: place,
+      untouched: !touched,
+      files,
+      same: wrong.length === 0,
+    };
+  });
+  for (const one of after.partitions)
+    if (!found.has(one))
+      differs(`A partition lies at sector ${one.first} that the route does not leave there.`);
+  return {
+    format: 'gentle-tide/proof',
+    version: 1,
+    takenAt,
+    verdict: differences.length === 0 ? 'proved' : 'differs',
+    cuts,
+    disk: { before: before.sectors, after: after.sectors },
+    steps: steps.map(({ verb, partition, bytesCopied }, i) => ({
+      verb,
+      partition,
+      promised: bytesCopied,
+      written: written[i] ?? 0,
+    })),
+    partitions,
+    differences,
+  };
+}
+
+const placeOf = ({ first, sectors }: Holding) => ({ first, sectors });
+
+/** Where the steps take a partition; null: away for good. */
+function whereTo(
+  steps: readonly Step[],
+  held: Holding,
+): { place: { first: number; sectors: number } | null; touched: boolean } {
+  let place: { first: number; sectors: number } | null = placeOf(held);
+  let number: number | null = null;
+  for (const step of steps) {
+    if (step.partition === null) continue;
+    const { from } = step;
+    const begins =
+      number === null && from !== null && place?.first === from.first && place.sectors === from.sectors;
+    if (!begins && step.partition !== number) continue;
+    number = step.partition;
+    if ('to' in step) place = step.to;
+  }
+  return { place, touched: number !== null };
+}
+
+function differencesOf(
+  held: Holding,
+  now: Holding | null,
+  place: { first: number; sectors: number } | null,
+  touched: boolean,
+): string[] {
+  const name = `The partition that was at sector ${held.first}`;
+  if (!place) return [];
+  if (!now) return [`${name} is not at sector ${place.first}, where the route leaves it.`];
+  const wrong: string[] = [];
+  if (now.sectors !== place.sectors) wrong.push(`${name} has ${now.sectors} sectors, not ${place.sectors}.`);
+  if (now.type !== held.type) wrong.push(`${name} has type ${now.type}, not ${held.type}.`);
+  if (!touched && now.id !== held.id) wrong.push(`${name} has another GUID than it had.`);
+  // What a mover does not know it moves to the last byte; of what it knows the boot sectors name the new start.
+  const everyByte = !touched || held.fileSystem === 'unknown';
+  if (everyByte && now.sectors === held.sectors && now.fingerprint !== held.fingerprint)
+    wrong.push(`${name} does not hold what it held.`);
+  if (held.manifest) wrong.push(...filesDiffer(name, held.manifest.facts, now.manifest?.facts ?? null));
+  return wrong;
+}
+
+function filesDiffer(
+  name: string,
+  before: Record<string, string>,
+  now: Record<string, string> | null,
+): string[] {
+  if (!now) return [`${name}: its files can’t be listed any more.`];
+  const wrong: string[] = [];
+  for (const [path, fact] of Object.entries(before)) {
+    if (!(path in now)) wrong.push(`${name}: ${path} is gone.`);
+    else if (now[path] !== fact) wrong.push(`${name}: ${path} is not as it was.`);
+  }
+  for (const path of Object.keys(now))
+    if (!(path in before)) wrong.push(`${name}: ${path} was not there before.`);
+  return wrong;
+}
