@@ -19,15 +19,19 @@ export interface Content {
 const BLOCK = 64 * 1024;
 const PIECE = 4 * 2 ** 20;
 
-/** The SHA-256 of a stretch, read ahead while it is hashed. */
+/** Something that is read when it is asked for. */
+export type Read = () => Promise<Uint8Array>;
+
+/** The SHA-256 of some pieces, each read while the one before is hashed. */
 export async function sha256(
   newHash: NewHash,
-  pieces: AsyncIterable<Promise<Uint8Array>>,
+  pieces: Iterable<Read>,
   gate: () => Promise<void>,
 ): Promise<string> {
   const hash = newHash();
   let before: Promise<Uint8Array> | null = null;
-  for await (const next of pieces) {
+  for (const read of pieces) {
+    const next = read();
     next.catch(() => {}); // whoever waits for it below learns of it
     if (before) hash.update(await before);
     await gate();

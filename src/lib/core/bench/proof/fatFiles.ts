@@ -2,7 +2,7 @@ import { viewOf } from '../../bytes';
 import { parseFatBoot, type FatBoot } from '../../volumes/fat';
 import { oemText } from '../../volumes/oemText';
 import { Broken } from '../check/parse';
-import { sha256, type Content } from './content';
+import { sha256, type Content, type Read } from './content';
 import type { FileFact, FileOptions } from './ntfsFiles';
 
 const ENTRY = 32;
@@ -96,7 +96,7 @@ class FatWalk {
     return out;
   }
 
-  private async *pieces(first: number, size: number): AsyncGenerator<Promise<Uint8Array>> {
+  private *pieces(first: number, size: number): Generator<Read> {
     let left = size;
     for (const { at, length } of size === 0 ? [] : this.runs(first, size)) {
       for (let done = 0; done < length && left > 0; done += PIECE) {
@@ -105,7 +105,7 @@ class FatWalk {
           length - done,
           Math.ceil(take / this.boot.bytesPerSector) * this.boot.bytesPerSector,
         );
-        yield this.content.read(at + done, whole).then((bytes) => bytes.subarray(0, take));
+        yield async () => (await this.content.read(at + done, whole)).subarray(0, take);
         left -= take;
       }
     }

@@ -8,7 +8,7 @@ import {
   type Geometry,
   type Rec,
 } from '../check/parse';
-import { fingerprint, sha256, type Content, type NewHash } from './content';
+import { fingerprint, sha256, type Content, type NewHash, type Read } from './content';
 
 const TYPE = {
   standard: 0x10,
@@ -145,9 +145,9 @@ class FileReader {
     return { kind: 'sha256', hash: await sha256(newHash, this.pieces(stream), pass) };
   }
 
-  private async *pieces(stream: Attr): AsyncGenerator<Promise<Uint8Array>> {
+  private *pieces(stream: Attr): Generator<Read> {
     for (let at = 0; at < stream.size; at += PIECE)
-      yield this.range(stream, at, Math.min(PIECE, stream.size - at));
+      yield () => this.range(stream, at, Math.min(PIECE, stream.size - at));
   }
 
   /** What was never written reads as zeros, whatever its clusters hold. */
@@ -161,16 +161,16 @@ class FileReader {
   }
 
   /** The clusters of a compressed stream in their order, each run with its place in the stream. */
-  private async *stored(stream: Attr): AsyncGenerator<Promise<Uint8Array>> {
+  private *stored(stream: Attr): Generator<Read> {
     const { cluster } = this.geo;
     for (const { vcn, lcn, count } of stream.pieces) {
       const mark = new DataView(new ArrayBuffer(16));
       mark.setBigUint64(0, BigInt(vcn), true);
       mark.setBigUint64(8, BigInt(lcn < 0 ? 0 : count), true);
-      yield Promise.resolve(new Uint8Array(mark.buffer));
+      yield async () => new Uint8Array(mark.buffer);
       if (lcn < 0) continue;
       for (let at = 0; at < count * cluster; at += PIECE)
-        yield this.content.read(lcn * cluster + at, Math.min(PIECE, count * cluster - at));
+        yield () => this.content.read(lcn * cluster + at, Math.min(PIECE, count * cluster - at));
     }
   }
 }

@@ -1,0 +1,119 @@
+// Carries a route out on a disk's file: npm run carry-out -- --image disk.vhd --route route.json --journal file
+//   [--resume | --step-back] [--in-place] [--proof out.json]
+// The route is the contract's. Without --in-place it works on a copy beside the image. Ctrl-C stops it where it is; --resume goes on.
+import { execFileSync } from 'node:child_process';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { parse } from 'node:path';
+import { parseArgs } from 'node:util';
+import { loadTs } from './loadTs.mjs';
+
+const USAGE =
+  'npm run carry-out -- --image disk.vhd --route route.json --journal file [--resume | --step-back] [--in-place] [--proof out.json]';
+const MOST_ROUTE = 4 * 2 ** 20;
+
+/** @param {string} sentence @returns {never} */
+function refuse(sentence) {
+  console.error(sentence);
+  process.exit(2);
+}
+
+/** @returns {import('node:util').ParsedResults['values']} */
+function asked() {
+  try {
+    return parseArgs({
+      options: {
+        image: { type: 'string' },
+        route: { type: 'string' },
+        journal: { type: 'string' },
+        proof: { type: 'string' },
+        resume: { type: 'boolean' },
+        'step-back': { type: 'boolean' },
+        'in-place': { type: 'boolean' },
+      },
+    }).values;
+  } catch (error) {
+    return refuse(`${error instanceof Error ? error.message : error}\n${USAGE}`);
+  }
+}
+
+const values = asked();
+const { image, route: routePath, journal, proof: proofPath } = /** @type {Record<string, string>} */ (values);
+if (!image || !routePath || !journal) refuse(`An image, a route and a journal are needed.\n${USAGE}`);
+for (const path of [image, routePath]) if (!existsSync(path)) refuse(`There is no file ${path}.`);
+if (values.resume && values['step-back']) refuse('It either goes on or takes the step back, not both.');
+
+const { faultOf } = await loadTs('src/lib/server/schemas.ts');
+const { RouteShape } = await loadTs('src/lib/core/planning/route.ts');
+const { carryOut } = await loadTs('src/lib/server/bench/carryOut.ts');
+const { formatSize } = await loadTs('src/lib/core/units/index.ts');
+
+/** @returns {any} */
+function routeOf() {
+  const text = readFileSync(routePath, 'utf8');
+  if (text.length > MOST_ROUTE) refuse('The route is longer than any: its file has more than 4 MiB.');
+  try {
+    return JSON.parse(text);
+  } catch {
+    return refuse(`${routePath} is no JSON.`);
+  }
+}
+const route = routeOf();
+const fault = faultOf(RouteShape, route);
+if (fault) refuse(`${routePath} is no route: ${fault.path || 'the whole'}: ${fault.message}`);
+
+const how = values.resume ? 'resume' : values['step-back'] ? 'back' : 'begin';
+const { dir, name, ext } = parse(image);
+const copy = `${dir || '.'}/${name}.carried-out${ext}`;
+const disk = values['in-place'] ? image : copy;
+if (!values['in-place'] && how === 'begin') {
+  if (existsSync(copy)) refuse(`There is a copy already (${copy}). Resume its run, or move it away.`);
+  execFileSync('cp', ['--sparse=always', image, copy]);
+}
+if (!existsSync(disk)) refuse(`There is no file ${disk}.`);
+
+let stop = false;
+process.on('SIGINT', () => (stop = true));
+class Stopped extends Error {}
+let told = 0;
+/** @param {any} now */
+async function progress(now) {
+  if (stop) throw new Stopped();
+  if (Date.now() - told < 250) return;
+  told = Date.now();
+  const line =
+    now.phase === 'carrying out'
+      ? `step ${now.step + 1} of ${route.steps.length}${now.backing ? ', taken back' : ''}: ${formatSize(now.arrived)} of ${formatSize(now.toArrive)}`
+      : `${now.phase}: ${formatSize(now.bytes)}`;
+  process.stderr.write(process.stderr.isTTY ? `\r\x1b[K${line}` : `${line}\n`);
+}
+
+try {
+  const outcome = await carryOut({
+    image: disk,
+    journal,
+    steps: route.steps,
+    how,
+    fingerprintAbove: null,
+    progress,
+  });
+  if (process.stderr.isTTY) process.stderr.write('\n');
+  if (!outcome.ok) refuse(outcome.problems.map((/** @type {any} */ one) => one.message).join('\n'));
+  const proof = outcome.value;
+  if (!proof) console.log(`The step was taken back. ${disk} is as before it; --resume goes on from there.`);
+  else {
+    if (proofPath) writeFileSync(proofPath, `${JSON.stringify(proof, null, 2)}\n`);
+    console.log(
+      `${disk}: ${proof.verdict === 'proved' ? 'carried out, and nothing was lost' : 'NOT as it should be'}.`,
+    );
+    for (const difference of proof.differences) console.log(`  ${difference}`);
+    process.exitCode = proof.verdict === 'proved' ? 0 : 1;
+  }
+} catch (error) {
+  if (!(error instanceof Stopped)) {
+    if (error instanceof Error && error.name === 'DeviceFailure')
+      refuse(`${error.message} The run stands where it was; --resume goes on.`);
+    throw error;
+  }
+  console.error('\nStopped where it was. --resume goes on, --step-back takes the step back.');
+  process.exitCode = 130;
+}

@@ -1,0 +1,202 @@
+import { execFileSync, spawn } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { makeImage } from '../../../../scripts/test/image';
+import { cutOut, everythingIn, freshFolder, say } from '$core/bench/test/mounted';
+import { TYPE } from '$core/disk';
+import { planRoutes, type Route } from '$core/planning';
+import { surveyFromImage, type SurveyDocument } from '$core/survey';
+import { fileSource } from '$core/test/source';
+
+const MIB = 2 ** 20;
+const folder = freshFolder('carry-out');
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+async function surveyed(path: string): Promise<SurveyDocument> {
+  const survey = await surveyFromImage(fileSource(path), {
+    machineName: 'test',
+    takenAt: '2026-11-20T09:30:00Z',
+  });
+  if (!survey.ok) throw new Error(survey.problems[0]!.message);
+  return survey.value;
+}
+
+/** A Windows volume that is to grow past recovery, as a dynamic VHD that another program wrote. */
+let route: Route;
+const vhd = join(folder, 'disk.vhd');
+const routeFile = join(folder, 'route.json');
+let windows: string;
+
+beforeAll(async () => {
+  const image = makeImage(
+    [
+      { name: 'EFI', type: TYPE.efi, size: 40, make: 'fat32', label: 'EFI' },
+      { name: '', type: TYPE.reserved, size: 16, make: 'none' },
+      {
+        name: 'Basic data partition',
+        type: TYPE.basicData,
+        size: 120,
+        make: 'ntfs',
+        label: 'Windows',
+        inside(into) {
+          mkdirSync(join(into, 'Windows', 'System32'), { recursive: true });
+          for (let i = 0; i < 500; i++)
+            writeFileSync(join(into, 'Windows', 'System32', `part ${i}.dll`), Buffer.alloc(i * 300, i));
+        },
+      },
+      {
+        name: 'Recovery',
+        type: TYPE.recovery,
+        size: 80,
+        make: 'ntfs',
+        label: 'Recovery',
+        files: [60_000_000],
+      },
+    ],
+    { gap: 70 },
+  );
+  const survey = await surveyed(image.path);
+  // Only a survey of the machine tells that recovery is in use.
+  survey.machine.recoveryEnvironment = { enabled: true, disk: 0, partition: 4 };
+  const answer = planRoutes({
+    survey,
+    disk: 0,
+    goal: { partition: 3, size: 180 * MIB },
+    kits: ['offline-mover'],
+  });
+  if (!answer.ok) throw new Error(answer.problems[0]!.message);
+  route = answer.value.routes[0]!;
+  writeFileSync(routeFile, JSON.stringify(route));
+  execFileSync('qemu-img', ['convert', '-f', 'raw', '-O', 'vpc', '-o', 'force_size', image.path, vhd]);
+  windows = everythingIn(image.volumes[2]!.path);
+  image.remove();
+}, 60_000);
+
+const CLI = ['scripts/carryOut.mjs', '--route', routeFile];
+const carryOut = (...args: string[]) => say('node', ...CLI, ...args);
+
+function windowsAfter(path: string): string {
+  const raw = join(folder, 'after.img');
+  execFileSync('qemu-img', ['convert', '-f', 'vpc', '-O', 'raw', path, raw]);
+  const { first, sectors } = route.asLeft.partitions.find(({ number }) => number === 3)!;
+  const volume = cutOut(raw, first * 512, sectors * 512, join(folder, 'volume.img'));
+  const seen = everythingIn(volume);
+  rmSync(raw);
+  rmSync(volume);
+  return seen;
+}
+
+const placesIn = (survey: SurveyDocument) =>
+  survey.disks[0]!.partitions.map(({ number, first, sectors }) => ({ number, first, sectors }));
+
+describe('a route carried out from the command line', () => {
+  it('on a copy of a VHD, with its proof, as the route says', async () => {
+    expect(route.steps.map(({ verb }) => verb)).toEqual(['move', 'extend']);
+    const before = readFileSync(vhd);
+    const proofFile = join(folder, 'proof.json');
+    const said = carryOut('--image', vhd, '--journal', join(folder, 'one.journal'), '--proof', proofFile);
+    expect(said).toContain('carried out, and nothing was lost');
+    expect(readFileSync(vhd).equals(before)).toBe(true);
+
+    const copy = join(folder, 'disk.carried-out.vhd');
+    expect(placesIn(await surveyed(copy))).toEqual(route.asLeft.partitions);
+    expect(windowsAfter(copy)).toBe(windows);
+    expect(say('qemu-img', 'check', '-f', 'vpc', copy)).not.toMatch(/error|corrupt/i);
+    const proof = JSON.parse(readFileSync(proofFile, 'utf8')) as {
+      verdict: string;
+      steps: { promised: number; written: number }[];
+      partitions: { files: { before: { files: number }; after: { digest: string } } | null }[];
+    };
+    expect(proof.verdict).toBe('proved');
+    expect(proof.partitions[2]!.files!.before.files).toBeGreaterThan(500);
+    for (const { promised, written } of proof.steps) {
+      expect(written).toBeGreaterThanOrEqual(promised);
+      expect(written - promised).toBeLessThan(MIB);
+    }
+    rmSync(copy);
+  }, 60_000);
+
+  it('goes on after it was killed, and takes a step back', async () => {
+    const journal = join(folder, 'two.journal');
+    const disk = join(folder, 'two.vhd');
+    execFileSync('cp', [vhd, disk]);
+    const args = ['--image', disk, '--journal', journal, '--in-place'];
+    await killed(['--image', disk, '--journal', journal, '--in-place'], journal);
+    expect(carryOut(...args)).toContain('There is a journal already');
+    expect(carryOut(...args, '--step-back')).toContain('The step was taken back');
+    const back = await surveyed(disk);
+    expect(placesIn(back)[3]).toEqual({ number: 4, ...route.steps[0]!.from });
+    const proofFile = join(folder, 'two.json');
+    expect(carryOut(...args, '--resume', '--proof', proofFile)).toContain('nothing was lost');
+    expect(windowsAfter(disk)).toBe(windows);
+    const { cuts } = JSON.parse(readFileSync(proofFile, 'utf8')) as { cuts: number };
+    expect(cuts).toBeGreaterThan(0);
+  }, 90_000);
+
+  it('refuses what it can’t do in a sentence, with nothing done', () => {
+    const before = readFileSync(vhd);
+    const journal = join(folder, 'three.journal');
+    const withRoute = (change: (route: Route) => void): string => {
+      const other = structuredClone(route);
+      change(other);
+      const path = join(folder, 'other.json');
+      writeFileSync(path, JSON.stringify(other));
+      return say(
+        'node',
+        'scripts/carryOut.mjs',
+        '--route',
+        path,
+        '--image',
+        vhd,
+        '--journal',
+        journal,
+        '--in-place',
+      );
+    };
+    expect(withRoute((one) => void (one.steps[0]!.id = '47540000-0000-4000-8000-00000000BEEF'))).toContain(
+      'was made for another disk',
+    );
+    expect(withRoute((one) => void (one.steps[0]!.from!.first += 8))).toContain(
+      'is not where the route expects it',
+    );
+    expect(
+      withRoute(
+        (one) => void (one.steps = [{ ...one.steps[1]!, to: { first: 2048, sectors: 40 } } as never]),
+      ),
+    ).toMatch(/where another partition lies/);
+    expect(say('node', ...CLI, '--image', vhd, '--journal', journal, '--resume')).toContain('no file');
+    writeFileSync(join(folder, 'bad.json'), '{"steps": 3}');
+    expect(
+      say(
+        'node',
+        'scripts/carryOut.mjs',
+        '--route',
+        join(folder, 'bad.json'),
+        '--image',
+        vhd,
+        '--journal',
+        journal,
+      ),
+    ).toContain('is no route');
+    expect(readFileSync(vhd).equals(before)).toBe(true);
+    expect(existsSync(journal)).toBe(false);
+  }, 60_000);
+});
+
+/** Starts it, and kills it once the first step is under way. */
+function killed(args: string[], journal: string): Promise<void> {
+  return new Promise((resolve, reject) => {
+    const child = spawn('node', [...CLI, ...args], { stdio: ['ignore', 'ignore', 'pipe'] });
+    let told = '';
+    const watch = setInterval(() => {
+      if (existsSync(journal)) child.kill('SIGKILL');
+    }, 2);
+    child.stderr.on('data', (chunk: Buffer) => (told += chunk.toString()));
+    child.on('close', (_, signal) => {
+      clearInterval(watch);
+      if (signal === 'SIGKILL') resolve();
+      else reject(new Error(`it ended by itself: ${told}`));
+    });
+  });
+}
