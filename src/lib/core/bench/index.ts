@@ -9,4 +9,4 @@ export { prove, BenchProofShape, type BenchProof } from './proof/prove';
 export { takeStock, type Stock, type StockOptions } from './proof/stock';
 export type { Hash, NewHash } from './proof/content';
 export { checkNtfs } from './check/checkNtfs';
-export { notCarriedOut } from './verbs/planStep';
+export { notCarriedOut, whyNotRehearsed } from './rehearsable';

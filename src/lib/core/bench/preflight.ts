@@ -4,7 +4,7 @@ import type { Step } from '../steps';
 import type { Device } from './devices/device';
 import { partitionsNow, type PartitionNow, type TableNow } from './table/tableNow';
 import { nameOf, partitionOf } from './verbs/ground';
-import { notCarriedOut } from './verbs/planStep';
+import { notCarriedOut } from './rehearsable';
 import { kindOf } from './volumes/usedExtents';
 import { unsound } from './volumes/sound';
 import { slice } from '../images/source';
@@ -30,9 +30,13 @@ export async function preflight(disk: Device, table: TableNow, steps: readonly S
     const partition = subject as PartitionNow | null;
     const fileSystem =
       partition && partition.kind !== 'extended' ? await kindAt(disk, first, partition.key) : null;
-    const not = notCarriedOut(step, fileSystem);
+    const not = notCarriedOut(step.verb, fileSystem);
     if (not)
-      return at({ code: 'not-yet', path: '', message: `Step ${i + 1} is not carried out on bytes: ${not}` });
+      return at({
+        code: 'not-yet',
+        path: '',
+        message: `In step ${i + 1} ${not}, which is not carried out so far.`,
+      });
     if (
       partition &&
       step.from &&

@@ -4,6 +4,7 @@ import { gapsOf, moduleOf, StepShape, type Step, type Verb } from '../steps';
 import type { Kit } from '../tools';
 import { TotalsShape, type Evaluated, type Totals } from './evaluate';
 import type { Task } from './task';
+import { whyNotRehearsed } from '../bench/rehearsable';
 import { becauseOf } from './because';
 import { titleOf } from './title';
 import { UsualShape } from './usual';
@@ -31,6 +32,9 @@ export const RouteShape = closed({
   usual: Type.Optional(UsualShape),
   /** Why it stands where it does in that order, in one sentence. */
   because: Type.Optional(Sentence),
+  /** Whether it can be run on a stand-in, and why it can't; not in answers that were kept before there were any. */
+  rehearsable: Type.Optional(Type.Boolean()),
+  notRehearsable: Type.Optional(Sentence),
   asLeft: closed({
     partitions: Type.Array(Placed, { maxItems: 2048 }),
     unallocated: Type.Array(ExtentShape, { maxItems: 4096 }),
@@ -47,6 +51,7 @@ export function routeOf(task: Task, kit: Kit, evaluated: Evaluated): Route {
     ...step,
     why: moduleOf(step.verb).why({ ...told, step }),
   }));
+  const not = whyNotRehearsed(disk, steps);
   return {
     kit: kit.id,
     title: titleOf(task, steps),
@@ -57,6 +62,8 @@ export function routeOf(task: Task, kit: Kit, evaluated: Evaluated): Route {
     totals,
     usual,
     because: becauseOf({ disk, steps, totals, usual, criteria }),
+    rehearsable: not === null,
+    ...(not === null ? {} : { notRehearsable: not }),
     asLeft: {
       partitions: left.partitions.map(({ number, first, sectors }) => ({ number, first, sectors })),
       unallocated: gapsOf(left),

@@ -185,10 +185,15 @@ function attrFrom(bytes: Uint8Array, type: number, clusters: number): Attr {
     if (at + size > bytes.length) throw new Broken('a value lies outside its attribute');
     return { type, name, flags, value: bytes.slice(at, at + size), ...none, size, initialised: size };
   }
-  const [lowest, highest] = [big(view, 0x10), big(view, 0x18) + 0];
+  const lowest = big(view, 0x10);
+  // A stream of no clusters ends before its first.
+  const highest =
+    view.getUint32(0x18, true) === 0xffffffff && view.getUint32(0x1c, true) === 0xffffffff
+      ? -1
+      : big(view, 0x18);
   const pieces = piecesOf(bytes.subarray(view.getUint16(0x20, true)), lowest, clusters);
   const end = pieces.reduce((sum, { count }) => sum + count, lowest);
-  if (end - 1 !== highest && !(end === 0)) throw new Broken('its runs do not end where it says');
+  if (end - 1 !== highest) throw new Broken('its runs do not end where it says');
   return {
     type,
     name,

@@ -58,7 +58,7 @@ export const extendedOf = (now: MbrNow): MbrSlot | undefined =>
   now.partitions.find(({ kind }) => kind === 'extended');
 
 /** The old way of naming places, by cylinder, head and sector, as far as it goes; nobody reads it, but it should not lie. */
-function chs(lba: number): [number, number, number] {
+export function encodeChs(lba: number): [number, number, number] {
   const [heads, perTrack] = [255, 63];
   const cylinder = Math.floor(lba / (heads * perTrack));
   if (cylinder > 1023) return [254, 0xff, 0xff];
@@ -73,8 +73,8 @@ function setPlace(record: Uint8Array, index: number, first: number, sectors: num
   const view = viewOf(record);
   const placed = view.getUint32(at + 8, true) !== first || view.getUint32(at + 12, true) !== sectors;
   if (!placed) return;
-  record.set(chs(absolute), at + 1);
-  record.set(chs(absolute + sectors - 1), at + 5);
+  record.set(encodeChs(absolute), at + 1);
+  record.set(encodeChs(absolute + sectors - 1), at + 5);
   view.setUint32(at + 8, first, true);
   view.setUint32(at + 12, sectors, true);
 }

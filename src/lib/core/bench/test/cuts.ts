@@ -3,6 +3,11 @@ import { randomFrom } from '../../random';
 import type { Step } from '../../steps';
 import { MemoryDevice, PAGE } from '../devices/memory';
 import { Plug, PluggedDevice, type Event } from '../devices/powerCut';
+import type { Device } from '../devices/device';
+import { checkNtfs } from '../check/checkNtfs';
+import { partitionsNow, tableNow } from '../table/tableNow';
+import { bytesAt } from '../verbs/ground';
+import { kindOf } from '../volumes/usedExtents';
 import { Run } from '../run';
 import { liveStretches } from './live';
 
@@ -11,11 +16,13 @@ export interface Scenario {
   name: string;
   disk: MemoryDevice;
   steps: readonly Step[];
+  /** What lies between the disk and the bytes that the power is taken from: a file format. */
+  within?: (file: Device) => Promise<Device>;
+  /** Cut before every how many-th change only, where each state takes long. */
+  every?: number;
 }
 
 export interface CutOptions {
-  /** Of the changes that were made, every how many-th the power goes before. */
-  every: number;
   /** Subsets of unflushed writes that are lost, besides all, none and each single one. */
   subsets: number;
   seed: number;
@@ -51,12 +58,12 @@ const copied = (from: Devices): Devices => ({
   aside: from.aside.copy(),
 });
 
-async function openRun(devices: Devices, steps: readonly Step[], plug?: Plug): Promise<Run> {
+async function openRun(devices: Devices, { steps, within }: Scenario, plug?: Plug): Promise<Run> {
   const on = (name: (typeof ORDER)[number]) =>
     plug ? new PluggedDevice(devices[name], plug, ORDER.indexOf(name)) : devices[name];
   const aside = on('aside');
   const run = await Run.open({
-    disk: on('disk'),
+    disk: within ? await within(on('disk')) : on('disk'),
     journal: on('journal'),
     aside: async () => aside,
     steps,
@@ -79,23 +86,25 @@ async function finish(run: Run): Promise<void> {
  */
 export async function proveCuts(scenario: Scenario, options: CutOptions): Promise<CutResult> {
   const { disk, steps } = scenario;
+  await soundNow(scenario, disk, 'as found');
   const failures: string[] = [];
   // How the disk is after each step when nothing comes between.
   const along: MemoryDevice[] = [disk];
   for (let count = 1; count <= steps.length; count++) {
     const devices = fresh(disk);
-    await finish(await openRun(devices, steps.slice(0, count)));
+    await finish(await openRun(devices, { ...scenario, steps: steps.slice(0, count) }));
     along.push(devices.disk);
+    await soundNow(scenario, devices.disk, `after step ${count}`);
   }
   const plug = new Plug();
-  await finish(await openRun(fresh(disk), steps, plug));
+  await finish(await openRun(fresh(disk), scenario, plug));
   const { events } = plug;
   const random = randomFrom(options.seed);
   let cuts = 0;
   const safe = new SafeState(fresh(disk), events);
   for (let at = 0; at <= events.length; at++) {
     safe.advanceTo(at);
-    if (at % options.every !== 0) continue;
+    if (at % (scenario.every ?? 1) !== 0) continue;
     for (const lost of safe.waysToLose(random, options.subsets)) {
       const state = await safe.found(lost);
       cuts++;
@@ -110,17 +119,19 @@ export async function proveCuts(scenario: Scenario, options: CutOptions): Promis
 
 async function tried(
   state: Devices,
-  { steps }: Scenario,
+  scenario: Scenario,
   along: readonly MemoryDevice[],
 ): Promise<string | null> {
+  const { within } = scenario;
+  const differs = (is: MemoryDevice, should: MemoryDevice) => difference(is, should, within);
   try {
-    const table = await readTable(state.disk);
-    if (!table.ok && steps[0]!.id !== null) return `no valid table: ${table.problems[0]?.message}`;
+    const table = await readTable(within ? await within(state.disk) : state.disk);
+    if (!table.ok) return `no valid table: ${table.problems[0]?.message}`;
     const on = copied(state);
-    await finish(await openRun(on, steps));
+    await finish(await openRun(on, scenario));
     const forward = await differs(on.disk, along.at(-1)!);
     if (forward) return `gone on: ${forward}`;
-    const back = await openRun(state, steps);
+    const back = await openRun(state, scenario);
     const { step } = back.state;
     await back.back();
     const backward = await differs(state.disk, along[step]!);
@@ -137,7 +148,12 @@ async function tried(
 const known = new WeakMap<MemoryDevice, Awaited<ReturnType<typeof liveStretches>>>();
 
 /** Where the disk is not as it should be, of all that is in use; null: nowhere. */
-async function differs(disk: MemoryDevice, wanted: MemoryDevice): Promise<string | null> {
+async function difference(
+  disk: MemoryDevice,
+  wanted: MemoryDevice,
+  within: Scenario['within'],
+): Promise<string | null> {
+  if (within) return differenceWithin(await within(disk), await within(wanted));
   if (disk.size !== wanted.size) return `the disk has ${disk.size} bytes, not ${wanted.size}`;
   const live = known.get(wanted) ?? (await liveStretches(wanted));
   known.set(wanted, live);
@@ -153,6 +169,28 @@ async function differs(disk: MemoryDevice, wanted: MemoryDevice): Promise<string
     }
   }
   return null;
+}
+
+/** The same through a file format, whose own bytes may differ. */
+async function differenceWithin(disk: Device, wanted: Device): Promise<string | null> {
+  if (disk.size !== wanted.size) return `the disk has ${disk.size} bytes, not ${wanted.size}`;
+  for (const { name, offset, length } of await liveStretches(wanted)) {
+    const [is, should] = [await disk.read(offset, length), await wanted.read(offset, length)];
+    if (Buffer.compare(is, should) !== 0) return `${name} differs within ${length} bytes from ${offset}`;
+  }
+  return null;
+}
+
+/** What every later state is held against has to be sound itself: by the checker, which shares nothing with what wrote it. */
+async function soundNow({ name, within }: Scenario, file: MemoryDevice, when: string): Promise<void> {
+  const disk = within ? await within(file) : file;
+  const table = await tableNow(disk);
+  if (!table.ok) throw new Error(`${name}, ${when}: ${table.problems[0]!.message}`);
+  for (const partition of partitionsNow(table.value)) {
+    if (partition.kind === 'extended' || (await kindOf(bytesAt(disk, partition))) !== 'ntfs') continue;
+    const damage = await checkNtfs(bytesAt(disk, partition));
+    if (damage.length > 0) throw new Error(`${name}, ${when}: ${damage.join('; ')}`);
+  }
 }
 
 interface Lost {
@@ -227,6 +265,9 @@ class SafeState {
 /** Memory devices do what they are asked for before they return. */
 function applyNow(devices: Devices, event: Event, sectors: number): void {
   const device = devices[ORDER[event.device]!];
+  // A file whose new length was lost is as long as the last write that reached it.
+  const end = event.kind === 'write' ? event.offset + event.bytes.length : 0;
+  if (end > device.size) void device.resize(end);
   if (event.kind === 'write')
     void device.write(
       event.offset,

@@ -1,4 +1,5 @@
 import { TYPE } from '../../disk';
+import { readCopy } from '../../tables/readGpt';
 import type { Device } from '../devices/device';
 import { partitionsNow, tableNow } from '../table/tableNow';
 import { bytesAt } from '../verbs/ground';
@@ -16,6 +17,9 @@ export async function liveStretches(
     const { record, primary, backup } = table.value.gpt.image;
     live.push({ name: 'the protective record', offset: 0, length: record.length });
     for (const [name, copy] of Object.entries({ primary, backup })) {
+      // Of a copy that is bad nobody relies on a byte; it is mended by whatever changes the table.
+      const sectors = Math.floor(disk.size / sectorSize);
+      if (!(await readCopy(disk, sectorSize, sectors, copy.headerAt / sectorSize)).ok) continue;
       live.push({ name: `the ${name} header`, offset: copy.headerAt, length: copy.header.length });
       live.push({ name: `the ${name} entries`, offset: copy.arrayAt, length: copy.array.length });
     }

@@ -1,8 +1,12 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { TYPE } from '../../disk';
+import { randomFrom } from '../../random';
+import type { Device } from '../devices/device';
+import { MemoryDevice } from '../devices/memory';
+import { makeDynamicVhd, openVhdDevice } from '../devices/vhd';
 import type { Scenario } from './cuts';
-import { memoryDisk, StepMaker, type DiskSpec, type PartSpec } from './disks';
+import { layDisk, memoryDisk, StepMaker, type DiskSpec, type PartSpec } from './disks';
 
 /** A handful of files, small enough for thousands of runs: in the record, outside of it, in a folder. */
 const inside = (folder: string): void => {
@@ -114,9 +118,98 @@ const CASES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMak
   },
 ];
 
-export const SCENARIOS: readonly { name: string; lay: () => Promise<Scenario> }[] = CASES.map(
-  ({ name, spec, steps }) => ({
+/** A copy of the table is bad when the route begins: it is made anew first. */
+const DAMAGED: { name: string; at: (size: number) => number }[] = [
+  { name: 'the primary table is damaged', at: () => 512 + 40 },
+  { name: 'the backup table is damaged', at: (size) => size - 512 + 40 },
+];
+
+async function damaged(at: (size: number) => number, name: string): Promise<Scenario> {
+  const spec: DiskSpec = { size: 20, parts: [ntfs(1, 1, 5), { number: 2, at: 8, size: 2, make: 'noise' }] };
+  const disk = await memoryDisk(spec);
+  const byte = at(disk.size);
+  const sector = await disk.read(byte - (byte % 512), 512);
+  sector[byte % 512]! ^= 0xff;
+  await disk.write(byte - (byte % 512), sector);
+  return { name, disk, steps: new StepMaker(spec).remove(2).move(1, 3).all };
+}
+
+/** The disk lies in a VHD, and the power is taken from the file. */
+async function inVhd(): Promise<Scenario> {
+  const spec: DiskSpec = { size: 32, parts: [ntfs(1, 1, 5), ntfs(2, 6, 5)] };
+  const file = new MemoryDevice(0);
+  const vhd = await makeDynamicVhd(file, spec.size * 2 ** 20, 512, 1);
+  await layDisk(spec, vhd);
+  await vhd.close();
+  const steps = new StepMaker(spec).move(2, 26).enlarge(48).relocate().move(2, 24).extend(1, 23).all;
+  const within = async (device: Device) => {
+    const opened = await openVhdDevice(device);
+    if (!opened.ok) throw new Error(opened.problems[0]!.message);
+    return opened.value;
+  };
+  return { name: 'in a dynamic VHD', disk: file, steps, within, every: 5 };
+}
+
+export const SCENARIOS: readonly { name: string; lay: () => Promise<Scenario> }[] = [
+  ...CASES.map(({ name, spec, steps }) => ({
     name,
     lay: async () => ({ name, disk: await memoryDisk(spec), steps: steps(new StepMaker(spec)).all }),
-  }),
-);
+  })),
+  ...DAMAGED.map(({ name, at }) => ({ name, lay: () => damaged(at, name) })),
+  { name: 'in a dynamic VHD', lay: inVhd },
+];
+
+/** A made-up disk with a made-up route on it: the same for the same seed. */
+export async function randomScenario(seed: number): Promise<Scenario> {
+  const random = randomFrom(seed);
+  const upTo = (most: number) => Math.floor(random() * most);
+  const mbr = random() < 0.25;
+  const sectorSize = !mbr && random() < 0.2 ? 4096 : 512;
+  const spec: DiskSpec = { size: 40 + upTo(20), table: mbr ? 'mbr' : 'gpt', sectorSize, parts: [] };
+  let at = 1 + upTo(4);
+  for (let number = 1; number <= 2 + upTo(2); number++) {
+    const size = 4 + upTo(4);
+    const kind = random();
+    const part: PartSpec =
+      kind < 0.65
+        ? ntfs(
+            number,
+            at,
+            size,
+            random() < 0.3 && sectorSize === 512 ? { clusterSize: 512 * 2 ** upTo(4) } : {},
+          )
+        : kind < 0.8
+          ? { number, at, size: size + 8, make: sectorSize === 512 ? 'fat16' : 'noise', label: 'F' }
+          : { number, at, size: 2, make: 'noise' };
+    spec.parts.push(part);
+    at += part.size + upTo(6);
+  }
+  const make = new StepMaker(spec);
+  const places = spec.parts.map((part) => ({
+    number: part.number,
+    at: part.at,
+    size: part.size,
+    ntfs: part.make === 'ntfs',
+  }));
+  for (let step = 0; step < 2 + upTo(3); step++) {
+    const one = places[upTo(places.length)]!;
+    const others = places.filter((other) => other !== one);
+    const left = Math.max(
+      1,
+      ...others.filter((other) => other.at < one.at).map((other) => other.at + other.size),
+    );
+    const right = Math.min(
+      spec.size - 1,
+      ...others.filter((other) => other.at > one.at).map((other) => other.at),
+    );
+    if (one.ntfs && random() < 0.4 && right - one.at > one.size) {
+      one.size += 1 + upTo(right - one.at - one.size);
+      make.extend(one.number, one.size);
+    } else if (right - left > one.size) {
+      const to = left + upTo(right - left - one.size + 1);
+      if (to !== one.at) make.move(one.number, to);
+      one.at = to;
+    }
+  }
+  return { name: `seed ${seed}`, disk: await memoryDisk(spec), steps: make.all };
+}

@@ -1,5 +1,6 @@
 import { success } from '../../problem';
 import type { Step } from '../../steps';
+import { notCarriedOut } from '../rehearsable';
 import { refused, type Ground, type Planned } from './ground';
 import { planMove } from './move';
 import {
@@ -11,23 +12,6 @@ import {
   planSetAside,
   planShrink,
 } from './others';
-
-const NOT_YET: Partial<Record<Step['verb'], string>> = {
-  shrink: 'A volume is not made smaller here so far.',
-  create: 'A new volume is not made here so far.',
-  copy: 'Files are not copied from volume to volume here so far.',
-};
-
-/**
- * Why the bench does not carry a step out, whatever the disk holds; null: it does.
- * What depends on bytes is asked for when the disk is there.
- */
-export function notCarriedOut(step: Step, fileSystem: string | null): string | null {
-  if (step.verb === 'shrink' && fileSystem === null) return null;
-  if (step.verb === 'extend' && fileSystem !== null && fileSystem !== 'ntfs')
-    return 'Only NTFS is extended here so far.';
-  return NOT_YET[step.verb] ?? null;
-}
 
 /** What a step comes to on the disk as it is now, or why it is not begun. Nothing is written to the disk. */
 export async function planStep(ground: Ground, step: Step): Promise<Planned> {
@@ -53,6 +37,9 @@ export async function planStep(ground: Ground, step: Step): Promise<Planned> {
       return planShrink(ground, step);
     case 'create':
     case 'copy':
-      return refused('not-yet', NOT_YET[step.verb]!);
+      return refused(
+        'not-yet',
+        `In it ${notCarriedOut(step.verb, 'ntfs')}, which is not carried out so far.`,
+      );
   }
 }

@@ -1,0 +1,5 @@
+import { describe } from 'vitest';
+import { cutsAreSurvived } from './test/cutsTest';
+
+// In two files, so that both cores are used.
+describe('the power is cut, first half', () => cutsAreSurvived(0, 2600));

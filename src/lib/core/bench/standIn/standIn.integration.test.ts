@@ -1,0 +1,224 @@
+import { execFileSync } from 'node:child_process';
+import { rmSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, describe, expect, it } from 'vitest';
+import { FileDevice } from '../../../server/bench/fileDevice';
+import { newHash } from '../../../server/bench/carryOut';
+import { DEMO_JOBS } from '../../../server/demo/machines';
+import { planRoutes } from '../../planning';
+import { machineOf, surveyFromImage, type SurveyDocument } from '../../survey';
+import { fileSource } from '../../test/source';
+import { diskSpec, surveyWith } from '../../survey/sketch';
+import { GIB, MIB } from '../../units';
+import { checkNtfs } from '../check/checkNtfs';
+import { MemoryDevice } from '../devices/memory';
+import { makeDynamicVhd, openVhdDevice } from '../devices/vhd';
+import { prove } from '../proof/prove';
+import { takeStock } from '../proof/stock';
+import { Run } from '../run';
+import { cutOut, freshFolder, say } from '../test/mounted';
+import { slice } from '../../images/source';
+import { makeStandIn } from './standIn';
+
+const folder = freshFolder('stand-in');
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+const TIME = Date.parse('2026-11-02T08:00:00Z');
+
+const facts = (survey: SurveyDocument) => {
+  const { backupHeader, entries, entrySize } = survey.disks[0]!;
+  return { backupHeader: backupHeader ?? null, entries: entries ?? null, entrySize: entrySize ?? null };
+};
+
+async function standInOf(survey: SurveyDocument, name: string) {
+  const path = join(folder, name);
+  const disk = machineOf(survey).disks[0]!;
+  const file = await FileDevice.open(path, { create: true });
+  const device = await makeDynamicVhd(file, disk.sectors * disk.sectorSize, disk.sectorSize, 1);
+  const files = await makeStandIn(device, disk, { seed: 2613, steps: [], table: facts(survey), time: TIME });
+  await device.close();
+  await file.close();
+  return { path, disk, files };
+}
+
+const digest = (path: string): string => say('sha256sum', path).split(' ')[0]!;
+const realRoom = (path: string): number => statSync(path).blocks * 512;
+
+/** What a survey of the stand-in must tell as the survey of the machine did. */
+const told = (survey: SurveyDocument) =>
+  survey.disks[0]!.partitions.map(({ number, first, sectors, type, id, volume }) => ({
+    number,
+    first,
+    sectors,
+    type,
+    id: id?.toUpperCase(),
+    ...(volume && volume.fileSystem !== 'encrypted' && volume.encryption?.state !== 'on'
+      ? { fileSystem: volume.fileSystem, clusterSize: volume.clusterSize, used: volume.used }
+      : {}),
+  }));
+
+describe('a stand-in of each demo job', () => {
+  for (const { number, survey } of DEMO_JOBS) {
+    it(`${number}: the same table, places and use, in volumes that other programs open`, async () => {
+      const { path, disk } = await standInOf(survey, `${number}.vhd`);
+      expect(realRoom(path)).toBeLessThan(512 * MIB);
+      const again = await surveyFromImage(fileSource(path), {
+        machineName: 'test',
+        takenAt: '2026-11-20T09:30:00Z',
+      });
+      if (!again.ok) throw new Error(again.problems[0]!.message);
+      const [is, should] = [told(again.value), told(survey)];
+      for (const [i, one] of should.entries()) {
+        // FAT counts what lies before its clusters as well, and clusters are whole: as near as that.
+        const near = one.used == null ? null : Math.abs((is[i]!.used ?? 0) - one.used) < 128 * 1024;
+        const { fileSystem: _, ...bare } = is[i]!;
+        const seen = one.fileSystem === undefined ? bare : is[i]!;
+        expect({ ...seen, used: near, clusterSize: 0, id: is[i]!.id && one.id }).toEqual({
+          ...one,
+          used: near === null ? null : true,
+          clusterSize: 0,
+        });
+      }
+      const file = await FileDevice.open(path, { write: false });
+      const device = await openVhdDevice(file);
+      if (!device.ok) throw new Error('no VHD');
+      const raw = join(folder, 'raw.img');
+      execFileSync('qemu-img', ['convert', '-f', 'vpc', '-O', 'raw', path, raw]);
+      for (const one of disk.partitions) {
+        const size = one.sectors * disk.sectorSize;
+        const kind = one.volume?.encryption.state === 'off' ? one.volume.fileSystem : null;
+        if (kind === 'ntfs')
+          expect(await checkNtfs(slice(device.value, one.first * disk.sectorSize, size))).toEqual([]);
+        if (kind === 'ntfs' && size < 2 * 2 ** 40)
+          opened(cutOut(raw, one.first * disk.sectorSize, size, join(folder, 'volume.img')));
+        if (kind === 'fat32')
+          expect(
+            say('fsck.fat', '-n', cutOut(raw, one.first * disk.sectorSize, size, join(folder, 'volume.img'))),
+          ).not.toMatch(/exit|Dirty|differ/);
+        rmSync(join(folder, 'volume.img'), { force: true });
+      }
+      rmSync(raw);
+      await file.close();
+    }, 90_000);
+  }
+
+  it('is the same every time, from the same seed', async () => {
+    const { survey } = DEMO_JOBS.find(({ number }) => number === 2613)!;
+    const [first, second] = [await standInOf(survey, 'first.vhd'), await standInOf(survey, 'second.vhd')];
+    expect(digest(first.path)).toBe(digest(second.path));
+  });
+});
+
+/** A general-purpose driver mounts it and reads every small file, and the ends of the large ones. */
+function opened(volume: string): void {
+  expect(say('ntfsfix', '--no-action', volume)).toContain('was processed successfully');
+  const mounted = join(folder, 'mounted');
+  const read = say(
+    'bash',
+    '-c',
+    `mkdir -p ${mounted} && ntfs-3g -o ro,streams_interface=windows ${volume} ${mounted} && cd ${mounted} &&
+     find . -type f -size -2M -print0 | xargs -0 -r cat | wc -c &&
+     find . -type f -size +2M -print0 | while IFS= read -r -d '' one; do head -c 4096 "$one"; tail -c 4096 "$one"; done | wc -c
+     cd / && umount ${mounted}`,
+  );
+  expect(read).not.toMatch(/exit|rror/);
+}
+
+describe('odd disks as stand-ins', () => {
+  const odd: Record<string, () => SurveyDocument> = {
+    'exFAT, FAT16, unknown, an empty and a nearly full volume': () =>
+      surveyWith(
+        diskSpec({ size: 200 * 1024, seed: 5 }, [
+          { role: 'data', size: 300, used: 40, fileSystem: 'fat16' },
+          { role: 'data', size: 20 * 1024, used: 9 * 1024, fileSystem: 'exfat', label: 'Idents' },
+          { role: 'data', size: 4096, used: 4096, fileSystem: 'unknown' },
+          { role: 'windows', size: 60 * 1024, used: 60 * 1024 - 40, letter: 'C' },
+          { role: 'data', size: 512, used: 8 },
+        ]),
+      ),
+    'a disk of 4 TiB with sectors of 4,096 bytes': () =>
+      surveyWith(
+        diskSpec({ size: 4 * 1024 * 1024, sectorSize: 4096, seed: 6 }, [
+          { role: 'efi', size: 300, used: 40, fileSystem: 'fat32' },
+          { role: 'windows', size: 500 * 1024, used: 471 * 1024, letter: 'C' },
+          { role: 'data', size: 3_000_000, used: 1_200_000, letter: 'D' },
+        ]),
+      ),
+  };
+  for (const [name, survey] of Object.entries(odd)) {
+    it(
+      name,
+      async () => {
+        const { path, disk } = await standInOf(survey(), 'odd.vhd');
+        expect(realRoom(path)).toBeLessThan(512 * MIB);
+        const file = await FileDevice.open(path);
+        const opened = await openVhdDevice(file);
+        if (!opened.ok) throw new Error('no VHD');
+        for (const one of disk.partitions) {
+          if (one.volume?.fileSystem !== 'ntfs') continue;
+          expect(
+            await checkNtfs(slice(opened.value, one.first * disk.sectorSize, one.sectors * disk.sectorSize)),
+          ).toEqual([]);
+        }
+        const exfat = disk.partitions.find(({ volume }) => volume?.fileSystem === 'exfat');
+        if (exfat) {
+          const raw = join(folder, 'odd.img');
+          execFileSync('qemu-img', ['convert', '-f', 'vpc', '-O', 'raw', path, raw]);
+          const volume = cutOut(raw, exfat.first * 512, exfat.sectors * 512, join(folder, 'exfat.img'));
+          expect(say('fsck.exfat', '-n', volume)).toMatch(/clean/);
+          rmSync(raw);
+          rmSync(volume);
+        }
+        await file.close();
+        rmSync(path);
+      },
+      60_000,
+    );
+  }
+});
+
+it('the demo virtual machine: its route is carried out on the stand-in, and proved', async () => {
+  const { survey } = DEMO_JOBS.find(({ number }) => number === 2613)!;
+  const answer = planRoutes({
+    survey,
+    disk: 0,
+    goal: { partition: 3, size: 140 * GIB },
+    kits: ['offline-mover'],
+  });
+  if (!answer.ok) throw new Error(answer.problems[0]!.message);
+  const route = answer.value.routes[0]!;
+  const { path } = await standInOf(survey, 'vm.vhd');
+  const file = await FileDevice.open(path);
+  const disk = await openVhdDevice(file);
+  if (!disk.ok) throw new Error('no VHD');
+  const options = { newHash, fingerprintAbove: 2 * MIB };
+  const before = await takeStock(disk.value, options);
+  const run = await Run.open({
+    disk: disk.value,
+    journal: new MemoryDevice(64 * MIB),
+    aside: async () => new MemoryDevice(0),
+    steps: route.steps,
+    run: 'vm',
+    route: 'vm',
+    newId: () => '47540000-0000-4000-8000-00000000A000',
+  });
+  if (!run.ok) throw new Error(run.problems[0]!.message);
+  expect(await run.value.forward()).toEqual({ ok: true, value: null });
+  const after = await takeStock(disk.value, options);
+  if (!before.ok || !after.ok) throw new Error('no stock');
+  const { written, cuts } = run.value.state;
+  const proof = prove({
+    takenAt: '2026-11-27T08:00:00Z',
+    steps: route.steps,
+    before: before.value,
+    after: after.value,
+    written,
+    cuts,
+  });
+  expect(proof.differences).toEqual([]);
+  expect(proof.verdict).toBe('proved');
+  expect(proof.partitions.reduce((sum, one) => sum + (one.files?.before.files ?? 0), 0)).toBeGreaterThan(
+    3000,
+  );
+  await disk.value.close();
+  await file.close();
+}, 60_000);

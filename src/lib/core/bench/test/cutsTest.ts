@@ -1,0 +1,25 @@
+import { afterAll, expect, it } from 'vitest';
+import { proveCuts } from './cuts';
+import { SCENARIOS } from './scenarios';
+
+/** Each instant of every second scenario. How many states that comes to is printed, and asked for. */
+export function cutsAreSurvived(half: 0 | 1, least: number): void {
+  let total = 0;
+  for (const [i, { name, lay }] of SCENARIOS.entries()) {
+    if (i % 2 !== half) continue;
+    it(
+      name,
+      async () => {
+        const { cuts, failures } = await proveCuts(await lay(), { subsets: 50, seed: 14 });
+        expect(failures).toEqual([]);
+        expect(cuts).toBeGreaterThan(100);
+        total += cuts;
+      },
+      120_000,
+    );
+  }
+  afterAll(() => {
+    console.log(`${total} states after a cut, each gone on from and taken back`);
+    expect(total).toBeGreaterThan(least);
+  });
+}
