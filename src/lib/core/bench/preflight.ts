@@ -6,7 +6,8 @@ import { partitionsNow, type PartitionNow, type TableNow } from './table/tableNo
 import { nameOf, partitionOf } from './verbs/ground';
 import { notCarriedOut } from './rehearsable';
 import { kindOf } from './volumes/usedExtents';
-import { unsound } from './volumes/sound';
+import { isEncryptedVolume } from '../volumes/encrypted';
+import { encryptedProblem, unsound } from './volumes/sound';
 import { slice } from '../images/source';
 
 /**
@@ -30,6 +31,7 @@ export async function preflight(disk: Device, table: TableNow, steps: readonly S
     const partition = subject as PartitionNow | null;
     const fileSystem =
       partition && partition.kind !== 'extended' ? await kindAt(disk, first, partition.key) : null;
+    if (fileSystem === 'encrypted' && step.verb !== 'delete') return at(encryptedProblem(nameOf(step)));
     const not = notCarriedOut(step.verb, fileSystem);
     if (not)
       return at({
@@ -74,7 +76,10 @@ function found(table: TableNow, step: Step): PartitionNow | Problem {
 
 async function kindAt(disk: Device, all: readonly PartitionNow[], key: string): Promise<string | null> {
   const partition = all.find((one) => one.key === key);
-  return partition ? kindOf(bytes(disk, partition)) : null;
+  if (!partition) return null;
+  const content = bytes(disk, partition);
+  const boot = await content.read(0, Math.min(512, content.size));
+  return boot.length === 512 && (await isEncryptedVolume(content, boot)) ? 'encrypted' : kindOf(content);
 }
 
 const bytes = (disk: Device, { first, sectors }: Extent) =>

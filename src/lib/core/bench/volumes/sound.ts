@@ -10,6 +10,12 @@ import { ATTRIBUTE, parseRecord } from '../../volumes/ntfs/record';
 import { NtfsDamage, NtfsVolume } from '../../volumes/ntfs/volume';
 import { kindOf } from './usedExtents';
 
+export const encryptedProblem = (name: string): Problem => ({
+  code: 'encrypted',
+  path: '',
+  message: `${name} is encrypted; it is touched only once it is fully decrypted.`,
+});
+
 const RECORD = { mft: 0, mirror: 1, log: 2, volume: 3 } as const;
 const LOG_HEAD = 8192;
 
@@ -30,8 +36,7 @@ export async function unsound(
     no('damaged', `${name} is damaged: ${reason}. Let a file check mend it first.`);
   try {
     const boot = await source.read(0, Math.min(512, source.size));
-    if (boot.length === 512 && (await isEncryptedVolume(source, boot)))
-      return no('encrypted', `${name} is encrypted; it is touched only once it is fully decrypted.`);
+    if (boot.length === 512 && (await isEncryptedVolume(source, boot))) return encryptedProblem(name);
     const kind = await kindOf(source);
     const { volume, gaps, hibernated } = await recogniseVolume(source, sectorSize, () => {});
     if (volume.bootSector === 'backup') return damaged('its boot sector can’t be used');
