@@ -1,9 +1,9 @@
-// Measures what the product promises and writes docs/benchmarks.md: `npm run bench`; with `-- ablation` it tells instead what each
-// bound of the search saves.
+// Measures what the product promises and writes docs/benchmarks.md: `npm run bench`; with `-- bytes` only the part about the bench on
+// real bytes; with `-- ablation` it tells instead what each bound of the search saves.
 import { chromium } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { cpus } from 'node:os';
-import { rmSync, writeFileSync } from 'node:fs';
+import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { browserOptions } from './browser.mjs';
 import { buildIfChanged } from './build.mjs';
 import { loadTs } from './loadTs.mjs';
@@ -12,11 +12,21 @@ import { serve } from './server.mjs';
 import { tryPort } from './ports.mjs';
 import { ablation } from './bench/ablation.mjs';
 import { runBundled } from './bench/bundled.mjs';
+import { bytesSection } from './bench/bytesSection.mjs';
 import { blockingTimings, loadTimings } from './bench/load.mjs';
 import { workTimings } from './bench/work.mjs';
 
 if (process.argv[2] === 'ablation') {
   await ablation();
+  process.exit(0);
+}
+
+const BYTES = /<!-- bytes -->[\s\S]*<!-- end -->/;
+const marked = (/** @type {string} */ section) => `<!-- bytes -->\n\n${section}\n\n<!-- end -->`;
+if (process.argv[2] === 'bytes') {
+  const before = readFileSync('docs/benchmarks.md', 'utf8');
+  writeFileSync('docs/benchmarks.md', before.replace(BYTES, marked(await bytesSection())));
+  format();
   process.exit(0);
 }
 
@@ -34,6 +44,7 @@ const { work, load } = await inBrowser(async (page, address, url) => ({
   load: await loadTimings(address),
 }));
 const blocking = await inBrowser((_, address) => blockingTimings(address));
+const bytes = await bytesSection();
 const date = new Date().toISOString().slice(0, 10);
 
 /** @param {number} ms */
@@ -103,11 +114,17 @@ that a request which needs nothing took meanwhile. The aim is 100 ms.
 | operation | longest |
 | --- | --- |
 ${blocking.map((one) => `| ${one.name} | ${ms(one.ms)} ms |`).join('\n')}
+
+${marked(bytes)}
 `,
 );
-execFileSync('npx', ['--no-install', 'prettier', '--write', '--log-level', 'warn', 'docs/benchmarks.md']);
-console.log('Written to docs/benchmarks.md');
+format();
 process.exit(0);
+
+function format() {
+  execFileSync('npx', ['--no-install', 'prettier', '--write', '--log-level', 'warn', 'docs/benchmarks.md']);
+  console.log('Written to docs/benchmarks.md');
+}
 
 /**
  * Runs `work` on the built application with a database of its own.

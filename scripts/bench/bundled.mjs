@@ -14,7 +14,7 @@ const OUT = '.local/bench/bundled.mjs';
 export async function runBundled(path, name) {
   await bundle(path, OUT);
   const run = `import { ${name} } from ${JSON.stringify(resolve(OUT))};
-    const value = ${name}();
+    const value = await ${name}();
     console.log(JSON.stringify({ value, peak: Math.round(process.resourceUsage().maxRSS / 1024) }));`;
   const printed = execFileSync(process.execPath, ['--input-type=module', '-e', run], {
     encoding: 'utf8',

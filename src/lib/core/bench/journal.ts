@@ -80,7 +80,7 @@ export class Journal {
 
   /** The bytes that a plan takes on the device, or null where it does not fit. */
   packed(plan: StepPlan): Uint8Array | null {
-    const bytes = deflateSync(packPlan(plan), { level: 1 });
+    const bytes = deflateSync(packPlan(plan), { level: 1, mem: 4 });
     const room = Math.min(JOURNAL_BYTES, this.device.size) - PLAN_AT;
     return roundUp(bytes.length, this.device.sectorSize) <= room ? bytes : null;
   }

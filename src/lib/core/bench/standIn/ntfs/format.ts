@@ -2,6 +2,7 @@ import { viewOf } from '../../../bytes';
 import type { ClusterMap } from '../../../disk';
 import { randomFrom } from '../../../random';
 import type { Device } from '../../devices/device';
+import { applyEdits } from '../../ntfs/bitmapPlan';
 import type { Made } from '../files';
 import { Allocator, runsOf, type Clusters } from './allocator';
 import { FLAG, nonResident, resident, roundUp, TYPE, units, type Attribute } from './attribute';
@@ -50,6 +51,7 @@ const TICKS_1601 = 11_644_473_600_000;
 const MOST_RUNS = 55;
 const MOST_MARKERS = 400;
 const SCATTERED_RUNS = 120;
+const MAP_PIECE = 2 ** 20;
 
 /** Bytes of one stream, and the clusters that they go to. */
 interface Content {
@@ -130,8 +132,8 @@ class Formatter {
     this.endFolders();
     if (this.next > most) throw new Error('more records than the $MFT has room for');
     if (this.space.remaining > 0) throw new Error('clusters are left over');
-    this.bitmap(sizes.bitmap);
     for (let number = 12; number < FIRST_OF_USERS; number++) this.keptBack(number);
+    await this.bitmap(sizes.bitmap);
     await this.writeAll({ boot, mirror, mirrorBytes, mft, mftMap, most });
     return this.files;
   }
@@ -167,22 +169,24 @@ class Formatter {
     );
   }
 
-  private bitmap(parts: readonly Clusters[]): void {
-    const bytes = new Uint8Array(8 * Math.ceil(this.clusters / 64));
-    const set = (first: number, end: number) => {
-      for (let at = first; at < end;) {
-        if ((at & 7) === 0 && at + 8 <= end) {
-          bytes.fill(0xff, at >> 3, end >> 3);
-          at = end & ~7;
-          if (at === end) break;
-        }
-        bytes[at >> 3]! |= 1 << (at & 7);
-        at++;
+  /** The map of clusters, piece by piece: of a large volume most of it is zeros, which are there already. */
+  private async bitmap(parts: readonly Clusters[]): Promise<void> {
+    const size = 8 * Math.ceil(this.clusters / 64);
+    const beyond = { first: this.clusters, count: 8 * size - this.clusters };
+    const given = [...this.space.given, beyond].sort((a, b) => a.first - b.first);
+    let next = 0;
+    for (let at = 0; at < size; at += MAP_PIECE) {
+      const bytes = new Uint8Array(Math.min(MAP_PIECE, size - at));
+      const [from, end] = [8 * at, 8 * (at + bytes.length)];
+      while (next < given.length && given[next]!.first + given[next]!.count <= from) next++;
+      let any = false;
+      for (let i = next; i < given.length && given[i]!.first < end; i++) {
+        const { first, count } = given[i]!;
+        applyEdits(bytes, from, [{ first, count, bit: 1 }]);
+        any ||= count > 0;
       }
-    };
-    for (const { first, count } of this.space.given) set(first, first + count);
-    set(this.clusters, 8 * bytes.length);
-    this.contents.push({ parts, bytes });
+      if (any) await this.put({ parts, bytes, at });
+    }
   }
 
   /** The file system's own files, but for the root folder, which is written when all its names are known. */
