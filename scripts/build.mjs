@@ -9,6 +9,8 @@ const MARK = '.local/built';
 export const MAIN = 'build/main.mjs';
 /** The threads beside it, for what takes long. */
 export const THREAD = 'build/thread.mjs';
+/** The threads that rehearsals run in. */
+export const REHEARSE = 'build/rehearse.mjs';
 const SOURCES = [
   'src',
   'static',
@@ -24,7 +26,7 @@ const SOURCES = [
 export async function buildIfChanged() {
   const wanted = fingerprint();
   const built = existsSync(MARK) ? readFileSync(MARK, 'utf8') : '';
-  if (built === wanted && existsSync(MAIN) && existsSync(THREAD)) return;
+  if (built === wanted && [MAIN, THREAD, REHEARSE].every((path) => existsSync(path))) return;
   process.stderr.write('Building …\n');
   rmSync(MARK, { force: true });
   try {
@@ -40,6 +42,7 @@ export async function buildIfChanged() {
   }
   await bundle('src/lib/server/http/main.ts', MAIN);
   await bundle('src/lib/server/threads/thread.ts', THREAD);
+  await bundle('src/lib/server/rehearsal/thread.ts', REHEARSE);
   writeFileSync(MARK, wanted);
 }
 

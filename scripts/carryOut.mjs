@@ -93,6 +93,7 @@ try {
     journal,
     steps: route.steps,
     how,
+    afterCut: how !== 'begin',
     fingerprintAbove: null,
     progress,
   });

@@ -1,6 +1,6 @@
 import { spawn } from 'node:child_process';
 import { resolve } from 'node:path';
-import { MAIN, THREAD } from './build.mjs';
+import { MAIN, REHEARSE, THREAD } from './build.mjs';
 import { end, wait } from './processes.mjs';
 
 const PATIENCE = 60_000;
@@ -23,6 +23,7 @@ export async function serve({ port, host, databaseUrl, migrationUrl, demo }) {
       DATABASE_URL: databaseUrl,
       ...(migrationUrl && { MIGRATION_URL: migrationUrl }),
       GENTLE_TIDE_THREAD: resolve(THREAD),
+      GENTLE_TIDE_REHEARSE: resolve(REHEARSE),
       GENTLE_TIDE_DEMO: demo ? '1' : '0',
       // Bodies are bounded by the application itself, which answers with a problem document.
       BODY_SIZE_LIMIT: 'Infinity',

@@ -4,6 +4,7 @@ import { loadDemoData } from '$lib/server/demo/load';
 import { failureOf, type Failure } from '$lib/server/failure';
 import { migrate } from '$lib/server/migrate';
 import { problem } from '$lib/server/problem';
+import { Keeper } from '$lib/server/rehearsal/keeper';
 import { asPerson, PERSON_COOKIE } from '$lib/server/requester';
 import { warmUp } from '$lib/server/schemas';
 import { warmThreads } from '$lib/server/threads/aside';
@@ -13,7 +14,9 @@ export const init: ServerInit = async () => {
   warmUp();
   await migrate({ more: async () => process.env['GENTLE_TIDE_DEMO'] === '1' && (await loadDemoData()) });
   warmThreads();
-  process.on('sveltekit:shutdown', () => void closeDatabase());
+  const keeper = new Keeper();
+  keeper.start();
+  process.on('sveltekit:shutdown', () => void keeper.stop().finally(closeDatabase));
 };
 
 /** Programs get problem documents for everything that goes wrong, unknown addresses included. */

@@ -27,6 +27,7 @@ const LIST = { type: 'array' };
 const JOB = '/api/v1/jobs/{number}';
 const SHEET = `${JOB}/sheets/{id}`;
 const DRAWING = `${JOB}/drawings/{id}`;
+const REHEARSAL = `${JOB}/rehearsals/{id}`;
 
 /** Every endpoint, by method and path. */
 export const ENDPOINTS: Readonly<Record<string, Endpoint>> = {
@@ -210,6 +211,35 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = {
     takes: 'file-proof',
     gives: 'Saved',
     conflicts: true,
+  },
+  [`get ${JOB}/rehearsals`]: {
+    summary: 'The rehearsals of the job, newest first',
+    gives: 'The rehearsals, with how far each is',
+    schema: LIST,
+  },
+  [`post ${JOB}/rehearsals`]: {
+    summary: 'Run the chosen route on a stand-in disk, as soon as it is its turn',
+    takes: 'start-rehearsal',
+    gives: 'The rehearsal',
+    status: 201,
+    conflicts: true,
+  },
+  [`get ${REHEARSAL}`]: { summary: 'How far a rehearsal is', gives: 'The rehearsal' },
+  [`put ${REHEARSAL}`]: {
+    summary: 'Cut the power, pause, resume, take the step back, end it, or change its pace',
+    takes: 'rehearsal-wish',
+    gives: 'The rehearsal',
+    conflicts: true,
+  },
+  [`get ${REHEARSAL}/events`]: {
+    summary: 'Watch a rehearsal: its state whenever it changes, as server-sent events',
+    gives: 'The events',
+    type: 'text/event-stream',
+  },
+  [`get ${REHEARSAL}/proof`]: {
+    summary: 'What came of it: every file, every partition, every step',
+    gives: 'The proof',
+    schema: 'proof',
   },
   'get /api/v1/rates': {
     summary: 'What was measured at this bench, and the rates per medium that come of it (MiB/s)',

@@ -45,6 +45,8 @@ export const EXAMPLES: { [N in BodyName]?: BodyOf<N> } = {
   'new-drawing': { name: 'By hand', states: [drawing], position: 0 },
   'save-drawing': { edition: 1, keep: 1, add: [{ ...drawing, steps: [] }], position: 1 },
   'new-sheet': { version: 1 },
+  'start-rehearsal': { pace: 'fast' },
+  'rehearsal-wish': { wish: 'cut' },
   ticks: {
     ticks: [
       {

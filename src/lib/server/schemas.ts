@@ -1,6 +1,7 @@
 import { Type, type Static, type TSchema } from 'typebox';
 import { Ajv2020, type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
+import { BenchProofShape } from '$core/bench';
 import { DiagnosisRequestShape, DiagnosisShape } from '$core/diagnosis';
 import { Drawing } from '$core/drawing';
 import {
@@ -17,6 +18,7 @@ import { firstCharacters } from '$core/wellFormed';
 import { TickShape } from '$core/worksheet';
 import { DETAILS, DrawingStates, JobPartsShape, SURVEY_SOURCES, Told } from './jobFile/parts';
 import { KeepFreePercent } from './making';
+import { PACES, WISHES } from './rehearsal/states';
 import { EXAMPLES } from './examples';
 import type { FieldError } from './problem';
 
@@ -79,6 +81,13 @@ const BODIES = {
   ticks: closed({ ticks: Type.Array(TickShape, { maxItems: 1000 }) }),
   'layout-proof': closed({ version, survey: SurveyWithin }),
   'file-proof': closed({ version, proof: FileProofShape }),
+  'start-rehearsal': closed({
+    pace: Type.Optional(
+      Type.Enum(PACES, { description: 'as fast as it goes, or like the drive, in time-lapse' }),
+    ),
+  }),
+  'rehearsal-wish': closed({ wish: Type.Enum(WISHES) }),
+  proof: BenchProofShape,
   'job-parts': JobPartsShape,
 } satisfies Record<string, TSchema>;
 

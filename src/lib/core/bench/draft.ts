@@ -9,6 +9,7 @@ export class Draft {
   private readonly now = new Map<number, Uint8Array>();
   private readonly groups: Change[][] = [];
   private touched = new Set<number>();
+  private readonly forced = new Set<number>();
   /** What the sectors held when the present group began. */
   private begun = new Map<number, Uint8Array>();
 
@@ -34,12 +35,20 @@ export class Draft {
     }
   }
 
+  /**
+   * The same where an operation before changes what stands there now: it is written whatever stood there.
+   */
+  async put(offset: number, bytes: Uint8Array): Promise<void> {
+    await this.write(offset, bytes);
+    for (const { sector } of this.pieces(offset, bytes.length)) this.forced.add(sector);
+  }
+
   /** Ends a group: all of it is safe before the next begins. */
   endGroup(): void {
     const changes: Change[] = [];
     for (const sector of [...this.touched].sort((a, b) => a - b)) {
       const [before, after] = [this.begun.get(sector)!, this.now.get(sector)!.slice()];
-      if (before.every((byte, i) => byte === after[i])) continue;
+      if (!this.forced.has(sector) && before.every((byte, i) => byte === after[i])) continue;
       const last = changes.at(-1);
       const offset = sector * this.disk.sectorSize;
       if (last && last.offset + last.after.length === offset) {

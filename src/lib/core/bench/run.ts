@@ -34,6 +34,10 @@ export interface RunProgress {
   backing: boolean;
   /** Bytes of the journal in use. */
   journal: number;
+  /** Bytes that each step has written so far. */
+  written: readonly number[];
+  /** Power cuts that the run survived. */
+  cuts: number;
 }
 
 export interface RunHooks {
@@ -196,13 +200,15 @@ export class Run {
         place === 'disk' ? Promise.resolve(this.disk) : this.aside(place.slice('aside:'.length)),
       progress: async (at) => {
         if (!this.hooks.progress) return;
-        const { step, backing } = this.state;
+        const { step, backing, written, cuts } = this.state;
         await this.hooks.progress({
           step,
           arrived: moved(at),
           toArrive,
           backing,
           journal: this.journal.used,
+          written,
+          cuts,
         });
       },
       note: (at) => this.note({ at }),

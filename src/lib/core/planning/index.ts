@@ -15,6 +15,6 @@ export {
   type RoutesRequest,
   type Workshop,
 } from './request';
-export { DIFFICULTIES, routeOf, type Route, type Totals } from './route';
+export { DIFFICULTIES, routeOf, RouteShape, type Route, type Totals } from './route';
 export { taskOf, type Task } from './task';
 export { isBootedFrom } from './usual';

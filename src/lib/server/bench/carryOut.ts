@@ -27,9 +27,14 @@ export interface CarryOut {
   how: 'begin' | 'resume' | 'back';
   /** Streams longer than this are proved by what is not empty in them; null: every byte is. */
   fingerprintAbove: number | null;
+  /** The run before did not end by itself: the power was cut, or it was killed. */
+  afterCut: boolean;
   /** Told as it goes; throwing stops the run where it is. */
   progress?: (told: Told) => Promise<void>;
 }
+
+/** The same on a disk that is open. */
+export type CarryOutOn = Omit<CarryOut, 'image'>;
 
 export type Told =
   | ({ phase: 'carrying out' } & RunProgress)
@@ -47,7 +52,7 @@ export const newHash: NewHash = () => {
  * @returns the proof; null after a step was taken back
  */
 export async function carryOut(options: CarryOut): Promise<Outcome<BenchProof | null>> {
-  const { journal: journalPath, how } = options;
+  const { journal: journalPath, how, image } = options;
   const no = (code: string, message: string) => failure({ code, path: '', message });
   if (how === 'begin' && existsSync(journalPath)) {
     return no(
@@ -57,20 +62,28 @@ export async function carryOut(options: CarryOut): Promise<Outcome<BenchProof | 
   }
   if (how !== 'begin' && !existsSync(journalPath))
     return no('not-begun', `There is no journal at ${journalPath}, so there is nothing to go on with.`);
-  const disk = await openDisk(options.image);
+  const disk = await openDisk(image);
   if (!disk.ok) return disk;
-  const held: FileDevice[] = [];
   try {
-    return await withDisk(options, disk.value.device, held);
+    return await carryOutOn(disk.value.device, options);
   } finally {
-    for (const one of held) await one.close();
     await disk.value.close();
   }
 }
 
+/** The same on a disk that is open; whether there is a journal is for the caller to know. */
+export async function carryOutOn(disk: Device, options: CarryOutOn): Promise<Outcome<BenchProof | null>> {
+  const held: FileDevice[] = [];
+  try {
+    return await withDisk(disk, options, held);
+  } finally {
+    for (const one of held) await one.close();
+  }
+}
+
 async function withDisk(
-  options: CarryOut,
   disk: Device,
+  options: CarryOutOn,
   held: FileDevice[],
 ): Promise<Outcome<BenchProof | null>> {
   const { journal: journalPath, steps, how, progress } = options;
@@ -116,7 +129,7 @@ async function withDisk(
     await writeFile(beforePath, JSON.stringify(before.value));
     // From here on there is a run that can be gone on with.
     await rename(`${journalPath}.new`, journalPath);
-  } else await run.value.noteCut();
+  } else if (options.afterCut) await run.value.noteCut();
   if (how === 'back') {
     await run.value.back();
     return success(null);

@@ -8,12 +8,6 @@ import { CountingDevice, ThrottledDevice } from './wrappers';
 const MIB = 2 ** 20;
 const SECTORS = 16 * 2048;
 
-type Op =
-  | { op: 'write'; first: number; sectors: number; byte: number }
-  | { op: 'zero'; first: number; sectors: number }
-  | { op: 'flush' | 'reopen' }
-  | { op: 'resize'; mib: number };
-
 const place = { first: fc.nat(SECTORS - 1), sectors: fc.integer({ min: 1, max: 6000 }) };
 const ops = fc.array(
   fc.oneof(

@@ -23,9 +23,14 @@ const EPOCH = 946_684_800;
  * The disk inside a VHD, read and written (domain facts 11). In a dynamic one a block takes room once something is written
  * into it, and a stretch of zeros gives whole blocks back.
  *
+ * @param sectorSize of the disk inside; the format itself knows only 512, and what is kept for ourselves may have others
+ *
  * The format ends at 2,040 GiB; what is kept for ourselves goes beyond, since only addresses within the file have 32 bits.
  */
-export async function openVhdDevice(file: Device): Promise<Outcome<Device & { close(): Promise<void> }>> {
+export async function openVhdDevice(
+  file: Device,
+  sectorSize = SECTOR,
+): Promise<Outcome<Device & { close(): Promise<void> }>> {
   const broken = (reason: string) =>
     failure({ code: 'vhd-broken', path: '', message: `This VHD can’t be worked on: ${reason}.` });
   if (file.size < 3 * SECTOR) return broken('it is cut short');
@@ -40,7 +45,8 @@ export async function openVhdDevice(file: Device): Promise<Outcome<Device & { cl
         : success(new FixedVhd(file, size, footer));
     case TYPE.dynamic:
       return (
-        (await DynamicVhd.open(file, size, footer)) ?? broken('its header or its block table is impossible')
+        (await DynamicVhd.open(file, size, footer, sectorSize)) ??
+        broken('its header or its block table is impossible')
       );
     default:
       return failure({

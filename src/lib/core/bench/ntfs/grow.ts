@@ -215,7 +215,8 @@ async function writeBitmap(draft: Draft, disk: Device, change: BitmapChange): Pr
     // What lies behind the end of the stream belongs to nobody.
     content.fill(0, Math.max(0, Math.min(size, bytes - sector)));
     const [place] = placesOf(found.runs, boot, base, sector, sector + size);
-    await draft.write(place!.offset, content);
+    // A copy or a fill comes before: what stands there now says nothing.
+    await draft.put(place!.offset, content);
   }
   return operations;
 }

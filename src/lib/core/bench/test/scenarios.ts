@@ -49,6 +49,12 @@ const CASES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMak
     steps: (make) => make.extend(1, 62),
   },
   {
+    // What was beyond the volume in the last byte of its map is within it afterwards, and the map itself moves.
+    name: 'extended from the middle of a byte of the map of clusters, which moves',
+    spec: { size: 40, parts: [ntfs(1, 14, 7, { clusterSize: 512 })] },
+    steps: (make) => make.extend(1, 23),
+  },
+  {
     name: 'FAT16 to the right, over itself',
     spec: { size: 32, parts: [{ number: 1, at: 1, size: 10, make: 'fat16', label: 'TILL' }] },
     steps: (make) => make.move(1, 4),

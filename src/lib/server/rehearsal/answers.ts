@@ -1,0 +1,24 @@
+import type { Problem } from '$core/problem';
+import { jobNumber, named, onJob } from '../answers';
+import type { Job } from '../jobs';
+import { badInput, problem } from '../problem';
+import { findRehearsal, type Rehearsal } from './rehearsals';
+
+/** Runs `work` on a rehearsal of a job; one that is not there becomes a problem document. */
+export const onRehearsal = (
+  params: Partial<Record<string, string>>,
+  work: (job: Job, rehearsal: Rehearsal) => Promise<Response>,
+): Promise<Response> =>
+  onJob(params['number'], async (job) => {
+    const rehearsal = await findRehearsal(job.number, jobNumber(params['id']) ?? 0);
+    return rehearsal
+      ? work(job, rehearsal)
+      : problem(404, `Job ${job.number} has no rehearsal ${named(params['id'])}.`);
+  });
+
+/** What is not possible as things stand is a conflict; all else is bad input. */
+export function refusedRehearsal(problems: Problem[]): Response {
+  const [first] = problems;
+  const conflict = first && ['under-way', 'not-now', 'stale'].includes(first.code);
+  return conflict ? problem(409, first.message) : badInput(problems);
+}

@@ -1,0 +1,204 @@
+import { randomUUID } from 'node:crypto';
+import { availableParallelism } from 'node:os';
+import { existsSync } from 'node:fs';
+import { mkdir, readdir, rm, statfs } from 'node:fs/promises';
+import { join, resolve } from 'node:path';
+import { GIB } from '$core/units';
+import { DatabaseAway } from '../database';
+import { NoSuchJob } from '../jobVersion';
+import {
+  aliveIds,
+  endRehearsal,
+  forgetOld,
+  roomTaken,
+  sayAlive,
+  takeRehearsal,
+  type Ending,
+  type Taken,
+} from './rehearsals';
+import { roomOf } from './rehearse';
+import { here, inThread, type Ended, type UnderWay } from './runner';
+import type { RehearsalProgress } from './states';
+
+/** Milliseconds between two looks at what is wished, and at the queue. */
+const LOOK = 400;
+/** Milliseconds between two looks at what is left over. */
+const SWEEP = 60_000;
+/** Room that all rehearsals may take together, and what must stay free on the disk. */
+export const MOST_ROOM = 8 * GIB;
+const KEPT_FREE = 2 * GIB;
+/** Days after which a rehearsal that was stopped is forgotten. */
+const DAYS = 7;
+
+/** Where the files of rehearsals lie; servers on one database share it. */
+export const rehearsalFolder = (): string =>
+  resolve(process.env['GENTLE_TIDE_REHEARSALS'] ?? '.local/rehearsals');
+
+interface Held {
+  taken: Taken;
+  run: UnderWay;
+  progress: RehearsalProgress;
+  /** Something was told since it was last saved. */
+  fresh: boolean;
+  wish: 'pause' | 'cut' | 'cancel' | null;
+}
+
+/**
+ * Takes rehearsals from the queue and has them run, as many at once as there are cores; says that it is alive, and hands on what is wished. A run
+ * whose server is gone is taken by whoever looks next, and goes on where its journal stands.
+ */
+export class Keeper {
+  private readonly holder = randomUUID();
+  private readonly held = new Map<number, Held>();
+  private readonly endings = new Set<Promise<void>>();
+  private timer: NodeJS.Timeout | undefined;
+  private swept = -SWEEP;
+  private busy = false;
+
+  constructor(
+    private readonly folder = rehearsalFolder(),
+    private readonly bundle = process.env['GENTLE_TIDE_REHEARSE'],
+    private readonly atOnce = availableParallelism(),
+  ) {}
+
+  start(): void {
+    this.timer = setInterval(() => void this.look(), LOOK);
+    this.timer.unref();
+  }
+
+  /** What runs stops where it is; another server, or the next start, goes on with it. */
+  async stop(): Promise<void> {
+    clearInterval(this.timer);
+    for (const { run } of this.held.values()) run.tell({ stop: true });
+    await Promise.all(this.endings);
+  }
+
+  /** How many run here. */
+  get running(): number {
+    return this.held.size;
+  }
+
+  /** One look at the queue and at what runs. */
+  async look(): Promise<void> {
+    if (this.busy) return;
+    this.busy = true;
+    try {
+      for (const [id, held] of this.held) await this.lead(id, held);
+      while (this.held.size < this.atOnce && (await this.take()));
+      if (performance.now() - this.swept > SWEEP) await this.sweep();
+    } catch (error) {
+      // The database is away: what runs goes on, and is told of once it answers again.
+      if (!(error instanceof DatabaseAway)) console.error('rehearsals:', error);
+    } finally {
+      this.busy = false;
+    }
+  }
+
+  private pathOf(id: number): string {
+    return join(this.folder, String(id));
+  }
+
+  private async take(): Promise<boolean> {
+    const taken = await takeRehearsal(this.holder, this.atOnce);
+    if (!taken) return false;
+    const { id } = taken;
+    const path = this.pathOf(id);
+    if (taken.next === 'cancel' && !existsSync(join(path, 'journal'))) {
+      await this.end(taken, { state: 'cancelled' }, taken.progress);
+      return true;
+    }
+    const full = existsSync(path) ? null : await this.noRoom();
+    if (full) {
+      await this.end(taken, { state: 'failed', problem: full }, taken.progress);
+      return true;
+    }
+    const { survey, disk, route, next, afterCut, pace, progress } = taken;
+    const what = { folder: path, survey, disk, steps: route.steps, next, afterCut, pace, progress, seed: id };
+    const tell = (now: RehearsalProgress) => {
+      const held = this.held.get(id);
+      if (held) Object.assign(held, { progress: now, fresh: true });
+    };
+    const run = this.bundle ? inThread(this.bundle, what, tell) : here(what, tell);
+    this.held.set(id, { taken, run, progress, fresh: false, wish: null });
+    const ending = run.ended
+      .then((ended) => this.ended(id, ended))
+      .catch((error: unknown) => console.error('rehearsals:', error))
+      .finally(() => this.endings.delete(ending));
+    this.endings.add(ending);
+    return true;
+  }
+
+  private async noRoom(): Promise<string | null> {
+    await mkdir(this.folder, { recursive: true });
+    const { bytes } = await roomTaken();
+    const { bavail, bsize } = await statfs(this.folder);
+    if (bytes < MOST_ROOM && bavail * bsize > KEPT_FREE) return null;
+    return 'There is no room for another stand-in on the server. End a rehearsal that is stopped, or make room where the server keeps them.';
+  }
+
+  private async lead(id: number, held: Held): Promise<void> {
+    const progress = held.fresh ? held.progress : null;
+    held.fresh = false;
+    const told = await sayAlive(id, this.holder, progress, await roomOf(this.pathOf(id)));
+    if (!told) {
+      // Somebody else has it, or the job is gone: two writers on one disk must never be.
+      this.held.delete(id);
+      await held.run.kill();
+      return;
+    }
+    held.run.tell({ pace: told.pace });
+    if (!told.wish || held.wish) return;
+    held.wish = told.wish;
+    held.run.tell({ stop: true });
+  }
+
+  private async ended(id: number, ended: Ended): Promise<void> {
+    const held = this.held.get(id);
+    if (!held) return;
+    try {
+      await this.end(held.taken, endingOf(held, ended), held.progress);
+    } catch (error) {
+      // Its job was deleted meanwhile, with everything that belongs to it.
+      if (!(error instanceof NoSuchJob)) throw error;
+    } finally {
+      this.held.delete(id);
+    }
+  }
+
+  private async end({ id }: Taken, ending: Ending, progress: RehearsalProgress): Promise<void> {
+    const path = this.pathOf(id);
+    const over = ending.state === 'ended' || ending.state === 'cancelled' || ending.state === 'failed';
+    if (over) await rm(path, { recursive: true, force: true });
+    await endRehearsal(id, this.holder, ending, progress, over ? 0 : await roomOf(path));
+  }
+
+  /** Files that nobody needs any more: of jobs that were deleted, of runs that were forgotten. */
+  private async sweep(): Promise<void> {
+    this.swept = performance.now();
+    await forgetOld(DAYS);
+    if (!existsSync(this.folder)) return;
+    const alive = await aliveIds();
+    for (const name of await readdir(this.folder)) {
+      if (!/^\d+$/.test(name) || alive.has(Number(name))) continue;
+      await rm(join(this.folder, name), { recursive: true, force: true });
+    }
+  }
+}
+
+/** What becomes of a run that ended. One that was stopped because its server ends waits for whoever takes it next. */
+function endingOf({ taken, wish }: Held, ended: Ended): Ending {
+  if ('stopped' in ended) {
+    if (wish === 'cut') return { state: 'cut' };
+    if (wish === 'pause') return { state: 'paused' };
+    return { state: 'waiting', next: wish === 'cancel' ? 'cancel' : taken.next };
+  }
+  if ('failed' in ended) {
+    if (ended.log) console.error(`rehearsal ${taken.id}:`, ended.log);
+    return { state: 'failed', problem: ended.failed };
+  }
+  const { outcome } = ended;
+  if (!outcome.ok)
+    return { state: 'failed', problem: outcome.problems.map(({ message }) => message).join(' ') };
+  if (outcome.value) return { state: 'ended', proof: outcome.value };
+  return { state: taken.next === 'cancel' ? 'cancelled' : 'stepped-back' };
+}

@@ -1,0 +1,235 @@
+import { existsSync, readdirSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { freshFolder } from '$core/bench/test/mounted';
+import { GIB } from '$core/units';
+import { change, closeDatabase, database, rows } from '../database';
+import { DEMO_JOBS } from '../demo/machines';
+import { saveGoal } from '../goals';
+import { historyOf } from '../history/history';
+import { createJob, deleteJob, findJob, saveSurvey } from '../jobs';
+import { migrate } from '../migrate';
+import { planGoal } from '../planGoal';
+import { asPerson } from '../requester';
+import { planned } from '../test/clinicJob';
+import { Keeper } from './keeper';
+import {
+  findRehearsal,
+  listRehearsals,
+  proofOf,
+  roomTaken,
+  startRehearsal,
+  takeRehearsal,
+  wishFor,
+  type Rehearsal,
+} from './rehearsals';
+import type { RehearsalState } from './states';
+
+const folder = freshFolder('rehearsals');
+beforeAll(async () => {
+  await migrate();
+});
+beforeEach(async () => {
+  await change(database(), 'DELETE FROM jobs');
+  rmSync(folder, { recursive: true, force: true });
+});
+afterAll(async () => {
+  await closeDatabase();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+/** The ferry office's virtual machine with a route for 140 GiB; its number. */
+async function ferry(kit = 'offline-mover'): Promise<number> {
+  const number = await createJob('Harbour Ferry Office', 'booking desk');
+  await saveSurvey(number, 1, DEMO_JOBS.find((one) => one.number === 2613)!.survey, 'document');
+  const job = (await findJob(number))!;
+  const goal = await planGoal(job, { size: 140 * GIB, keepFreePercent: 10, options: { kits: [kit] } }, {});
+  if (!goal.ok) throw new Error(goal.problems[0]!.message);
+  await saveGoal(number, job.version, goal.value);
+  return number;
+}
+
+async function started(number: number, pace: 'fast' | 'drive' = 'fast'): Promise<number> {
+  const outcome = await startRehearsal((await findJob(number))!, pace);
+  if (!outcome.ok) throw new Error(outcome.problems[0]!.message);
+  return outcome.value;
+}
+
+/** Looks on the keepers' behalf until a rehearsal is as it should be. */
+async function until(
+  keepers: readonly Keeper[],
+  number: number,
+  id: number,
+  wanted: (rehearsal: Rehearsal) => boolean,
+): Promise<Rehearsal> {
+  const late = Date.now() + 50_000;
+  for (;;) {
+    for (const keeper of keepers) await keeper.look();
+    const now = (await findRehearsal(number, id))!;
+    if (wanted(now)) return now;
+    if (Date.now() > late)
+      throw new Error(`still ${now.state}: ${JSON.stringify(now.progress)} ${now.problem}`);
+    await new Promise((done) => setTimeout(done, 40));
+  }
+}
+const is = (state: RehearsalState) => (rehearsal: Rehearsal) => rehearsal.state === state;
+const within = (step: number) => (one: Rehearsal) =>
+  one.progress.phase === 'carrying-out' && one.progress.step >= step && one.progress.arrived > 0;
+
+describe('a rehearsal', () => {
+  it('runs the chosen route on a stand-in, ends with its proof, and leaves no files behind', async () => {
+    const number = await ferry();
+    const keeper = new Keeper(folder, undefined, 1);
+    const id = await started(number);
+    const ended = await until([keeper], number, id, is('ended'));
+    expect([ended.verdict, ended.problem, ended.room]).toEqual(['proved', null, 0]);
+    const proof = (await proofOf(number, id))!;
+    expect(proof.differences).toEqual([]);
+    expect(proof.steps.map(({ promised, written }) => written >= promised)).not.toContain(false);
+    expect(ended.progress.files).toBeGreaterThan(3000);
+    expect(existsSync(join(folder, String(id)))).toBe(false);
+    const told = (await historyOf(number)).entries.map(({ what }) => what);
+    expect(told.at(-1)).toBe('Rehearsal ended: as promised, nothing lost.');
+  });
+
+  it('sets recovery aside and puts it back, with only what Windows brings', async () => {
+    const number = await ferry('windows-only');
+    const id = await started(number);
+    const { verdict, route } = await until([new Keeper(folder, undefined, 1)], number, id, is('ended'));
+    expect(route.steps.map(({ verb }) => verb)).toContain('put-back');
+    expect(verdict).toBe('proved');
+  });
+
+  it('stops dead when the power is cut, goes on, and says how often', async () => {
+    const number = await ferry();
+    const keeper = new Keeper(folder, undefined, 1);
+    const id = await started(number, 'drive');
+    await until([keeper], number, id, within(0));
+    for (let cuts = 0; cuts < 2; cuts++) {
+      expect((await wishFor(number, id, 'cut')).ok).toBe(true);
+      const cut = await until([keeper], number, id, is('cut'));
+      expect(cut.room).toBeGreaterThan(0);
+      const again = await wishFor(number, id, 'cut');
+      expect(again.ok || again.problems[0]!.message).toBe('It is not running, so there is no power to cut.');
+      expect((await wishFor(number, id, 'resume')).ok).toBe(true);
+      await until([keeper], number, id, is('running'));
+    }
+    await wishFor(number, id, 'fast');
+    const ended = await until([keeper], number, id, is('ended'));
+    expect([ended.verdict, (await proofOf(number, id))!.cuts]).toEqual(['proved', 2]);
+  }, 90_000);
+
+  it('takes a step back after a cut, and can go on from there or end', async () => {
+    const number = await ferry();
+    const keeper = new Keeper(folder, undefined, 1);
+    const id = await started(number, 'drive');
+    await until([keeper], number, id, within(0));
+    await wishFor(number, id, 'cut');
+    await until([keeper], number, id, is('cut'));
+    await wishFor(number, id, 'step-back');
+    await until([keeper], number, id, is('stepped-back'));
+    await wishFor(number, id, 'fast');
+    await wishFor(number, id, 'resume');
+    expect((await until([keeper], number, id, is('ended'))).verdict).toBe('proved');
+    const late = await wishFor(number, id, 'cancel');
+    expect(late.ok || late.problems[0]!.message).toBe('It has ended already.');
+
+    const other = await started(number, 'drive');
+    await until([keeper], number, other, within(0));
+    await wishFor(number, other, 'cancel');
+    await until([keeper], number, other, is('cancelled'));
+    expect(readdirSync(folder)).toEqual([]);
+  }, 90_000);
+
+  it('whose server is gone is taken up by another, and proved', async () => {
+    const number = await ferry();
+    const [first, second] = [new Keeper(folder, undefined, 1), new Keeper(folder, undefined, 1)];
+    const id = await started(number, 'drive');
+    await until([first], number, id, within(0));
+    // The first says nothing any more, and its run is dead: as after a SIGKILL.
+    const held = (
+      first as unknown as {
+        held: Map<number, { run: { tell(told: object): void; ended: Promise<unknown> } }>;
+      }
+    ).held.get(id)!;
+    (first as unknown as { held: Map<number, unknown> }).held.clear();
+    held.run.tell({ stop: true });
+    await held.run.ended;
+    await change(
+      database(),
+      'UPDATE rehearsals SET seen_at = seen_at - INTERVAL 20 SECOND, pace = ? WHERE id = ?',
+      ['fast', id],
+    );
+    const ended = await until([second], number, id, is('ended'));
+    expect([ended.verdict, (await proofOf(number, id))!.cuts]).toEqual(['proved', 1]);
+  }, 90_000);
+
+  it('that a server leaves as it ends waits for the next one, and counts no cut', async () => {
+    const number = await ferry();
+    const first = new Keeper(folder, undefined, 1);
+    const id = await started(number, 'drive');
+    await until([first], number, id, within(0));
+    await first.stop();
+    expect((await findRehearsal(number, id))!.state).toBe('waiting');
+    await wishFor(number, id, 'fast');
+    const ended = await until([new Keeper(folder, undefined, 1)], number, id, is('ended'));
+    expect([ended.verdict, (await proofOf(number, id))!.cuts]).toEqual(['proved', 0]);
+  }, 90_000);
+
+  it('is shared out: of ten, two servers take each once, and no more than may run at once', async () => {
+    const numbers: number[] = [];
+    for (let i = 0; i < 10; i++) numbers.push(await ferry());
+    for (const number of numbers) await started(number);
+    const taken: number[] = [];
+    const take = async (holder: string) => {
+      const one = await takeRehearsal(holder, 4);
+      if (one) taken.push(one.id);
+    };
+    await Promise.all(Array.from({ length: 12 }, (_, i) => take(i % 2 ? 'a' : 'b')));
+    expect(new Set(taken).size).toBe(taken.length);
+    expect(taken.length).toBe(4);
+    await change(database(), "UPDATE rehearsals SET state = 'ended'");
+    expect(await takeRehearsal('a', 4)).toBeNull();
+  });
+
+  it('is refused in a sentence where it can’t be, with nothing begun', async () => {
+    const number = await ferry();
+    const job = (await findJob(number))!;
+    const codeOf = async (one: typeof job) => {
+      const outcome = await startRehearsal(one, 'fast');
+      return outcome.ok ? 'begun' : outcome.problems[0]!.code;
+    };
+    expect(await codeOf({ ...job, goal: null })).toBe('no-route');
+    expect(await codeOf({ ...job, goal: { ...job.goal!, stale: true } })).toBe('stale');
+    const route = structuredClone(job.answer!.routes[0]!);
+    route.steps[0] = { ...route.steps[0]!, verb: 'copy' } as never;
+    expect(await codeOf({ ...job, answer: { ...job.answer!, routes: [route] } })).toBe('not-rehearsable');
+    const clinic = (await findJob(await planned()))!;
+    expect([clinic.answer!.routes[0]!.rehearsable, await codeOf(clinic)]).toEqual([false, 'not-rehearsable']);
+    expect(await listRehearsals(number)).toEqual([]);
+
+    const both = await Promise.all(
+      ['Ida', 'Tom'].map((who) => asPerson(who, () => startRehearsal(job, 'fast'))),
+    );
+    expect(both.map((one) => one.ok).sort()).toEqual([false, true]);
+    const refused = both.find((one) => !one.ok)!;
+    expect(refused.ok || refused.problems[0]!.message).toMatch(/under way \((Ida|Tom) began it\)/);
+  });
+
+  it('goes with its job, files too', async () => {
+    const number = await ferry();
+    const keeper = new Keeper(folder, undefined, 1);
+    const id = await started(number, 'drive');
+    await until([keeper], number, id, within(0));
+    await deleteJob(number, (await findJob(number))!.version);
+    const late = Date.now() + 20_000;
+    while (keeper.running > 0 && Date.now() < late) {
+      await keeper.look();
+      await new Promise((done) => setTimeout(done, 50));
+    }
+    await new Keeper(folder, undefined, 1).look();
+    expect(readdirSync(folder)).toEqual([]);
+    expect(await rows(database(), 'SELECT id FROM rehearsals')).toEqual([]);
+    expect(await roomTaken()).toEqual({ bytes: 0, rehearsals: 0 });
+  }, 60_000);
+});

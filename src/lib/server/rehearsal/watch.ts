@@ -1,0 +1,59 @@
+import { findRehearsal } from './rehearsals';
+import { ALIVE } from './states';
+
+/** Milliseconds between two looks; minutes after which whoever watches has to ask again; how many may watch at once. */
+const LOOK = 300;
+const MINUTES = 15;
+const MOST = 200;
+/** Something is said at least this often, so that a connection that is gone is noticed. Milliseconds. */
+const QUIET = 15_000;
+
+let watching = 0;
+
+/**
+ * A rehearsal as server-sent events: its state at once, and again whenever it has changed, whichever server runs it. It ends with
+ * the rehearsal. null: too many watch already.
+ */
+export function watch(job: number, id: number, gone: AbortSignal): ReadableStream<Uint8Array> | null {
+  if (watching >= MOST) return null;
+  watching++;
+  const text = new TextEncoder();
+  let over = false;
+  const leave = () => {
+    if (!over) watching--;
+    over = true;
+  };
+  gone.addEventListener('abort', leave, { once: true });
+  return new ReadableStream({
+    async start(controller) {
+      const until = Date.now() + MINUTES * 60_000;
+      let last = '';
+      let said = 0;
+      const say = (words: string) => {
+        said = Date.now();
+        controller.enqueue(text.encode(words));
+      };
+      try {
+        while (!over && Date.now() < until) {
+          const now = await findRehearsal(job, id);
+          const told = now ? JSON.stringify(now) : '';
+          if (over) break;
+          if (told !== last && now) say(`data: ${told}\n\n`);
+          else if (Date.now() - said > QUIET) say(': still here\n\n');
+          last = told;
+          if (!now || !ALIVE.includes(now.state)) {
+            say('event: over\ndata: {}\n\n');
+            break;
+          }
+          await new Promise((done) => setTimeout(done, LOOK));
+        }
+        if (!over) controller.close();
+      } catch (error) {
+        if (!over) controller.error(error);
+      } finally {
+        leave();
+      }
+    },
+    cancel: leave,
+  });
+}
