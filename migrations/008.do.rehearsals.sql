@@ -3,6 +3,8 @@ CREATE TABLE IF NOT EXISTS rehearsals (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   job_id BIGINT UNSIGNED NOT NULL,
   survey_id BIGINT UNSIGNED NOT NULL COMMENT 'the stand-in was made from it; a later one makes the rehearsal stale',
+  goal_id BIGINT UNSIGNED NOT NULL COMMENT 'its route was found for it; another one makes the rehearsal stale',
+  chosen SMALLINT UNSIGNED NOT NULL COMMENT 'place of the route in the answer',
   disk_number SMALLINT UNSIGNED NOT NULL,
   route LONGTEXT NOT NULL COMMENT 'the route, whole' CHECK (JSON_VALID(route)),
   state ENUM('waiting', 'running', 'paused', 'cut', 'stepped-back', 'ended', 'cancelled', 'failed') NOT NULL DEFAULT 'waiting',

@@ -6,7 +6,7 @@
   import DropAnywhere from '$ui/jobs/DropAnywhere.svelte';
   import { listAddress } from '$ui/listAddress';
   import MiniBasin from '$ui/MiniBasin.svelte';
-  import { STAGES } from '$ui/stages';
+  import { STOPS as STAGES } from '$ui/stages';
   import { formatCount, formatShare, formatSize } from '$core/units';
   import type { PageProps } from './$types';
 

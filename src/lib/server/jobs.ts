@@ -6,7 +6,8 @@ import { goalOf, type Goal, type GoalRow } from './goals';
 import { record, recordAtBench } from './history/history';
 import { locked, withJobVersion } from './jobVersion';
 import { kept, keptSurvey, orUnshown } from './kept';
-import { GOAL_COLUMNS, NEWEST, SHEET_COLUMNS } from './newest';
+import { GOAL_COLUMNS, NEWEST, REHEARSAL_COLUMNS, SHEET_COLUMNS } from './newest';
+import type { RehearsalState } from './rehearsal/states';
 import { insertSurvey } from './saveSurvey';
 import type { BodyOf } from './schemas';
 import { StaleCopy } from './staleCopy';
@@ -29,6 +30,16 @@ export interface Job {
   answer: RoutesAnswer | null;
   /** Place of the chosen route in the answer. */
   chosen: number;
+  /** What came of the newest rehearsal. */
+  rehearsal: {
+    id: number;
+    state: RehearsalState;
+    verdict: 'proved' | 'differs' | null;
+    changedAt: Date;
+    cuts: number;
+    /** It is of the route that is chosen now. */
+    current: boolean;
+  } | null;
   /** How far the newest work sheet is. */
   sheet: {
     id: number;
@@ -53,6 +64,9 @@ type JobRow = Pick<Job, 'number' | 'customer' | 'machine' | 'version' | 'notes' 
   survey: (Omit<NonNullable<Job['survey']>, 'document'> & { document: string }) | null;
   goal: GoalRow | null;
   route: { id: number; document: string; chosen: number } | null;
+  rehearsal:
+    | (Omit<NonNullable<Job['rehearsal']>, 'current' | 'cuts'> & { current: number; cuts: string | null })
+    | null;
   sheet: (Omit<NonNullable<Job['sheet']>, 'current'> & { surveyId: number }) | null;
 };
 
@@ -60,7 +74,7 @@ const COLUMNS = `
   j.number, j.customer, j.machine, j.version, j.notes, DATE_FORMAT(j.due, '%Y-%m-%d') AS due, j.archived,
   j.disk_number AS disk, j.partition_number AS \`partition\`, s.id AS \`survey.id\`, s.source AS \`survey.source\`,
   s.document AS \`survey.document\`, s.created_at AS \`survey.createdAt\`, ${GOAL_COLUMNS},
-  r.id AS \`route.id\`, r.document AS \`route.document\`, r.chosen AS \`route.chosen\`, ${SHEET_COLUMNS},
+  r.id AS \`route.id\`, r.document AS \`route.document\`, r.chosen AS \`route.chosen\`, ${REHEARSAL_COLUMNS}, ${SHEET_COLUMNS},
   (SELECT verdict FROM proofs WHERE sheet_id = h.id AND kind = 'layout' ORDER BY id DESC LIMIT 1) AS \`sheet.verdict\``;
 
 export async function findJob(number: number): Promise<Job | null> {
@@ -208,7 +222,7 @@ function proposedTarget(survey: SurveyDocument): { disk: number; partition: numb
 }
 
 function jobOf(row: JobRow, workshop: Workshop): Job {
-  const { survey, goal, route, sheet, disk, partition, archived, ...job } = row;
+  const { survey, goal, route, rehearsal, sheet, disk, partition, archived, ...job } = row;
   const unshown: string[] = [];
   const document = survey && orUnshown(unshown, () => keptSurvey(survey.document));
   const target = disk === null || !document ? null : { disk, partition: partition! };
@@ -223,6 +237,10 @@ function jobOf(row: JobRow, workshop: Workshop): Job {
     goal: shownGoal,
     answer: shownGoal && answer,
     chosen: route?.chosen ?? 0,
+    // A comparison with what is not there is never nothing, so the part is there even without a rehearsal.
+    rehearsal: rehearsal?.id
+      ? { ...rehearsal, current: rehearsal.current === 1, cuts: Number(rehearsal.cuts ?? 0) }
+      : null,
     sheet: sheet && sheetOf(sheet, survey?.id ?? null),
     unshown,
   };

@@ -4,9 +4,15 @@ export const STAGES = [
   { id: 'diagnosis', name: 'Diagnosis' },
   { id: 'target', name: 'Target' },
   { id: 'route', name: 'Route' },
+  { id: 'rehearsal', name: 'Rehearsal' },
   { id: 'sheet', name: 'Work sheet' },
   { id: 'proof', name: 'Proof' },
 ] as const;
+
+/** Those that a job comes through one after the other: it may go to work without a rehearsal. */
+export const STOPS = STAGES.filter(
+  (one): one is Exclude<(typeof STAGES)[number], { id: 'rehearsal' }> => one.id !== 'rehearsal',
+);
 
 export type StageId = (typeof STAGES)[number]['id'];
 export type StageState = 'done' | 'open' | 'stale' | 'closed';
@@ -17,6 +23,7 @@ export function stageStates(job: {
   target: unknown;
   goal: { stale: boolean } | null;
   answer: { reached: boolean } | null;
+  rehearsal: { current: boolean; verdict: string | null } | null;
   sheet: { items: number; done: number; current: boolean; verdict: string | null } | null;
 }): Record<StageId, StageState> {
   const surveyed = job.survey !== null;
@@ -24,13 +31,23 @@ export function stageStates(job: {
   const goal: StageState = !targeted ? 'closed' : !job.goal ? 'open' : job.goal.stale ? 'stale' : 'done';
   const route: StageState =
     goal === 'closed' || goal === 'open' ? 'closed' : goal === 'stale' ? 'stale' : 'done';
-  const { sheet } = job;
+  const { sheet, rehearsal } = job;
   const open: StageState = route === 'done' && job.answer?.reached ? 'open' : 'closed';
   return {
     survey: surveyed ? 'done' : 'open',
     diagnosis: targeted ? 'done' : 'closed',
     target: goal === 'done' && !job.answer?.reached ? 'open' : goal,
     route: route === 'done' && !job.answer?.reached ? 'closed' : route,
+    rehearsal:
+      open === 'closed'
+        ? route === 'stale'
+          ? 'stale'
+          : 'closed'
+        : rehearsal && !rehearsal.current
+          ? 'stale'
+          : rehearsal?.verdict === 'proved'
+            ? 'done'
+            : 'open',
     sheet: !sheet ? open : !sheet.current ? 'stale' : sheet.done === sheet.items ? 'done' : 'open',
     proof: !sheet ? 'closed' : !sheet.current ? 'stale' : sheet.verdict === 'proved' ? 'done' : 'open',
   };

@@ -1,6 +1,15 @@
 export { shareWidth, type ScaleKind } from './scale';
 export { extentAt, isBeyondTable, stripOf, type Basin, type StripOptions } from './strip';
-export { bandsBetween, heightOf, oneStrip, stripsOf, type Band, type Strip, type TideOptions } from './tide';
+export {
+  bandsBetween,
+  flowPath,
+  heightOf,
+  oneStrip,
+  stripsOf,
+  type Band,
+  type Strip,
+  type TideOptions,
+} from './tide';
 export { densityPath } from './density';
 export { waterPath, type Box } from './water';
 export { DIRECTIONS, firstSpot, walk, type Direction, type Spot } from './walk';

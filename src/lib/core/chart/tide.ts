@@ -86,17 +86,29 @@ export function bandsBetween(
   });
 }
 
-function bandOf(from: Basin, to: Basin, top: number, bottom: number): Band {
+const bandOf = (from: Basin, to: Basin, top: number, bottom: number): Band => ({
+  key: from.key,
+  from,
+  to,
+  path: flowPath(from, to, top, bottom),
+});
+
+/** The way from one stretch of a strip to another of the next, as a closed SVG path. Pixels. */
+export function flowPath(
+  from: Pick<Basin, 'x' | 'width'>,
+  to: Pick<Basin, 'x' | 'width'>,
+  top: number,
+  bottom: number,
+): string {
   const middle = (top + bottom) / 2;
   const [fromEnd, toEnd] = [from.x + from.width, to.x + to.width];
-  const path = [
+  return [
     `M${px(from.x)},${px(top)}`,
     `C${px(from.x)},${px(middle)} ${px(to.x)},${px(middle)} ${px(to.x)},${px(bottom)}`,
     `L${px(toEnd)},${px(bottom)}`,
     `C${px(toEnd)},${px(middle)} ${px(fromEnd)},${px(middle)} ${px(fromEnd)},${px(top)}`,
     'Z',
   ].join(' ');
-  return { key: from.key, from, to, path };
 }
 
 const px = (value: number): number => Math.round(value * 10) / 10;

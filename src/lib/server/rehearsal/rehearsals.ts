@@ -20,7 +20,7 @@ export interface Rehearsal {
   pace: Pace;
   wish: 'pause' | 'cut' | 'cancel' | null;
   route: Route;
-  /** A newer survey came since. */
+  /** It is of the route that is chosen now. */
   current: boolean;
   progress: RehearsalProgress;
   room: number;
@@ -39,7 +39,9 @@ interface Row extends Omit<Rehearsal, 'route' | 'progress' | 'current'> {
 
 const COLUMNS = `r.id, r.state, r.pace, r.wish, r.route, r.progress, r.room, r.problem, r.verdict, r.who,
   r.created_at AS createdAt, r.changed_at AS changedAt,
-  r.survey_id = (SELECT MAX(id) FROM surveys WHERE job_id = r.job_id AND purpose = 'found') AS current`;
+  r.survey_id = (SELECT MAX(id) FROM surveys WHERE job_id = r.job_id AND purpose = 'found')
+    AND r.goal_id = (SELECT MAX(id) FROM goals WHERE job_id = r.job_id)
+    AND r.chosen = (SELECT chosen FROM routes WHERE goal_id = r.goal_id ORDER BY id DESC LIMIT 1) AS current`;
 
 const rehearsalOf = ({ route, progress, current, room, ...row }: Row): Rehearsal => ({
   ...row,
@@ -114,8 +116,8 @@ export async function startRehearsal(job: Job, pace: Pace): Promise<Outcome<numb
     }
     const { insertId } = await change(
       db,
-      'INSERT INTO rehearsals (job_id, survey_id, disk_number, route, pace, who) VALUES (?, ?, ?, ?, ?, ?)',
-      [id, survey.id, target.disk, JSON.stringify(route), pace, person()],
+      'INSERT INTO rehearsals (job_id, survey_id, goal_id, chosen, disk_number, route, pace, who) VALUES (?, ?, ?, ?, ?, ?, ?, ?)',
+      [id, survey.id, goal.id, chosen, target.disk, JSON.stringify(route), pace, person()],
     );
     await record(db, id, `Rehearsal begun on a stand-in: ${route.title}.`);
     return success(insertId);

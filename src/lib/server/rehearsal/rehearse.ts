@@ -240,6 +240,9 @@ export async function roomOf(folder: string): Promise<number> {
   let bytes = 0;
   for (const name of existsSync(folder) ? await readdir(folder) : [])
     // A file may be gone by the time that it is looked at.
-    bytes += await stat(join(folder, name)).then(({ blocks }) => blocks * 512, () => 0);
+    bytes += await stat(join(folder, name)).then(
+      ({ blocks }) => blocks * 512,
+      () => 0,
+    );
   return bytes;
 }

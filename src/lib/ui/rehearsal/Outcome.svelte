@@ -1,0 +1,83 @@
+<script lang="ts">
+  import type { BenchProof } from '$core/bench';
+  import { formatSize } from '$core/units';
+
+  /** What came of a rehearsal: the proof, in figures and sentences. */
+  let { proof, href }: { proof: BenchProof; href: string } = $props();
+
+  const files = $derived(
+    proof.partitions.reduce((sum, one) => sum + (one.files?.before.files ?? 0), 0).toLocaleString('en-GB'),
+  );
+  const untouched = $derived(proof.partitions.filter((one) => one.untouched));
+  const written = $derived(proof.steps.reduce((sum, one) => sum + one.written, 0));
+  const promised = $derived(proof.steps.reduce((sum, one) => sum + one.promised, 0));
+  const SHOWN = 8;
+</script>
+
+<section class="outcome is-{proof.verdict}" aria-label="What came of it">
+  <h2>{proof.verdict === 'proved' ? 'Nothing was lost' : 'Not as it should be'}</h2>
+  {#if proof.verdict === 'proved'}
+    <p>Every partition lies where the route says, and every file is as it was.</p>
+  {:else}
+    <ul>
+      {#each proof.differences.slice(0, SHOWN) as difference (difference)}<li>{difference}</li>{/each}
+      {#if proof.differences.length > SHOWN}<li>
+          And {proof.differences.length - SHOWN} more, in the proof.
+        </li>{/if}
+    </ul>
+  {/if}
+</section>
+<dl>
+  <dt>Files as they were</dt>
+  <dd class="figure">{files}</dd>
+  <dt>Partitions left alone</dt>
+  <dd class="figure">{untouched.filter((one) => one.same).length} of {untouched.length}</dd>
+  <dt>The route said</dt>
+  <dd class="figure">{formatSize(promised)}</dd>
+  <dt>Really written</dt>
+  <dd class="figure">{formatSize(written)}</dd>
+  <dt>Power cuts survived</dt>
+  <dd class="figure">{proof.cuts}</dd>
+</dl>
+<a class="btn quiet wide" {href} download>The proof as a file</a>
+
+<style>
+  .outcome {
+    border: 2px solid var(--good);
+    border-radius: 0.625rem;
+    background: var(--card);
+    padding: 0.75rem 0.875rem;
+    margin-bottom: 0.875rem;
+    overflow-wrap: anywhere;
+  }
+  .outcome.is-differs {
+    border-color: var(--error);
+  }
+  h2 {
+    font-size: 1.0625rem;
+    font-weight: 700;
+    margin-bottom: 0.25rem;
+  }
+  .is-proved h2 {
+    color: var(--good);
+  }
+  .is-differs h2 {
+    color: var(--error);
+  }
+  li {
+    margin-top: 0.375rem;
+  }
+  dl {
+    display: grid;
+    grid-template-columns: 1fr auto;
+    gap: 0.375rem 0.75rem;
+    margin-bottom: 0.875rem;
+  }
+  dd {
+    text-align: right;
+    white-space: nowrap;
+  }
+  .wide {
+    width: 100%;
+  }
+</style>

@@ -1,0 +1,275 @@
+<script lang="ts">
+  import Zap from '@lucide/svelte/icons/zap';
+  import { flowPath, heightOf, stripsOf, waterPath, type Basin } from '$core/chart';
+  import type { Disk } from '$core/disk';
+  import { certain } from '$core/problem';
+  import { layoutsAlong, type Step } from '$core/steps';
+  import { formatSize } from '$core/units';
+  import BandRow from '../chart/BandRow.svelte';
+  import BasinLabel from '../chart/BasinLabel.svelte';
+  import BasinShape from '../chart/BasinShape.svelte';
+  import { basinText, FLOW, momentName, PAD, STRIP_HEIGHT, tideOptions } from '../chart/measures';
+  import Patterns from '../chart/Patterns.svelte';
+  import { paintOf } from '../chart/roles';
+  import { stepName } from '../chart/stepName';
+  import { arrivedPart, goesRight, shareOf } from './arrival';
+  import type { RehearsalView } from './rehearsing.svelte';
+
+  /** A route as it happens: what is done is drawn full, what is at work fills, what is to come is pale. */
+  interface Props {
+    disk: Disk;
+    steps: readonly Step[];
+    now: RehearsalView | null;
+  }
+  let { disk, steps, now }: Props = $props();
+
+  let room = $state(680);
+  const layouts = $derived(certain(layoutsAlong(disk, steps)));
+  const options = $derived(tideOptions(disk, room, 'legible'));
+  const strips = $derived(stripsOf(disk, layouts, options));
+  const height = $derived(heightOf(strips, options));
+  const patterns = $props.id();
+
+  const progress = $derived(now?.progress ?? null);
+  const carrying = $derived(progress?.phase === 'carrying-out');
+  /** Steps that are done. */
+  const done = $derived(
+    !progress ? 0 : progress.phase === 'after' || progress.phase === 'over' ? steps.length : progress.step,
+  );
+  const share = $derived(progress && carrying ? shareOf(progress) : 0);
+  const halted = $derived(now !== null && ['cut', 'paused'].includes(now.state));
+  /** The step at work, if one is. */
+  const at = $derived(carrying && done < steps.length && now?.state !== 'stepped-back' ? steps[done]! : null);
+  const moving = $derived(at && (at.verb === 'move' || at.verb === 'put-back') ? at : null);
+
+  const basinIn = (index: number, number: number | null): Basin | undefined =>
+    strips[index]?.basins.find((basin) => basin.partition?.number === number);
+  const from = $derived(moving ? basinIn(done, moving.partition) : undefined);
+  const to = $derived(moving ? basinIn(done + 1, moving.partition) : undefined);
+  const toRight = $derived(moving ? goesRight(moving) : false);
+  const filled = $derived(to ? arrivedPart(to, share, toRight) : null);
+  const source = $derived(from ? arrivedPart(from, share, toRight) : null);
+  const edge = $derived(filled && to ? (toRight ? filled.x : filled.x + filled.width) : 0);
+
+  const seconds = (ms: number | undefined): string => (ms ? `${Math.max(1, Math.round(ms / 1000))} s` : '');
+</script>
+
+<div class="chart" style:height="{height + 8}px">
+  <ol aria-label="Steps of the rehearsal">
+    {#each strips as strip, index (strip.index)}
+      {@const step = steps[index - 1]}
+      {#if step}
+        {@const name = stepName(step, disk)}
+        {@const state = index <= done ? 'done' : at && index === done + 1 ? 'now' : 'next'}
+        <li
+          class="step {state}"
+          style:top="{strip.y - FLOW}px"
+          aria-current={state === 'now' ? 'step' : undefined}
+        >
+          <span class="number in-circle" aria-hidden="true">{state === 'done' ? '✓' : index}</span>
+          <span class="what"><b>{name.verb}</b><small>{name.object}</small></span>
+          <span class="visually-hidden"
+            >{state === 'done' ? 'done' : state === 'now' ? 'at work' : 'to come'}</span
+          >
+        </li>
+      {/if}
+      <li
+        class="moment"
+        class:end={index === 0 || index === steps.length}
+        class:pale={index > done}
+        style:top="{strip.y + 19}px"
+      >
+        {index === 0 ? 'As found' : index === steps.length ? 'As left' : `after ${index}`}
+      </li>
+    {/each}
+  </ol>
+
+  <div class="scroll" bind:clientWidth={room}>
+    <svg
+      width={options.width + 2 * PAD}
+      height={height + 2 * PAD}
+      role="img"
+      aria-label="The stand-in as found, after each step, and as left. {done} of {steps.length} steps are done."
+    >
+      <Patterns id={patterns} />
+      <g transform="translate({PAD} {PAD})">
+        {#each strips.slice(1) as below, i (below.index)}
+          <g opacity={i < done ? 1 : i === done && at ? 0.55 : 0.4}><BandRow above={strips[i]!} {below} /></g>
+        {/each}
+        {#if from && to && source && filled}
+          <path
+            d={flowPath(source, filled, strips[done]!.y + STRIP_HEIGHT, strips[done + 1]!.y)}
+            fill="var(--{paintOf(from.partition!)}-water)"
+            opacity="0.5"
+          />
+        {/if}
+        {#each strips as strip (strip.index)}
+          {@const live = strip.index === done + 1 && moving !== null}
+          <g opacity={strip.index <= done || live ? 1 : 0.38}>
+            {#each strip.basins as basin (basin.key)}
+              <g aria-label={basinText(basin, momentName(strip.index, steps.length), disk.sectorSize)}>
+                {#if live && basin.key === to?.key}
+                  {@const paint = paintOf(basin.partition!)}
+                  {@const clip = `${patterns}-arrived`}
+                  <clipPath id={clip}
+                    ><rect x={filled!.x} y={strip.y} width={filled!.width} height={STRIP_HEIGHT} /></clipPath
+                  >
+                  <g clip-path="url(#{clip})">
+                    <rect
+                      x={basin.x}
+                      y={strip.y}
+                      width={basin.width}
+                      height={STRIP_HEIGHT}
+                      rx="6"
+                      fill="var(--{paint}-bed)"
+                    />
+                    <path
+                      d={waterPath(
+                        { x: basin.x, y: strip.y, width: basin.width, height: STRIP_HEIGHT },
+                        basin.level ?? 1,
+                      )}
+                      fill="var(--{paint}-water)"
+                    />
+                  </g>
+                  <rect
+                    x={basin.x}
+                    y={strip.y}
+                    width={basin.width}
+                    height={STRIP_HEIGHT}
+                    rx={Math.min(6, basin.width / 3)}
+                    fill="none"
+                    stroke="var(--{paint}-line)"
+                    stroke-width="1.5"
+                    stroke-dasharray="5 3"
+                  />
+                {:else}
+                  <BasinShape {basin} y={strip.y} height={STRIP_HEIGHT} {patterns} />
+                {/if}
+                <BasinLabel {basin} y={strip.y} height={STRIP_HEIGHT} />
+              </g>
+            {/each}
+          </g>
+        {/each}
+        {#if halted && filled}
+          <g class="gone">
+            <line
+              x1={edge}
+              x2={edge}
+              y1={strips[done + 1]!.y - 16}
+              y2={strips[done + 1]!.y + STRIP_HEIGHT + 8}
+            />
+            <g transform="translate({edge - 10} {strips[done + 1]!.y - 38})"
+              ><Zap size={20} fill="currentColor" aria-hidden="true" /></g
+            >
+          </g>
+        {/if}
+      </g>
+    </svg>
+  </div>
+
+  <ul aria-label="What each step has written">
+    {#each steps as step, i (i)}
+      {@const state = i < done ? 'done' : at && i === done ? 'now' : 'next'}
+      <li class="cost {state}" style:top="{strips[i + 1]!.y - 42}px">
+        {#if state === 'now' && progress && progress.toArrive > 0}
+          <span class="figure">{formatSize(progress.arrived)}</span>
+          <small class:stopped={halted}
+            >{halted ? 'stopped here' : `of ${formatSize(progress.toArrive)}`}</small
+          >
+        {:else}
+          <span class="figure">{formatSize(step.bytesCopied)}</span>
+          <small
+            >{state === 'done'
+              ? ['done', seconds(progress?.took[i])].filter(Boolean).join(', ')
+              : state === 'now'
+                ? 'at work'
+                : 'to come'}</small
+          >
+        {/if}
+      </li>
+    {/each}
+  </ul>
+</div>
+
+<style>
+  .chart {
+    position: relative;
+    display: grid;
+    grid-template-columns: 10.5rem minmax(0, 1fr) 7rem;
+  }
+  .scroll {
+    overflow-x: auto;
+    overflow-y: hidden;
+  }
+  svg {
+    display: block;
+  }
+  li {
+    position: absolute;
+  }
+  .moment {
+    left: 2.1rem;
+    font-size: 0.8125rem;
+    color: var(--ink-soft);
+  }
+  .moment.end {
+    left: 0;
+    font-weight: 700;
+    font-size: 0.9375rem;
+    color: var(--ink);
+  }
+  .moment.pale {
+    opacity: 0.55;
+  }
+  .step {
+    left: 0;
+    width: 10.25rem;
+    display: flex;
+    align-items: center;
+    gap: 0.5rem;
+    height: 46px;
+  }
+  .step.done .number {
+    background: var(--good);
+    color: var(--sheet);
+  }
+  .step.now .number {
+    background: var(--exposed);
+    color: var(--sheet);
+  }
+  .step.next {
+    opacity: 0.55;
+  }
+  .what {
+    min-width: 0;
+    line-height: 1.15;
+  }
+  small {
+    display: block;
+    font-size: 0.75rem;
+    color: var(--ink-soft);
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  .cost {
+    right: 0;
+    width: 6.5rem;
+    font-size: 0.8438rem;
+    line-height: 1.2;
+  }
+  .cost.next {
+    opacity: 0.55;
+  }
+  .stopped {
+    color: var(--exposed);
+    font-weight: 600;
+  }
+  .gone {
+    color: var(--exposed);
+  }
+  .gone line {
+    stroke: var(--exposed);
+    stroke-width: 2;
+  }
+</style>

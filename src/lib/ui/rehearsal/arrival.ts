@@ -1,0 +1,19 @@
+import type { Basin } from '$core/chart';
+import type { Step } from '$core/steps';
+
+/** How much of a step has been done, 0..1. */
+export const shareOf = ({ arrived, toArrive }: { arrived: number; toArrive: number }): number =>
+  toArrive > 0 ? Math.min(1, arrived / toArrive) : 0;
+
+/** The part of a basin that holds what has arrived: it fills from the end that is reached first (domain facts 9). Pixels. */
+export function arrivedPart(
+  { x, width }: Pick<Basin, 'x' | 'width'>,
+  share: number,
+  toRight: boolean,
+): { x: number; width: number } {
+  const filled = width * share;
+  return { x: toRight ? x + width - filled : x, width: filled };
+}
+
+/** Whether a step's content goes to the right; what is copied elsewhere comes in from the left. */
+export const goesRight = (step: Step): boolean => step.verb === 'move' && step.from.first < step.to.first;
