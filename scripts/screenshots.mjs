@@ -55,6 +55,28 @@ const BOOT_STICK = JSON.stringify({
   ],
 });
 
+/**
+ * Rehearses the virtual machine's route and cuts the power while recovery moves.
+ * @param {import('@playwright/test').Page} page
+ */
+async function cutRehearsal(page) {
+  const job = new URL('/api/v1/jobs/2613', page.url()).href;
+  const { version } = await (await page.request.get(job)).json();
+  await page.request.put(`${job}/goal`, {
+    data: { version, size: 140 * 2 ** 30, options: { kits: ['offline-mover'] } },
+  });
+  const begun = await (await page.request.post(`${job}/rehearsals`, { data: { pace: 'drive' } })).json();
+  const path = `${job}/rehearsals/${begun.id}`;
+  for (;;) {
+    const { progress } = await (await page.request.get(path)).json();
+    if (progress.step === 1 && progress.arrived > 200e6) break;
+    await page.waitForTimeout(150);
+  }
+  await page.request.put(path, { data: { wish: 'cut' } });
+  await page.goto(new URL('/jobs/2613/rehearsal', page.url()).href, { waitUntil: 'load' });
+  await page.getByText('The power is gone').waitFor();
+}
+
 /** @type {{ name: string, path: string, dark?: boolean, height?: number, prepare?: (page: import('@playwright/test').Page) => Promise<unknown> }[]} */
 const VIEWS = [
   { name: 'jobs', path: '/', height: 870 },
@@ -135,6 +157,7 @@ const VIEWS = [
     height: 1000,
     prepare: (page) => page.getByText('True scale').click(),
   },
+  { name: 'rehearsal', path: '/jobs/2613/survey', prepare: cutRehearsal },
   {
     name: 'sheet',
     path: '/jobs/2608/sheet',

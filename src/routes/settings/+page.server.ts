@@ -1,6 +1,8 @@
 import { measuredRates } from '$core/proof';
 import { historyOfBench } from '$lib/server/history/history';
 import { measuredRuns } from '$lib/server/proofs';
+import { MOST_ROOM, rehearsalFolder } from '$lib/server/rehearsal/keeper';
+import { roomTaken } from '$lib/server/rehearsal/rehearsals';
 import { readWorkshop } from '$lib/server/workshop';
 import type { PageServerLoad } from './$types';
 
@@ -14,5 +16,6 @@ export const load: PageServerLoad = async () => {
     measured: measuredRates(runs),
     runs: runs.slice(0, SHOWN),
     history: await historyOfBench(),
+    standIns: { ...(await roomTaken()), most: MOST_ROOM, folder: rehearsalFolder() },
   };
 };

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { formatSize } from '$core/units';
   import { DEFAULT_RATES, SHIPPED_KITS, SHIPPED_TOOLS, type Rates, type Tool } from '$core/tools';
   import { invalidateAll } from '$app/navigation';
   import Plus from '@lucide/svelte/icons/plus';
@@ -231,6 +232,16 @@
     {/if}
   </section>
   <Measured runs={data.runs} measured={data.measured} {rates} onuse={useMeasured} />
+  <section aria-label="Stand-ins">
+    <h2>Stand-ins <span class="soft">disks that rehearsals are run on</span></h2>
+    <p>
+      {data.standIns.rehearsals === 0
+        ? 'None takes any room now.'
+        : `${data.standIns.rehearsals === 1 ? 'One takes' : `${data.standIns.rehearsals} take`} ${formatSize(data.standIns.bytes)}.`}
+      Together they may take {formatSize(data.standIns.most)}, in {data.standIns.folder}. They go when a
+      rehearsal ends, with its job, or when nobody has gone on with one for seven days.
+    </p>
+  </section>
   {#if data.history.entries.length > 0 || data.history.breach}
     <section aria-label="History of the bench">
       <h2>What was done at this bench <span class="soft">jobs that were deleted or taken over</span></h2>

@@ -200,14 +200,14 @@ export class Run {
         place === 'disk' ? Promise.resolve(this.disk) : this.aside(place.slice('aside:'.length)),
       progress: async (at) => {
         if (!this.hooks.progress) return;
-        const { step, backing, written, cuts } = this.state;
+        const { step, backing, cuts } = this.state;
         await this.hooks.progress({
           step,
           arrived: moved(at),
           toArrive,
           backing,
           journal: this.journal.used,
-          written,
+          written: this.written(),
           cuts,
         });
       },
@@ -226,10 +226,16 @@ export class Run {
     for (const device of this.asides.values()) await device.flush();
   }
 
+  /** Bytes that each step has written, with what is not noted yet. */
+  private written(): number[] {
+    const written = [...this.state.written];
+    written[this.state.step] = (written[this.state.step] ?? 0) + this.disk.bytesWritten;
+    return written;
+  }
+
   private async note(change: Partial<RunState>): Promise<void> {
     const { state } = this;
-    const written = [...state.written];
-    written[state.step] = (written[state.step] ?? 0) + this.disk.bytesWritten;
+    const written = this.written();
     this.disk.bytesWritten = 0;
     await this.journal.note({ ...state, written, ...change });
   }

@@ -1,4 +1,5 @@
 import type { Basin } from '$core/chart';
+import { overlaps } from '$core/disk';
 import type { Step } from '$core/steps';
 
 /** How much of a step has been done, 0..1. */
@@ -15,5 +16,6 @@ export function arrivedPart(
   return { x: toRight ? x + width - filled : x, width: filled };
 }
 
-/** Whether a step's content goes to the right; what is copied elsewhere comes in from the left. */
-export const goesRight = (step: Step): boolean => step.verb === 'move' && step.from.first < step.to.first;
+/** Whether what moves arrives from its far end on: it slides to the right. What goes clear of its old place arrives from its beginning. */
+export const goesRight = (step: Step): boolean =>
+  step.verb === 'move' && step.from.first < step.to.first && overlaps(step.from, step.to);

@@ -26,15 +26,18 @@ export type Read = () => Promise<Uint8Array>;
 export async function sha256(
   newHash: NewHash,
   pieces: Iterable<Read>,
-  gate: () => Promise<void>,
+  gate: (bytes: number) => Promise<void>,
 ): Promise<string> {
   const hash = newHash();
   let before: Promise<Uint8Array> | null = null;
   for (const read of pieces) {
     const next = read();
     next.catch(() => {}); // whoever waits for it below learns of it
-    if (before) hash.update(await before);
-    await gate();
+    if (before) {
+      const bytes = await before;
+      hash.update(bytes);
+      await gate(bytes.length);
+    }
     before = next;
   }
   if (before) hash.update(await before);
@@ -50,7 +53,7 @@ export async function fingerprint(
   content: Content,
   offset: number,
   length: number,
-  gate: () => Promise<void>,
+  gate: (bytes: number) => Promise<void>,
 ): Promise<string> {
   const hash = newHash();
   const word = new DataView(new ArrayBuffer(8));
@@ -73,7 +76,7 @@ export async function fingerprint(
           number((at + i) / BLOCK);
           hash.update(block);
         }
-        await gate();
+        await gate(bytes.length);
       }
       done = Math.max(done, end);
     }

@@ -71,15 +71,13 @@ class FatWalk {
       .map((byte) => byte.toString(16).padStart(2, '0'))
       .join('');
     if (entry[11]! & FLAG.folder) {
-      yield { path: `${path}/`, size: 0, kind: 'folder', hash: '', facts };
+      yield { path: `${path}/`, size: 0, kind: 'folder', hash: '', counts: false, facts };
       yield* this.folder(await this.chainBytes(cluster), `${path}/`, depth + 1);
       return;
     }
     const size = view.getUint32(28, true);
-    const hash = await sha256(this.options.newHash, this.pieces(cluster, size), () =>
-      this.options.gate(PIECE),
-    );
-    yield { path, size, kind: 'sha256', hash, facts };
+    const hash = await sha256(this.options.newHash, this.pieces(cluster, size), this.options.gate);
+    yield { path, size, kind: 'sha256', hash, counts: true, facts };
   }
 
   /** A folder's bytes, along its chain. */

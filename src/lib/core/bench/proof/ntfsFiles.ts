@@ -36,6 +36,8 @@ export interface FileFact {
   /** `sha256`: of all bytes; `fingerprint`: of what is not empty; `stored`: of a compressed stream as it is stored. */
   kind: 'sha256' | 'fingerprint' | 'stored' | 'folder';
   hash: string;
+  /** It stands for a file of its own: no folder, no stream beside another, no further name of one. */
+  counts: boolean;
   /** Created, changed, and changed as a record, in the format's own units, and the flags; then what else hangs on it, hashed. */
   facts: string;
 }
@@ -78,9 +80,12 @@ export async function* ntfsFiles(content: Content, options: FileOptions): AsyncG
       const suffix = stream.name === '' ? '' : `:${stream.name}`;
       told.push({ suffix, size: stream.size, ...(await reader.hash(stream)) });
     }
-    for (const { parent, name } of names) {
+    for (const [i, { parent, name }] of names.entries()) {
       const path = pathOf(folders, parent) + name;
-      for (const { suffix, ...one } of told) yield { path: path + suffix, facts, ...one };
+      for (const { suffix, ...one } of told) {
+        const counts = i === 0 && suffix === '';
+        yield { path: path + suffix, facts, counts, ...one };
+      }
     }
   }
 }
@@ -135,14 +140,13 @@ class FileReader {
       hash.update(stream.value);
       return { kind: 'sha256', hash: hash.digest() };
     }
-    const pass = () => gate(PIECE);
     if (stream.flags & COMPRESSED)
-      return { kind: 'stored', hash: await sha256(newHash, this.stored(stream), pass) };
+      return { kind: 'stored', hash: await sha256(newHash, this.stored(stream), gate) };
     if (fingerprintAbove !== null && stream.size > fingerprintAbove) {
       const view = new StreamView(this.geo, this.content, stream);
-      return { kind: 'fingerprint', hash: await fingerprint(newHash, view, 0, stream.size, pass) };
+      return { kind: 'fingerprint', hash: await fingerprint(newHash, view, 0, stream.size, gate) };
     }
-    return { kind: 'sha256', hash: await sha256(newHash, this.pieces(stream), pass) };
+    return { kind: 'sha256', hash: await sha256(newHash, this.pieces(stream), gate) };
   }
 
   private *pieces(stream: Attr): Generator<Read> {

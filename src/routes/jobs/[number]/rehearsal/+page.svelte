@@ -158,7 +158,7 @@
         <dl>
           <dt>Written</dt>
           <dd class="figure">{formatSize(written)}</dd>
-          {#if progress.rate}
+          {#if progress.rate && rehearsing.going}
             <dt>Rate</dt>
             <dd class="figure">{Math.round(progress.rate / MIB).toLocaleString('en-GB')} MiB/s</dd>
           {/if}
@@ -177,14 +177,14 @@
           bind:value={() => rehearsing.pace, setPace}
           choices={[
             ['fast', 'As fast as it goes'],
-            ['drive', progress?.factor ? `Like the drive, ${progress.factor} times` : 'Like the drive'],
+            ['drive', 'Like the drive'],
           ]}
         />
         {#if rehearsing.pace === 'drive'}
           <p class="soft small">
-            In time-lapse{progress?.factor
-              ? `: ${progress.factor} times as fast as this kind of drive copies`
-              : ''}.
+            {progress?.factor && progress.factor > 1
+              ? `In time-lapse: ${progress.factor} times as fast as this kind of drive copies.`
+              : 'As fast as this kind of drive copies; in time-lapse where that would take long.'}
           </p>
         {/if}
       {/if}

@@ -3,6 +3,7 @@
   import { page } from '$app/state';
   import { send, type Refusal, type Saved } from '$ui/api';
   import Refused from '$ui/Refused.svelte';
+  import { rehearsalLine } from '$ui/rehearsal/line';
   import Head from '$ui/sheet/Head.svelte';
   import Sheet from '$ui/sheet/Sheet.svelte';
   import type { PageProps } from './$types';
@@ -11,6 +12,7 @@
   const job = $derived(data.job);
   const route = $derived(job.answer?.routes[job.chosen] ?? null);
   const newest = $derived(data.sheets[0]?.id === data.sheet?.id);
+  const rehearsed = $derived(rehearsalLine(job.rehearsal));
   let refusal = $state<Refusal | null>(null);
 
   async function make(version = job.version): Promise<void> {
@@ -23,6 +25,7 @@
 <svelte:head><title>Work sheet · {job.customer} · Gentle Tide</title></svelte:head>
 
 <main class="page middle">
+  {#if rehearsed}<p class="rehearsed">{rehearsed}</p>{/if}
   {#if data.sheet}
     {@const sheet = data.sheet}
     <Head
@@ -93,6 +96,11 @@
 </main>
 
 <style>
+  .rehearsed {
+    margin-bottom: 0.75rem;
+    color: var(--good);
+    font-weight: 600;
+  }
   .stale {
     display: grid;
     gap: 0.5rem;
