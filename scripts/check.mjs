@@ -60,7 +60,13 @@ try {
 
   // Every run begins with a database that nobody has used.
   rmSync('.local/test-database', { recursive: true, force: true });
-  database = await startDatabase('.local/test-database', ['unit', 'unit_cut', 'hostile', 'browser']);
+  database = await startDatabase('.local/test-database', [
+    'unit',
+    'unit_cut',
+    'hostile',
+    'browser',
+    'servers',
+  ]);
   const vitest = `${REPORTS}/vitest.json`;
   const tested = run(
     'unit and integration tests',
@@ -113,6 +119,8 @@ try {
   const driven = run('browser tests', ['playwright', 'test', '--reporter=list,json'], {
     BASE_URL: server.address,
     DATABASE_URL: database.url('browser'),
+    SERVERS_DATABASE_URL: database.url('servers'),
+    SERVERS_MIGRATION_URL: database.keeperUrl('servers'),
     PLAYWRIGHT_JSON_OUTPUT_NAME: playwright,
   });
   tally(

@@ -1,0 +1,117 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { diskSpec, surveyWith } from '../src/lib/core/survey/sketch';
+import { tryPort } from '../scripts/ports.mjs';
+import { serve } from '../scripts/server.mjs';
+import { expect, test } from './test';
+
+const GIB = 2 ** 30;
+type Server = Awaited<ReturnType<typeof serve>>;
+
+/** Servers of their own on a database of their own: nothing else takes from its queue. */
+const url = process.env['SERVERS_DATABASE_URL'];
+const keeperUrl = process.env['SERVERS_MIGRATION_URL'];
+const folder = mkdtempSync(join(tmpdir(), 'gentle-tide-servers-'));
+const running: Server[] = [];
+
+test.skip(!url, 'needs a database of its own');
+test.afterAll(async () => {
+  for (const server of running) await server.stop();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+async function started(): Promise<Server> {
+  process.env['GENTLE_TIDE_REHEARSALS'] = folder;
+  const port = (await tryPort(0, '127.0.0.1')) ?? 0;
+  const server = await serve({
+    port,
+    host: '127.0.0.1',
+    databaseUrl: url!,
+    ...(keeperUrl ? { migrationUrl: keeperUrl } : {}),
+    demo: false,
+  });
+  running.push(server);
+  return server;
+}
+
+const ask = async <T>(path: string, method = 'GET', body?: object): Promise<T> => {
+  const reply = await fetch(path, {
+    method,
+    headers: { 'content-type': 'application/json' },
+    ...(body ? { body: JSON.stringify(body) } : {}),
+  });
+  expect(reply.ok, `${method} ${path}: ${reply.status}`).toBe(true);
+  return (await reply.json()) as T;
+};
+
+interface Told {
+  id: number;
+  state: string;
+  verdict: string | null;
+  progress: { phase: string; arrived: number; cuts: number };
+}
+
+/** A job on a small disk whose recovery partition moves aside; its address. */
+async function job(server: Server): Promise<string> {
+  const { number } = await ask<{ number: number }>(`${server.address}/api/v1/jobs`, 'POST', {
+    customer: 'Harbour Ferry Office',
+    machine: 'pier',
+  });
+  const survey = surveyWith(
+    diskSpec({ size: 60 * 1024, seed: number }, [
+      { role: 'windows', size: 20 * 1024, used: 18 * 1024, letter: 'C' },
+      { role: 'recovery', size: 2048, used: 1800 },
+    ]),
+  );
+  const path = `${server.address}/api/v1/jobs/${number}`;
+  await ask(`${path}/survey`, 'PUT', { version: 1, source: 'document', survey });
+  await ask(`${path}/goal`, 'PUT', { version: 2, size: 40 * GIB, options: { kits: ['offline-mover'] } });
+  return path;
+}
+
+async function until(path: string, wanted: (told: Told) => boolean, seconds: number): Promise<Told> {
+  for (const late = Date.now() + seconds * 1000; ;) {
+    const told = await ask<Told>(path);
+    if (wanted(told)) return told;
+    if (Date.now() > late) throw new Error(`still ${JSON.stringify(told).slice(0, 300)}`);
+    await new Promise((done) => setTimeout(done, 150));
+  }
+}
+
+test('a server is killed within a run, started again, and the run is finished and proved', async () => {
+  test.setTimeout(150_000);
+  const first = await started();
+  const path = await job(first);
+  const { id } = await ask<Told>(`${path}/rehearsals`, 'POST', { pace: 'drive' });
+  await until(
+    `${path}/rehearsals/${id}`,
+    ({ progress }) => progress.phase === 'carrying-out' && progress.arrived > 0,
+    60,
+  );
+  process.kill(first.pid, 'SIGKILL');
+  await first.exited;
+  const second = await started();
+  const again = `${second.address}${new URL(path).pathname}/rehearsals/${id}`;
+  await ask(again, 'PUT', { wish: 'fast' });
+  const ended = await until(again, ({ state }) => state === 'ended', 60);
+  expect([ended.verdict, ended.progress.cuts]).toEqual(['proved', 1]);
+  const proof = await ask<{ verdict: string; differences: string[] }>(`${again}/proof`);
+  expect([proof.verdict, proof.differences]).toEqual(['proved', []]);
+});
+
+test('two servers share ten runs, and none is done twice', async () => {
+  test.setTimeout(240_000);
+  const servers = [await started(), await started()];
+  const paths: string[] = [];
+  for (let i = 0; i < 10; i++) paths.push(await job(servers[i % 2]!));
+  const ids = await Promise.all(
+    paths.map(async (path) => (await ask<Told>(`${path}/rehearsals`, 'POST', {})).id),
+  );
+  for (const [i, path] of paths.entries()) {
+    const ended = await until(`${path}/rehearsals/${ids[i]}`, ({ state }) => state === 'ended', 180);
+    expect([ended.verdict, ended.progress.cuts]).toEqual(['proved', 0]);
+    const history = await ask<{ what: string }[]>(`${path}/history`);
+    expect(history.filter(({ what }) => what.startsWith('Rehearsal ended'))).toHaveLength(1);
+  }
+});
