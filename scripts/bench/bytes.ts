@@ -6,7 +6,7 @@ import { makeDynamicVhd, MemoryDevice, Run, takeStock, type Device } from '../..
 import { makeStandIn } from '../../src/lib/core/bench/standIn/standIn';
 import { Wrapped } from '../../src/lib/core/bench/devices/wrappers';
 import { ntfsFiles } from '../../src/lib/core/bench/proof/ntfsFiles';
-import type { Step } from '../../src/lib/core/steps';
+import { stepOf } from '../../src/lib/core/bench/test/bareSteps';
 import { writeGpt } from '../../src/lib/core/tables';
 import { diskSpec, surveyWith } from '../../src/lib/core/survey/sketch';
 import { machineOf } from '../../src/lib/core/survey';
@@ -20,15 +20,6 @@ const FILES_GIB = 4;
 const VOLUME_MIB = 4600;
 const ROUNDS = 3;
 const ID = '47540000-0000-4000-8000-000000000001';
-
-const FACTS = {
-  tool: 'offline-mover',
-  bytesCopied: 0,
-  exposedBytes: 0,
-  seconds: { low: 0, high: 0 },
-  exposedSeconds: { low: 0, high: 0 },
-  why: '',
-};
 
 const seconds = async (work: () => Promise<unknown> | unknown): Promise<number> => {
   const began = performance.now();
@@ -104,7 +95,7 @@ export async function bytesTimings(): Promise<BytesTimings> {
     let journalShare = 0;
     for (let round = 0; round < ROUNDS; round++) {
       const [from, to] = round % 2 === 0 ? [left, right] : [right, left];
-      const step = { ...FACTS, verb: 'move', partition: 1, id: ID, from, to } as Step;
+      const step = stepOf('move', { partition: 1, id: ID, from, to });
       const file = await FileDevice.open(join(folder, `journal${round}`), { create: true });
       const journal = new TimedDevice(file);
       await journal.resize(64 * MIB);
@@ -183,14 +174,12 @@ export async function largeDisk(): Promise<{ made: number; moved: number; proved
     const made = await seconds(() => makeStandIn(device, disk, options));
     const { number, id, first, sectors } = disk.partitions.at(-1)!;
     const from = { first, sectors };
-    const step = {
-      ...FACTS,
-      verb: 'move',
+    const step = stepOf('move', {
       partition: number,
       id,
       from,
       to: { first: first + 300_000 * PER_MIB, sectors },
-    } as Step;
+    });
     const opened = await Run.open({
       disk: device,
       journal: new MemoryDevice(64 * MIB),

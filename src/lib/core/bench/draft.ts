@@ -1,3 +1,4 @@
+import { concat } from '../bytes';
 import type { Device } from './devices/device';
 import type { Change } from './plan';
 
@@ -52,8 +53,8 @@ export class Draft {
       const last = changes.at(-1);
       const offset = sector * this.disk.sectorSize;
       if (last && last.offset + last.after.length === offset) {
-        last.before = concat(last.before, before);
-        last.after = concat(last.after, after);
+        last.before = concat([last.before, before]);
+        last.after = concat([last.after, after]);
       } else changes.push({ offset, before, after });
     }
     if (changes.length > 0) this.groups.push(changes);
@@ -90,11 +91,4 @@ export class Draft {
       at += take;
     }
   }
-}
-
-function concat(a: Uint8Array, b: Uint8Array): Uint8Array {
-  const out = new Uint8Array(a.length + b.length);
-  out.set(a);
-  out.set(b, a.length);
-  return out;
 }

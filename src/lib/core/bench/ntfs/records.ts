@@ -1,4 +1,4 @@
-import { viewOf } from '../../bytes';
+import { concat, viewOf } from '../../bytes';
 import { undoFixup } from '../../volumes/ntfs/fixup';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
 import type { Run } from '../../volumes/ntfs/runs';
@@ -103,13 +103,7 @@ async function readAll(
 ): Promise<Uint8Array> {
   const parts: Uint8Array[] = [];
   for (const { offset, length } of places) parts.push(await draft.read(offset, length));
-  const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
-  let at = 0;
-  for (const part of parts) {
-    out.set(part, at);
-    at += part.length;
-  }
-  return out;
+  return concat(parts);
 }
 
 /** Where `$MFTMirr` keeps its copy of a record, in bytes of the volume; null: it keeps none (domain facts 4). */

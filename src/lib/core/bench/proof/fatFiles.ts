@@ -1,4 +1,4 @@
-import { viewOf } from '../../bytes';
+import { concat, viewOf } from '../../bytes';
 import { parseFatBoot, type FatBoot } from '../../volumes/fat';
 import { oemText } from '../../volumes/oemText';
 import { Broken } from '../check/parse';
@@ -85,13 +85,7 @@ class FatWalk {
     const parts: Uint8Array[] = [];
     for (const { at, length } of this.runs(first, 64 * 2 ** 20))
       parts.push(await this.content.read(at, length));
-    const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
-    let done = 0;
-    for (const part of parts) {
-      out.set(part, done);
-      done += part.length;
-    }
-    return out;
+    return concat(parts);
   }
 
   private *pieces(first: number, size: number): Generator<Read> {

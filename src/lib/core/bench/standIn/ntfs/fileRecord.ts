@@ -1,4 +1,4 @@
-import { viewOf } from '../../../bytes';
+import { concat, viewOf } from '../../../bytes';
 import { applyFixup } from '../../ntfs/records';
 import { roundUp, units, type Attribute } from './attribute';
 
@@ -73,13 +73,7 @@ export function attributeList(entries: readonly { attribute: Attribute; id: numb
     bytes.set(units(attribute.name), 0x1a);
     return bytes;
   });
-  const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
-  let done = 0;
-  for (const part of parts) {
-    out.set(part, done);
-    done += part.length;
-  }
-  return out;
+  return concat(parts);
 }
 
 /** Moments of a file, in the format's 100 ns since 1601. */
