@@ -7,6 +7,7 @@ CREATE TABLE IF NOT EXISTS rehearsals (
   chosen SMALLINT UNSIGNED NOT NULL COMMENT 'place of the route in the answer',
   disk_number SMALLINT UNSIGNED NOT NULL,
   route LONGTEXT NOT NULL COMMENT 'the route, whole' CHECK (JSON_VALID(route)),
+  made_of LONGTEXT NOT NULL COMMENT 'what a work sheet of the route is made of' CHECK (JSON_VALID(made_of)),
   state ENUM('waiting', 'running', 'paused', 'cut', 'stepped-back', 'ended', 'cancelled', 'failed') NOT NULL DEFAULT 'waiting',
   next ENUM('forward', 'back', 'cancel') NOT NULL DEFAULT 'forward' COMMENT 'what whoever takes it does',
   wish ENUM('pause', 'cut', 'cancel') NULL COMMENT 'what the one that runs it is to do',

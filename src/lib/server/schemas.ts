@@ -82,9 +82,7 @@ const BODIES = {
   'layout-proof': closed({ version, survey: SurveyWithin }),
   'file-proof': closed({ version, proof: FileProofShape }),
   'start-rehearsal': closed({
-    pace: Type.Optional(
-      Type.Enum(PACES, { description: 'as fast as it goes, or like the drive, in time-lapse' }),
-    ),
+    pace: Type.Enum(PACES, { description: 'as fast as it goes, or like the drive, in time-lapse' }),
   }),
   'rehearsal-wish': closed({ wish: Type.Enum(WISHES) }),
   proof: BenchProofShape,

@@ -5,7 +5,7 @@ export { makeDynamicVhd, openVhdDevice, type DynamicVhd } from './devices/vhd';
 export { Plug, PluggedDevice, PowerCut, type Event } from './devices/powerCut';
 export { Journal, JournalDamage, JOURNAL_BYTES, type RunState } from './journal';
 export { Run, type RunHooks, type RunProgress, type RunSetup } from './run';
-export { prove, BenchProofShape, type BenchProof } from './proof/prove';
+export { prove, withLayout, BenchProofShape, type BenchProof } from './proof/prove';
 export { takeStock, type Stock, type StockOptions } from './proof/stock';
 export type { Hash, NewHash } from './proof/content';
 export { checkNtfs } from './check/checkNtfs';

@@ -112,8 +112,19 @@ export class Keeper {
       await this.end(taken, { state: 'failed', problem: full }, taken.progress);
       return true;
     }
-    const { survey, disk, route, next, afterCut, pace, progress } = taken;
-    const what = { folder: path, survey, disk, steps: route.steps, next, afterCut, pace, progress, seed: id };
+    const { survey, disk, route, making, next, afterCut, pace, progress } = taken;
+    const what = {
+      folder: path,
+      survey,
+      disk,
+      steps: route.steps,
+      making,
+      next,
+      afterCut,
+      pace,
+      progress,
+      seed: id,
+    };
     const tell = (now: RehearsalProgress) => {
       const held = this.held.get(id);
       if (held) Object.assign(held, { progress: now, fresh: true });

@@ -50,7 +50,7 @@ async function ferry(kit = 'offline-mover'): Promise<number> {
 }
 
 async function started(number: number, pace: 'fast' | 'drive' = 'fast'): Promise<number> {
-  const outcome = await startRehearsal((await findJob(number))!, pace);
+  const outcome = await startRehearsal((await findJob(number))!, pace, {});
   if (!outcome.ok) throw new Error(outcome.problems[0]!.message);
   return outcome.value;
 }
@@ -85,6 +85,9 @@ describe('a rehearsal', () => {
     expect([ended.verdict, ended.problem, ended.room]).toEqual(['proved', null, 0]);
     const proof = (await proofOf(number, id))!;
     expect(proof.differences).toEqual([]);
+    // The same comparison as after the real work, on a survey that was read from the bytes.
+    expect([proof.layout!.verdict, proof.layout!.differences]).toEqual(['proved', []]);
+    expect(proof.layout!.same).toBeGreaterThan(20);
     expect(proof.steps.map(({ promised, written }) => written >= promised)).not.toContain(false);
     expect(ended.progress.files).toBeGreaterThan(3000);
     expect(existsSync(join(folder, String(id)))).toBe(false);
@@ -196,7 +199,7 @@ describe('a rehearsal', () => {
     const number = await ferry();
     const job = (await findJob(number))!;
     const codeOf = async (one: typeof job) => {
-      const outcome = await startRehearsal(one, 'fast');
+      const outcome = await startRehearsal(one, 'fast', {});
       return outcome.ok ? 'begun' : outcome.problems[0]!.code;
     };
     expect(await codeOf({ ...job, goal: null })).toBe('no-route');
@@ -209,7 +212,7 @@ describe('a rehearsal', () => {
     expect(await listRehearsals(number)).toEqual([]);
 
     const both = await Promise.all(
-      ['Ida', 'Tom'].map((who) => asPerson(who, () => startRehearsal(job, 'fast'))),
+      ['Ida', 'Tom'].map((who) => asPerson(who, () => startRehearsal(job, 'fast', {}))),
     );
     expect(both.map((one) => one.ok).sort()).toEqual([false, true]);
     const refused = both.find((one) => !one.ok)!;

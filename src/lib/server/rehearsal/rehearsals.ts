@@ -1,4 +1,5 @@
-import { RouteShape, type Route } from '$core/planning';
+import { drawingOf } from '$core/drawing';
+import { RouteShape, type Route, type Workshop } from '$core/planning';
 import { BenchProofShape, whyNotRehearsed, type BenchProof } from '$core/bench';
 import { failure, success, type Outcome } from '$core/problem';
 import { machineOf, type SurveyDocument } from '$core/survey';
@@ -7,7 +8,9 @@ import { record } from '../history/history';
 import type { Job } from '../jobs';
 import { locked } from '../jobVersion';
 import { kept, keptSurvey } from '../kept';
+import { MakingShape, type Making } from '../making';
 import { person } from '../requester';
+import { toolsFor } from '../workshop';
 import { ALIVE, AT_FIRST, type Pace, type RehearsalProgress, type RehearsalState, type Wish } from './states';
 
 /** Seconds after which a server that has not said that it runs a rehearsal is taken for gone. */
@@ -87,7 +90,7 @@ const refuse = (code: string, message: string) => failure({ code, path: '', mess
  *
  * @returns its id
  */
-export async function startRehearsal(job: Job, pace: Pace): Promise<Outcome<number>> {
+export async function startRehearsal(job: Job, pace: Pace, workshop: Workshop): Promise<Outcome<number>> {
   const { survey, target, goal, answer, chosen } = job;
   const route = answer?.routes[chosen];
   if (!survey || !target || !goal || !route)
@@ -103,6 +106,15 @@ export async function startRehearsal(job: Job, pace: Pace): Promise<Outcome<numb
   const disk = machineOf(survey.document).disks.find((one) => one.number === target.disk)!;
   const why = whyNotRehearsed(disk, route.steps);
   if (why) return refuse('not-rehearsable', why);
+  const { size, keepFreePercent, options } = goal;
+  const making: Making = {
+    ...target,
+    size,
+    keepFreePercent,
+    options,
+    tools: toolsFor(workshop, [route.kit, ...(options.kits ?? [])]),
+    drawing: drawingOf(route),
+  };
   return transaction(async (db) => {
     const { id } = await locked(db, job.number);
     const [other] = await rows<{ who: string }>(
@@ -116,8 +128,18 @@ export async function startRehearsal(job: Job, pace: Pace): Promise<Outcome<numb
     }
     const { insertId } = await change(
       db,
-      'INSERT INTO rehearsals (job_id, survey_id, goal_id, chosen, disk_number, route, pace, who) VALUES (?, ?, ?, ?, ?, ?, ?, ?)',
-      [id, survey.id, goal.id, chosen, target.disk, JSON.stringify(route), pace, person()],
+      'INSERT INTO rehearsals (job_id, survey_id, goal_id, chosen, disk_number, route, made_of, pace, who) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)',
+      [
+        id,
+        survey.id,
+        goal.id,
+        chosen,
+        target.disk,
+        JSON.stringify(route),
+        JSON.stringify(making),
+        pace,
+        person(),
+      ],
     );
     await record(db, id, `Rehearsal begun on a stand-in: ${route.title}.`);
     return success(insertId);
@@ -199,6 +221,7 @@ export interface Taken {
   survey: SurveyDocument;
   disk: number;
   route: Route;
+  making: Making;
   next: 'forward' | 'back' | 'cancel';
   afterCut: boolean;
   pace: Pace;
@@ -241,23 +264,25 @@ async function takenOf(db: Db, id: number): Promise<Taken> {
     survey: string;
     disk: number;
     route: string;
+    madeOf: string;
     next: Taken['next'];
     afterCut: number;
     pace: Pace;
     progress: string;
   }>(
     db,
-    `SELECT s.document AS survey, r.disk_number AS disk, r.route, r.next, r.after_cut AS afterCut, r.pace, r.progress
+    `SELECT s.document AS survey, r.disk_number AS disk, r.route, r.made_of AS madeOf, r.next, r.after_cut AS afterCut, r.pace, r.progress
        FROM rehearsals r JOIN surveys s ON s.id = r.survey_id WHERE r.id = ?`,
     [id],
   );
-  const { survey, route, progress, afterCut, ...rest } = row!;
+  const { survey, route, madeOf, progress, afterCut, ...rest } = row!;
   return {
     id,
     ...rest,
     afterCut: afterCut === 1,
     survey: keptSurvey(survey),
     route: kept(route, RouteShape, 'The rehearsed route'),
+    making: kept(madeOf, MakingShape, 'The making of the rehearsed route') as Making,
     progress: { ...AT_FIRST, ...(JSON.parse(progress) as Partial<RehearsalProgress>) },
   };
 }

@@ -1,16 +1,18 @@
 import { existsSync } from 'node:fs';
 import { mkdir, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { makeDynamicVhd, openVhdDevice, ThrottledDevice, type BenchProof } from '$core/bench';
+import { makeDynamicVhd, openVhdDevice, ThrottledDevice, withLayout, type BenchProof } from '$core/bench';
 import { makeStandIn } from '$core/bench/standIn/standIn';
 import type { Disk } from '$core/disk';
-import type { Outcome } from '$core/problem';
+import { success, type Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { DEFAULT_RATES } from '$core/tools';
 import { MIB } from '$core/units';
 import { carryOutOn, type Told } from '../bench/carryOut';
 import { FileDevice } from '../bench/fileDevice';
+import type { Making } from '../making';
+import { provedLayout } from './layout';
 import { AT_FIRST, type Pace, type RehearsalProgress } from './states';
 
 /** What is rehearsed, and where its files lie. */
@@ -19,6 +21,8 @@ export interface Rehearsing {
   survey: SurveyDocument;
   disk: number;
   steps: readonly Step[];
+  /** What a work sheet of the route is made of. */
+  making: Making;
   next: 'forward' | 'back' | 'cancel';
   afterCut: boolean;
   pace: Pace;
@@ -87,8 +91,11 @@ export async function rehearse(what: Rehearsing, lead: Lead): Promise<Outcome<Be
       fingerprintAbove: FINGERPRINT_ABOVE,
       progress: (now) => told.carried(now),
     });
+    if (!outcome.ok || !outcome.value) return outcome;
+    const layout = await provedLayout(device, what);
+    if (!layout.ok) return layout;
     told.end();
-    return outcome;
+    return success(withLayout(outcome.value, layout.value));
   } finally {
     // Not closed but left: a VHD that is stopped dead is found as the power cut leaves it.
     await file.close();

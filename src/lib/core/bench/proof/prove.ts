@@ -1,4 +1,5 @@
 import { Type, type Static } from 'typebox';
+import { LayoutProofShape, type LayoutProof } from '../../proof';
 import { closed, Bytes, orNull } from '../../shapes';
 import type { Step } from '../../steps';
 import type { Holding, Stock } from './stock';
@@ -45,6 +46,8 @@ export const BenchProofShape = closed({
     }),
     { maxItems: 2048 },
   ),
+  /** The disk as surveyed afterwards, held against what a work sheet of the route promises; absent where there was no survey. */
+  layout: Type.Optional(LayoutProofShape),
   /** What is not as it should be, each in a sentence. */
   differences: Type.Array(Sentence, { maxItems: MOST_DIFFERENCES + 1 }),
 });
@@ -109,6 +112,15 @@ export function prove({ takenAt, steps, before, after, written, cuts }: Proving)
     partitions,
     differences,
   };
+}
+
+/** The same with what a survey taken afterwards shows; what is lost or wrong by it counts here as well. */
+export function withLayout(proof: BenchProof, layout: LayoutProof): BenchProof {
+  const grave = layout.differences
+    .filter(({ grade }) => grade === 'lost' || grade === 'wrong')
+    .map(({ what, promised, found }) => `${what}: ${promised} was promised, ${found} was found.`);
+  const differences = [...proof.differences, ...grave].slice(0, MOST_DIFFERENCES);
+  return { ...proof, layout, differences, verdict: differences.length === 0 ? 'proved' : 'differs' };
 }
 
 const placeOf = ({ first, sectors }: Holding) => ({ first, sectors });

@@ -1,6 +1,7 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
 import { onJob } from '$lib/server/answers';
 import { readBody } from '$lib/server/door/body';
+import { readWorkshop } from '$lib/server/workshop';
 import { refusedRehearsal } from '$lib/server/rehearsal/answers';
 import { findRehearsal, listRehearsals, startRehearsal } from '$lib/server/rehearsal/rehearsals';
 
@@ -12,7 +13,7 @@ export const POST: RequestHandler = ({ request, params }) =>
   onJob(params['number'], async (job) => {
     const body = await readBody(request, 'start-rehearsal');
     if (!body.ok) return body.response;
-    const started = await startRehearsal(job, body.value.pace ?? 'fast');
+    const started = await startRehearsal(job, body.value.pace, (await readWorkshop()).workshop);
     if (!started.ok) return refusedRehearsal(started.problems);
     return json(await findRehearsal(job.number, started.value), { status: 201 });
   });
