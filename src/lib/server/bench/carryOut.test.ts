@@ -8,6 +8,7 @@ import { TYPE } from '$core/disk';
 import { planRoutes, type Route } from '$core/planning';
 import { surveyFromImage, type SurveyDocument } from '$core/survey';
 import { fileSource } from '$core/test/source';
+import { carryOut as carryOutOf } from './carryOut';
 
 const MIB = 2 ** 20;
 const folder = freshFolder('carry-out');
@@ -134,51 +135,45 @@ describe('a route carried out from the command line', () => {
     expect(cuts).toBeGreaterThan(0);
   }, 90_000);
 
-  it('refuses what it can’t do in a sentence, with nothing done', () => {
+  it('refuses what it can’t do in a sentence, with nothing done', async () => {
     const before = readFileSync(vhd);
     const journal = join(folder, 'three.journal');
-    const withRoute = (change: (route: Route) => void): string => {
+    const refused = async (change: (route: Route) => void): Promise<string> => {
       const other = structuredClone(route);
       change(other);
-      const path = join(folder, 'other.json');
-      writeFileSync(path, JSON.stringify(other));
-      return say(
-        'node',
-        'scripts/carryOut.mjs',
-        '--route',
-        path,
-        '--image',
-        vhd,
-        '--journal',
+      const { steps } = other;
+      const outcome = await carryOutOf({
+        image: vhd,
         journal,
-        '--in-place',
-      );
+        steps,
+        how: 'begin',
+        fingerprintAbove: null,
+        afterCut: false,
+      });
+      return outcome.ok ? 'carried out' : outcome.problems[0]!.message;
     };
-    expect(withRoute((one) => void (one.steps[0]!.id = '47540000-0000-4000-8000-00000000BEEF'))).toContain(
-      'was made for another disk',
-    );
-    expect(withRoute((one) => void (one.steps[0]!.from!.first += 8))).toContain(
+    expect(
+      await refused((one) => void (one.steps[0]!.id = '47540000-0000-4000-8000-00000000BEEF')),
+    ).toContain('was made for another disk');
+    expect(await refused((one) => void (one.steps[0]!.from!.first += 8))).toContain(
       'is not where the route expects it',
     );
     expect(
-      withRoute(
+      await refused(
         (one) => void (one.steps = [{ ...one.steps[1]!, to: { first: 2048, sectors: 40 } } as never]),
       ),
     ).toMatch(/where another partition lies/);
-    expect(say('node', ...CLI, '--image', vhd, '--journal', journal, '--resume')).toContain('no file');
     writeFileSync(join(folder, 'bad.json'), '{"steps": 3}');
-    expect(
-      say(
-        'node',
-        'scripts/carryOut.mjs',
-        '--route',
-        join(folder, 'bad.json'),
-        '--image',
-        vhd,
-        '--journal',
-        journal,
-      ),
-    ).toContain('is no route');
+    const bad = [
+      'scripts/carryOut.mjs',
+      '--route',
+      join(folder, 'bad.json'),
+      '--image',
+      vhd,
+      '--journal',
+      journal,
+    ];
+    expect(say('node', ...bad)).toContain('is no route');
     expect(readFileSync(vhd).equals(before)).toBe(true);
     expect(existsSync(journal)).toBe(false);
   }, 60_000);
