@@ -44,7 +44,7 @@ interface Held {
 }
 
 /**
- * Takes rehearsals from the queue and has them run, as many at once as there are cores; says that it is alive, and hands on what is wished. A run
+ * Takes rehearsals from the queue and has them run, one fewer at once than there are cores; says that it is alive, and hands on what is wished. A run
  * whose server is gone is taken by whoever looks next, and goes on where its journal stands.
  */
 export class Keeper {
@@ -58,7 +58,8 @@ export class Keeper {
   constructor(
     private readonly folder = rehearsalFolder(),
     private readonly bundle = process.env['GENTLE_TIDE_REHEARSE'],
-    private readonly atOnce = availableParallelism(),
+    // One core is left to those who ask.
+    private readonly atOnce = Math.max(1, availableParallelism() - 1),
   ) {}
 
   start(): void {

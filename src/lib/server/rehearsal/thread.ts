@@ -1,3 +1,4 @@
+import { setPriority } from 'node:os';
 import { parentPort, workerData } from 'node:worker_threads';
 import { DeviceFailure } from '$core/bench';
 import { rehearse, Stopped, type Rehearsing } from './rehearse';
@@ -13,6 +14,13 @@ port.on('message', (told: ToRun) => {
   if (told.stop) stopped = true;
   if (told.pace) pace = told.pace;
 });
+
+try {
+  // Of this thread alone: whoever asks the server something comes first.
+  setPriority(0, 10);
+} catch {
+  // Where that is not allowed it runs like everything else.
+}
 
 const say = (message: FromRun): void => port.postMessage(message);
 // Messages are taken in between two pieces of work: the event loop gets its turn while a piece is written.
