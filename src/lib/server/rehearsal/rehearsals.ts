@@ -73,6 +73,16 @@ export async function findRehearsal(number: number, id: number): Promise<Rehears
   return row ? rehearsalOf(row) : null;
 }
 
+/** Something that is another text once anything of a rehearsal has changed; '' where there is none. */
+export async function markOf(id: number): Promise<string> {
+  const [row] = await rows<{ changed: Date; state: string }>(
+    database(),
+    'SELECT changed_at AS changed, state FROM rehearsals WHERE id = ?',
+    [id],
+  );
+  return row ? `${row.changed.getTime()} ${row.state}` : '';
+}
+
 /** The proof that a rehearsal ended with, or null. */
 export async function proofOf(number: number, id: number): Promise<BenchProof | null> {
   const [row] = await rows<{ proof: string | null }>(

@@ -1,10 +1,10 @@
-import { findRehearsal } from './rehearsals';
+import { findRehearsal, markOf, type Rehearsal } from './rehearsals';
 import { ALIVE } from './states';
 
 /** Milliseconds between two looks; minutes after which whoever watches has to ask again; how many may watch at once. */
-const LOOK = 300;
+const LOOK = 400;
 const MINUTES = 15;
-const MOST = 200;
+const MOST = 24;
 /** Something is said at least this often, so that a connection that is gone is noticed. Milliseconds. */
 const QUIET = 15_000;
 
@@ -28,6 +28,7 @@ export function watch(job: number, id: number, gone: AbortSignal): ReadableStrea
     async start(controller) {
       const until = Date.now() + MINUTES * 60_000;
       let last = '';
+      let same: Rehearsal | null = null;
       let said = 0;
       const say = (words: string) => {
         said = Date.now();
@@ -35,10 +36,13 @@ export function watch(job: number, id: number, gone: AbortSignal): ReadableStrea
       };
       try {
         while (!over && Date.now() < until) {
-          const now = await findRehearsal(job, id);
-          const told = now ? JSON.stringify(now) : '';
+          // Whether it changed costs next to nothing to ask; only then is it read whole.
+          const mark = await markOf(id);
+          const now = mark === last && mark !== '' ? same : await findRehearsal(job, id);
+          same = now;
+          const told = now ? mark : '';
           if (over) break;
-          if (told !== last && now) say(`data: ${told}\n\n`);
+          if (told !== last && now) say(`data: ${JSON.stringify(now)}\n\n`);
           else if (Date.now() - said > QUIET) say(': still here\n\n');
           last = told;
           if (!now || !ALIVE.includes(now.state)) {
