@@ -38,7 +38,7 @@ export function watch(job: number, id: number, gone: AbortSignal): ReadableStrea
         while (!over && Date.now() < until) {
           // Whether it changed costs next to nothing to ask; only then is it read whole.
           const mark = await markOf(id);
-          const now = mark === last && mark !== '' ? same : await findRehearsal(job, id);
+          const now: Rehearsal | null = mark === last && mark !== '' ? same : await findRehearsal(job, id);
           same = now;
           const told = now ? mark : '';
           if (over) break;
