@@ -55,7 +55,7 @@ const rehearsalOf = ({ route, progress, current, room, ...row }: Row): Rehearsal
 });
 
 /** The job's rehearsals, newest first. */
-export async function listRehearsals(number: number, most = 50): Promise<Rehearsal[]> {
+export async function listRehearsals(number: number, most = 12): Promise<Rehearsal[]> {
   const found = await rows<Row>(
     database(),
     `SELECT ${COLUMNS} FROM rehearsals r JOIN jobs j ON j.id = r.job_id WHERE j.number = ? ORDER BY r.id DESC LIMIT ${most}`,

@@ -2,7 +2,7 @@ import { findRehearsal, markOf, type Rehearsal } from './rehearsals';
 import { ALIVE } from './states';
 
 /** Milliseconds between two looks; minutes after which whoever watches has to ask again; how many may watch at once. */
-const LOOK = 400;
+const LOOK = 1000;
 const MINUTES = 15;
 const MOST = 24;
 /** Something is said at least this often, so that a connection that is gone is noticed. Milliseconds. */
