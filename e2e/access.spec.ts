@@ -14,6 +14,7 @@ const SCREENS = [
   '/jobs/2614/target',
   '/jobs/2610/target',
   '/jobs/2614/route',
+  '/jobs/2614/rehearsal',
   '/jobs/2608/sheet',
   '/jobs/2607/proof',
   '/jobs/2607/about',
@@ -75,7 +76,7 @@ test('the theme is kept, and everything is reached by keyboard with the focus vi
 
   await page.goto('/jobs/2614/diagnosis');
   const reached: string[] = [];
-  for (let i = 0; i < 12; i++) {
+  for (let i = 0; i < 14; i++) {
     await page.keyboard.press('Tab');
     const focus = await page.evaluate(() => {
       const element = document.activeElement!;

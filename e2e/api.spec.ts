@@ -227,7 +227,7 @@ test('every body that is documented refuses what it does not describe', async ({
 test('every example that is documented can be sent, in the order of a job', async ({ request }) => {
   const order = [
     'diagnosis-request routes-request new-job save-survey save-target save-goal choose-route',
-    'new-drawing save-drawing new-sheet ticks layout-proof file-proof job-details archive-job',
+    'start-rehearsal rehearsal-wish new-drawing save-drawing new-sheet ticks layout-proof file-proof job-details archive-job',
   ].flatMap((names) => names.split(' '));
   const bodies = await documentedBodies(request);
   const nameOf = (ref: string) => ref.replace('/schemas/', '').replace('.json', '');
@@ -252,7 +252,7 @@ test('every example that is documented can be sent, in the order of a job', asyn
     expect(reply.status(), `${name}: ${await reply.text()}`).toBeLessThan(300);
     const answer = (await reply.json()) as { number?: number; id?: number };
     if (name === 'new-job') number = answer.number!;
-    if (name === 'new-drawing') made = answer.id!;
+    if (name === 'new-drawing' || name === 'start-rehearsal') made = answer.id!;
     if (name === 'new-sheet')
       [{ id: made }] = await (await request.get(`/api/v1/jobs/${number}/sheets`)).json();
   }

@@ -50,6 +50,7 @@ export interface Here {
   survey: number;
   drawing: number;
   sheet: number;
+  rehearsal: number;
 }
 
 export const addressOf = (path: string, here: Here): string =>
@@ -58,13 +59,14 @@ export const addressOf = (path: string, here: Here): string =>
     .replace('surveys/{id}', `surveys/${here.survey}`)
     .replace('drawings/{id}', `drawings/${here.drawing}`)
     .replace('sheets/{id}', `sheets/${here.sheet}`)
+    .replace('rehearsals/{id}', `rehearsals/${here.rehearsal}`)
     .replace('{name}', 'survey');
 
 const json = { 'content-type': 'application/json' };
 
-/** Adds a job and does with it what the examples say, until it has a survey, a goal, a drawing and a sheet. */
+/** Adds a job and does with it what the examples say, until it has one of everything; its rehearsal has ended. */
 export async function makeJob(base: string, operations: readonly Operation[]): Promise<Here> {
-  const here: Here = { number: 0, survey: 0, drawing: 0, sheet: 0 };
+  const here: Here = { number: 0, survey: 0, drawing: 0, sheet: 0, rehearsal: 0 };
   const work = async (method: string, path: string): Promise<{ number?: number; id?: number }> => {
     const { example } = operations.find((one) => one.method === method && one.path === path)!;
     const body: Record<string, Json> = structuredClone(example) as Record<string, Json>;
@@ -83,6 +85,8 @@ export async function makeJob(base: string, operations: readonly Operation[]): P
   here.number = (await work('POST', '/api/v1/jobs')).number!;
   await work('PUT', `${JOB}/survey`);
   await work('PUT', `${JOB}/goal`);
+  here.rehearsal = (await work('POST', `${JOB}/rehearsals`)).id!;
+  await endRehearsal(base, here);
   here.drawing = (await work('POST', `${JOB}/drawings`)).id!;
   await work('POST', `${JOB}/sheets`);
   const first = async (list: string): Promise<number> => {
@@ -95,6 +99,14 @@ export async function makeJob(base: string, operations: readonly Operation[]): P
   await work('POST', `${JOB}/sheets/{id}/layout-proof`);
   await work('POST', `${JOB}/sheets/{id}/file-proof`);
   return here;
+}
+
+/** Ends what is under way, so that whoever watches it is answered. */
+async function endRehearsal(base: string, { number, rehearsal }: Here): Promise<void> {
+  const path = `/api/v1/jobs/${number}/rehearsals/${rehearsal}`;
+  await sendTo(base, { method: 'PUT', path, headers: json, body: JSON.stringify({ wish: 'cancel' }) });
+  const { text } = await sendTo(base, { method: 'GET', path: `${path}/events` });
+  if (!text.includes('"cancelled"')) throw new Error(`the rehearsal did not end: ${text.slice(-300)}`);
 }
 
 /** Each tick has an id that no other has; the example's was given out already. */

@@ -153,6 +153,18 @@ describe('every operation of the API', () => {
     expect(few(await wrongAmong(list))).toEqual(NONE);
   });
 
+  it('answers what comes next on a connection whose last body it had no need to read', async () => {
+    const body = `{"name":"${'x'.repeat(2_000_000)}"}`;
+    for (const path of [
+      '/api/v1/jobs/987654321/survey',
+      `/api/v1/jobs/${here.number}/rehearsals/987654321`,
+    ]) {
+      const unread = await sendTo(base, { method: 'PUT', path, headers: json, body });
+      expect(unread.status, path).toBeGreaterThanOrEqual(400);
+      expect((await sendTo(base, { method: 'GET', path: '/api/v1/jobs?size=1' })).status).toBe(200);
+    }
+  });
+
   it('knows no odd addresses, and none of them changes anything', async () => {
     const list = operations.flatMap(({ method, path, example, takes, query }) => {
       const body = takes === 'application/json' ? JSON.stringify(aged(example)) : undefined;
@@ -247,7 +259,7 @@ describe('what is taken', () => {
     for (let round = 0; round < 160; round++) {
       const { method, path, example } = pick(saving, random);
       const at = { ...here, number };
-      for (const list of ['drawings', 'sheets', 'surveys'] as const) {
+      for (const list of ['drawings', 'sheets', 'surveys', 'rehearsals'] as const) {
         const { text } = await sendTo(base, { method: 'GET', path: `/api/v1/jobs/${number}/${list}` });
         at[list.slice(0, -1) as 'drawing'] = (JSON.parse(text) as { id: number }[])[0]?.id ?? 0;
       }
@@ -270,6 +282,7 @@ describe('what is taken', () => {
         'diagnosis',
         'target',
         'route',
+        'rehearsal',
         'sheet',
         'proof',
         'about',

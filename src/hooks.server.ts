@@ -1,6 +1,7 @@
 import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
 import { closeDatabase } from '$lib/server/database';
 import { loadDemoData } from '$lib/server/demo/load';
+import { throwAway } from '$lib/server/door/readBytes';
 import { failureOf, type Failure } from '$lib/server/failure';
 import { migrate } from '$lib/server/migrate';
 import { problem } from '$lib/server/problem';
@@ -25,6 +26,7 @@ export const handle: Handle = async ({ event, resolve }) => {
   const who = event.cookies.get(PERSON_COOKIE) ?? '';
   const from = event.getClientAddress();
   const response = await asPerson(who, async () => resolve(event), { from, gone }).finally(answered);
+  await throwAway(event.request);
   const forPrograms = event.url.pathname.startsWith('/api/') || event.url.pathname.startsWith('/schemas/');
   if (forPrograms) response.headers.set('cache-control', 'no-store');
   if (response.status < 400 || response.headers.get('content-type')?.includes('problem+json'))

@@ -4,10 +4,10 @@ import type { BodyName, BodyOf } from './schemas';
 
 /** One body of each kind that the API takes, made up: they come with the schemas, in an order in which they can be sent. */
 const survey = surveyWith(
-  diskSpec({ size: 400 * 1024 + 2, serial: 'GT-EX-0001', media: 'sata-ssd' }, [
+  diskSpec({ size: 450 * 1024 + 2, serial: 'GT-EX-0001', media: 'sata-ssd' }, [
     { role: 'windows', size: 100 * 1024, used: 95 * 1024, letter: 'C', label: 'Windows' },
     { role: 'recovery', size: 600, used: 400, label: 'Recovery' },
-    { role: 'data', size: 250 * 1024, used: 60 * 1024, letter: 'D', label: 'Catalogue' },
+    { role: 'data', gap: 50 * 1024, size: 250 * 1024, used: 60 * 1024, letter: 'D', label: 'Catalogue' },
   ]),
 );
 const later = new Date(Date.parse(survey.takenAt) + 3_600_000).toISOString();
@@ -46,7 +46,7 @@ export const EXAMPLES: { [N in BodyName]?: BodyOf<N> } = {
   'save-drawing': { edition: 1, keep: 1, add: [{ ...drawing, steps: [] }], position: 1 },
   'new-sheet': { version: 1 },
   'start-rehearsal': { pace: 'fast' },
-  'rehearsal-wish': { wish: 'cut' },
+  'rehearsal-wish': { wish: 'cancel' },
   ticks: {
     ticks: [
       {

@@ -23,6 +23,11 @@ export async function readBytes(request: Request, most: number): Promise<Uint8Ar
   return null;
 }
 
+/** Throws away the body of a request that was answered without it: what is left unread would stand before the connection's next request. */
+export async function throwAway({ body, bodyUsed }: Request): Promise<void> {
+  if (body && !bodyUsed) await drain((body as ReadableStream<Uint8Array>).getReader());
+}
+
 async function drain(reader: ReadableStreamDefaultReader<Uint8Array>): Promise<void> {
   const until = Date.now() + DRAIN_MS;
   for (let length = 0; length < MOST_DRAINED && Date.now() < until;) {

@@ -4,6 +4,9 @@ import type { Job } from '../jobs';
 import { badInput, problem } from '../problem';
 import { findRehearsal, type Rehearsal } from './rehearsals';
 
+export const noRehearsal = (job: number, id: string | undefined): Response =>
+  problem(404, `Job ${job} has no rehearsal ${named(id)}.`);
+
 /** Runs `work` on a rehearsal of a job; one that is not there becomes a problem document. */
 export const onRehearsal = (
   params: Partial<Record<string, string>>,
@@ -11,9 +14,7 @@ export const onRehearsal = (
 ): Promise<Response> =>
   onJob(params['number'], async (job) => {
     const rehearsal = await findRehearsal(job.number, jobNumber(params['id']) ?? 0);
-    return rehearsal
-      ? work(job, rehearsal)
-      : problem(404, `Job ${job.number} has no rehearsal ${named(params['id'])}.`);
+    return rehearsal ? work(job, rehearsal) : noRehearsal(job.number, params['id']);
   });
 
 /** What is not possible as things stand is a conflict; all else is bad input. */

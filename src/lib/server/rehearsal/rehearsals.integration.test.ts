@@ -72,6 +72,7 @@ async function until(
     await new Promise((done) => setTimeout(done, 40));
   }
 }
+const ask = async (...of: Parameters<typeof wishFor>) => (await wishFor(...of))!;
 const is = (state: RehearsalState) => (rehearsal: Rehearsal) => rehearsal.state === state;
 const within = (step: number) => (one: Rehearsal) =>
   one.progress.phase === 'carrying-out' && one.progress.step >= step && one.progress.arrived > 0;
@@ -109,15 +110,15 @@ describe('a rehearsal', () => {
     const id = await started(number, 'drive');
     await until([keeper], number, id, within(0));
     for (let cuts = 0; cuts < 2; cuts++) {
-      expect((await wishFor(number, id, 'cut')).ok).toBe(true);
+      expect((await ask(number, id, 'cut')).ok).toBe(true);
       const cut = await until([keeper], number, id, is('cut'));
       expect(cut.room).toBeGreaterThan(0);
-      const again = await wishFor(number, id, 'cut');
+      const again = await ask(number, id, 'cut');
       expect(again.ok || again.problems[0]!.message).toBe('It is not running, so there is no power to cut.');
-      expect((await wishFor(number, id, 'resume')).ok).toBe(true);
+      expect((await ask(number, id, 'resume')).ok).toBe(true);
       await until([keeper], number, id, is('running'));
     }
-    await wishFor(number, id, 'fast');
+    await ask(number, id, 'fast');
     const ended = await until([keeper], number, id, is('ended'));
     expect([ended.verdict, (await proofOf(number, id))!.cuts]).toEqual(['proved', 2]);
   }, 90_000);
@@ -127,19 +128,19 @@ describe('a rehearsal', () => {
     const keeper = new Keeper(folder, undefined, 1);
     const id = await started(number, 'drive');
     await until([keeper], number, id, within(0));
-    await wishFor(number, id, 'cut');
+    await ask(number, id, 'cut');
     await until([keeper], number, id, is('cut'));
-    await wishFor(number, id, 'step-back');
+    await ask(number, id, 'step-back');
     await until([keeper], number, id, is('stepped-back'));
-    await wishFor(number, id, 'fast');
-    await wishFor(number, id, 'resume');
+    await ask(number, id, 'fast');
+    await ask(number, id, 'resume');
     expect((await until([keeper], number, id, is('ended'))).verdict).toBe('proved');
-    const late = await wishFor(number, id, 'cancel');
+    const late = await ask(number, id, 'cancel');
     expect(late.ok || late.problems[0]!.message).toBe('It has ended already.');
 
     const other = await started(number, 'drive');
     await until([keeper], number, other, within(0));
-    await wishFor(number, other, 'cancel');
+    await ask(number, other, 'cancel');
     await until([keeper], number, other, is('cancelled'));
     expect(readdirSync(folder)).toEqual([]);
   }, 90_000);
@@ -174,7 +175,7 @@ describe('a rehearsal', () => {
     await until([first], number, id, within(0));
     await first.stop();
     expect((await findRehearsal(number, id))!.state).toBe('waiting');
-    await wishFor(number, id, 'fast');
+    await ask(number, id, 'fast');
     const ended = await until([new Keeper(folder, undefined, 1)], number, id, is('ended'));
     expect([ended.verdict, (await proofOf(number, id))!.cuts]).toEqual(['proved', 0]);
   }, 90_000);

@@ -175,17 +175,19 @@ const NOT_NOW: Record<Exclude<Wish, 'fast' | 'drive'>, string> = {
 };
 
 /**
- * Asks something of a rehearsal; whoever runs it does it within a second. Problem codes: `not-there`, `not-now`.
+ * Asks something of a rehearsal; whoever runs it does it within a second. Problem code: `not-now`.
+ *
+ * @returns null where the job has no such rehearsal
  */
-export async function wishFor(number: number, id: number, wish: Wish): Promise<Outcome<Rehearsal>> {
-  const done = await transaction(async (db): Promise<Outcome<null>> => {
+export async function wishFor(number: number, id: number, wish: Wish): Promise<Outcome<Rehearsal> | null> {
+  const done = await transaction(async (db): Promise<Outcome<null> | null> => {
     const job = await locked(db, number);
     const [row] = await rows<{ state: RehearsalState; survey: number }>(
       db,
       'SELECT state FROM rehearsals WHERE id = ? AND job_id = ? FOR UPDATE',
       [id, job.id],
     );
-    if (!row) return refuse('not-there', `Job ${number} has no rehearsal ${id}.`);
+    if (!row) return null;
     const set = (columns: string) =>
       change(db, `UPDATE rehearsals SET ${columns}, changed_at = UTC_TIMESTAMP(3) WHERE id = ?`, [id]);
     if (wish === 'fast' || wish === 'drive') {
@@ -214,8 +216,9 @@ export async function wishFor(number: number, id: number, wish: Wish): Promise<O
     if (said) await record(db, job.id, said);
     return success(null);
   });
-  if (!done.ok) return done;
-  return success((await findRehearsal(number, id))!);
+  if (!done?.ok) return done;
+  const rehearsal = await findRehearsal(number, id);
+  return rehearsal && success(rehearsal);
 }
 
 const SAID: Partial<Record<Wish, string>> = {

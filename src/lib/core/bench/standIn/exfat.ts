@@ -1,7 +1,7 @@
 import { viewOf } from '../../bytes';
 import { exfatBootSum, REGION_SECTORS } from '../../volumes/exfat';
 import type { Device } from '../devices/device';
-import { NoSpace } from './ntfs/format';
+import { NoSpace } from './noSpace';
 import { upcaseTable } from './ntfs/system';
 
 /** What an exFAT volume is to be. Bytes, where nothing else is said. */

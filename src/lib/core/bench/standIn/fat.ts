@@ -1,7 +1,7 @@
 import { viewOf } from '../../bytes';
 import { randomFrom } from '../../random';
 import type { Device } from '../devices/device';
-import { NoSpace } from './ntfs/format';
+import { NoSpace } from './noSpace';
 
 /** What a FAT volume is to be. Bytes, where nothing else is said. */
 export interface FatSpec {

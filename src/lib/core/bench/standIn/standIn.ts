@@ -9,7 +9,8 @@ import type { Device } from '../devices/device';
 import { formatExfat } from './exfat';
 import { formatFat } from './fat';
 import { madeUpFiles } from './files';
-import { formatNtfs, NoSpace } from './ntfs/format';
+import { NoSpace } from './noSpace';
+import { formatNtfs } from './ntfs/format';
 
 /** What a survey says of a GPT besides its partitions. */
 export interface TableFacts {

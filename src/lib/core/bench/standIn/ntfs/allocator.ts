@@ -150,3 +150,6 @@ export function runsOf(parts: readonly Clusters[], from = 0): Run[] {
     return run;
   });
 }
+
+export const countOf = (parts: readonly Clusters[]): number =>
+  parts.reduce((sum, { count }) => sum + count, 0);
