@@ -5,6 +5,8 @@
   import { FLOW } from './measures';
   import { stepName } from './stepName';
 
+  type StepState = 'done' | 'now' | 'next';
+
   interface Props {
     disk: Disk;
     steps: readonly Step[];
@@ -14,8 +16,12 @@
     /** Place of the step that is pointed at. */
     pointed?: number | null;
     onpoint?: (index: number | null) => void;
+    /** How far each step is, where they are being carried out. */
+    progress?: readonly StepState[];
   }
-  let { disk, steps, tops, label, pointed = null, onpoint }: Props = $props();
+  let { disk, steps, tops, label, pointed = null, onpoint, progress }: Props = $props();
+
+  const TOLD: Record<StepState, string> = { done: 'Done.', now: 'At work.', next: 'To come.' };
 
   const isEnd = (index: number): boolean => index === 0 || index === tops.length - 1;
   const moment = (index: number): string =>
@@ -29,23 +35,31 @@
     {#if step}
       {@const name = stepName(step, disk)}
       <li
-        class="step"
+        class="step {progress?.[index - 1] ?? ''}"
+        aria-current={progress?.[index - 1] === 'now' ? 'step' : undefined}
         class:pointed={pointed === index - 1}
         style:top="{top - FLOW}px"
         onpointerenter={() => onpoint?.(index - 1)}
         onpointerleave={() => onpoint?.(null)}
         title={step.why}
       >
-        <span class="number in-circle">{index}</span>
+        <span class="number in-circle">{progress?.[index - 1] === 'done' ? '✓' : index}</span>
         <span class="what"><b>{name.verb}</b><small>{name.object}</small></span>
         <span class="visually-hidden">
-          Copies {formatSize(step.bytesCopied)}, takes {formatDuration(step.seconds)}, exposed {formatDuration(
-            step.exposedSeconds,
-          )}. {step.why}
+          {progress ? TOLD[progress[index - 1]!] : ''} Copies {formatSize(step.bytesCopied)}, takes {formatDuration(
+            step.seconds,
+          )}, exposed {formatDuration(step.exposedSeconds)}. {step.why}
         </span>
       </li>
     {/if}
-    <li class="moment" class:end={isEnd(index)} style:top="{top + 19}px">{moment(index)}</li>
+    <li
+      class="moment"
+      class:end={isEnd(index)}
+      class:next={progress?.[index - 1] !== undefined && progress[index - 1] !== 'done'}
+      style:top="{top + 19}px"
+    >
+      {moment(index)}
+    </li>
   {/each}
 </ol>
 
@@ -64,6 +78,10 @@
     font-size: 0.9375rem;
     color: var(--ink);
   }
+  .moment.next {
+    font-weight: 400;
+    color: var(--ink-soft);
+  }
   .step {
     left: 0;
     width: 10.25rem;
@@ -76,6 +94,18 @@
   .step.pointed .number {
     background: var(--accent);
     color: var(--on-accent);
+  }
+  .step.done .number {
+    background: var(--good);
+    color: var(--sheet);
+  }
+  .step.now .number {
+    background: var(--exposed);
+    color: var(--sheet);
+  }
+  .step.next b {
+    font-weight: 400;
+    color: var(--ink-soft);
   }
   .what {
     min-width: 0;

@@ -8,10 +8,10 @@
   import BandRow from '../chart/BandRow.svelte';
   import BasinLabel from '../chart/BasinLabel.svelte';
   import BasinShape from '../chart/BasinShape.svelte';
-  import { basinText, FLOW, momentName, PAD, STRIP_HEIGHT, tideOptions } from '../chart/measures';
+  import { basinText, momentName, PAD, STRIP_HEIGHT, tideOptions } from '../chart/measures';
+  import Moments from '../chart/Moments.svelte';
   import Patterns from '../chart/Patterns.svelte';
   import { paintOf } from '../chart/roles';
-  import { stepName } from '../chart/stepName';
   import { arrivedPart, goesRight, shareOf } from './arrival';
   import type { RehearsalView } from './rehearsing.svelte';
 
@@ -40,6 +40,7 @@
   const halted = $derived(now !== null && ['cut', 'paused'].includes(now.state));
   /** The step at work, if one is. */
   const at = $derived(carrying && done < steps.length && now?.state !== 'stepped-back' ? steps[done]! : null);
+  const states = $derived(steps.map((_, i) => (i < done ? 'done' : at && i === done ? 'now' : 'next')));
   const moving = $derived(at && (at.verb === 'move' || at.verb === 'put-back') ? at : null);
 
   const basinIn = (index: number, number: number | null): Basin | undefined =>
@@ -55,34 +56,13 @@
 </script>
 
 <div class="chart" style:height="{height + 8}px">
-  <ol aria-label="Steps of the rehearsal">
-    {#each strips as strip, index (strip.index)}
-      {@const step = steps[index - 1]}
-      {#if step}
-        {@const name = stepName(step, disk)}
-        {@const state = index <= done ? 'done' : at && index === done + 1 ? 'now' : 'next'}
-        <li
-          class="step {state}"
-          style:top="{strip.y - FLOW}px"
-          aria-current={state === 'now' ? 'step' : undefined}
-        >
-          <span class="number in-circle" aria-hidden="true">{state === 'done' ? '✓' : index}</span>
-          <span class="what"><b>{name.verb}</b><small>{name.object}</small></span>
-          <span class="visually-hidden"
-            >{state === 'done' ? 'done' : state === 'now' ? 'at work' : 'to come'}</span
-          >
-        </li>
-      {/if}
-      <li
-        class="moment"
-        class:end={index === 0 || index === steps.length}
-        class:pale={index > done}
-        style:top="{strip.y + 19}px"
-      >
-        {index === 0 ? 'As found' : index === steps.length ? 'As left' : `after ${index}`}
-      </li>
-    {/each}
-  </ol>
+  <Moments
+    {disk}
+    {steps}
+    tops={strips.map((strip) => strip.y)}
+    label="Steps of the rehearsal"
+    progress={states}
+  />
 
   <div class="scroll" bind:clientWidth={room}>
     <svg
@@ -169,7 +149,7 @@
 
   <ul aria-label="What each step has written">
     {#each steps as step, i (i)}
-      {@const state = i < done ? 'done' : at && i === done ? 'now' : 'next'}
+      {@const state = states[i]!}
       <li class="cost {state}" style:top="{strips[i + 1]!.y - 42}px">
         {#if state === 'now' && progress && progress.toArrive > 0}
           <span class="figure">{formatSize(progress.arrived)}</span>
@@ -207,43 +187,6 @@
   li {
     position: absolute;
   }
-  .moment {
-    left: 2.1rem;
-    font-size: 0.8125rem;
-    color: var(--ink-soft);
-  }
-  .moment.end {
-    left: 0;
-    font-weight: 700;
-    font-size: 0.9375rem;
-    color: var(--ink);
-  }
-  .moment.pale {
-    opacity: 0.55;
-  }
-  .step {
-    left: 0;
-    width: 10.25rem;
-    display: flex;
-    align-items: center;
-    gap: 0.5rem;
-    height: 46px;
-  }
-  .step.done .number {
-    background: var(--good);
-    color: var(--sheet);
-  }
-  .step.now .number {
-    background: var(--exposed);
-    color: var(--sheet);
-  }
-  .step.next {
-    opacity: 0.55;
-  }
-  .what {
-    min-width: 0;
-    line-height: 1.15;
-  }
   small {
     display: block;
     font-size: 0.75rem;
@@ -259,7 +202,7 @@
     line-height: 1.2;
   }
   .cost.next {
-    opacity: 0.55;
+    color: var(--ink-soft);
   }
   .stopped {
     color: var(--exposed);

@@ -27,7 +27,7 @@
 {/snippet}
 
 <div class="head">
-  <h2>Routes found · {choice.order.length}</h2>
+  <h2 class="small-title">Routes found · {choice.order.length}</h2>
   <label
     ><span class="visually-hidden">Of which kit</span><select class="input" bind:value={choice.kit}>
       <option value="">all kits</option>
@@ -63,10 +63,7 @@
   }
   h2 {
     grid-column: 1 / 3;
-    font-size: 0.8125rem;
-    font-weight: 700;
-    letter-spacing: 0.03em;
-    color: var(--ink-soft);
+    margin: 0;
   }
   .input {
     padding: 0.125rem 1.5rem 0.125rem 0.5rem;

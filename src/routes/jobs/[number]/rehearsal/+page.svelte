@@ -2,6 +2,7 @@
   import { onMount, untrack } from 'svelte';
   import { invalidateAll } from '$app/navigation';
   import { formatDuration, formatSize, MIB } from '$core/units';
+  import Beside from '$ui/Beside.svelte';
   import { jobDisk } from '$ui/jobDisk';
   import Refused from '$ui/Refused.svelte';
   import Outcome from '$ui/rehearsal/Outcome.svelte';
@@ -9,6 +10,7 @@
   import { shareOf } from '$ui/rehearsal/arrival';
   import { Rehearsing, type RehearsalView } from '$ui/rehearsal/rehearsing.svelte';
   import { doing, powerGone } from '$ui/rehearsal/told';
+  import StaleRoutes from '$ui/route/StaleRoutes.svelte';
   import Switch from '$ui/Switch.svelte';
   import type { PageProps } from './$types';
 
@@ -61,236 +63,201 @@
 
 <svelte:head><title>Rehearsal · {job.customer} · Gentle Tide</title></svelte:head>
 
-<div class="screen">
-  <main>
-    {#if job.goal?.stale}
-      <p class="stale" role="status">
-        The route is <b>stale</b>: the survey, the target, the tools or the rates changed after it was
-        planned.
-        <a href="/jobs/{job.number}/target">Ask for the size again</a>
+<Beside
+  label="The rehearsal"
+  column={job.goal?.stale ? undefined : beside}
+  foot={rehearsing.alive && progress && !job.goal?.stale ? below : undefined}
+>
+  {#if job.goal?.stale}
+    <StaleRoutes job={job.number} several={false} />
+  {:else}
+    <h1>Rehearsal on a stand-in disk</h1>
+    <p class="soft lead">
+      Same table, same places, same fill as the disk of the survey{progress?.files
+        ? `; ${progress.files.toLocaleString('en-GB')} made-up files`
+        : ''}. Nothing of the customer’s is touched. What Windows does is played by the bench as well.
+    </p>
+    <RehearsalChart {disk} {steps} {now} />
+  {/if}
+</Beside>
+
+{#snippet beside()}
+  <div aria-live="polite">
+    {#if rehearsing.refusal}<Refused refusal={rehearsing.refusal} />{/if}
+    {#if gone}
+      <h2 class="small-title">The power is gone</h2>
+      <div class="card gone">
+        <p><b>{gone.title}</b></p>
+        <p>{gone.state}</p>
+        <p><b>With a mover that keeps no journal:</b> {gone.elsewhere}</p>
+        <p class="safe">Here nothing is lost.</p>
+      </div>
+    {:else if now?.state === 'failed'}
+      <h2 class="small-title">It could not be rehearsed</h2>
+      <p class="card gone">{now.problem}</p>
+    {:else if now?.state === 'stepped-back'}
+      <h2 class="small-title">The step is taken back</h2>
+      <p class="card">
+        Table, sizes and files are as before step {(progress?.step ?? 0) + 1}. It can go on from there.
+      </p>
+    {:else if now?.state === 'cancelled'}
+      <h2 class="small-title">Ended before its time</h2>
+      <p class="card">The stand-in is gone. Nothing came of it.</p>
+    {/if}
+  </div>
+
+  {#if proof && now}
+    <Outcome {proof} href="/api/v1/jobs/{job.number}/rehearsals/{now.id}/proof" />
+    <a class="btn action wide" href="/jobs/{job.number}/sheet">On to the work sheet</a>
+  {/if}
+
+  {#if rehearsing.stopped}
+    <div class="two">
+      <button class="btn action" disabled={rehearsing.asking} onclick={() => rehearsing.wish('resume')}
+        >Resume</button
+      >
+      {#if now?.state !== 'stepped-back' && withinStep}
+        <button class="btn quiet" disabled={rehearsing.asking} onclick={() => rehearsing.wish('step-back')}
+          >Step back</button
+        >
+      {/if}
+    </div>
+  {/if}
+
+  {#if !rehearsing.alive}
+    {#if chosen.rehearsable === false}
+      <h2 class="small-title">This route can’t be rehearsed</h2>
+      <p class="card">{chosen.notRehearsable}</p>
+      <p class="soft small">
+        Some routes can: the Route screen shows others. Or go <a href="/jobs/{job.number}/sheet"
+          >on to the work sheet</a
+        >
+        without a rehearsal.
       </p>
     {:else}
-      <h1>Rehearsal on a stand-in disk</h1>
-      <p class="soft lead">
-        Same table, same places, same fill as the disk of the survey{progress?.files
-          ? `; ${progress.files.toLocaleString('en-GB')} made-up files`
-          : ''}. Nothing of the customer’s is touched. What Windows does is played by the bench as well.
-      </p>
-      <RehearsalChart {disk} {steps} {now} />
-    {/if}
-  </main>
-
-  {#if !job.goal?.stale}
-    <aside aria-label="The rehearsal">
-      <div aria-live="polite">
-        {#if rehearsing.refusal}<Refused refusal={rehearsing.refusal} />{/if}
-        {#if gone}
-          <h2>The power is gone</h2>
-          <div class="card gone">
-            <p><b>{gone.title}</b></p>
-            <p>{gone.state}</p>
-            <p><b>With a mover that keeps no journal:</b> {gone.elsewhere}</p>
-            <p class="safe">Here nothing is lost.</p>
-          </div>
-        {:else if now?.state === 'failed'}
-          <h2>It could not be rehearsed</h2>
-          <p class="card gone">{now.problem}</p>
-        {:else if now?.state === 'stepped-back'}
-          <h2>The step is taken back</h2>
-          <p class="card">
-            Table, sizes and files are as before step {(progress?.step ?? 0) + 1}. It can go on from there.
-          </p>
-        {:else if now?.state === 'cancelled'}
-          <h2>Ended before its time</h2>
-          <p class="card">The stand-in is gone. Nothing came of it.</p>
-        {/if}
-      </div>
-
-      {#if proof && now}
-        <Outcome {proof} href="/api/v1/jobs/{job.number}/rehearsals/{now.id}/proof" />
-        <a class="btn action wide" href="/jobs/{job.number}/sheet">On to the work sheet</a>
+      {#if !proof}
+        <h2 class="small-title">Does it work?</h2>
+        <p class="small">
+          A disk is made up that is like this one, the route is carried out on it, byte by byte, and every
+          file on it is compared afterwards. The power can be cut wherever you like.
+        </p>
       {/if}
-
-      {#if rehearsing.stopped}
-        <div class="two">
-          <button class="btn action" disabled={rehearsing.asking} onclick={() => rehearsing.wish('resume')}
-            >Resume</button
-          >
-          {#if now?.state !== 'stepped-back' && withinStep}
-            <button
-              class="btn quiet"
-              disabled={rehearsing.asking}
-              onclick={() => rehearsing.wish('step-back')}>Step back</button
-            >
-          {/if}
-        </div>
-      {/if}
-
-      {#if !rehearsing.alive}
-        {#if chosen.rehearsable === false}
-          <h2>This route can’t be rehearsed</h2>
-          <p class="card">{chosen.notRehearsable}</p>
-          <p class="soft small">
-            Some routes can: the Route screen shows others. Or go <a href="/jobs/{job.number}/sheet"
-              >on to the work sheet</a
-            >
-            without a rehearsal.
-          </p>
-        {:else}
-          {#if !proof}
-            <h2>Does it work?</h2>
-            <p class="small">
-              A disk is made up that is like this one, the route is carried out on it, byte by byte, and every
-              file on it is compared afterwards. The power can be cut wherever you like.
-            </p>
-          {/if}
-          <button
-            class="btn {proof ? 'quiet' : 'action'} wide"
-            disabled={rehearsing.asking}
-            onclick={() => rehearsing.begin()}
-            >{proof ? 'Rehearse it again' : 'Make a stand-in and carry the route out'}</button
-          >
-        {/if}
-      {/if}
-
-      {#if rehearsing.alive && progress}
-        <h2>So far</h2>
-        <dl>
-          <dt>Written</dt>
-          <dd class="figure">{formatSize(written)}</dd>
-          {#if progress.rate && rehearsing.going}
-            <dt>Rate</dt>
-            <dd class="figure">{Math.round(progress.rate / MIB).toLocaleString('en-GB')} MiB/s</dd>
-          {/if}
-          <dt>Cuts survived</dt>
-          <dd class="figure">{progress.cuts}</dd>
-          <dt>Took here</dt>
-          <dd class="figure">{took} s</dd>
-          <dt>On the drive</dt>
-          <dd class="figure">{formatDuration(onDrive)}</dd>
-        </dl>
-      {/if}
-      {#if rehearsing.alive || (chosen.rehearsable !== false && !proof)}
-        <h2>Pace</h2>
-        <Switch
-          label="Pace"
-          bind:value={() => rehearsing.pace, setPace}
-          choices={[
-            ['fast', 'As fast as it goes'],
-            ['drive', 'Like the drive'],
-          ]}
-        />
-        {#if rehearsing.pace === 'drive'}
-          <p class="soft small">
-            {progress?.factor && progress.factor > 1
-              ? `In time-lapse: ${progress.factor} times as fast as this kind of drive copies.`
-              : 'As fast as this kind of drive copies; in time-lapse where that would take long.'}
-          </p>
-        {/if}
-      {/if}
-
-      {#if rehearsing.alive}
-        <div class="last">
-          {#if rehearsing.going}
-            <button
-              class="btn cut wide"
-              disabled={rehearsing.asking || now?.state !== 'running' || now?.wish !== null}
-              onclick={() => rehearsing.wish('cut')}
-              >{progress?.cuts ? 'Cut the power again' : 'Cut the power'}</button
-            >
-            <button
-              class="btn quiet wide"
-              disabled={rehearsing.asking || now?.state !== 'running' || now?.wish !== null}
-              onclick={() => rehearsing.wish('pause')}>Pause</button
-            >
-          {/if}
-          <button
-            class="btn quiet wide"
-            disabled={rehearsing.asking}
-            onclick={() => rehearsing.wish('cancel')}>End the rehearsal</button
-          >
-        </div>
-      {:else if data.earlier.length > 1 || (data.earlier.length === 1 && !now)}
-        <h2>Earlier</h2>
-        <ul class="earlier">
-          {#each data.earlier.filter((one) => one.id !== now?.id) as one (one.id)}
-            <li>
-              <span class="figure"
-                >{new Date(one.createdAt).toISOString().slice(0, 16).replace('T', ' ')}</span
-              >
-              {one.verdict === 'proved'
-                ? 'nothing lost'
-                : one.verdict === 'differs'
-                  ? 'not as promised'
-                  : one.state}{one.current ? '' : ', another route or survey'}
-            </li>
-          {/each}
-        </ul>
-      {/if}
-    </aside>
-
-    {#if rehearsing.alive && progress}
-      <footer aria-label="What is at work">
-        <div>
-          <small
-            >{stoppedWord ||
-              (progress.phase === 'carrying-out'
-                ? `Step ${Math.min(steps.length, progress.step + 1)} of ${steps.length}`
-                : 'Now')}</small
-          >
-          <b>{doing(disk, steps, progress)}</b>
-        </div>
-        <div class="bar">
-          <small
-            >{progress.toArrive > 0
-              ? `${stoppedWord ? `${stoppedWord} at ` : ''}${Math.round(100 * share)} %`
-              : ''}&nbsp;</small
-          >
-          <progress
-            max="1"
-            value={progress.toArrive > 0 ? share : undefined}
-            aria-label="How much of it is done"
-          ></progress>
-        </div>
-        <div class="journal">
-          <small>Journal</small>
-          <span class="figure">{formatSize(progress.journal)} of 64 MiB</span>
-        </div>
-      </footer>
+      <button
+        class="btn {proof ? 'quiet' : 'action'} wide"
+        disabled={rehearsing.asking}
+        onclick={() => rehearsing.begin()}
+        >{proof ? 'Rehearse it again' : 'Make a stand-in and carry the route out'}</button
+      >
     {/if}
   {/if}
-</div>
+
+  {#if rehearsing.alive && progress}
+    <h2 class="small-title">So far</h2>
+    <dl>
+      <dt>Written</dt>
+      <dd class="figure">{formatSize(written)}</dd>
+      {#if progress.rate && rehearsing.going}
+        <dt>Rate</dt>
+        <dd class="figure">{Math.round(progress.rate / MIB).toLocaleString('en-GB')} MiB/s</dd>
+      {/if}
+      <dt>Cuts survived</dt>
+      <dd class="figure">{progress.cuts}</dd>
+      <dt>Took here</dt>
+      <dd class="figure">{took} s</dd>
+      <dt>On the drive</dt>
+      <dd class="figure">{formatDuration(onDrive)}</dd>
+    </dl>
+  {/if}
+  {#if rehearsing.alive || (chosen.rehearsable !== false && !proof)}
+    <h2 class="small-title">Pace</h2>
+    <Switch
+      label="Pace"
+      bind:value={() => rehearsing.pace, setPace}
+      choices={[
+        ['fast', 'As fast as it goes'],
+        ['drive', 'Like the drive'],
+      ]}
+    />
+    {#if rehearsing.pace === 'drive'}
+      <p class="soft small">
+        {progress?.factor && progress.factor > 1
+          ? `In time-lapse: ${progress.factor} times as fast as this kind of drive copies.`
+          : 'As fast as this kind of drive copies; in time-lapse where that would take long.'}
+      </p>
+    {/if}
+  {/if}
+
+  {#if rehearsing.alive}
+    <div class="last">
+      {#if rehearsing.going}
+        <button
+          class="btn cut wide"
+          disabled={rehearsing.asking || now?.state !== 'running' || now?.wish !== null}
+          onclick={() => rehearsing.wish('cut')}
+          >{progress?.cuts ? 'Cut the power again' : 'Cut the power'}</button
+        >
+        <button
+          class="btn quiet wide"
+          disabled={rehearsing.asking || now?.state !== 'running' || now?.wish !== null}
+          onclick={() => rehearsing.wish('pause')}>Pause</button
+        >
+      {/if}
+      <button class="btn quiet wide" disabled={rehearsing.asking} onclick={() => rehearsing.wish('cancel')}
+        >End the rehearsal</button
+      >
+    </div>
+  {:else if data.earlier.length > 1 || (data.earlier.length === 1 && !now)}
+    <h2 class="small-title">Earlier</h2>
+    <ul class="earlier">
+      {#each data.earlier.filter((one) => one.id !== now?.id) as one (one.id)}
+        <li>
+          <span class="figure">{new Date(one.createdAt).toISOString().slice(0, 16).replace('T', ' ')}</span>
+          {one.verdict === 'proved'
+            ? 'nothing lost'
+            : one.verdict === 'differs'
+              ? 'not as promised'
+              : one.state}{one.current ? '' : ', another route or survey'}
+        </li>
+      {/each}
+    </ul>
+  {/if}
+{/snippet}
+{#snippet below()}
+  {#if progress}
+    <footer aria-label="What is at work">
+      <div>
+        <small
+          >{stoppedWord ||
+            (progress.phase === 'carrying-out'
+              ? `Step ${Math.min(steps.length, progress.step + 1)} of ${steps.length}`
+              : 'Now')}</small
+        >
+        <b>{doing(disk, steps, progress)}</b>
+      </div>
+      <div class="bar">
+        <small
+          >{progress.toArrive > 0
+            ? `${stoppedWord ? `${stoppedWord} at ` : ''}${Math.round(100 * share)} %`
+            : ''}&nbsp;</small
+        >
+        <progress
+          max="1"
+          value={progress.toArrive > 0 ? share : undefined}
+          aria-label="How much of it is done"
+        ></progress>
+      </div>
+      <div class="journal">
+        <small>Journal</small>
+        <span class="figure">{formatSize(progress.journal)} of 64 MiB</span>
+      </div>
+    </footer>
+  {/if}
+{/snippet}
 
 <style>
-  .screen {
-    flex: 1;
-    display: grid;
-    grid-template-columns: minmax(0, 1fr) 21.25rem;
-    grid-template-rows: 1fr auto;
-  }
-  main {
-    padding: 1rem 0.5rem 1rem 1.25rem;
-    min-width: 0;
-  }
   .lead {
     margin: 0.125rem 0 1rem;
     max-width: 46rem;
-  }
-  aside {
-    grid-row: 1 / 3;
-    grid-column: 2;
-    background: var(--sheet);
-    border-left: 1px solid var(--line);
-    padding: 1rem 1.125rem;
-    display: flex;
-    flex-direction: column;
-  }
-  h2 {
-    font-size: 0.8125rem;
-    font-weight: 700;
-    letter-spacing: 0.03em;
-    color: var(--ink-soft);
-    margin: 0.75rem 0 0.5rem;
   }
   .card {
     background: var(--card);
@@ -330,8 +297,7 @@
     font-size: 0.875rem;
     padding: 0.25rem 0;
   }
-  .small a,
-  .stale a {
+  .small a {
     color: var(--accent-ink);
     text-decoration: underline;
   }
@@ -392,23 +358,5 @@
   }
   progress::-moz-progress-bar {
     background: var(--accent);
-  }
-  .stale {
-    padding: 1rem;
-    border-left: 4px solid var(--exposed);
-    background: var(--card);
-    border-radius: 0.375rem;
-  }
-  @media (max-width: 64rem) {
-    .screen {
-      grid-template-columns: minmax(0, 1fr);
-      grid-template-rows: auto;
-    }
-    aside {
-      grid-row: auto;
-      grid-column: 1;
-      border-left: 0;
-      border-top: 1px solid var(--line);
-    }
   }
 </style>

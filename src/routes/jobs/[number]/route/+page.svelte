@@ -5,12 +5,14 @@
   import { bytesOf, sentenceName } from '$core/disk';
   import { formatSize } from '$core/units';
   import { send, type Refusal, type Saved } from '$ui/api';
+  import Beside from '$ui/Beside.svelte';
   import RouteTable from '$ui/chart/RouteTable.svelte';
   import ScaleSwitch from '$ui/chart/ScaleSwitch.svelte';
   import TideChart from '$ui/chart/TideChart.svelte';
   import Drawings from '$ui/drawing/Drawings.svelte';
   import { jobDisk } from '$ui/jobDisk';
   import Refused from '$ui/Refused.svelte';
+  import StaleRoutes from '$ui/route/StaleRoutes.svelte';
   import Compare from '$ui/route/Compare.svelte';
   import Figures from '$ui/route/Figures.svelte';
   import { inShort, RouteChoice } from '$ui/route/routeChoice.svelte';
@@ -51,127 +53,122 @@
 
 <svelte:head><title>Route · {job.customer} · Gentle Tide</title></svelte:head>
 
-<div class="screen" class:wide={choice.second !== null}>
-  <main>
-    {#if job.goal?.stale}
-      <p class="stale" role="status">
-        These routes are <b>stale</b>: the survey, the target, the tools or the rates changed after they were
-        planned.
-        <a href="/jobs/{job.number}/target">Ask for the size again</a>
+<Beside
+  label="Figures of this route"
+  wide={choice.second !== null}
+  column={job.goal?.stale ? undefined : beside}
+  foot={job.goal?.stale || choice.view !== 'chart' ? undefined : below}
+>
+  {#if job.goal?.stale}
+    <StaleRoutes job={job.number} several />
+  {:else}
+    <div class="top">
+      <div>
+        <h1>
+          Grow {sentenceName(target)} from {formatSize(bytesOf(disk, target))} to {formatSize(job.goal!.size)}
+        </h1>
+        <p class="soft">{inShort(disk, target, route)}</p>
+      </div>
+      <div class="switches">
+        <Switch
+          label="What is shown"
+          bind:value={choice.view}
+          choices={[
+            ['chart', 'Tide chart'],
+            ['compare', 'Side by side'],
+          ]}
+        />
+        {#if choice.view === 'chart'}<ScaleSwitch bind:scale={choice.scale} />{/if}
+      </div>
+    </div>
+    {#if choice.view === 'compare'}
+      <Compare
+        {disk}
+        {target}
+        routes={compared}
+        {toolName}
+        shown={choice.shown}
+        onshow={(index) => choice.show(index)}
+      />
+      <h2 class="small-title where">Where the time goes</h2>
+      <TimeChart routes={compared.slice(0, 12)} media={disk.media} {rates} />
+      <p class="soft small">
+        Computed with {rates.copying[disk.media].low}–{rates.copying[disk.media].high} MiB/s for this kind of drive.
+        <a href="/settings">The workshop’s rates</a>
       </p>
     {:else}
-      <div class="top">
-        <div>
-          <h1>
-            Grow {sentenceName(target)} from {formatSize(bytesOf(disk, target))} to {formatSize(
-              job.goal!.size,
-            )}
-          </h1>
-          <p class="soft">{inShort(disk, target, route)}</p>
-        </div>
-        <div class="switches">
-          <Switch
-            label="What is shown"
-            bind:value={choice.view}
-            choices={[
-              ['chart', 'Tide chart'],
-              ['compare', 'Side by side'],
-            ]}
+      <div class:pair={choice.second !== null}>
+        <section aria-label="Chart of the route">
+          {#if choice.second}<h2 class="small-title which">{route.title}</h2>{/if}
+          <TideChart
+            {disk}
+            steps={route.steps}
+            scale={choice.scale}
+            beside={choice.second?.steps}
+            selected={choice.selected?.spot ?? null}
+            onselect={(spot, basin) => (choice.selected = { spot, basin })}
           />
-          {#if choice.view === 'chart'}<ScaleSwitch bind:scale={choice.scale} />{/if}
-        </div>
-      </div>
-      {#if choice.view === 'compare'}
-        <Compare
-          {disk}
-          {target}
-          routes={compared}
-          {toolName}
-          shown={choice.shown}
-          onshow={(index) => choice.show(index)}
-        />
-        <h2 class="where">Where the time goes</h2>
-        <TimeChart routes={compared.slice(0, 12)} media={disk.media} {rates} />
-        <p class="soft small">
-          Computed with {rates.copying[disk.media].low}–{rates.copying[disk.media].high} MiB/s for this kind of
-          drive. <a href="/settings">The workshop’s rates</a>
-        </p>
-      {:else}
-        <div class:pair={choice.second !== null}>
-          <section aria-label="Chart of the route">
-            {#if choice.second}<h2 class="which">{route.title}</h2>{/if}
+        </section>
+        {#if choice.second}
+          <section aria-label="Chart beside it">
+            <h2 class="small-title which">{choice.second.title}</h2>
             <TideChart
               {disk}
-              steps={route.steps}
+              steps={choice.second.steps}
               scale={choice.scale}
-              beside={choice.second?.steps}
-              selected={choice.selected?.spot ?? null}
-              onselect={(spot, basin) => (choice.selected = { spot, basin })}
+              beside={route.steps}
+              selected={null}
+              onselect={() => undefined}
             />
           </section>
-          {#if choice.second}
-            <section aria-label="Chart beside it">
-              <h2 class="which">{choice.second.title}</h2>
-              <TideChart
-                {disk}
-                steps={choice.second.steps}
-                scale={choice.scale}
-                beside={route.steps}
-                selected={null}
-                onselect={() => undefined}
-              />
-            </section>
-          {/if}
-        </div>
-        <details>
-          <summary>The same as a table</summary>
-          <RouteTable {disk} steps={route.steps} {toolName} />
-        </details>
-      {/if}
-    {/if}
-  </main>
-
-  {#if !job.goal?.stale}
-    <aside aria-label="Figures of this route">
-      <h2>This route</h2>
-      <p class="name">
-        {route.title} <span class="tools">{kitName(route.kit)}</span>
-        {#each reasons as { code, text } (code)}
-          <span class="tools reason">{text}</span>
-        {/each}
-      </p>
-      {#if route.because}<p class="soft small">{route.because}</p>{/if}
-      <Figures {disk} {route} />
-      {#if refusal}<Refused {refusal} onoverwrite={(version) => void choose(version)} />{/if}
-      <button class="btn action choose" disabled={choice.shown === job.chosen} onclick={() => choose()}
-        >{choice.shown === job.chosen ? 'This route is chosen' : 'Choose this route'}</button
-      >
-      {#if choice.shown === job.chosen}
-        <a class="btn quiet choose sheet" href="/jobs/{job.number}/sheet"
-          >{job.sheet?.current ? 'See its work sheet' : 'On to the work sheet'}</a
-        >
-      {/if}
-
-      <Drawings job={job.number} drawings={data.drawings} {route} kit={route.kit} {kitName} />
-      <RoutesFound {choice} chosen={job.chosen} {kitName} />
-      {#each job.answer!.findings as finding (finding.code + finding.title)}
-        <p class="soft small">{finding.title}. {finding.detail}</p>
-      {/each}
-      <h2>Why each step</h2>
-      <ol>
-        {#each route.steps as step, i (i)}
-          <li>
-            {step.why}
-            {#if step.verb === 'move' && step.repair}<b>{step.repair}</b>{/if}
-          </li>
-        {/each}
-      </ol>
-    </aside>
-    {#if choice.view === 'chart'}
-      <SelectedBasin {disk} steps={route.steps.length} selected={choice.selected} />
+        {/if}
+      </div>
+      <details>
+        <summary>The same as a table</summary>
+        <RouteTable {disk} steps={route.steps} {toolName} />
+      </details>
     {/if}
   {/if}
-</div>
+</Beside>
+
+{#snippet beside()}
+  <h2 class="small-title">This route</h2>
+  <p class="name">
+    {route.title} <span class="tools">{kitName(route.kit)}</span>
+    {#each reasons as { code, text } (code)}
+      <span class="tools reason">{text}</span>
+    {/each}
+  </p>
+  {#if route.because}<p class="soft small">{route.because}</p>{/if}
+  <Figures {disk} {route} />
+  {#if refusal}<Refused {refusal} onoverwrite={(version) => void choose(version)} />{/if}
+  <button class="btn action choose" disabled={choice.shown === job.chosen} onclick={() => choose()}
+    >{choice.shown === job.chosen ? 'This route is chosen' : 'Choose this route'}</button
+  >
+  {#if choice.shown === job.chosen}
+    <a class="btn quiet choose sheet" href="/jobs/{job.number}/sheet"
+      >{job.sheet?.current ? 'See its work sheet' : 'On to the work sheet'}</a
+    >
+  {/if}
+
+  <Drawings job={job.number} drawings={data.drawings} {route} kit={route.kit} {kitName} />
+  <RoutesFound {choice} chosen={job.chosen} {kitName} />
+  {#each job.answer!.findings as finding (finding.code + finding.title)}
+    <p class="soft small">{finding.title}. {finding.detail}</p>
+  {/each}
+  <h2 class="small-title">Why each step</h2>
+  <ol>
+    {#each route.steps as step, i (i)}
+      <li>
+        {step.why}
+        {#if step.verb === 'move' && step.repair}<b>{step.repair}</b>{/if}
+      </li>
+    {/each}
+  </ol>
+{/snippet}
+{#snippet below()}
+  <SelectedBasin {disk} steps={route.steps.length} selected={choice.selected} />
+{/snippet}
 
 <style>
   .switches {
@@ -206,16 +203,6 @@
   .sheet {
     margin-top: -0.625rem;
   }
-  .screen {
-    flex: 1;
-    display: grid;
-    grid-template-columns: minmax(0, 1fr) 21.25rem;
-    grid-template-rows: 1fr auto;
-  }
-  main {
-    padding: 1rem 0.5rem 1rem 1.25rem;
-    min-width: 0;
-  }
   .top {
     display: flex;
     justify-content: space-between;
@@ -223,20 +210,6 @@
     gap: 1rem;
     padding-right: 0.75rem;
     margin-bottom: 0.625rem;
-  }
-  aside {
-    grid-row: 1 / 3;
-    grid-column: 2;
-    background: var(--sheet);
-    border-left: 1px solid var(--line);
-    padding: 1rem 1.125rem;
-  }
-  h2 {
-    font-size: 0.8125rem;
-    font-weight: 700;
-    letter-spacing: 0.03em;
-    color: var(--ink-soft);
-    margin: 0.25rem 0 0.5rem;
   }
   .name {
     font-weight: 650;
@@ -270,38 +243,7 @@
   summary {
     padding: 0.25rem 0;
   }
-  .stale {
-    padding: 1rem;
-    border-left: 4px solid var(--exposed);
-    background: var(--card);
-    border-radius: 0.375rem;
-  }
-  .stale a {
-    color: var(--accent-ink);
-    text-decoration: underline;
-  }
-  /* Two charts need the whole width; what stood beside them comes below. */
-  .wide {
-    grid-template-columns: minmax(0, 1fr);
-    grid-template-rows: auto;
-  }
-  .wide aside {
-    grid-row: auto;
-    grid-column: 1;
-    border-left: 0;
-    border-top: 1px solid var(--line);
-  }
   @media (max-width: 64rem) {
-    .screen {
-      grid-template-columns: minmax(0, 1fr);
-      grid-template-rows: auto;
-    }
-    aside {
-      grid-row: auto;
-      grid-column: 1;
-      border-left: 0;
-      border-top: 1px solid var(--line);
-    }
     .top {
       padding-right: 0;
     }
