@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { TYPE } from '$core/disk';
 import { writeGpt, type GptTable } from '$core/tables';
+import { testGpt, testId } from './gpt';
 import { copySparse, makeVolume, type VolumeSpec } from './volume';
 
 export interface ImageVolume extends VolumeSpec {
@@ -41,26 +42,19 @@ export function makeImage(
     return { path: join(folder, `volume${i}.img`), spec, first };
   });
   const sectors = at + ((options.gap ?? 0) + 1) * perMib;
-  const array = (16 * 1024) / sectorSize;
-  const table: GptTable = {
+  const table = testGpt(
     sectorSize,
     sectors,
-    diskId: '47540000-0000-4000-8000-00000000D15C',
-    firstUsable: 2 + array,
-    lastUsable: sectors - 2 - array,
-    backupHeader: sectors - 1,
-    entryCount: 128,
-    entrySize: 128,
-    entries: volumes.map(({ spec, first }, slot) => ({
+    volumes.map(({ spec, first }, slot) => ({
       slot,
       type: spec.type,
-      id: `47540000-0000-4000-8000-${String(slot + 1).padStart(12, '0')}`,
+      id: testId(slot + 1),
       first,
       last: first + spec.size * perMib - 1,
       attributes: spec.type === TYPE.recovery ? 0x8000000000000001n : 0n,
       name: spec.name,
     })),
-  };
+  );
   const image = openSync(path, 'w');
   ftruncateSync(image, sectors * sectorSize);
   for (const { offset, bytes } of writeGpt(table)) writeSync(image, bytes, 0, bytes.length, offset);

@@ -1,3 +1,4 @@
+import { testId } from '../../../../scripts/test/gpt';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
@@ -8,7 +9,7 @@ import { MemoryDevice } from './devices/memory';
 import { FullDevice, UnreadableDevice } from './devices/wrappers';
 import { Run } from './run';
 import type { Step } from '../steps';
-import { idOf, memoryDisk, StepMaker, type DiskSpec } from './test/disks';
+import { memoryDisk, StepMaker, type DiskSpec } from './test/disks';
 import { stepOf } from './test/bareSteps';
 
 const BASE = 2 ** 20;
@@ -42,7 +43,7 @@ const open = (disk: Device, steps: readonly Step[], journal: Device = new Memory
     steps,
     run: 'r',
     route: 'r',
-    newId: () => idOf(99),
+    newId: () => testId(99),
   });
 
 const extend = () => new StepMaker(spec).remove(2).extend(1, 20).all;
@@ -158,13 +159,13 @@ describe('refused before the first write', () => {
 
   it('a route that does not fit the disk', async () => {
     const wrong: Record<string, Step[]> = {
-      'other-disk': [{ ...extend()[1]!, id: idOf(77) } as Step],
+      'other-disk': [{ ...extend()[1]!, id: testId(77) } as Step],
       elsewhere: [{ ...extend()[1]!, from: { first: 2049, sectors: 6 * 2048 } } as Step],
       'not-free': new StepMaker(spec).extend(1, 8).all,
       'not-yet': [
         stepOf('shrink', {
           partition: 1,
-          id: idOf(1),
+          id: testId(1),
           from: { first: 2048, sectors: 6 * 2048 },
           to: { first: 2048, sectors: 2 * 2048 },
         }),
@@ -186,7 +187,7 @@ describe('refused before the first write', () => {
       steps: move(),
       run: 'r',
       route: 'another',
-      newId: () => idOf(99),
+      newId: () => testId(99),
     });
     expect(other.ok || other.problems[0]!.code).toBe('other-run');
   });

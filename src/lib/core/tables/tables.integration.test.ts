@@ -14,6 +14,7 @@ import {
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { testGpt, testId } from '../../../../scripts/test/gpt';
 import { bootRecord, type BootEntry } from '../../../../scripts/test/mbrImage';
 import { endOf, unallocated } from '../disk';
 import { diagnose } from '../diagnosis';
@@ -33,32 +34,25 @@ const SECTORS = (64 * MIB) / 512;
 const DATA = 'EBD0A0A2-B9E5-4433-87C0-68B6B72699C7';
 type Place = [first: number, sectors: number];
 
-/** A GPT for a disk of so many sectors. What its arrays leave is worked out here as UEFI 2.10 says it, 5.3.1. */
-function gptOf(
+/** A GPT with partitions in those places. */
+const gptOf = (
   places: readonly Place[],
   { sectors = SECTORS, sectorSize = 512, entries = 128, entrySize = 128, lastSlot = false } = {},
-): GptTable {
-  const array = Math.max(16 * 1024, entries * entrySize) / sectorSize;
-  return {
+): GptTable =>
+  testGpt(
     sectorSize,
     sectors,
-    diskId: '47540000-0000-4000-8000-00000000D15C',
-    firstUsable: 2 + array,
-    lastUsable: sectors - 2 - array,
-    backupHeader: sectors - 1,
-    entryCount: entries,
-    entrySize,
-    entries: places.map(([first, length], i) => ({
+    places.map(([first, length], i) => ({
       slot: lastSlot ? entries - places.length + i : i,
       type: DATA,
-      id: `47540000-0000-4000-8000-${String(i + 1).padStart(12, '0')}`,
+      id: testId(i + 1),
       first,
       last: first + length - 1,
       attributes: 0n,
       name: `made up ${i + 1}`,
     })),
-  };
-}
+    { entryCount: entries, entrySize },
+  );
 
 let made = 0;
 function emptyDisk(bytes: number): string {

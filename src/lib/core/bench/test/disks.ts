@@ -1,6 +1,7 @@
 import { closeSync, mkdtempSync, openSync, readSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { testGpt, testId } from '../../../../../scripts/test/gpt';
 import { bootRecord, type BootEntry } from '../../../../../scripts/test/mbrImage';
 import { makeVolume, type VolumeSpec } from '../../../../../scripts/test/volume';
 import { TYPE } from '../../disk';
@@ -40,8 +41,6 @@ export interface DiskSpec {
   parts: PartSpec[];
 }
 
-export const idOf = (number: number): string => `47540000-0000-4000-8000-${String(number).padStart(12, '0')}`;
-
 /** A disk whose volumes were made by independent formatters, written to a device. */
 export async function layDisk(spec: DiskSpec, target: Device): Promise<void> {
   const sectorSize = spec.sectorSize ?? 512;
@@ -52,27 +51,19 @@ export async function layDisk(spec: DiskSpec, target: Device): Promise<void> {
   });
   if (spec.table === 'mbr') await layMbr(spec, target, place);
   else {
-    const sectors = (spec.tableSize ?? spec.size) * perMib;
-    const array = (16 * 1024) / sectorSize;
-    const table = {
+    const table = testGpt(
       sectorSize,
-      sectors,
-      diskId: '47540000-0000-4000-8000-00000000D15C',
-      firstUsable: 2 + array,
-      lastUsable: sectors - 2 - array,
-      backupHeader: sectors - 1,
-      entryCount: 128,
-      entrySize: 128,
-      entries: spec.parts.map((part) => ({
+      (spec.tableSize ?? spec.size) * perMib,
+      spec.parts.map((part) => ({
         slot: part.number - 1,
         type: part.type ?? TYPE.basicData,
-        id: idOf(part.number),
+        id: testId(part.number),
         first: place(part).first,
         last: place(part).first + place(part).sectors - 1,
         attributes: part.attributes ?? 0n,
         name: part.name ?? '',
       })),
-    };
+    );
     for (const { offset, bytes } of writeGpt(table)) await target.write(offset, bytes);
   }
   const folder = mkdtempSync(join(tmpdir(), 'gentle-tide-lay-'));
@@ -167,7 +158,7 @@ export class StepMaker {
   }
 
   private subject(number: number) {
-    const id = this.spec.table === 'mbr' ? null : idOf(number);
+    const id = this.spec.table === 'mbr' ? null : testId(number);
     return { partition: number, id, from: this.places.get(number)! };
   }
 

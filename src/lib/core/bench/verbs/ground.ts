@@ -1,6 +1,6 @@
 import { failure, type Outcome, type Problem } from '../../problem';
 import { slice, type ByteSource } from '../../images/source';
-import type { Step } from '../../steps';
+import type { Step, StepOf } from '../../steps';
 import type { Device } from '../devices/device';
 import type { Change, Operation } from '../plan';
 import { withEntry, type EntryChange } from '../table/gptImage';
@@ -117,8 +117,17 @@ export async function placeOperation(
   return groups.length > 0 ? [{ op: 'change', groups }] : [];
 }
 
-/** A record of another logical drive would be written over; null: none is. Problem codes: `record-in-the-way`. */
-export function recordInTheWay(
+/** The partition of a step that gives it another place, which holds no record of another logical drive. */
+export function partitionFor(
+  ground: Ground,
+  step: StepOf<'move' | 'extend'>,
+): ReturnType<typeof partitionOf> | { ok: false; problems: Problem[] } {
+  const found = partitionOf(ground.table, step, ground.before);
+  return (found.ok && recordInTheWay(ground, found.value, step.to)) || found;
+}
+
+/** A record of another logical drive would be written over; null: none is. Problem code: `record-in-the-way`. */
+function recordInTheWay(
   { table }: Ground,
   partition: PartitionNow,
   to: { first: number; sectors: number },

@@ -8,9 +8,8 @@ import { startChanges } from '../volumes/startSectors';
 import { usedExtents, type Use } from '../volumes/usedExtents';
 import {
   bytesAt,
-  partitionOf,
   placeOperation,
-  recordInTheWay,
+  partitionFor,
   slotOf,
   unsoundOf,
   type Ground,
@@ -22,11 +21,9 @@ import {
  * one it is copied; to one that overlaps it slides, from the far end (domain facts 9).
  */
 export async function planMove(ground: Ground, step: StepOf<'move'>): Promise<Planned> {
-  const found = partitionOf(ground.table, step, ground.before);
+  const found = partitionFor(ground, step);
   if (!found.ok) return found;
   const partition = found.value;
-  const inTheWay = recordInTheWay(ground, partition, step.to);
-  if (inTheWay) return inTheWay;
   const problem = await unsoundOf(ground, step, partition);
   if (problem) return { ok: false, problems: [problem] };
   const { disk } = ground;

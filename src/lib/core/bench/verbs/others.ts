@@ -13,7 +13,7 @@ import {
   nameOf,
   partitionOf,
   placeOperation,
-  recordInTheWay,
+  partitionFor,
   refused,
   slotOf,
   unsoundOf,
@@ -23,11 +23,9 @@ import {
 
 /** The table first, then the file system: until its boot sector says so the volume is smaller than its partition, and whole. */
 export async function planExtend(ground: Ground, step: StepOf<'extend'>): Promise<Planned> {
-  const found = partitionOf(ground.table, step, ground.before);
+  const found = partitionFor(ground, step);
   if (!found.ok) return found;
   const partition = found.value;
-  const inTheWay = recordInTheWay(ground, partition, step.to);
-  if (inTheWay) return inTheWay;
   const operations = await placeOperation(ground, partition, step.to);
   if (partition.kind === 'extended') return success({ operations });
   const problem = await unsoundOf(ground, step, partition);
