@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { availableParallelism } from 'node:os';
 import { existsSync } from 'node:fs';
-import { mkdir, readdir, rm, statfs } from 'node:fs/promises';
+import { mkdir, readdir, rename, rm, statfs } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { GIB } from '$core/units';
 import { DatabaseAway } from '../database';
@@ -33,6 +33,13 @@ const DAYS = 7;
 /** Where the files of rehearsals lie; servers on one database share it. */
 export const rehearsalFolder = (): string =>
   resolve(process.env['GENTLE_TIDE_REHEARSALS'] ?? '.local/rehearsals');
+
+/** How the names of folders begin that are being removed. */
+const GONE = 'gone-';
+const removed = (path: string): Promise<void> =>
+  rm(path, { recursive: true, force: true, maxRetries: 3 }).catch((error: unknown) =>
+    console.error('rehearsals:', error),
+  );
 
 interface Held {
   taken: Taken;
@@ -180,8 +187,16 @@ export class Keeper {
   private async end({ id }: Taken, ending: Ending, progress: RehearsalProgress): Promise<void> {
     const path = this.pathOf(id);
     const over = ending.state === 'ended' || ending.state === 'cancelled' || ending.state === 'failed';
-    if (over) await rm(path, { recursive: true, force: true });
+    if (over) await this.clear(path);
     await endRehearsal(id, this.holder, ending, progress, over ? 0 : await roomOf(path));
+  }
+
+  /** Away at once, and gone soon: where what is freed is cleared on the drive as well, that takes seconds, which nobody waits for. */
+  private async clear(path: string): Promise<void> {
+    if (!existsSync(path)) return;
+    const gone = join(this.folder, `${GONE}${randomUUID()}`);
+    await rename(path, gone);
+    void removed(gone);
   }
 
   /** Files that nobody needs any more: of jobs that were deleted, of runs that were forgotten. */
@@ -191,8 +206,9 @@ export class Keeper {
     if (!existsSync(this.folder)) return;
     const alive = await aliveIds();
     for (const name of await readdir(this.folder)) {
-      if (!/^\d+$/.test(name) || alive.has(Number(name))) continue;
-      await rm(join(this.folder, name), { recursive: true, force: true });
+      if (/^\d+$/.test(name) && !alive.has(Number(name))) await this.clear(join(this.folder, name));
+      // Of a server that ended before it had removed them.
+      else if (name.startsWith(GONE)) void removed(join(this.folder, name));
     }
   }
 }

@@ -1,4 +1,4 @@
-import { existsSync, readdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { freshFolder } from '$core/bench/test/mounted';
@@ -25,17 +25,21 @@ import {
 } from './rehearsals';
 import type { RehearsalState } from './states';
 
-const folder = freshFolder('rehearsals');
+const all = freshFolder('rehearsals');
+/** Each test has its own: what is removed here is removed once, at the end. */
+let folder = all;
+let tests = 0;
 beforeAll(async () => {
   await migrate();
 });
 beforeEach(async () => {
   await change(database(), 'DELETE FROM jobs');
-  rmSync(folder, { recursive: true, force: true });
+  folder = join(all, String(++tests));
+  mkdirSync(folder);
 });
 afterAll(async () => {
   await closeDatabase();
-  rmSync(folder, { recursive: true, force: true });
+  rmSync(all, { recursive: true, force: true, maxRetries: 9 });
 });
 
 /** The ferry office's virtual machine with a route for 140 GiB; its number. */
@@ -72,6 +76,8 @@ async function until(
     await new Promise((done) => setTimeout(done, 40));
   }
 }
+/** Folders that rehearsals have here still. */
+const left = () => readdirSync(folder).filter((name) => /^\d+$/.test(name));
 const ask = async (...of: Parameters<typeof wishFor>) => (await wishFor(...of))!;
 const is = (state: RehearsalState) => (rehearsal: Rehearsal) => rehearsal.state === state;
 const within = (step: number) => (one: Rehearsal) =>
@@ -142,7 +148,7 @@ describe('a rehearsal', () => {
     await until([keeper], number, other, within(0));
     await ask(number, other, 'cancel');
     await until([keeper], number, other, is('cancelled'));
-    expect(readdirSync(folder)).toEqual([]);
+    expect(left()).toEqual([]);
   }, 90_000);
 
   it('whose server is gone is taken up by another, and proved', async () => {
@@ -232,7 +238,7 @@ describe('a rehearsal', () => {
       await new Promise((done) => setTimeout(done, 50));
     }
     await new Keeper(folder, undefined, 1).look();
-    expect(readdirSync(folder)).toEqual([]);
+    expect(left()).toEqual([]);
     expect(await rows(database(), 'SELECT id FROM rehearsals')).toEqual([]);
     expect(await roomTaken()).toEqual({ bytes: 0, rehearsals: 0 });
   }, 60_000);
