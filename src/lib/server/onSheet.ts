@@ -41,5 +41,12 @@ export const onPaper = (
     if (reason) return problem(409, reason, { title: 'This sheet no longer holds' });
     const { number, customer, machine } = job;
     const address = `${url.origin}/jobs/${number}/sheet`;
-    return work(sheet, { job: number, customer, machine, address, made: sheet.createdAt });
+    return work(sheet, {
+      job: number,
+      customer,
+      machine,
+      address,
+      made: sheet.createdAt,
+      rehearsed: sheet.rehearsed,
+    });
   });

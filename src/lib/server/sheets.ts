@@ -12,6 +12,7 @@ import { kept, keptSurvey } from './kept';
 import type { Making } from './making';
 import { type Job } from './jobs';
 import { locked, withJobVersion } from './jobVersion';
+import { rehearsedLine } from './rehearsal/rehearsals';
 import { updateStage } from './stage';
 import { aside } from './threads/aside';
 import { toolsFor } from './workshop';
@@ -23,6 +24,8 @@ export interface SavedSheet {
   document: WorkSheet;
   createdAt: Date;
   ticks: Tick[];
+  /** What the newest rehearsal of the same route came to, in a sentence; null: there is none. */
+  rehearsed: string | null;
 }
 
 /** There is no such sheet. */
@@ -115,17 +118,18 @@ export async function findSheet(number: number, id?: number): Promise<SavedSheet
       WHERE j.number = ?${id === undefined ? '' : ' AND h.id = ?'} ORDER BY h.id DESC LIMIT 1`,
     id === undefined ? [number] : [number, id],
   );
-  return row ? sheetOf(row, await ticksOf(database(), row.id)) : null;
+  if (!row) return null;
+  const origin = JSON.parse(row.origin) as Origin;
+  return {
+    id: row.id,
+    surveyId: row.survey_id,
+    origin,
+    document: kept(row.document, WorkSheetShape, 'The work sheet'),
+    createdAt: row.created_at,
+    ticks: await ticksOf(database(), row.id),
+    rehearsed: origin.kind === 'route' ? await rehearsedLine(origin.goal, origin.chosen) : null,
+  };
 }
-
-const sheetOf = (row: SheetRow, ticks: Tick[]): SavedSheet => ({
-  id: row.id,
-  surveyId: row.survey_id,
-  origin: JSON.parse(row.origin) as Origin,
-  document: kept(row.document, WorkSheetShape, 'The work sheet'),
-  createdAt: row.created_at,
-  ticks,
-});
 
 /** A sheet of a job as a list shows it. */
 export interface SheetLine {

@@ -79,6 +79,7 @@ describe('the sheets of the whole catalogue, all kits', () => {
         machine: 'M',
         address: 'http://x/',
         made: 'now',
+        rehearsed: null,
       });
       expect(steps.map((step) => [step.verb, step.why])).toEqual(
         route.steps.map((step) => [step.verb, step.why]),

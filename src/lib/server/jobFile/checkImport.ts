@@ -1,3 +1,4 @@
+import { benchProofProblem } from '$core/bench';
 import { drawingOf } from '$core/drawing';
 import { planRoutes, type RoutesAnswer } from '$core/planning';
 import { failure, success, type Outcome, type Problem } from '$core/problem';
@@ -85,14 +86,39 @@ class Check {
         throw refuse('drawings.json', i, `There is no state ${position}: there are ${states.length}.`);
     });
     const sheets = this.parts['sheets.json'].map((sheet, i) => this.sheet({ ...sheet }, i, goals));
+    const rehearsals = this.parts['rehearsals.json'].flatMap((one, i) => this.rehearsal(one, i, goals));
     const other = this.release === '' ? 'an earlier release' : `release ${this.release}`;
     return {
-      parts: { ...this.parts, 'goals.json': goals, 'sheets.json': sheets },
-      remark:
-        this.otherwise === 0
-          ? ''
-          : `It was exported by ${other}: ${this.otherwise} of its plans and sheets read otherwise there, and stand here as this bench makes them.`,
+      parts: { ...this.parts, 'goals.json': goals, 'sheets.json': sheets, 'rehearsals.json': rehearsals },
+      remark: [
+        ...(this.otherwise === 0
+          ? []
+          : [
+              `It was exported by ${other}: ${this.otherwise} of its plans and sheets read otherwise there, and stand here as this bench makes them.`,
+            ]),
+        // What was done on another bench's stand-in can't be made again of what is in the file.
+        ...(rehearsals.length === 0
+          ? []
+          : ['What its rehearsals came to is what that bench says; they were not carried out again here.']),
+      ].join(' '),
     };
+  }
+
+  /** A rehearsal as it came, on the route as it was planned here; none where another machine found no such route. */
+  private rehearsal(
+    one: JobParts['rehearsals.json'][number],
+    i: number,
+    goals: JobParts['goals.json'],
+  ): JobParts['rehearsals.json'] {
+    const came = this.parts['goals.json'][one.goal]?.answer.routes[one.chosen];
+    if (!came) throw refuse('rehearsals.json', i, 'It names a route that is not there.');
+    const problem = benchProofProblem(one.proof, came.steps);
+    if (problem) throw refuse('rehearsals.json', i, problem.message, problem.code);
+    const chosen = goals[one.goal]!.answer.routes.findIndex(
+      ({ steps }) => differenceIn(steps, came.steps) === null,
+    );
+    if (chosen < 0) this.otherwise++;
+    return chosen < 0 ? [] : [{ ...one, chosen }];
   }
 
   private survey(part: keyof JobParts, at: number, place: number): SurveyDocument {

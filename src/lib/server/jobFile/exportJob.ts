@@ -59,6 +59,14 @@ export interface JobRows {
     created_at: Date;
     document: string;
   }[];
+  rehearsals: {
+    goal_id: number;
+    chosen: number;
+    proof: string;
+    who: string;
+    created_at: Date;
+    changed_at: Date;
+  }[];
   history: HistoryEntry[];
 }
 
@@ -105,6 +113,10 @@ async function rowsOf(number: number): Promise<JobRows | null> {
     proofs: await of<'proofs'>(
       `SELECT p.sheet_id, p.kind, p.survey_id, p.created_at, p.document FROM proofs p JOIN sheets h ON h.id = p.sheet_id
         WHERE h.job_id = ? ORDER BY p.id`,
+    ),
+    rehearsals: await of<'rehearsals'>(
+      `SELECT goal_id, chosen, proof, who, created_at, changed_at FROM rehearsals
+        WHERE job_id = ? AND proof IS NOT NULL ORDER BY id DESC LIMIT 200`,
     ),
     history: (await historyOf(number)).entries,
   };

@@ -7,6 +7,7 @@ import { insertDrawing } from '../drawings';
 import { insertGoal } from '../goals';
 import { record, recordAtBench, takeOverHistory } from '../history/history';
 import { nextNumber, setTarget } from '../jobs';
+import { insertEndedRehearsal } from '../rehearsal/rehearsals';
 import { insertSurvey } from '../saveSurvey';
 import { TICK_COLUMNS, tickRow } from '../sheets';
 import { updateStage } from '../stage';
@@ -60,6 +61,16 @@ async function insertAll(db: Db, { parts, remark }: CheckedJob): Promise<number>
         ? { ...origin, goal: goals[origin.goal] ?? 0 }
         : { ...origin, id: drawings[origin.id] ?? 0 };
     await insertSheet(db, jobId, surveys, { ...sheet, origin: here });
+  }
+  for (const one of parts['rehearsals.json']) {
+    const goal = parts['goals.json'][one.goal]!;
+    await insertEndedRehearsal(db, jobId, {
+      ...one,
+      goalId: goals[one.goal]!,
+      surveyId: surveys[goal.survey]!,
+      route: goal.answer.routes[one.chosen]!,
+      asking: { ...goal, tools: goal.tools ?? {} },
+    });
   }
   const from = `Taken over from another bench, where it was job ${job.number}.`;
   await record(db, jobId, remark === '' ? from : `${from} ${remark}`);

@@ -17,6 +17,7 @@ import { findJob } from '../jobs';
 import { migrate } from '../migrate';
 import { findProofs, saveLayoutProof } from '../proofs';
 import { addTicks, findSheet, listSheets } from '../sheets';
+import { changed, edit } from '../test/alteredJob';
 import { tick, withSheet } from '../test/clinicJob';
 import { unpackJob } from './unpack';
 
@@ -36,30 +37,6 @@ describe('a job’s file', () => {
     const proof = proveLayout(sheet.document, clinic(), after);
     if (proof.ok) await saveLayoutProof(number, job.version, sheet, after, proof.value);
     return (await exportJob(number))!;
-  };
-  /** The file with its parts changed; the list of contents follows where `honest`. */
-  const changed = (
-    file: Uint8Array,
-    change: (parts: Record<string, Uint8Array>) => void,
-    honest = true,
-  ): Uint8Array => {
-    const parts = unzipSync(file);
-    change(parts);
-    if (honest) {
-      const contents = JSON.parse(new TextDecoder().decode(parts['contents.json'])) as {
-        parts: Record<string, string>;
-      };
-      contents.parts = Object.fromEntries(
-        Object.keys(contents.parts).flatMap((name) => (parts[name] ? [[name, sha256(parts[name])]] : [])),
-      );
-      parts['contents.json'] = strToU8(JSON.stringify(contents));
-    }
-    return zipSync(parts);
-  };
-  const edit = (name: string, work: (value: never) => void) => (parts: Record<string, Uint8Array>) => {
-    const value = JSON.parse(new TextDecoder().decode(parts[name])) as never;
-    work(value);
-    parts[name] = strToU8(JSON.stringify(value));
   };
 
   it('brings the whole job to another bench: exported again it is the same', async () => {
@@ -93,6 +70,18 @@ describe('a job’s file', () => {
     // What another bench tells is kept, and told to be from there.
     expect(entries.map(({ kind }) => kind)).toEqual([...old.history.map(() => 'elsewhere'), 'here']);
     expect(await listSheets(made.value.number)).toHaveLength(1);
+  });
+
+  it('from before there were rehearsals is taken over without any', async () => {
+    const older = changed(await packed(), (parts) => {
+      delete parts['rehearsals.json'];
+      edit('contents.json', (contents: { version: number }) => {
+        contents.version = 2;
+      })(parts);
+    });
+    expect((await importJob(older)).ok).toBe(true);
+    const cut = changed(await packed(), (parts) => void delete parts['rehearsals.json']);
+    expect(await importJob(cut)).toMatchObject({ problems: [{ code: 'missing' }] });
   });
 
   it('is refused with the reason, and nothing of it is kept', async () => {
@@ -375,7 +364,7 @@ async function showAll(number: number): Promise<void> {
   for (const { id } of await listSheets(number)) {
     const sheet = (await findSheet(number, id))!;
     const head = { job: number, customer: job.customer, machine: job.machine };
-    toMarkdown(sheet.document, { ...head, address: '', made: '' });
+    toMarkdown(sheet.document, { ...head, address: '', made: '', rehearsed: sheet.rehearsed });
     for (const pieces of [sheet.document.asFound, ...stepsOf(sheet.document).map((step) => step.see.pieces)])
       stripPicture(pieces, sheet.document.disk.sectorSize, null);
     const { layout, files } = await findProofs(id);

@@ -1,4 +1,5 @@
 import { strToU8, zipSync } from 'fflate';
+import type { BenchProof } from '$core/bench';
 import { without } from '$core/without';
 import type { FileProof, LayoutProof } from '$core/proof';
 import type { JobRows } from './exportJob';
@@ -32,6 +33,7 @@ function partsOf({
   sheets,
   ticks,
   proofs,
+  rehearsals,
   history,
 }: JobRows): JobParts {
   const placeOf = (list: readonly { id: number }[], id: number): number =>
@@ -89,6 +91,17 @@ function partsOf({
         .filter((proof) => proof.sheet_id === one.id)
         .map((proof) => proofPart(proof, placeOf(surveys, proof.survey_id ?? 0))),
     })),
+    'rehearsals.json': rehearsals
+      .filter((one) => placeOf(goals, one.goal_id) >= 0)
+      .reverse()
+      .map((one) => ({
+        goal: placeOf(goals, one.goal_id),
+        chosen: one.chosen,
+        proof: read<BenchProof>(one.proof),
+        who: one.who,
+        createdAt: one.created_at.toISOString(),
+        endedAt: one.changed_at.toISOString(),
+      })),
     'history.json': history.map((one) => ({ ...one, at: one.at.toISOString() })),
   };
 }

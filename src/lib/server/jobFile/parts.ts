@@ -1,4 +1,5 @@
 import { Type, type Static } from 'typebox';
+import { BenchProofShape } from '$core/bench';
 import { Drawing } from '$core/drawing';
 import { GoalOptionsShape, RoutesAnswerShape, SurveyWithin, WorkshopShape } from '$core/planning';
 import { FileProofShape, LayoutProofShape } from '$core/proof';
@@ -114,6 +115,18 @@ export const JobPartsShape = closed({
     }),
     { maxItems: 200 },
   ),
+  /** Those that ended, with what they proved: the only ones that mean something elsewhere. */
+  'rehearsals.json': Type.Array(
+    closed({
+      goal: Place,
+      chosen: Place,
+      proof: BenchProofShape,
+      who: Type.String({ maxLength: 100 }),
+      createdAt: Moment,
+      endedAt: Moment,
+    }),
+    { maxItems: 200 },
+  ),
   'history.json': Type.Array(
     closed({
       at: Moment,
@@ -127,4 +140,6 @@ export const JobPartsShape = closed({
 });
 export type DrawingPart = JobParts['drawings.json'][number];
 export type JobParts = Static<typeof JobPartsShape>;
+/** Parts that files have from a version of the format on; before that they are empty. */
+export const SINCE: { [P in keyof JobParts]?: number } = { 'rehearsals.json': 3 };
 export const PARTS = Object.keys(JobPartsShape.properties) as readonly (keyof JobParts)[];

@@ -3,7 +3,7 @@ import { failure, success, type Outcome, type Problem } from '$core/problem';
 import { firstCharacters } from '$core/wellFormed';
 import { parseJson } from '../door/parseJson';
 import { CONTENTS, JOB_FORMAT, JOB_VERSION, sha256, type Contents } from './format';
-import { PARTS } from './parts';
+import { PARTS, SINCE } from './parts';
 
 /** Most bytes of a job's file, packed and unpacked; a job with a hundred surveys has a few MiB. */
 export const MOST_PACKED = 32 * 1024 * 1024;
@@ -61,6 +61,10 @@ export function unpackJob(packed: Uint8Array): Outcome<Unpacked> {
   }
   const parts: Record<string, unknown> = {};
   for (const name of PARTS) {
+    if (contents.version < (SINCE[name] ?? 0) && !Object.hasOwn(contents.parts, name)) {
+      parts[name] = [];
+      continue;
+    }
     if (!Object.hasOwn(contents.parts, name))
       return refuse(
         'missing',

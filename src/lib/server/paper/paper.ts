@@ -13,4 +13,6 @@ export interface Heading {
   /** Where the job is found again. */
   address: string;
   made: Date;
+  /** What a rehearsal of its route came to; null: there was none. */
+  rehearsed: string | null;
 }

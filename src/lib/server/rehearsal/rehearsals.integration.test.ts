@@ -5,12 +5,17 @@ import { freshFolder } from '$core/bench/test/mounted';
 import { GIB } from '$core/units';
 import { change, closeDatabase, database, rows } from '../database';
 import { DEMO_JOBS } from '../demo/machines';
-import { saveGoal } from '../goals';
+import { chooseRoute, saveGoal } from '../goals';
 import { historyOf } from '../history/history';
 import { createJob, deleteJob, findJob, saveSurvey } from '../jobs';
+import { exportJob } from '../jobFile/exportJob';
+import { importJob } from '../jobFile/importJob';
+import type { JobParts } from '../jobFile/parts';
 import { migrate } from '../migrate';
 import { planGoal } from '../planGoal';
 import { asPerson } from '../requester';
+import { findSheet, saveSheet, sheetFor } from '../sheets';
+import { changed, edit } from '../test/alteredJob';
 import { planned } from '../test/clinicJob';
 import { Keeper } from './keeper';
 import {
@@ -100,6 +105,43 @@ describe('a rehearsal', () => {
     expect(existsSync(join(folder, String(id)))).toBe(false);
     const told = (await historyOf(number)).entries.map(({ what }) => what);
     expect(told.at(-1)).toBe('Rehearsal ended: as promised, nothing lost.');
+
+    // To another bench it goes as it came, unless it says something else than it did.
+    const packed = (await exportJob(number))!;
+    const there = await importJob(packed);
+    if (!there.ok) throw new Error(there.problems[0]!.message);
+    const [came] = await listRehearsals(there.value.number);
+    expect(came).toMatchObject({ state: 'ended', verdict: 'proved', current: true, who: ended.who, room: 0 });
+    expect(came!.progress.written).toEqual(ended.progress.written);
+    expect(await proofOf(there.value.number, came!.id)).toEqual(proof);
+    expect((await historyOf(there.value.number)).entries.at(-1)!.what).toContain(
+      'not carried out again here',
+    );
+    type Part = JobParts['rehearsals.json'];
+    const forgeries: [string, (list: Part) => void][] = [
+      ['differs', ([one]) => void (one!.proof.verdict = 'differs')],
+      ['differs', ([one]) => void one!.proof.differences.push('Something was lost.')],
+      ['differs', ([one]) => void (one!.proof.partitions[0]!.same = false)],
+      ['wrong', ([one]) => void one!.proof.steps.pop()],
+      ['wrong', ([one]) => void (one!.chosen = 99)],
+      ['wrong', ([one]) => void (one!.goal = 7)],
+    ];
+    for (const [code, forge] of forgeries) {
+      const outcome = await importJob(changed(packed, edit('rehearsals.json', forge)));
+      expect(outcome, forge.toString()).toMatchObject({ ok: false, problems: [{ code }] });
+    }
+
+    // On the work sheet of the same route it is told of, and on no other.
+    const made = async () => {
+      const job = (await findJob(number))!;
+      const sheet = await sheetFor(job, {}, null);
+      if (!sheet.ok) throw new Error(sheet.problems[0]!.message);
+      await saveSheet(number, job.version, sheet.value);
+      return (await findSheet(number))!.rehearsed;
+    };
+    expect(await made()).toMatch(/^Rehearsed on a stand-in on \d{4}-\d\d-\d\d: nothing lost\.$/);
+    await chooseRoute(number, (await findJob(number))!.version, 1);
+    expect(await made()).toBeNull();
   });
 
   it('sets recovery aside and puts it back, with only what Windows brings', async () => {

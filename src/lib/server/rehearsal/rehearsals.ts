@@ -1,6 +1,6 @@
 import { drawingOf } from '$core/drawing';
 import { RouteShape, type Route, type Workshop } from '$core/planning';
-import { BenchProofShape, whyNotRehearsed, type BenchProof } from '$core/bench';
+import { BenchProofShape, cutsInWords, rehearsalLine, whyNotRehearsed, type BenchProof } from '$core/bench';
 import { failure, success, type Outcome } from '$core/problem';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { change, database, rows, transaction, type Db } from '../database';
@@ -8,7 +8,7 @@ import { record } from '../history/history';
 import type { Job } from '../jobs';
 import { locked } from '../jobVersion';
 import { kept, keptSurvey } from '../kept';
-import { MakingShape, type Making } from '../making';
+import { MakingShape, type Asking, type Making } from '../making';
 import { person } from '../requester';
 import { toolsFor } from '../workshop';
 import { ALIVE, AT_FIRST, type Pace, type RehearsalProgress, type RehearsalState, type Wish } from './states';
@@ -83,6 +83,17 @@ export async function markOf(id: number): Promise<string> {
   return row ? `${row.changed.getTime()} ${row.state}` : '';
 }
 
+/** What the newest rehearsal of a route that ended came to, as a line for its work sheet; null: there is none. */
+export async function rehearsedLine(goal: number, chosen: number): Promise<string | null> {
+  const [row] = await rows<{ verdict: BenchProof['verdict']; at: Date; cuts: string | null }>(
+    database(),
+    `SELECT verdict, changed_at AS at, JSON_VALUE(progress, '$.cuts') AS cuts FROM rehearsals
+      WHERE goal_id = ? AND chosen = ? AND state = 'ended' ORDER BY id DESC LIMIT 1`,
+    [goal, chosen],
+  );
+  return rehearsalLine(row ? { ...row, cuts: Number(row.cuts ?? 0) } : null);
+}
+
 /** The proof that a rehearsal ended with, or null. */
 export async function proofOf(number: number, id: number): Promise<BenchProof | null> {
   const [row] = await rows<{ proof: string | null }>(
@@ -154,6 +165,63 @@ export async function startRehearsal(job: Job, pace: Pace, workshop: Workshop): 
     await record(db, id, `Rehearsal begun on a stand-in: ${route.title}.`);
     return success(insertId);
   });
+}
+
+/** Keeps a rehearsal that ended on another bench. */
+export async function insertEndedRehearsal(
+  db: Db,
+  jobId: number,
+  ended: {
+    surveyId: number;
+    goalId: number;
+    chosen: number;
+    route: Route;
+    asking: Asking;
+    proof: BenchProof;
+    who: string;
+    createdAt: string;
+    endedAt: string;
+  },
+): Promise<void> {
+  const { surveyId, goalId, chosen, route, asking, proof, who, createdAt, endedAt } = ended;
+  const { disk, partition, size, keepFreePercent, options, tools } = asking;
+  const making: Making = {
+    disk,
+    partition,
+    size,
+    keepFreePercent,
+    options,
+    tools,
+    drawing: drawingOf(route),
+  };
+  const progress: RehearsalProgress = {
+    ...AT_FIRST,
+    phase: 'over',
+    step: route.steps.length,
+    cuts: proof.cuts,
+    written: proof.steps.map(({ written }) => written),
+  };
+  await change(
+    db,
+    `INSERT INTO rehearsals (job_id, survey_id, goal_id, chosen, disk_number, route, made_of, state, progress, verdict, proof, who,
+                             created_at, changed_at)
+     VALUES (?, ?, ?, ?, ?, ?, ?, 'ended', ?, ?, ?, ?, ?, ?)`,
+    [
+      jobId,
+      surveyId,
+      goalId,
+      chosen,
+      disk,
+      JSON.stringify(route),
+      JSON.stringify(making),
+      JSON.stringify(progress),
+      proof.verdict,
+      JSON.stringify(proof),
+      who,
+      new Date(createdAt),
+      new Date(endedAt),
+    ],
+  );
 }
 
 const quoted = (list: readonly string[]): string => list.map((one) => `'${one}'`).join(', ');
@@ -372,8 +440,7 @@ export async function endRehearsal(
 
 /** What a rehearsal came to, as part of a sentence. */
 export function outcomeOf({ verdict, cuts }: BenchProof): string {
-  const power = cuts === 0 ? '' : cuts === 1 ? ', one power cut' : `, ${cuts} power cuts`;
-  return verdict === 'proved' ? `as promised, nothing lost${power}` : `not as promised${power}`;
+  return `${verdict === 'proved' ? 'as promised, nothing lost' : 'not as promised'}${cutsInWords(cuts)}`;
 }
 
 /** Room that all files of rehearsals take, in bytes, and how many there are. */

@@ -4,7 +4,7 @@ import { clinic } from '$core/test/clinic';
 import { stepOf } from '$core/bench/test/bareSteps';
 import type { Step } from '$core/steps';
 import { arrivedPart, goesRight, shareOf } from './arrival';
-import { rehearsalLine } from './line';
+import { rehearsalLine } from '$core/bench';
 import { doing, powerGone, type Moment } from './told';
 
 const disk = machineOf(clinic()).disks[0]!;
@@ -82,15 +82,10 @@ describe('what has arrived', () => {
   });
 });
 
-it('a rehearsal is told of on the sheet only where it proved the chosen route', () => {
-  const proved = { verdict: 'proved', current: true, changedAt: new Date('2026-11-27T09:00:00Z'), cuts: 3 };
+it('a rehearsal is told of on the sheet only where it came to something', () => {
+  const proved = { verdict: 'proved', at: new Date('2026-11-27T09:00:00Z'), cuts: 3 } as const;
   expect(rehearsalLine(proved)).toBe('Rehearsed on a stand-in on 2026-11-27: nothing lost, 3 power cuts.');
   expect(rehearsalLine({ ...proved, cuts: 1 })).toContain('one power cut.');
-  for (const none of [
-    null,
-    { ...proved, current: false },
-    { ...proved, verdict: 'differs' },
-    { ...proved, verdict: null },
-  ])
-    expect(rehearsalLine(none)).toBeNull();
+  expect(rehearsalLine({ ...proved, verdict: 'differs' })).toMatch(/not as promised.*before you begin/);
+  for (const none of [null, { ...proved, verdict: null }]) expect(rehearsalLine(none)).toBeNull();
 });

@@ -73,6 +73,13 @@
   {#if route.noReturn}No way back from step {route.noReturn.step} on: {route.noReturn.why}{:else}Every step
     can be taken back.{/if}
 </p>
+{#if route.rehearsable !== undefined}
+  <p class="why">
+    {route.rehearsable
+      ? 'It can be rehearsed on a stand-in disk first.'
+      : `It can’t be rehearsed. ${route.notRehearsable}`}
+  </p>
+{/if}
 
 <style>
   dl div {

@@ -35,7 +35,8 @@
         totals.seconds,
       )}{#if totals.exposedBytes > 0}{DOT}<span class="exposed"
           >{formatDuration(totals.exposedSeconds)} exposed</span
-        >{/if}{#if waste > 0}{DOT}<span class="wasted">{formatSize(waste)} left unused</span>{/if}</span
+        >{/if}{#if waste > 0}{DOT}<span class="wasted">{formatSize(waste)} left unused</span
+        >{/if}{#if route.rehearsable}{DOT}can be rehearsed{/if}</span
     >
     {#if because}<span class="because">{because}</span>{/if}
   </button>

@@ -1,6 +1,7 @@
 import { Type, type Static } from 'typebox';
 import { LayoutProofShape, type LayoutProof } from '../../proof';
 import { closed, Bytes, orNull } from '../../shapes';
+import type { Problem } from '../../problem';
 import type { Step } from '../../steps';
 import type { Holding, Stock } from './stock';
 
@@ -121,6 +122,27 @@ export function withLayout(proof: BenchProof, layout: LayoutProof): BenchProof {
     .map(({ what, promised, found }) => `${what}: ${promised} was promised, ${found} was found.`);
   const differences = [...proof.differences, ...grave].slice(0, MOST_DIFFERENCES);
   return { ...proof, layout, differences, verdict: differences.length === 0 ? 'proved' : 'differs' };
+}
+
+/**
+ * What in a proof from elsewhere does not fit: it is of other steps, or its verdict is not what it says itself. Problem codes:
+ * `wrong`, `differs`.
+ */
+export function benchProofProblem(proof: BenchProof, steps: readonly Step[]): Problem | null {
+  const told = proof.steps.map(({ verb, partition, promised }) => [verb, partition, promised].join());
+  const wanted = steps.map(({ verb, partition, bytesCopied }) => [verb, partition, bytesCopied].join());
+  if (told.join(';') !== wanted.join(';'))
+    return { code: 'wrong', path: '/steps', message: 'Its proof is of other steps than the route has.' };
+  const layout =
+    proof.layout?.differences.some(({ grade }) => grade === 'lost' || grade === 'wrong') ?? false;
+  const good = proof.differences.length === 0 && proof.partitions.every(({ same }) => same) && !layout;
+  if (good !== (proof.verdict === 'proved'))
+    return {
+      code: 'differs',
+      path: '/verdict',
+      message: 'The verdict of its proof is not what the proof says.',
+    };
+  return null;
 }
 
 const placeOf = ({ first, sectors }: Holding) => ({ first, sectors });

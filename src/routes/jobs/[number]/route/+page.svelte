@@ -146,9 +146,16 @@
     >{choice.shown === job.chosen ? 'This route is chosen' : 'Choose this route'}</button
   >
   {#if choice.shown === job.chosen}
-    <a class="btn quiet choose sheet" href="/jobs/{job.number}/sheet"
-      >{job.sheet?.current ? 'See its work sheet' : 'On to the work sheet'}</a
-    >
+    <div class="on">
+      {#if route.rehearsable}
+        <a class="btn quiet" href="/jobs/{job.number}/rehearsal"
+          >{job.rehearsal?.current ? 'See its rehearsal' : 'Rehearse it'}</a
+        >
+      {/if}
+      <a class="btn quiet" href="/jobs/{job.number}/sheet"
+        >{job.sheet?.current ? 'See its work sheet' : 'On to the work sheet'}</a
+      >
+    </div>
   {/if}
 
   <Drawings job={job.number} drawings={data.drawings} {route} kit={route.kit} {kitName} />
@@ -200,8 +207,10 @@
     width: 100%;
     margin: 0.75rem 0 1.125rem;
   }
-  .sheet {
-    margin-top: -0.625rem;
+  .on {
+    display: grid;
+    gap: 0.5rem;
+    margin: -0.625rem 0 1.125rem;
   }
   .top {
     display: flex;

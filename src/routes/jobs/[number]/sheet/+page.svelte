@@ -3,7 +3,7 @@
   import { page } from '$app/state';
   import { send, type Refusal, type Saved } from '$ui/api';
   import Refused from '$ui/Refused.svelte';
-  import { rehearsalLine } from '$ui/rehearsal/line';
+  import { rehearsalLine } from '$core/bench/line';
   import Head from '$ui/sheet/Head.svelte';
   import Sheet from '$ui/sheet/Sheet.svelte';
   import type { PageProps } from './$types';
@@ -12,7 +12,10 @@
   const job = $derived(data.job);
   const route = $derived(job.answer?.routes[job.chosen] ?? null);
   const newest = $derived(data.sheets[0]?.id === data.sheet?.id);
-  const rehearsed = $derived(rehearsalLine(job.rehearsal));
+  const chosenRehearsed = $derived(
+    job.rehearsal?.current ? rehearsalLine({ ...job.rehearsal, at: job.rehearsal.changedAt }) : null,
+  );
+  const rehearsed = $derived(data.sheet ? data.sheet.rehearsed : chosenRehearsed);
   let refusal = $state<Refusal | null>(null);
 
   async function make(version = job.version): Promise<void> {

@@ -1,0 +1,15 @@
+/** How often the power was cut, as part of a sentence; '' where it never was. */
+export const cutsInWords = (cuts: number): string =>
+  cuts === 0 ? '' : cuts === 1 ? ', one power cut' : `, ${cuts} power cuts`;
+
+/** What a rehearsal came to, for whoever works from the sheet of the same route; null where it came to nothing. */
+export function rehearsalLine(
+  rehearsal: { verdict: 'proved' | 'differs' | null; at: Date; cuts: number } | null,
+): string | null {
+  if (!rehearsal?.verdict) return null;
+  const { verdict, at, cuts } = rehearsal;
+  const begins = `Rehearsed on a stand-in on ${at.toISOString().slice(0, 10)}:`;
+  return verdict === 'proved'
+    ? `${begins} nothing lost${cutsInWords(cuts)}.`
+    : `${begins} not as promised${cutsInWords(cuts)}. See the rehearsal before you begin.`;
+}
