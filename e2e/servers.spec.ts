@@ -6,7 +6,7 @@ import { tryPort } from '../scripts/ports.mjs';
 import { serve } from '../scripts/server.mjs';
 import { expect, test } from './test';
 
-const GIB = 2 ** 30;
+const MIB = 2 ** 20;
 type Server = Awaited<ReturnType<typeof serve>>;
 
 /** Servers of their own on a database of their own: nothing else takes from its queue. */
@@ -52,21 +52,37 @@ interface Told {
   progress: { phase: string; arrived: number; cuts: number };
 }
 
-/** A job on a small disk whose recovery partition moves aside; its address. */
-async function job(server: Server): Promise<string> {
+/** A disk whose recovery partition moves aside, in MiB. */
+interface Sizes {
+  disk: number;
+  windows: [size: number, used: number];
+  recovery: [size: number, used: number];
+  goal: number;
+}
+const LAPTOP: Sizes = {
+  disk: 60 * 1024,
+  windows: [20 * 1024, 18 * 1024],
+  recovery: [2048, 1800],
+  goal: 40 * 1024,
+};
+/** So little that a run of it is over in a moment. */
+const CARD: Sizes = { disk: 200, windows: [40, 7], recovery: [20, 7], goal: 100 };
+
+/** A job on such a disk; its address. */
+async function job(server: Server, { disk, windows, recovery, goal }: Sizes): Promise<string> {
   const { number } = await ask<{ number: number }>(`${server.address}/api/v1/jobs`, 'POST', {
     customer: 'Harbour Ferry Office',
     machine: 'pier',
   });
   const survey = surveyWith(
-    diskSpec({ size: 60 * 1024, seed: number }, [
-      { role: 'windows', size: 20 * 1024, used: 18 * 1024, letter: 'C' },
-      { role: 'recovery', size: 2048, used: 1800 },
+    diskSpec({ size: disk, seed: number }, [
+      { role: 'windows', size: windows[0], used: windows[1], letter: 'C' },
+      { role: 'recovery', size: recovery[0], used: recovery[1] },
     ]),
   );
   const path = `${server.address}/api/v1/jobs/${number}`;
   await ask(`${path}/survey`, 'PUT', { version: 1, source: 'document', survey });
-  await ask(`${path}/goal`, 'PUT', { version: 2, size: 40 * GIB, options: { kits: ['offline-mover'] } });
+  await ask(`${path}/goal`, 'PUT', { version: 2, size: goal * MIB, options: { kits: ['offline-mover'] } });
   return path;
 }
 
@@ -82,7 +98,7 @@ async function until(path: string, wanted: (told: Told) => boolean, seconds: num
 test('a server is killed within a run, started again, and the run is finished and proved', async () => {
   test.setTimeout(150_000);
   const first = await started();
-  const path = await job(first);
+  const path = await job(first, LAPTOP);
   const { id } = await ask<Told>(`${path}/rehearsals`, 'POST', { pace: 'drive' });
   await until(
     `${path}/rehearsals/${id}`,
@@ -104,7 +120,7 @@ test('two servers share ten runs, and none is done twice', async () => {
   test.setTimeout(240_000);
   const servers = [await started(), await started()];
   const paths: string[] = [];
-  for (let i = 0; i < 10; i++) paths.push(await job(servers[i % 2]!));
+  for (let i = 0; i < 10; i++) paths.push(await job(servers[i % 2]!, CARD));
   const ids = await Promise.all(
     paths.map(async (path) => (await ask<Told>(`${path}/rehearsals`, 'POST', { pace: 'fast' })).id),
   );

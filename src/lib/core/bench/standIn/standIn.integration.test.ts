@@ -41,7 +41,17 @@ async function standInOf(survey: SurveyDocument, name: string) {
   return { path, disk, files };
 }
 
-const digest = (path: string): string => say('sha256sum', path).split(' ')[0]!;
+/** Of all that a file holds, with where it holds it: nearly all of it is holes, which nobody has to read. */
+async function digest(path: string): Promise<string> {
+  const file = await FileDevice.open(path, { write: false });
+  const hash = newHash();
+  for (const { offset, length } of await file.stretches(0, file.size)) {
+    hash.update(new TextEncoder().encode(`${offset} `));
+    hash.update(await file.read(offset, length));
+  }
+  await file.close();
+  return `${file.size} ${hash.digest()}`;
+}
 const realRoom = (path: string): number => statSync(path).blocks * 512;
 
 /** What a survey of the stand-in must tell as the survey of the machine did. */
@@ -102,7 +112,7 @@ describe('a stand-in of each demo job', () => {
   it('is the same every time, from the same seed', async () => {
     const { survey } = DEMO_JOBS.find(({ number }) => number === 2613)!;
     const [first, second] = [await standInOf(survey, 'first.vhd'), await standInOf(survey, 'second.vhd')];
-    expect(digest(first.path)).toBe(digest(second.path));
+    expect(await digest(first.path)).toBe(await digest(second.path));
   });
 });
 
