@@ -130,8 +130,11 @@
       padding: 0.25rem 1rem;
     }
     li + li::before {
-      width: 0.5rem;
-      margin: 0 0.25rem;
+      width: 0.25rem;
+      margin: 0;
+    }
+    .stage {
+      gap: 0.375rem;
     }
   }
 </style>

@@ -102,7 +102,7 @@ describe('a job’s file', () => {
         'newer',
         changed(
           file,
-          edit('contents.json', (value: { version: number }) => (value.version = 3)),
+          edit('contents.json', (value: { version: number }) => (value.version = JOB_VERSION + 1)),
           false,
         ),
       ],

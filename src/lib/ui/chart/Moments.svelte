@@ -103,6 +103,11 @@
     background: var(--exposed);
     color: var(--sheet);
   }
+  .step.next .number {
+    background: none;
+    box-shadow: inset 0 0 0 1.5px var(--line-strong);
+    color: var(--ink-soft);
+  }
   .step.next b {
     font-weight: 400;
     color: var(--ink-soft);

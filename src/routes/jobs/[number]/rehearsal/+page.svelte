@@ -19,6 +19,9 @@
   const { disk } = $derived(jobDisk(job));
   const chosen = $derived(job.answer!.routes[job.chosen]!);
 
+  /** How many of the routes that were found can be rehearsed. */
+  const others = $derived(job.answer!.routes.filter(({ rehearsable }) => rehearsable).length);
+
   const rehearsing = untrack(
     () => new Rehearsing(job.number, data.newest as RehearsalView | null, () => void invalidateAll()),
   );
@@ -129,13 +132,14 @@
       <h2 class="small-title">This route can’t be rehearsed</h2>
       <p class="card">{chosen.notRehearsable}</p>
       <p class="soft small">
-        Some routes can: the Route screen shows others. Or go <a href="/jobs/{job.number}/sheet"
-          >on to the work sheet</a
-        >
+        {others === 0
+          ? 'None of those that were found can.'
+          : `${others} of the ${job.answer!.routes.length} that were found can: choose one on the Route screen.`}
+        Go <a href="/jobs/{job.number}/sheet">on to the work sheet</a>
         without a rehearsal.
       </p>
     {:else}
-      {#if !proof}
+      {#if !proof && now?.state !== 'failed'}
         <h2 class="small-title">Does it work?</h2>
         <p class="small">
           A disk is made up that is like this one, the route is carried out on it, byte by byte, and every
@@ -146,7 +150,9 @@
         class="btn {proof ? 'quiet' : 'action'} wide"
         disabled={rehearsing.asking}
         onclick={() => rehearsing.begin()}
-        >{proof ? 'Rehearse it again' : 'Make a stand-in and carry the route out'}</button
+        >{proof || now?.state === 'failed'
+          ? 'Rehearse it again'
+          : 'Make a stand-in and carry the route out'}</button
       >
     {/if}
   {/if}
@@ -227,10 +233,9 @@
     <footer aria-label="What is at work">
       <div>
         <small
-          >{stoppedWord ||
-            (progress.phase === 'carrying-out'
-              ? `Step ${Math.min(steps.length, progress.step + 1)} of ${steps.length}`
-              : 'Now')}</small
+          >{progress.phase === 'carrying-out'
+            ? `Step ${Math.min(steps.length, progress.step + 1)} of ${steps.length}`
+            : 'Now'}{stoppedWord ? `, ${stoppedWord}` : ''}</small
         >
         <b>{doing(disk, steps, progress)}</b>
       </div>

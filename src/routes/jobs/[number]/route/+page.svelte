@@ -232,6 +232,9 @@
     background: var(--line);
     white-space: nowrap;
   }
+  .tools + .tools {
+    margin-left: 0.25rem;
+  }
   .tools.reason {
     background: var(--chip-accent);
     color: var(--accent-ink);
