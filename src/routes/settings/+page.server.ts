@@ -2,7 +2,7 @@ import { measuredRates } from '$core/proof';
 import { historyOfBench } from '$lib/server/history/history';
 import { measuredRuns } from '$lib/server/proofs';
 import { MOST_ROOM, rehearsalFolder } from '$lib/server/rehearsal/keeper';
-import { roomTaken } from '$lib/server/rehearsal/rehearsals';
+import { roomTaken } from '$lib/server/rehearsal/queue';
 import { readWorkshop } from '$lib/server/workshop';
 import type { PageServerLoad } from './$types';
 

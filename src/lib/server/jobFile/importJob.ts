@@ -7,7 +7,7 @@ import { insertDrawing } from '../drawings';
 import { insertGoal } from '../goals';
 import { record, recordAtBench, takeOverHistory } from '../history/history';
 import { nextNumber, setTarget } from '../jobs';
-import { insertEndedRehearsal } from '../rehearsal/rehearsals';
+import { insertEndedRehearsal } from '../rehearsal/start';
 import { insertSurvey } from '../saveSurvey';
 import { TICK_COLUMNS, tickRow } from '../sheets';
 import { updateStage } from '../stage';

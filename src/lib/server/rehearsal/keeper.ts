@@ -15,7 +15,7 @@ import {
   takeRehearsal,
   type Ending,
   type Taken,
-} from './rehearsals';
+} from './queue';
 import { roomOf } from './rehearse';
 import { here, inThread, type Ended, type UnderWay } from './runner';
 import type { RehearsalProgress } from './states';

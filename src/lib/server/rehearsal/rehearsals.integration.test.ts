@@ -18,16 +18,10 @@ import { findSheet, saveSheet, sheetFor } from '../sheets';
 import { changed, edit } from '../test/alteredJob';
 import { planned } from '../test/clinicJob';
 import { Keeper } from './keeper';
-import {
-  findRehearsal,
-  listRehearsals,
-  proofOf,
-  roomTaken,
-  startRehearsal,
-  takeRehearsal,
-  wishFor,
-  type Rehearsal,
-} from './rehearsals';
+import { findRehearsal, listRehearsals, proofOf, type Rehearsal } from './rehearsals';
+import { roomTaken, takeRehearsal } from './queue';
+import { startRehearsal } from './start';
+import { wishFor } from './wish';
 import type { RehearsalState } from './states';
 
 const all = freshFolder('rehearsals');

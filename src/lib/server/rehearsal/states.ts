@@ -16,6 +16,9 @@ export type RehearsalState = (typeof REHEARSAL_STATES)[number];
 /** Those in which it still has files, and something can be asked of it. */
 export const ALIVE: readonly RehearsalState[] = ['waiting', 'running', 'paused', 'cut', 'stepped-back'];
 
+/** Words as a list of SQL; they are ours. */
+export const quoted = (list: readonly string[]): string => list.map((one) => `'${one}'`).join(', ');
+
 export const PACES = ['fast', 'drive'] as const;
 export type Pace = (typeof PACES)[number];
 

@@ -3,7 +3,8 @@ import { onJob } from '$lib/server/answers';
 import { readBody } from '$lib/server/door/body';
 import { readWorkshop } from '$lib/server/workshop';
 import { refusedRehearsal } from '$lib/server/rehearsal/answers';
-import { findRehearsal, listRehearsals, startRehearsal } from '$lib/server/rehearsal/rehearsals';
+import { findRehearsal, listRehearsals } from '$lib/server/rehearsal/rehearsals';
+import { startRehearsal } from '$lib/server/rehearsal/start';
 
 export const GET: RequestHandler = ({ params }) =>
   onJob(params['number'], async (job) => json(await listRehearsals(job.number)));

@@ -2,7 +2,7 @@ import { json, type RequestHandler } from '@sveltejs/kit';
 import { jobNumber, onJob } from '$lib/server/answers';
 import { readBody } from '$lib/server/door/body';
 import { noRehearsal, onRehearsal, refusedRehearsal } from '$lib/server/rehearsal/answers';
-import { wishFor } from '$lib/server/rehearsal/rehearsals';
+import { wishFor } from '$lib/server/rehearsal/wish';
 
 export const GET: RequestHandler = ({ params }) =>
   onRehearsal(params, async (_job, rehearsal) => json(rehearsal));
