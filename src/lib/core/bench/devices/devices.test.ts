@@ -81,7 +81,21 @@ describe('a dynamic VHD', () => {
 
   it('is refused where its own figures can’t be', async () => {
     const file = new MemoryDevice(0);
-    await (await makeDynamicVhd(file, 16 * MIB, 512, 1)).close();
+    const made = await makeDynamicVhd(file, 16 * MIB, 512, 1);
+    await made.write(0, new Uint8Array(6 * MIB).fill(1));
+    await made.close();
+    expect((await openVhdDevice(file)).ok).toBe(true);
+    // Two blocks in one place, one that lies over the table, one over the header, one beyond the end.
+    const table = await file.read(1536, 512);
+    const entry = (i: number) => new DataView(table.buffer, table.byteOffset).getUint32(4 * i);
+    for (const sector of [entry(0), entry(0) + 1, 3, 1, file.size / 512]) {
+      const broken = file.copy();
+      const altered = table.slice();
+      new DataView(altered.buffer).setUint32(4, sector);
+      await broken.write(1536, altered);
+      const outcome = await openVhdDevice(broken);
+      expect([sector, outcome.ok || outcome.problems[0]!.code]).toEqual([sector, 'vhd-broken']);
+    }
     for (const at of [512 + 28, 512 + 16]) {
       const broken = file.copy();
       const sector = await broken.read(512, 1024);

@@ -5,11 +5,11 @@
   import Beside from '$ui/Beside.svelte';
   import { jobDisk } from '$ui/jobDisk';
   import Refused from '$ui/Refused.svelte';
+  import AtWork from '$ui/rehearsal/AtWork.svelte';
   import Outcome from '$ui/rehearsal/Outcome.svelte';
   import RehearsalChart from '$ui/rehearsal/RehearsalChart.svelte';
-  import { shareOf } from '$ui/rehearsal/arrival';
   import { Rehearsing, type RehearsalView } from '$ui/rehearsal/rehearsing.svelte';
-  import { doing, powerGone } from '$ui/rehearsal/told';
+  import { powerGone } from '$ui/rehearsal/told';
   import StaleRoutes from '$ui/route/StaleRoutes.svelte';
   import Switch from '$ui/Switch.svelte';
   import type { PageProps } from './$types';
@@ -36,7 +36,6 @@
   );
   const steps = $derived(now?.route.steps ?? chosen.steps);
   const progress = $derived(now?.progress ?? null);
-  const share = $derived(progress ? shareOf(progress) : 0);
   const proof = $derived(data.proof && data.newest?.id === now?.id ? data.proof : null);
   const gone = $derived(now?.state === 'cut' && progress ? powerGone(disk, steps, progress) : null);
   const withinStep = $derived(progress?.phase === 'carrying-out' && progress.step < steps.length);
@@ -229,34 +228,7 @@
   {/if}
 {/snippet}
 {#snippet below()}
-  {#if progress}
-    <footer aria-label="What is at work">
-      <div>
-        <small
-          >{progress.phase === 'carrying-out'
-            ? `Step ${Math.min(steps.length, progress.step + 1)} of ${steps.length}`
-            : 'Now'}{stoppedWord ? `, ${stoppedWord}` : ''}</small
-        >
-        <b>{doing(disk, steps, progress)}</b>
-      </div>
-      <div class="bar">
-        <small
-          >{progress.toArrive > 0
-            ? `${stoppedWord ? `${stoppedWord} at ` : ''}${Math.round(100 * share)} %`
-            : ''}&nbsp;</small
-        >
-        <progress
-          max="1"
-          value={progress.toArrive > 0 ? share : undefined}
-          aria-label="How much of it is done"
-        ></progress>
-      </div>
-      <div class="journal">
-        <small>Journal</small>
-        <span class="figure">{formatSize(progress.journal)} of 64 MiB</span>
-      </div>
-    </footer>
-  {/if}
+  {#if progress}<AtWork {disk} {steps} {progress} stopped={stoppedWord} />{/if}
 {/snippet}
 
 <style>
@@ -323,45 +295,5 @@
     font-size: 0.8438rem;
     display: grid;
     gap: 0.25rem;
-  }
-  footer {
-    display: grid;
-    grid-template-columns: minmax(0, 1.2fr) minmax(0, 2fr) auto;
-    gap: 1.5rem;
-    align-items: end;
-    padding: 0.75rem 1.25rem;
-    background: var(--sheet);
-    border-top: 1px solid var(--line);
-  }
-  footer small {
-    display: block;
-    font-size: 0.75rem;
-    color: var(--ink-soft);
-  }
-  footer b {
-    display: block;
-  }
-  .journal {
-    text-align: right;
-    white-space: nowrap;
-  }
-  progress {
-    width: 100%;
-    height: 0.625rem;
-    appearance: none;
-    border: 0;
-    border-radius: 0.375rem;
-    overflow: hidden;
-    background: var(--windows-bed);
-    accent-color: var(--accent);
-  }
-  progress::-webkit-progress-bar {
-    background: var(--windows-bed);
-  }
-  progress::-webkit-progress-value {
-    background: var(--accent);
-  }
-  progress::-moz-progress-bar {
-    background: var(--accent);
   }
 </style>
