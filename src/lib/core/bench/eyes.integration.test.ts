@@ -131,6 +131,11 @@ const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMa
     steps: (make) => make.enlarge(70_000).relocate().extend(1, 69_000),
   },
   {
+    name: 'MBR: recovery set aside, Windows extends, recovery put back',
+    spec: { size: 330, table: 'mbr', parts: [big(1), recovery(201, { mbrType: 0x27 })] },
+    steps: (make) => make.setAside(2).extend(1, 259).putBack(2, 260),
+  },
+  {
     name: 'MBR: recovery moves right, Windows extends',
     spec: { size: 330, table: 'mbr', parts: [big(1), recovery(201, { mbrType: 0x27 })] },
     steps: (make) => make.move(2, 260).extend(1, 259),

@@ -38,8 +38,8 @@ export function whyNotRehearsed(disk: Disk, steps: readonly Step[]): string | nu
     if (volume.used === null && fileSystem !== 'unknown' && fileSystem !== 'refs' && verb !== 'delete')
       return `How much of ${name} is in use is not known, so no stand-in can be made of it. Survey it again.`;
     if (verb !== 'put-back') continue;
-    if (disk.table === 'mbr')
-      return 'On a disk with a master boot record nothing is set aside in a rehearsal so far.';
+    if (partition.kind === 'logical')
+      return `${name} is a logical drive; none is set aside in a rehearsal so far.`;
     if (step.to.sectors !== partition.sectors)
       return `${name} comes back with another size than it had, which is not rehearsed so far.`;
   }

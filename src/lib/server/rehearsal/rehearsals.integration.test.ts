@@ -2,7 +2,9 @@ import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { freshFolder } from '$core/bench/test/mounted';
-import { GIB } from '$core/units';
+import { surveyWith, diskSpec } from '$core/survey/sketch';
+import type { SurveyDocument } from '$core/survey';
+import { GIB, MIB } from '$core/units';
 import { change, closeDatabase, database, rows } from '../database';
 import { DEMO_JOBS } from '../demo/machines';
 import { chooseRoute, saveGoal } from '../goals';
@@ -43,10 +45,14 @@ afterAll(async () => {
 
 /** The ferry office's virtual machine with a route for 140 GiB; its number. */
 async function ferry(kit = 'offline-mover'): Promise<number> {
+  return routed(DEMO_JOBS.find((one) => one.number === 2613)!.survey!, 140 * GIB, kit);
+}
+
+async function routed(survey: SurveyDocument, size: number, kit: string): Promise<number> {
   const number = await createJob('Harbour Ferry Office', 'booking desk');
-  await saveSurvey(number, 1, DEMO_JOBS.find((one) => one.number === 2613)!.survey, 'document');
+  await saveSurvey(number, 1, survey, 'document');
   const job = (await findJob(number))!;
-  const goal = await planGoal(job, { size: 140 * GIB, keepFreePercent: 10, options: { kits: [kit] } }, {});
+  const goal = await planGoal(job, { size, keepFreePercent: 10, options: { kits: [kit] } }, {});
   if (!goal.ok) throw new Error(goal.problems[0]!.message);
   await saveGoal(number, job.version, goal.value);
   return number;
@@ -144,6 +150,18 @@ describe('a rehearsal', () => {
     const { verdict, route } = await until([new Keeper(folder, undefined, 1)], number, id, is('ended'));
     expect(route.steps.map(({ verb }) => verb)).toContain('put-back');
     expect(verdict).toBe('proved');
+  });
+
+  it('does so on a disk with a master boot record', async () => {
+    const small = diskSpec({ size: 1400, seed: 3, table: 'mbr' }, [
+      { role: 'windows', size: 300, used: 7, letter: 'C', active: true },
+      { role: 'recovery', size: 400, used: 7 },
+    ]);
+    const number = await routed(surveyWith(small), 800 * MIB, 'windows-only');
+    const id = await started(number);
+    const ended = await until([new Keeper(folder, undefined, 1)], number, id, is('ended'));
+    expect(ended.route.steps.map(({ verb }) => verb)).toEqual(['set-aside', 'extend', 'put-back']);
+    expect([ended.verdict, (await proofOf(number, id))!.differences]).toEqual(['proved', []]);
   });
 
   it('stops dead when the power is cut, goes on, and says how often', async () => {

@@ -166,6 +166,21 @@ export async function mbrChange(
   return changesOf([fresh, led, cleared]);
 }
 
+/** One more primary partition, not active, in the first entry that is free; null: none is. */
+export async function mbrAdded(
+  disk: Device,
+  now: MbrNow,
+  { type, first, sectors }: { type: number; first: number; sectors: number },
+): Promise<Change[][] | null> {
+  const index = [0, 1, 2, 3].find((i) => !inUse(entryAt(viewOf(now.record), i)));
+  if (index === undefined) return null;
+  const record = now.record.slice();
+  record.fill(0, 0x1be + 16 * index, 0x1be + 16 * index + 16);
+  record[0x1be + 16 * index + 4] = type;
+  setPlace(record, index, first, sectors, first);
+  return compared(disk, [new Map([[0, record]])], []);
+}
+
 async function compared(
   disk: Device,
   groups: readonly Map<number, Uint8Array>[],

@@ -201,7 +201,7 @@ export class StepMaker {
     const { id, from } = this.subject(number);
     const part = this.spec.parts.find((one) => one.number === number)!;
     const create = {
-      type: part.type!,
+      type: this.spec.table === 'mbr' ? `0x${part.mbrType!.toString(16)}` : part.type!,
       attributes: `0x${(part.attributes ?? 0n).toString(16).padStart(16, '0')}`,
       name: part.name ?? '',
       fileSystem: 'ntfs' as const,

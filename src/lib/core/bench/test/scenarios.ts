@@ -156,13 +156,23 @@ async function inVhd(): Promise<Scenario> {
   return { name: 'in a dynamic VHD', disk: file, steps, within, every: 5 };
 }
 
+/** At the end, so that every other keeps its half. */
+const MBR_ASIDE: (typeof CASES)[number] = {
+  name: 'MBR: recovery set aside, the volume before it extended, recovery put back',
+  spec: { size: 24, table: 'mbr', parts: [ntfs(1, 1, 6), ntfs(2, 7, 4, { ...recovery, mbrType: 0x27 })] },
+  steps: (make) => make.setAside(2).extend(1, 15).putBack(2, 17),
+};
+
+const laid = ({ name, spec, steps }: (typeof CASES)[number]) => ({
+  name,
+  lay: async () => ({ name, disk: await memoryDisk(spec), steps: steps(new StepMaker(spec)).all }),
+});
+
 export const SCENARIOS: readonly { name: string; lay: () => Promise<Scenario> }[] = [
-  ...CASES.map(({ name, spec, steps }) => ({
-    name,
-    lay: async () => ({ name, disk: await memoryDisk(spec), steps: steps(new StepMaker(spec)).all }),
-  })),
+  ...CASES.map(laid),
   ...DAMAGED.map(({ name, at }) => ({ name, lay: () => damaged(at, name) })),
   { name: 'in a dynamic VHD', lay: inVhd },
+  laid(MBR_ASIDE),
 ];
 
 /** A made-up disk with a made-up route on it: the same for the same seed. */

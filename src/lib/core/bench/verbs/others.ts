@@ -3,6 +3,7 @@ import type { StepOf } from '../../steps';
 import type { Operation } from '../plan';
 import { growNtfs } from '../ntfs/grow';
 import { freeSlot, relocated, withEntry } from '../table/gptImage';
+import { mbrAdded } from '../table/mbrImage';
 import { kindOf, usedExtents } from '../volumes/usedExtents';
 import { startChanges } from '../volumes/startSectors';
 import { slice } from '../../images/source';
@@ -62,10 +63,12 @@ async function removal(ground: Ground, partition: Parameters<typeof slotOf>[1]):
 
 const asideName = (partition: number): string => `partition-${partition}`;
 
-/** What is in use goes to the run's own store; once it is safe there the entry goes. */
+/** What is in use goes to the run's own store; once it is safe there the entry goes. Logical drives are left alone: Windows would put them back as primary ones. */
 export async function planSetAside(ground: Ground, step: StepOf<'set-aside'>): Promise<Planned> {
   const found = partitionOf(ground.table, step, ground.before);
   if (!found.ok) return found;
+  if (found.value.kind !== 'primary')
+    return refused('not-yet', `${nameOf(step)} is a logical drive; none is set aside here so far.`);
   const problem = await unsoundOf(ground, step, found.value);
   if (problem) return { ok: false, problems: [problem] };
   const { disk } = ground;
@@ -89,7 +92,7 @@ export async function planSetAside(ground: Ground, step: StepOf<'set-aside'>): P
   });
 }
 
-/** The way back: its clusters, its boot sectors, and an entry with the type and attributes that it had, under a GUID of its own. */
+/** The way back: its clusters, its boot sectors, and an entry with the type and attributes that it had, on GPT under a GUID of its own. */
 export async function planPutBack(ground: Ground, step: StepOf<'put-back'>): Promise<Planned> {
   const { disk, table } = ground;
   const { to, create } = step;
@@ -106,18 +109,18 @@ export async function planPutBack(ground: Ground, step: StepOf<'put-back'>): Pro
   const operations: Operation[] = [
     { op: 'copy', from: `aside:${name}`, fromAt: 0, to: 'disk', toAt, extents },
   ];
-  if (table.kind === 'mbr')
-    return refused(
-      'not-yet',
-      'On a disk with a master boot record nothing is set aside and put back so far.',
-    );
-  const slot = freeSlot(table.gpt);
-  if (slot === null) return refused('table-full', 'The partition table has no entry left.');
   const lay = ground.before.findLast((one) => one.verb === 'set-aside' && one.partition === step.partition);
   const was = lay?.from?.first ?? to.first;
   const place = { readAt: 0, writeAt: toAt, size, was, is: to.first };
   const starts = was === to.first ? [] : await startChanges(store, kind, place);
   if (starts.length > 0) operations.push({ op: 'change', groups: starts });
+  const full = refused('table-full', 'The partition table has no entry left.');
+  if (table.kind === 'mbr') {
+    const added = await mbrAdded(disk, table.mbr, { type: Number(create.type), ...to });
+    return added ? success({ operations: [...operations, { op: 'change', groups: added }] }) : full;
+  }
+  const slot = freeSlot(table.gpt);
+  if (slot === null) return full;
   const made = {
     type: create.type,
     id: ground.newId(),
