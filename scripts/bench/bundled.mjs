@@ -13,9 +13,11 @@ const OUT = '.local/bench/bundled.mjs';
  */
 export async function runBundled(path, name) {
   await bundle(path, OUT);
-  const run = `import { ${name} } from ${JSON.stringify(resolve(OUT))};
+  // Of this program alone: what `resourceUsage` tells begins with what the process took that started it.
+  const run = `import { readFileSync } from 'node:fs';
+    import { ${name} } from ${JSON.stringify(resolve(OUT))};
     const value = await ${name}();
-    console.log(JSON.stringify({ value, peak: Math.round(process.resourceUsage().maxRSS / 1024) }));`;
+    console.log(JSON.stringify({ value, peak: Math.round(Number(/VmHWM:\\s+(\\d+)/.exec(readFileSync('/proc/self/status', 'utf8'))[1]) / 1024) }));`;
   const printed = execFileSync(process.execPath, ['--input-type=module', '-e', run], {
     encoding: 'utf8',
     maxBuffer: 2 ** 26,

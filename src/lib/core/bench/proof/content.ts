@@ -17,7 +17,7 @@ export interface Content {
 
 /** Blocks that hold only zeros are left out of a fingerprint, wherever they are. */
 const BLOCK = 64 * 1024;
-const PIECE = 4 * 2 ** 20;
+const PIECE = 2 ** 20;
 
 /** Something that is read when it is asked for. */
 export type Read = () => Promise<Uint8Array>;

@@ -57,30 +57,45 @@ function prose(random: () => number, length: number): Uint8Array {
   return new TextEncoder().encode(text.slice(0, length));
 }
 
+/** Files that are made up one by one: all at once they would take as much memory as they hold. */
+export interface MadeUp {
+  /** No more files and folders than this. */
+  most: number;
+  files: Iterable<Made>;
+}
+
+export const NO_FILES: MadeUp = { most: 0, files: [] };
+
+const SYSTEM = ['/Windows', '/Windows/System32', '/Program Files', '/Users', '/Users/Public'];
+const DEEP = 24;
+
 /**
  * A tree of made-up files: folders, deep ones too, small files, long and odd names, links, streams beside a file's own, one sparse,
  * one compressed and one in many pieces. The same for the same seed.
  *
  * @param count about how many small files
- * @param most bytes that they may hold together
+ * @param bytes that they may hold together
  */
-export function madeUpFiles(seed: number, count: number, most: number, withSystem: boolean): Made[] {
+export const madeUpFiles = (seed: number, count: number, bytes: number, withSystem: boolean): MadeUp => ({
+  most: count + Math.max(3, count / 60) + SYSTEM.length + DEEP + ODD.length + 8,
+  files: filesFrom(seed, count, bytes, withSystem),
+});
+
+function* filesFrom(seed: number, count: number, most: number, withSystem: boolean): Generator<Made> {
   const random = randomFrom(seed);
   const pick = (list: readonly string[]) => list[Math.floor(random() * list.length)]!;
-  const made: Made[] = [];
   const folders: string[] = [];
-  const folder = (path: string) => {
-    made.push({ kind: 'folder', path });
+  const folder = (path: string): Made => {
     folders.push(path);
+    return { kind: 'folder', path };
   };
-  if (withSystem)
-    ['/Windows', '/Windows/System32', '/Program Files', '/Users', '/Users/Public'].forEach(folder);
+  if (withSystem) yield* SYSTEM.map(folder);
   for (let i = 0; i < Math.max(3, count / 60); i++) {
     const parent = i < 3 ? '' : pick(folders);
-    if (parent.length < 200) folder(`${parent}/${pick(WORDS)} ${pick(WORDS)} ${i}`);
+    if (parent.length < 200) yield folder(`${parent}/${pick(WORDS)} ${pick(WORDS)} ${i}`);
   }
   let deep = '';
-  for (let i = 0; i < Math.min(24, count / 4); i++) folder((deep += `/${pick(WORDS)} ${i}`));
+  for (let i = 0; i < Math.min(DEEP, count / 4); i++) yield folder((deep += `/${pick(WORDS)} ${i}`));
   let bytes = 0;
   for (let i = 0; i < count; i++) {
     // Most are so small that they lie in their record; a few have some hundred KiB.
@@ -99,26 +114,24 @@ export function madeUpFiles(seed: number, count: number, most: number, withSyste
         { name: 'Zone.Identifier', bytes: new TextEncoder().encode('[ZoneTransfer]\r\nZoneId=3\r\n') },
         ...(random() < 0.3 ? [{ name: 'preview', bytes: prose(random, 9000) }] : []),
       ];
-    made.push(file);
+    yield file;
   }
-  if (count < 20) return made;
-  for (const name of ODD)
-    made.push({ kind: 'file', path: `${folders[0]}/${name}`, bytes: prose(random, 300) });
-  made.push({ kind: 'file', path: `${folders[0]}/${'long '.repeat(50)}name`, bytes: prose(random, 2000) });
-  made.push({ kind: 'link', path: `${folders[1]}/way to the first`, target: folders[0]!, junction: true });
-  made.push({
+  if (count < 20) return;
+  for (const name of ODD) yield { kind: 'file', path: `${folders[0]}/${name}`, bytes: prose(random, 300) };
+  yield { kind: 'file', path: `${folders[0]}/${'long '.repeat(50)}name`, bytes: prose(random, 2000) };
+  yield { kind: 'link', path: `${folders[1]}/way to the first`, target: folders[0]!, junction: true };
+  yield {
     kind: 'link',
     path: `${folders[1]}/way to a file`,
     target: `..${folders[0]}/no extension`,
     junction: false,
-  });
-  made.push({
+  };
+  yield {
     kind: 'sparse',
     path: `${folders[2]}/soundings.sparse`,
     size: 64 * 2 ** 20,
     piece: prose(random, 5000),
-  });
-  made.push({ kind: 'compressed', path: `${folders[2]}/log book.txt`, blocks: 3 });
-  made.push({ kind: 'scattered', path: `${folders[2]}/index.db`, clusters: 400 });
-  return made;
+  };
+  yield { kind: 'compressed', path: `${folders[2]}/log book.txt`, blocks: 3 };
+  yield { kind: 'scattered', path: `${folders[2]}/index.db`, clusters: 400 };
 }

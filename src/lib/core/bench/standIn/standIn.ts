@@ -8,7 +8,7 @@ import { encodeChs } from '../table/mbrImage';
 import type { Device } from '../devices/device';
 import { formatExfat } from './exfat';
 import { formatFat } from './fat';
-import { madeUpFiles } from './files';
+import { madeUpFiles, NO_FILES } from './files';
 import { NoSpace } from './noSpace';
 import { formatNtfs } from './ntfs/format';
 
@@ -158,7 +158,7 @@ async function ntfs(
   ] as const) {
     const made =
       files === 0
-        ? []
+        ? NO_FILES
         : madeUpFiles(making.seed, files, Math.min(MOST_SMALL, used / 4), partition.role === 'windows');
     try {
       const enough = more === 0 ? common : { ...common, lastUsed: null, map: null };
@@ -169,6 +169,8 @@ async function ntfs(
       });
     } catch (error) {
       if (!(error instanceof NoSpace)) throw error;
+      // What was written of it by then is taken away: the next attempt begins on an empty place, too.
+      await device.zero(partition.first * disk.sectorSize, partition.sectors * disk.sectorSize);
     }
   }
   throw new NoSpace();

@@ -11,6 +11,8 @@ import { fillUp, MOST_RUNS } from './reels';
 import { FIRST_OF_USERS, Volume, type NtfsSpec } from './volume';
 
 const MAP_PIECE = 2 ** 20;
+/** Records that a file in many pieces goes on in, at most. */
+const SCATTERED_RECORDS = 8;
 
 /**
  * Writes an NTFS 3.1 volume (domain facts 4) with made-up files and large ones, so that it is in use as a survey saw it. The device
@@ -22,7 +24,6 @@ const MAP_PIECE = 2 ** 20;
  */
 export async function formatNtfs(device: Device, base: number, spec: NtfsSpec): Promise<number> {
   const volume = new Volume(device, base, spec);
-
   const { clusterSize, made } = volume.spec;
   const boot = volume.whole(8192);
   if (boot.first !== 0) throw new NoSpace();
@@ -31,13 +32,15 @@ export async function formatNtfs(device: Device, base: number, spec: NtfsSpec): 
   // A record for every file, some that continue one, and enough for the large ones at the end.
   const buckets = volume.spec.map ? volume.spec.map.used.length : 260;
   const large = 2 * Math.ceil((buckets + 480) / MOST_RUNS) + 24;
-  const extra = made.filter(({ kind }) => kind === 'scattered').length * 8;
-  const most = roundUp(FIRST_OF_USERS + made.length + large + extra + 2, 64);
+  const most = roundUp(FIRST_OF_USERS + made.most + large + SCATTERED_RECORDS + 2, 64);
   const mft = volume.whole(most * volume.recordSize);
   const mftMap = volume.clustersFor(roundUp(most / 8, 8));
   volume.folders.set('', { ref: ROOT, entries: [] });
   const sizes = systemFiles(volume, { boot, mirror, mirrorBytes, mft, mftMap, most });
-  for (const one of made) make(volume, one);
+  for (const one of made.files) {
+    make(volume, one);
+    await volume.settle();
+  }
   fillUp(volume, large);
   endFolders(volume);
   if (volume.next > most) throw new Error('more records than the $MFT has room for');
@@ -96,7 +99,7 @@ async function writeAll(
   volume.contents.push({ parts: mftMap, bytes: map });
   const sector = bootSector(volume, mft, mirror);
   volume.contents.push({ parts: [boot], bytes: sector });
-  for (const content of volume.contents) await volume.put(content);
+  await volume.settle();
   const backup = new Uint8Array(volume.device.sectorSize);
   backup.set(sector.subarray(0, sectorSize));
   await volume.device.write(volume.base + totalSectors * sectorSize, backup);

@@ -1,7 +1,7 @@
 import type { ClusterMap } from '../../../disk';
 import { randomFrom } from '../../../random';
 import type { Device } from '../../devices/device';
-import type { Made } from '../files';
+import type { MadeUp } from '../files';
 import { NoSpace } from '../noSpace';
 import { Allocator, countOf, runsOf, type Clusters } from './allocator';
 import { nonResident, resident, roundUp, TYPE, type Attribute } from './attribute';
@@ -27,7 +27,7 @@ export interface NtfsSpec {
   /** To the end of the last cluster in use, or null. */
   lastUsed: number | null;
   map: ClusterMap | null;
-  made: readonly Made[];
+  made: MadeUp;
   seed: number;
   /** When its files are from, in milliseconds since 1970. */
   time: number;
@@ -141,6 +141,11 @@ export class Volume {
     const key = fileName({ parent: parent.ref, name, times: this.times, ...facts });
     parent.entries.push({ name, ref, key });
     return key;
+  }
+
+  /** Writes what files and folders hold that were made since the last time. */
+  async settle(): Promise<void> {
+    for (const content of this.contents.splice(0)) await this.put(content);
   }
 
   /** Writes a piece of a stream to its clusters, in whole sectors; what does not fill one ends in zeros. */
