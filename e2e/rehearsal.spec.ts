@@ -1,4 +1,5 @@
 import type { Page } from '@playwright/test';
+import { textOf } from './pdf';
 import { DEMO_JOBS } from '../src/lib/server/demo/machines';
 import { expect, test } from './test';
 
@@ -67,6 +68,14 @@ test('the demo virtual machine is rehearsed, cut, resumed and proved, and the pr
   const proof = await page.request.get(`/api/v1/jobs/${number}/rehearsals`);
   const [newest] = (await proof.json()) as { id: number; verdict: string; progress: { cuts: number } }[];
   expect([newest!.verdict, newest!.progress.cuts]).toEqual(['proved', 1]);
+  // It stands on the work sheet, and on its papers.
+  const job = `/api/v1/jobs/${number}`;
+  const { version } = (await (await page.request.get(job)).json()) as { version: number };
+  expect((await page.request.post(`${job}/sheets`, { data: { version } })).ok()).toBe(true);
+  const [{ id }] = (await (await page.request.get(`${job}/sheets`)).json()) as [{ id: number }];
+  const line = /Rehearsed on a stand-in on [\d-]+: nothing lost, one power cut/;
+  expect(await (await page.request.get(`${job}/sheets/${id}/sheet.md`)).text()).toMatch(line);
+  expect(textOf(await (await page.request.get(`${job}/sheets/${id}/sheet.pdf`)).body())).toMatch(line);
   await page.goto(`/jobs/${number}/sheet`);
   await expect(page.getByText(/Rehearsed on a stand-in .* nothing lost, one power cut/)).toBeVisible();
 });

@@ -1,8 +1,5 @@
-import { execFileSync } from 'node:child_process';
-import { mkdtempSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import type { APIRequestContext, Page } from '@playwright/test';
+import { textOf } from './pdf';
 import { expect, live, test } from './test';
 import { addSurveyedJob, chooseText, sampleSurvey, surveyLater } from './survey';
 
@@ -164,13 +161,6 @@ test('a whole job, from survey to customer report, with a failed step and a new 
   await page.goto(`/?q=${number}`);
   await expect(page.getByText('proved; ready to be handed back')).toBeVisible();
 });
-
-/** The text of a PDF, as Debian's pdftotext reads it. */
-function textOf(pdf: Buffer): string {
-  const file = join(mkdtempSync(join(tmpdir(), 'gentle-tide-')), 'out.pdf');
-  writeFileSync(file, pdf);
-  return execFileSync('pdftotext', ['-layout', file, '-'], { encoding: 'utf8' });
-}
 
 test('the PDF holds every figure of the sheet, on either paper', async ({ request }) => {
   const number = await withSheet(request);

@@ -44,6 +44,7 @@ describe('the schemas of the API', () => {
       'goals.json': [],
       'drawings.json': [],
       'sheets.json': [],
+      'rehearsals.json': [],
     };
     expect(faultsIn('job-parts', check)[0]?.path).toBe('/job.json');
   });
