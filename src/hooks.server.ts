@@ -20,13 +20,18 @@ export const init: ServerInit = async () => {
   process.on('sveltekit:shutdown', () => void keeper.stop().finally(closeDatabase));
 };
 
+export const handle: Handle = async (input) => {
+  const response = await answerTo(input);
+  if (!(await throwAway(input.event.request))) response.headers.set('connection', 'close');
+  return response;
+};
+
 /** Programs get problem documents for everything that goes wrong, unknown addresses included. */
-export const handle: Handle = async ({ event, resolve }) => {
+const answerTo: Handle = async ({ event, resolve }) => {
   const { gone, answered } = leaving(event);
   const who = event.cookies.get(PERSON_COOKIE) ?? '';
   const from = event.getClientAddress();
   const response = await asPerson(who, async () => resolve(event), { from, gone }).finally(answered);
-  await throwAway(event.request);
   const forPrograms = event.url.pathname.startsWith('/api/') || event.url.pathname.startsWith('/schemas/');
   if (forPrograms) response.headers.set('cache-control', 'no-store');
   if (response.status < 400 || response.headers.get('content-type')?.includes('problem+json'))

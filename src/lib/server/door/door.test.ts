@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { checkBody } from './checkBody';
 import { parseJson } from './parseJson';
 import { readRaw } from './rawBody';
+import { throwAway } from './readBytes';
 import { MOST_DEEP, tooMuchIn } from './scanJson';
 
 const bytesOf = (text: string): Uint8Array => new TextEncoder().encode(text);
@@ -139,5 +140,23 @@ describe('a body', () => {
     const raw = await readRaw(request, 'application/json', 5000);
     expect(raw.ok ? 0 : raw.response.status).toBe(413);
     expect(pulled).toBeGreaterThan(20);
+  });
+});
+
+describe('a body that nobody read', () => {
+  const asked = (pieces: number): Request => {
+    let left = pieces;
+    const body = new ReadableStream<Uint8Array>({
+      pull: (controller) => (left-- > 0 ? controller.enqueue(new Uint8Array(2 ** 20)) : controller.close()),
+    });
+    return new Request('http://127.0.0.1/', { method: 'PUT', body, duplex: 'half' } as RequestInit);
+  };
+
+  it('is thrown away to its end, unless that is farther than anybody waits', async () => {
+    expect(await throwAway(new Request('http://127.0.0.1/'))).toBe(true);
+    const short = asked(3);
+    expect([await throwAway(short), short.bodyUsed]).toEqual([true, true]);
+    expect(await throwAway(short)).toBe(true);
+    expect(await throwAway(asked(Infinity))).toBe(false);
   });
 });

@@ -23,17 +23,25 @@ export async function readBytes(request: Request, most: number): Promise<Uint8Ar
   return null;
 }
 
-/** Throws away the body of a request that was answered without it: what is left unread would stand before the connection's next request. */
-export async function throwAway({ body, bodyUsed }: Request): Promise<void> {
-  if (body && !bodyUsed) await drain((body as ReadableStream<Uint8Array>).getReader());
+/**
+ * Throws away the body of a request that was answered without it: what is left unread would stand before the connection's next
+ * request.
+ *
+ * @returns false where it goes on for longer than anybody waits: then the connection has to end
+ */
+export async function throwAway({ body, bodyUsed }: Request): Promise<boolean> {
+  return !body || bodyUsed || (await drain((body as ReadableStream<Uint8Array>).getReader()));
 }
 
-async function drain(reader: ReadableStreamDefaultReader<Uint8Array>): Promise<void> {
+/** Whether it came to its end. */
+async function drain(reader: ReadableStreamDefaultReader<Uint8Array>): Promise<boolean> {
   const until = Date.now() + DRAIN_MS;
   for (let length = 0; length < MOST_DRAINED && Date.now() < until;) {
     const left = new Promise<null>((done) => setTimeout(() => done(null), until - Date.now()).unref());
     const piece = await Promise.race([reader.read().catch(() => null), left]);
-    if (!piece || piece.done) return;
+    if (!piece) return false;
+    if (piece.done) return true;
     length += piece.value.length;
   }
+  return false;
 }

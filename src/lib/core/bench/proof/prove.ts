@@ -21,7 +21,7 @@ export const BenchProofShape = closed({
   takenAt: Type.String({ format: 'date-time' }),
   verdict: Type.Enum(PROOF_VERDICTS),
   /** Power cuts that the run survived. */
-  cuts: Type.Integer({ minimum: 0 }),
+  cuts: Type.Integer({ minimum: 0, maximum: 1_000_000 }),
   /** Sectors of the disk, before and after. */
   disk: closed({ before: Type.Integer({ minimum: 0 }), after: Type.Integer({ minimum: 0 }) }),
   steps: Type.Array(
