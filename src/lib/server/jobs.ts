@@ -39,6 +39,8 @@ export interface Job {
     cuts: number;
     /** It is of the route that is chosen now. */
     current: boolean;
+    /** It came with the job from another bench. */
+    elsewhere: boolean;
   } | null;
   /** How far the newest work sheet is. */
   sheet: {
@@ -65,7 +67,11 @@ type JobRow = Pick<Job, 'number' | 'customer' | 'machine' | 'version' | 'notes' 
   goal: GoalRow | null;
   route: { id: number; document: string; chosen: number } | null;
   rehearsal:
-    | (Omit<NonNullable<Job['rehearsal']>, 'current' | 'cuts'> & { current: number; cuts: string | null })
+    | (Omit<NonNullable<Job['rehearsal']>, 'current' | 'elsewhere' | 'cuts'> & {
+        current: number;
+        elsewhere: number;
+        cuts: string | null;
+      })
     | null;
   sheet: (Omit<NonNullable<Job['sheet']>, 'current'> & { surveyId: number }) | null;
 };
@@ -239,7 +245,12 @@ function jobOf(row: JobRow, workshop: Workshop): Job {
     chosen: route?.chosen ?? 0,
     // A comparison with what is not there is never nothing, so the part is there even without a rehearsal.
     rehearsal: rehearsal?.id
-      ? { ...rehearsal, current: rehearsal.current === 1, cuts: Number(rehearsal.cuts ?? 0) }
+      ? {
+          ...rehearsal,
+          current: rehearsal.current === 1,
+          elsewhere: rehearsal.elsewhere === 1,
+          cuts: Number(rehearsal.cuts ?? 0),
+        }
       : null,
     sheet: sheet && sheetOf(sheet, survey?.id ?? null),
     unshown,

@@ -87,8 +87,12 @@ const run = (killAfter: number | null): Promise<{ ended: boolean; ms: number }> 
 
 describe('migrations', () => {
   it('are done over where they were cut short, at whatever instant', async () => {
-    await empty();
-    const { ms } = await run(null);
+    // How long it takes where nothing else holds it up: the instants lie within that.
+    let ms = Infinity;
+    for (let i = 0; i < 3; i++) {
+      await empty();
+      ms = Math.min(ms, (await run(null)).ms);
+    }
     const whole = await schema();
     expect(whole.length).toBeGreaterThan(12);
     let cut = 0;

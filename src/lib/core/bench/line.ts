@@ -4,11 +4,12 @@ export const cutsInWords = (cuts: number): string =>
 
 /** What a rehearsal came to, for whoever works from the sheet of the same route; null where it came to nothing. */
 export function rehearsalLine(
-  rehearsal: { verdict: 'proved' | 'differs' | null; at: Date; cuts: number } | null,
+  rehearsal: { verdict: 'proved' | 'differs' | null; at: Date; cuts: number; elsewhere: boolean } | null,
 ): string | null {
   if (!rehearsal?.verdict) return null;
-  const { verdict, at, cuts } = rehearsal;
-  const begins = `Rehearsed on a stand-in on ${at.toISOString().slice(0, 10)}:`;
+  const { verdict, at, cuts, elsewhere } = rehearsal;
+  const where = elsewhere ? ' of another bench, not verified here,' : '';
+  const begins = `Rehearsed on a stand-in${where} on ${at.toISOString().slice(0, 10)}:`;
   return verdict === 'proved'
     ? `${begins} nothing lost${cutsInWords(cuts)}.`
     : `${begins} not as promised${cutsInWords(cuts)}. See the rehearsal before you begin.`;

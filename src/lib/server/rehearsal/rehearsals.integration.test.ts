@@ -111,7 +111,14 @@ describe('a rehearsal', () => {
     const there = await importJob(packed);
     if (!there.ok) throw new Error(there.problems[0]!.message);
     const [came] = await listRehearsals(there.value.number);
-    expect(came).toMatchObject({ state: 'ended', verdict: 'proved', current: true, who: ended.who, room: 0 });
+    expect(came).toMatchObject({
+      state: 'ended',
+      verdict: 'proved',
+      current: true,
+      who: ended.who,
+      room: 0,
+      elsewhere: true,
+    });
     expect(came!.progress.written).toEqual(proof.steps.map(({ written }) => written));
     expect(await proofOf(there.value.number, came!.id)).toEqual(proof);
     expect((await historyOf(there.value.number)).entries.at(-1)!.what).toContain(

@@ -13,6 +13,8 @@ export interface Rehearsal {
   route: Route;
   /** It is of the route that is chosen now. */
   current: boolean;
+  /** It came with its job from another bench. */
+  elsewhere: boolean;
   progress: RehearsalProgress;
   room: number;
   problem: string | null;
@@ -22,22 +24,24 @@ export interface Rehearsal {
   changedAt: Date;
 }
 
-interface Row extends Omit<Rehearsal, 'route' | 'progress' | 'current'> {
+interface Row extends Omit<Rehearsal, 'route' | 'progress' | 'current' | 'elsewhere'> {
+  elsewhere: number;
   route: string;
   progress: string;
   current: number;
 }
 
-const COLUMNS = `r.id, r.state, r.pace, r.wish, r.route, r.progress, r.room, r.problem, r.verdict, r.who,
+const COLUMNS = `r.id, r.state, r.pace, r.wish, r.route, r.progress, r.room, r.elsewhere, r.problem, r.verdict, r.who,
   r.created_at AS createdAt, r.changed_at AS changedAt,
   r.survey_id = (SELECT MAX(id) FROM surveys WHERE job_id = r.job_id AND purpose = 'found')
     AND r.goal_id = (SELECT MAX(id) FROM goals WHERE job_id = r.job_id)
     AND r.chosen = (SELECT chosen FROM routes WHERE goal_id = r.goal_id ORDER BY id DESC LIMIT 1) AS current`;
 
-const rehearsalOf = ({ route, progress, current, room, ...row }: Row): Rehearsal => ({
+const rehearsalOf = ({ route, progress, current, elsewhere, room, ...row }: Row): Rehearsal => ({
   ...row,
   room: Number(room),
   current: current === 1,
+  elsewhere: elsewhere === 1,
   route: kept(route, RouteShape, 'The rehearsed route'),
   progress: { ...AT_FIRST, ...(JSON.parse(progress) as Partial<RehearsalProgress>) },
 });
@@ -73,13 +77,18 @@ export async function markOf(id: number): Promise<string> {
 
 /** What the newest rehearsal of a route that ended came to, as a line for its work sheet; null: there is none. */
 export async function rehearsedLine(goal: number, chosen: number): Promise<string | null> {
-  const [row] = await rows<{ verdict: BenchProof['verdict']; at: Date; cuts: string | null }>(
+  const [row] = await rows<{
+    verdict: BenchProof['verdict'];
+    at: Date;
+    cuts: string | null;
+    elsewhere: number;
+  }>(
     database(),
-    `SELECT verdict, changed_at AS at, JSON_VALUE(progress, '$.cuts') AS cuts FROM rehearsals
+    `SELECT verdict, changed_at AS at, JSON_VALUE(progress, '$.cuts') AS cuts, elsewhere FROM rehearsals
       WHERE goal_id = ? AND chosen = ? AND state = 'ended' ORDER BY id DESC LIMIT 1`,
     [goal, chosen],
   );
-  return rehearsalLine(row ? { ...row, cuts: Number(row.cuts ?? 0) } : null);
+  return rehearsalLine(row ? { ...row, cuts: Number(row.cuts ?? 0), elsewhere: row.elsewhere === 1 } : null);
 }
 
 /** The proof that a rehearsal ended with, or null. */

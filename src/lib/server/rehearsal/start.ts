@@ -112,8 +112,8 @@ export async function insertEndedRehearsal(
   await change(
     db,
     `INSERT INTO rehearsals (job_id, survey_id, goal_id, chosen, disk_number, route, made_of, state, progress, verdict, proof, who,
-                             created_at, changed_at)
-     VALUES (?, ?, ?, ?, ?, ?, ?, 'ended', ?, ?, ?, ?, ?, ?)`,
+                             created_at, changed_at, elsewhere)
+     VALUES (?, ?, ?, ?, ?, ?, ?, 'ended', ?, ?, ?, ?, ?, ?, TRUE)`,
     [
       jobId,
       surveyId,

@@ -3,7 +3,7 @@
   import { formatSize } from '$core/units';
 
   /** What came of a rehearsal: the proof, in figures and sentences. */
-  let { proof, href }: { proof: BenchProof; href: string } = $props();
+  let { proof, href, elsewhere }: { proof: BenchProof; href: string; elsewhere: boolean } = $props();
 
   const files = $derived(
     proof.partitions.reduce((sum, one) => sum + (one.files?.before.files ?? 0), 0).toLocaleString('en-GB'),
@@ -16,6 +16,9 @@
 
 <section class="outcome is-{proof.verdict}" aria-label="What came of it">
   <h2>{proof.verdict === 'proved' ? 'Nothing was lost' : 'Not as it should be'}</h2>
+  {#if elsewhere}
+    <p><b>So says another bench;</b> it was not carried out here.</p>
+  {/if}
   {#if proof.verdict === 'proved'}
     <p>Every partition lies where the route says, and every file is as it was.</p>
   {:else}

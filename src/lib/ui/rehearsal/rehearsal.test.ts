@@ -83,9 +83,15 @@ describe('what has arrived', () => {
 });
 
 it('a rehearsal is told of on the sheet only where it came to something', () => {
-  const proved = { verdict: 'proved', at: new Date('2026-11-27T09:00:00Z'), cuts: 3 } as const;
+  const proved = {
+    verdict: 'proved',
+    at: new Date('2026-11-27T09:00:00Z'),
+    cuts: 3,
+    elsewhere: false,
+  } as const;
   expect(rehearsalLine(proved)).toBe('Rehearsed on a stand-in on 2026-11-27: nothing lost, 3 power cuts.');
   expect(rehearsalLine({ ...proved, cuts: 1 })).toContain('one power cut.');
   expect(rehearsalLine({ ...proved, verdict: 'differs' })).toMatch(/not as promised.*before you begin/);
+  expect(rehearsalLine({ ...proved, elsewhere: true })).toContain('of another bench, not verified here, on');
   for (const none of [null, { ...proved, verdict: null }]) expect(rehearsalLine(none)).toBeNull();
 });

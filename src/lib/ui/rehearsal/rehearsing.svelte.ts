@@ -9,6 +9,7 @@ export interface RehearsalView {
   wish: 'pause' | 'cut' | 'cancel' | null;
   route: Route;
   current: boolean;
+  elsewhere: boolean;
   progress: {
     phase: 'waiting' | 'making' | 'before' | 'carrying-out' | 'after' | 'over';
     files: number | null;

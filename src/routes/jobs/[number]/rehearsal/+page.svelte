@@ -109,7 +109,7 @@
   </div>
 
   {#if proof && now}
-    <Outcome {proof} href="/api/v1/jobs/{job.number}/rehearsals/{now.id}/proof" />
+    <Outcome {proof} elsewhere={now.elsewhere} href="/api/v1/jobs/{job.number}/rehearsals/{now.id}/proof" />
     <a class="btn action wide" href="/jobs/{job.number}/sheet">On to the work sheet</a>
   {/if}
 
