@@ -106,7 +106,8 @@ describe('a server', () => {
         body: JSON.stringify(example),
       }),
     );
-    await new Promise((done) => setTimeout(done, 30));
+    // What is asked behind them is answered once they were taken: a connection that nobody took yet may well be refused.
+    await get('/schemas/survey.json');
     process.kill(server.pid, 'SIGTERM');
     expect((await Promise.all(plans)).map(({ status }) => status)).toEqual(plans.map(() => 200));
     await server.exited;

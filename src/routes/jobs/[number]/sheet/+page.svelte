@@ -101,7 +101,6 @@
 <style>
   .rehearsed {
     margin-bottom: 0.75rem;
-    color: var(--good);
     font-weight: 600;
   }
   .stale {
