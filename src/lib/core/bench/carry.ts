@@ -1,5 +1,5 @@
 import { isZero, type Device, type Stretch } from './devices/device';
-import type { Change, Extents, Operation, Place } from './plan';
+import type { Change, Extents, Laid, Operation, Place } from './plan';
 import { writeTable } from './table/writeTable';
 
 /** Real bytes that a copy writes between two notes: what is done again after a cut. */
@@ -28,6 +28,7 @@ export const beginOf = (operation: Operation): number =>
 /** Where it ends. */
 export function endOf(operation: Operation): number {
   if (operation.op === 'slide') return operation.toAt > operation.fromAt ? 0 : operation.length;
+  if (operation.op === 'scatter') return lengthOf(operation.moves);
   if (operation.op !== 'copy') return 0;
   const { extents } = operation;
   return extents.length === 0 ? 0 : extents.at(-2)! + extents.at(-1)!;
@@ -35,6 +36,7 @@ export function endOf(operation: Operation): number {
 
 /** Bytes of an operation that have arrived when it is done up to `at`. */
 export function arrived(operation: Operation, at: number): number {
+  if (operation.op === 'scatter') return at;
   if (operation.op !== 'copy' && operation.op !== 'slide') return 0;
   const right = operation.op === 'slide' && operation.toAt > operation.fromAt;
   let bytes = 0;
@@ -46,20 +48,30 @@ export function arrived(operation: Operation, at: number): number {
   return bytes;
 }
 
+function lengthOf(moves: readonly number[]): number {
+  let sum = 0;
+  for (let i = 2; i < moves.length; i += 3) sum += moves[i]!;
+  return sum;
+}
+
 /** Carries an operation out from where it is. Whatever a cut left of it, this may be begun again. */
 export async function carry(bench: Bench, operation: Operation, at: number): Promise<void> {
   const disk = await bench.device('disk');
   switch (operation.op) {
     case 'change':
-      return changeAll(bench, disk, operation.groups, 'after');
+      return changeAll(bench, operation.on, operation.groups, 'after');
     case 'table':
       return writeTable(disk, operation.before, operation.after);
     case 'copy':
       return copy(bench, operation, at);
+    case 'scatter':
+      return scatter(bench, operation, at);
     case 'slide':
       return slide(bench, disk, operation, at, false);
     case 'fill':
-      return fill(bench, disk, operation);
+      return fill(bench, operation.on, operation);
+    case 'lay':
+      return operation.when === 'forward' ? lay(bench, operation) : undefined;
     case 'resize':
       return disk.resize(operation.after);
   }
@@ -70,15 +82,18 @@ export async function takeBack(bench: Bench, operation: Operation, at: number): 
   const disk = await bench.device('disk');
   switch (operation.op) {
     case 'change':
-      return changeAll(bench, disk, operation.groups.toReversed(), 'before');
+      return changeAll(bench, operation.on, operation.groups.toReversed(), 'before');
     case 'table':
       return writeTable(disk, operation.after, operation.before);
     case 'copy':
-      return; // The source is as it was, and nobody's table leads to the copy.
+    case 'scatter':
+      return; // The source is as it was, and nothing leads to the copy.
     case 'slide':
       return slide(bench, disk, operation, at, true);
     case 'fill':
-      return fill(bench, disk, operation);
+      return fill(bench, operation.on, operation);
+    case 'lay':
+      return operation.when === 'back' ? lay(bench, operation) : undefined;
     case 'resize':
       return disk.resize(operation.before);
   }
@@ -86,10 +101,11 @@ export async function takeBack(bench: Bench, operation: Operation, at: number): 
 
 async function changeAll(
   bench: Bench,
-  disk: Device,
+  on: Place,
   groups: readonly Change[][],
   to: 'before' | 'after',
 ): Promise<void> {
+  const disk = await bench.device(on);
   for (const group of groups) {
     await bench.progress(0);
     for (const change of group) await disk.write(change.offset, change[to]);
@@ -99,9 +115,10 @@ async function changeAll(
 
 async function fill(
   bench: Bench,
-  disk: Device,
-  { offset, length, byte }: Extract<Operation, { op: 'fill' }>,
+  on: Place,
+  { offset, length, byte }: { offset: number; length: number; byte: number },
 ): Promise<void> {
+  const disk = await bench.device(on);
   if (byte === 0) return disk.zero(offset, length);
   const bytes = new Uint8Array(Math.min(CHUNK, length)).fill(byte);
   for (let at = 0; at < length; at += CHUNK) {
@@ -110,23 +127,78 @@ async function fill(
   }
 }
 
-async function copy(
+async function lay(bench: Bench, { on, laid }: { on: Place; laid: readonly Laid[] }): Promise<void> {
+  const disk = await bench.device(on);
+  for (const one of laid) {
+    await bench.progress(0);
+    if ('bytes' in one) await disk.write(one.offset, one.bytes);
+    else await fill(bench, on, one);
+  }
+}
+
+/** Piece by piece; each goes to where nothing lies, so all of it may be done again. */
+const scatter = (
+  bench: Bench,
+  { on, moves }: { on: Place; moves: readonly number[] },
+  begin: number,
+): Promise<void> =>
+  transfer(
+    bench,
+    on,
+    on,
+    (function* () {
+      let at = 0;
+      for (let i = 0; i < moves.length; i += 3) {
+        const [from, to, length] = [moves[i]!, moves[i + 1]!, moves[i + 2]!];
+        yield { at, length, fromAt: from - at, toAt: to - at };
+        at += length;
+      }
+    })(),
+    begin,
+  );
+
+const copy = (
   bench: Bench,
   { from, fromAt, to, toAt, extents }: Extract<Operation, { op: 'copy' }>,
   begin: number,
+): Promise<void> =>
+  transfer(
+    bench,
+    from,
+    to,
+    (function* () {
+      for (let i = 0; i < extents.length; i += 2)
+        yield { at: extents[i]!, length: extents[i + 1]!, fromAt, toAt };
+    })(),
+    begin,
+  );
+
+/** A part of what is transferred: its place in the terms of a run's `at`, and what is added to that in source and target. */
+interface Part {
+  at: number;
+  length: number;
+  fromAt: number;
+  toAt: number;
+}
+
+async function transfer(
+  bench: Bench,
+  from: Place,
+  to: Place,
+  parts: Iterable<Part>,
+  begin: number,
 ): Promise<void> {
   const [source, target] = [await bench.device(from), await bench.device(to)];
-  const writer = new Writer(source, fromAt, target, toAt);
+  const writer = new Writer(source, target);
   let since = 0;
-  for (let i = 0; i < extents.length; i += 2) {
-    const end = extents[i]! + extents[i + 1]!;
-    const first = Math.max(begin, extents[i]!);
-    for (let at = first; at < end;) {
-      // Looked at in pieces, so that what is known of a large extent never takes much memory.
+  for (const { at: start, length, fromAt, toAt } of parts) {
+    const end = start + length;
+    for (let at = Math.max(begin, start); at < end;) {
+      // Looked at in pieces, so that what is known of a large part never takes much memory.
       const look = Math.min(end, at + 16 * LOOK);
       for (const piece of await pieces(source, fromAt, at, look, false)) {
         await bench.progress(piece.offset);
-        await writer.take(piece);
+        await writer.take(piece, fromAt, toAt);
         if (piece.data) since += piece.length;
         if (since < CHECKPOINT) continue;
         await writer.end();
@@ -176,22 +248,20 @@ class Writer {
 
   constructor(
     private readonly source: Device,
-    private readonly fromAt: number,
     private readonly target: Device,
-    private readonly toAt: number,
   ) {}
 
-  async take({ offset, length, data }: Piece): Promise<void> {
+  async take({ offset, length, data }: Piece, fromAt: number, toAt: number): Promise<void> {
     let bytes: Uint8Array | null = null;
     try {
-      if (data) bytes = await this.source.read(this.fromAt + offset, length);
+      if (data) bytes = await this.source.read(fromAt + offset, length);
     } finally {
       await this.end();
     }
     this.writing =
       bytes && !isZero(bytes)
-        ? this.target.write(this.toAt + offset, bytes)
-        : this.target.zero(this.toAt + offset, length);
+        ? this.target.write(toAt + offset, bytes)
+        : this.target.zero(toAt + offset, length);
     // Whoever waits for it learns of a failure; until then it must not count as unhandled.
     this.writing.catch(() => {});
   }
@@ -217,12 +287,12 @@ async function slide(
   const descending = toAt > fromAt !== back;
   const [source, target] = back ? [toAt, fromAt] : [fromAt, toAt];
   const distance = Math.abs(toAt - fromAt);
-  const writer = new Writer(disk, source, disk, target);
+  const writer = new Writer(disk, disk);
   for (let at = begin; at !== (descending ? 0 : length);) {
     const window = await nextWindow(disk, source, { at, distance, length, extents, descending });
     for (const piece of window.pieces) {
       await bench.progress(descending ? piece.offset + piece.length : piece.offset);
-      await writer.take(piece);
+      await writer.take(piece, source, target);
     }
     await writer.end();
     await disk.flush();

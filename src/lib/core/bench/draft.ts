@@ -44,6 +44,11 @@ export class Draft {
     for (const { sector } of this.pieces(offset, bytes.length)) this.forced.add(sector);
   }
 
+  /** Whether the sector that begins there was handed over by {@link put}. */
+  isPut(offset: number): boolean {
+    return this.forced.has(Math.floor(offset / this.disk.sectorSize));
+  }
+
   /** Ends a group: all of it is safe before the next begins. */
   endGroup(): void {
     const changes: Change[] = [];

@@ -5,6 +5,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { FileDevice } from '../../server/bench/fileDevice';
 import { makeVolume } from '../../../../scripts/test/volume';
 import { TYPE } from '../disk';
+import type { Step } from '../steps';
 import { MemoryDevice } from './devices/memory';
 import { Run } from './run';
 import { layDisk, StepMaker, type DiskSpec, type PartSpec } from './test/disks';
@@ -172,6 +173,79 @@ const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMa
     },
     steps: (make) => make.move(3, 20).move(4, 860).extend(1, 750),
   },
+  {
+    name: 'Windows shrinks, recovery moves to the left over itself',
+    spec: { size: 330, parts: [big(1), recovery(280)] },
+    steps: (make) => make.shrink(1, 150).move(2, 260),
+  },
+  {
+    name: 'a data volume shrinks and moves right, Windows extends',
+    spec: {
+      size: 420,
+      parts: [recovery(1, { number: 2, type: TYPE.basicData }), big(41, { number: 1 })],
+    },
+    steps: (make) => make.shrink(1, 170).move(1, 240).extend(2, 239),
+  },
+  {
+    name: '4Kn: Windows shrinks, and extends again',
+    spec: { size: 260, sectorSize: 4096, parts: [big(1, { prepared: BIG[4096] })] },
+    steps: (make) => make.shrink(1, 160).extend(1, 250),
+  },
+  {
+    name: 'MBR: the volume in the extended partition shrinks, its frame ends earlier, Windows extends',
+    spec: {
+      size: 420,
+      table: 'mbr',
+      extended: { at: 45, size: 370 },
+      parts: [recovery(1, { mbrType: 0x07 }), big(46, { number: 5, ...logical })],
+    },
+    steps: (make) => make.shrink(5, 170).move(5, 240).frame('shrink', 200, 215).extend(2, 190),
+  },
+  {
+    name: 'recovery comes back smaller than it was',
+    spec: { size: 330, parts: [big(1), recovery(201)] },
+    steps: (make) => make.setAside(2).extend(1, 285).putBack(2, 286, 30),
+  },
+  {
+    name: 'recovery comes back larger than it was',
+    spec: { size: 330, parts: [big(1), recovery(201)] },
+    steps: (make) => make.setAside(2).extend(1, 220).putBack(2, 221, 80),
+  },
+  {
+    name: 'a data volume is copied into a smaller one behind, the old one is deleted, Windows extends',
+    spec: { size: 560, parts: [recovery(1, { type: TYPE.basicData }), big(41, { number: 1 })] },
+    steps: (make) => make.create(3, 370, 165, 1).copy(1, 3).remove(1).extend(2, 369),
+  },
+  {
+    name: 'a data volume is copied into a larger one behind, the old one is deleted, Windows extends',
+    spec: { size: 660, parts: [recovery(1, { type: TYPE.basicData }), big(41, { number: 1 })] },
+    steps: (make) => make.create(3, 370, 265, 1).copy(1, 3).remove(1).extend(2, 369),
+  },
+  {
+    name: 'a data volume is copied out, deleted, and copied back into a smaller one',
+    spec: { size: 300, parts: [recovery(1, { type: TYPE.basicData }), big(41, { number: 1 })] },
+    steps: (make) => make.copyOut(1).remove(1).extend(2, 120).create(3, 121, 170, 1).copyBack(3, 1),
+  },
+  {
+    name: 'MBR: a data volume is copied into a new logical drive',
+    spec: {
+      size: 500,
+      table: 'mbr',
+      extended: { at: 250, size: 240 },
+      parts: [recovery(1, { mbrType: 0x07 }), big(41)],
+    },
+    steps: (make) => make.create(5, 251, 200, 1).copy(1, 5).remove(1).extend(2, 230),
+  },
+  {
+    name: 'new volumes: NTFS, FAT32 and exFAT',
+    spec: { size: 400, parts: [recovery(1)] },
+    steps: (make) =>
+      make
+        .create(3, 50, 60, 2, { label: 'Flut – 潮', type: TYPE.basicData, clusterSize: 8192 })
+        .create(4, 120, 100, 2, { fileSystem: 'fat32', label: 'EBB', type: TYPE.basicData })
+        .create(5, 250, 60, 2, { fileSystem: 'exfat', label: 'Neap', type: TYPE.basicData })
+        .extend(3, 65),
+  },
 ];
 
 describe('a route on real volumes, seen by programs that know nothing of it', () => {
@@ -181,6 +255,7 @@ describe('a route on real volumes, seen by programs that know nothing of it', ()
       async () => {
         const path = join(folder, 'disk.img');
         const sectorSize = spec.sectorSize ?? 512;
+        rmSync(path, { force: true });
         execFileSync('truncate', ['-s', `${spec.size}M`, path]);
         const disk = await FileDevice.open(path, { sectorSize });
         await layDisk(spec, disk);
@@ -203,21 +278,21 @@ describe('a route on real volumes, seen by programs that know nothing of it', ()
         expect(partitionsSeen(path, sectorSize)).toEqual(
           [...places.values()].map(({ first, sectors }) => `${first} ${sectors}`).sort(),
         );
+        const copied = copiesOf(route);
         for (const [number, place] of places) {
-          const part = spec.parts.find((one) => one.number === number);
+          const part = spec.parts.find((one) => one.number === (copied.get(number) ?? number));
           if (!part || part.make !== 'ntfs') continue;
           const volume = join(folder, 'volume.img');
           cutOut(path, place.first * sectorSize, place.sectors * sectorSize, volume);
-          seenByDriver(
-            volume,
-            part,
-            route.some((step) => step.verb === 'extend' && step.partition === number),
+          const resized = place.sectors !== part.size * (2 ** 20 / sectorSize);
+          const onTheWay = route.some(
+            ({ verb, partition }) => partition === number && (verb === 'extend' || verb === 'shrink'),
           );
+          seenByDriver(volume, part, resized || onTheWay);
           const information = say('ntfsinfo', '-m', '-f', volume);
           const clusters = Number(/Volume Size in Clusters: (\d+)/.exec(information)?.[1]);
           const clusterSize = Number(/Cluster Size: (\d+)/.exec(information)?.[1]);
-          const grew = place.sectors !== part.size * (2 ** 20 / sectorSize);
-          if (grew) expect(clusters).toBe(Math.floor(((place.sectors - 1) * sectorSize) / clusterSize));
+          if (resized) expect(clusters).toBe(Math.floor(((place.sectors - 1) * sectorSize) / clusterSize));
           rmSync(volume);
         }
         rmSync(path);
@@ -246,12 +321,22 @@ function placesAfter(spec: DiskSpec, route: ReturnType<StepMaker['frame']>['all'
     ]),
   );
   for (const step of route) {
-    if (step.partition === null || step.partition === 0) continue;
+    if (step.partition === null || step.partition === 0 || step.verb === 'copy') continue;
     if (step.to) places.set(step.partition, step.to);
     else places.delete(step.partition);
   }
   return places;
 }
+
+/** The volume that a new one holds the files of. */
+const copiesOf = (route: readonly Step[]): Map<number, number> =>
+  new Map(
+    route.flatMap((step) => {
+      if (step.verb !== 'copy') return [];
+      if ('fromOutside' in step) return [[step.partition, step.of] as const];
+      return 'partition' in step.into ? [[step.into.partition, step.partition] as const] : [];
+    }),
+  );
 
 /** Start and length of every partition but frames, in sectors of the disk, as `partx` reads the table. */
 function partitionsSeen(path: string, sectorSize: number): string[] {

@@ -2,7 +2,7 @@ import { deflateSync, inflateSync } from 'fflate';
 import { latin1, viewOf } from '../bytes';
 import { crc32 } from '../tables/crc32';
 import type { Device } from './devices/device';
-import { packPlan, unpackPlan, type StepPlan } from './plan';
+import { packPlan, unpackPlan, type Place, type Relocated, type StepPlan } from './plan';
 
 /** Most bytes that a journal takes. */
 export const JOURNAL_BYTES = 64 * 2 ** 20;
@@ -28,6 +28,11 @@ export interface RunState {
    * place and what lies in its old one.
    */
   at: number;
+  /** How many plans of the present step are done, of those that come in several, and the bytes that they moved. */
+  batch: number;
+  earlier: number;
+  /** What each step relocated so far; null: nothing. */
+  relocated: (Relocated | null)[];
   /** The step is being taken back. */
   backing: boolean;
   /** The bytes that steps have written so far, by step. */
@@ -132,10 +137,12 @@ async function readSlot(device: Device, index: number): Promise<Slot | null> {
   if (latin1(bytes.subarray(0, 8)) !== MAGIC || HEAD + length > SLOT) return null;
   if (slotSum(bytes, length) !== view.getUint32(16, true)) return null;
   const { state, plan } = JSON.parse(new TextDecoder().decode(bytes.subarray(HEAD, HEAD + length))) as {
-    state: RunState;
+    state: Omit<RunState, 'batch' | 'earlier' | 'relocated'> & Partial<RunState>;
     plan: Slot['planPlace'];
   };
-  return { sequence: view.getUint32(8, true), state, planPlace: plan };
+  // A run that version 0.5 began knows nothing of steps in several plans.
+  const whole = { batch: 0, earlier: 0, relocated: [], ...state };
+  return { sequence: view.getUint32(8, true), state: whole, planPlace: plan };
 }
 
 /** Over number, length and text, so that a slot that was torn between two states is none. */
@@ -152,7 +159,12 @@ async function readPlan(device: Device, { length, crc }: { length: number; crc: 
   if (crc32(bytes) !== crc) throw new JournalDamage('the plan in the journal is damaged');
   const plan = inflateSync(bytes);
   if (plan.length > MOST_PLAN) throw new JournalDamage('the plan in the journal is larger than any');
-  return unpackPlan(plan);
+  const { operations, marks, more = null, relocated = null } = unpackPlan(plan);
+  // What version 0.5 wrote is all about the disk, in one plan for each step.
+  const placed = operations.map((one) =>
+    one.op === 'change' || one.op === 'fill' ? { ...one, on: (one.on as Place | undefined) ?? 'disk' } : one,
+  );
+  return { operations: placed, marks, more, relocated };
 }
 
 const roundUp = (value: number, unit: number): number => Math.ceil(value / unit) * unit;

@@ -34,22 +34,45 @@ export type Extents = number[];
  */
 export type Operation =
   /** Sectors in use change; each group is safe before the next begins. */
-  | { op: 'change'; groups: Change[][] }
+  | { op: 'change'; on: Place; groups: Change[][] }
   /** A GPT changes, so that one valid copy exists at every instant. */
   | { op: 'table'; before: TableImage; after: TableImage }
   /** Bytes go to where nothing lies. The source stays as it was. */
   | { op: 'copy'; from: Place; fromAt: number; to: Place; toAt: number; extents: Extents }
+  /** The same for many pieces of one device: triples of where from, where to, and length, in bytes. */
+  | { op: 'scatter'; on: Place; moves: number[] }
   /** Bytes go to a place that overlaps their own. */
   | { op: 'slide'; fromAt: number; toAt: number; length: number; extents: Extents }
   /** A stretch is filled with one byte; what it held is worth nothing, and taking back fills it as well. */
-  | { op: 'fill'; offset: number; length: number; byte: number }
+  | { op: 'fill'; on: Place; offset: number; length: number; byte: number }
+  /** A file system's own structures are written where nothing lies; with `when: 'back'` only as the step is taken back. */
+  | { op: 'lay'; when: 'forward' | 'back'; on: Place; laid: Laid[] }
   /** The disk itself changes its size, in bytes. */
   | { op: 'resize'; before: number; after: number };
+
+/** Bytes at a place, or a stretch of one and the same byte. */
+export type Laid = { offset: number; bytes: Uint8Array } | { offset: number; length: number; byte: number };
+
+/** What was relocated within a volume so that it could be made smaller. */
+export interface Relocated {
+  /** Files and folders, and bytes of them. */
+  files: number;
+  bytes: number;
+  /** In how many pieces those files lay before, and lie now. */
+  piecesBefore: number;
+  piecesAfter: number;
+}
 
 export interface StepPlan {
   operations: Operation[];
   /** Number of a partition whose volume is marked, for Windows to check it at the next start. */
   marks: number | null;
+  /**
+   * Bytes that further plans of the same step move, at a guess; null: it is the last one. Each plan leaves the step's files and
+   * sizes as they were, so a step in several plans is taken back by taking back the one in hand.
+   */
+  more: number | null;
+  relocated: Relocated | null;
 }
 
 /** A plan as bytes: its text, in which each run of bytes is a number, and the runs behind it. */

@@ -1,4 +1,4 @@
-import { endOf, overlaps, TYPE, type Extent } from '../disk';
+import { contains, endOf, overlaps, TYPE, type Extent } from '../disk';
 import type { Problem } from '../problem';
 import type { Step } from '../steps';
 import type { Device } from './devices/device';
@@ -58,7 +58,9 @@ export async function preflight(disk: Device, table: TableNow, steps: readonly S
       layout[index] = { ...layout[index]!, ...to };
       numbered.set(step.partition, layout[index]!);
     } else if (to) {
-      const made: PartitionNow = { key: `made-${i}`, id: null, kind: 'primary', type: '', ...to };
+      const frame = layout.find((one) => one.kind === 'extended');
+      const kind = frame && contains(frame, to) ? 'logical' : 'primary';
+      const made: PartitionNow = { key: `made-${i}`, id: null, kind, type: '', ...to };
       layout.push({ ...made, number: step.partition });
       numbered.set(step.partition, made);
     } else if (step.from && index >= 0) {
@@ -94,7 +96,8 @@ function notFree(
   step: Step,
   index: number,
 ): Problem | null {
-  const inside = partition?.kind === 'logical';
+  const frame = layout.find((one) => one.kind === 'extended');
+  const inside = partition ? partition.kind === 'logical' : frame !== undefined && contains(frame, to);
   const hit = layout.find(
     (one) =>
       one.key !== partition?.key &&

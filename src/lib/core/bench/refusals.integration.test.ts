@@ -164,10 +164,10 @@ describe('refused before the first write', () => {
       'not-free': new StepMaker(spec).extend(1, 8).all,
       'not-yet': [
         stepOf('shrink', {
-          partition: 1,
-          id: testId(1),
-          from: { first: 2048, sectors: 6 * 2048 },
-          to: { first: 2048, sectors: 2 * 2048 },
+          partition: 2,
+          id: testId(2),
+          from: { first: 8 * 2048, sectors: 2 * 2048 },
+          to: { first: 8 * 2048, sectors: 2048 },
         }),
       ],
     };

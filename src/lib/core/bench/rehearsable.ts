@@ -1,11 +1,7 @@
 import { sentenceName, type Disk } from '../disk';
 import type { Step } from '../steps';
 
-const NOT_YET: Partial<Record<Step['verb'], string>> = {
-  shrink: 'a volume is made smaller',
-  create: 'a new volume is made',
-  copy: 'files are copied from volume to volume',
-};
+const RESIZED: ReadonlySet<string> = new Set(['ntfs', 'fat16', 'fat32', 'fat']);
 
 /**
  * What the bench does not carry out so far, as part of a sentence; null: it does.
@@ -13,10 +9,10 @@ const NOT_YET: Partial<Record<Step['verb'], string>> = {
  * @param fileSystem of the partition that the step is about; null: it is a frame of logical drives, or there is none
  */
 export function notCarriedOut(verb: Step['verb'], fileSystem: string | null): string | null {
-  if (verb === 'shrink' && fileSystem === null) return null;
-  if (verb === 'extend' && fileSystem !== null && fileSystem !== 'ntfs')
-    return 'a volume is extended that is not NTFS';
-  return NOT_YET[verb] ?? null;
+  const resized = fileSystem === null || RESIZED.has(fileSystem);
+  if (verb === 'shrink' && !resized) return 'a volume is made smaller that is neither NTFS nor FAT';
+  if (verb === 'extend' && !resized) return 'a volume is extended that is neither NTFS nor FAT';
+  return null;
 }
 
 /** Why a route can't be run on a stand-in of its disk, in a sentence; null: it can. */
@@ -37,11 +33,6 @@ export function whyNotRehearsed(disk: Disk, steps: readonly Step[]): string | nu
       return `${name} is encrypted, and the route works on it as it is; only what is decrypted first is rehearsed.`;
     if (volume.used === null && fileSystem !== 'unknown' && fileSystem !== 'refs' && verb !== 'delete')
       return `How much of ${name} is in use is not known, so no stand-in can be made of it. Survey it again.`;
-    if (verb !== 'put-back') continue;
-    if (partition.kind === 'logical')
-      return `${name} is a logical drive; none is set aside in a rehearsal so far.`;
-    if (step.to.sectors !== partition.sectors)
-      return `${name} comes back with another size than it had, which is not rehearsed so far.`;
   }
   return null;
 }

@@ -4,9 +4,10 @@ import { arrived, beginOf, carry, endOf, takeBack, type Bench } from './carry';
 import { CountingDevice } from './devices/wrappers';
 import type { Device } from './devices/device';
 import { Journal, JournalDamage, type RunState } from './journal';
-import type { Operation, Place } from './plan';
+import type { Operation, Place, Relocated } from './plan';
 import { preflight } from './preflight';
 import { tableNow } from './table/tableNow';
+import type { Planned } from './verbs/ground';
 import { planStep } from './verbs/planStep';
 
 /** What a run is carried out with. */
@@ -52,6 +53,8 @@ export interface RunHooks {
 export class Run {
   private readonly disk: CountingDevice;
   private readonly asides = new Map<string, Device>();
+  /** What comes after the plan in hand, where it is known from when that was made. */
+  private next: (() => Promise<Planned>) | null = null;
 
   private constructor(
     private readonly setup: RunSetup,
@@ -103,7 +106,7 @@ export class Run {
 
   /** A step was begun and neither finished nor taken back. */
   get within(): boolean {
-    return this.state.op !== null;
+    return this.state.op !== null || this.state.batch > 0;
   }
 
   get done(): boolean {
@@ -122,11 +125,11 @@ export class Run {
    */
   async forward(): Promise<Outcome<null>> {
     while (!this.done) {
-      if (!this.within) {
+      if (this.state.op === null) {
         const begun = await this.begin();
         if (!begun.ok) return begun;
       }
-      const { operations, marks } = this.journal.stepPlan!;
+      const { operations, marks, more, relocated } = this.journal.stepPlan!;
       for (let op = this.state.op!; op < operations.length; op++) {
         const operation = operations[op]!;
         await carry(this.bench(operations, op), operation, this.state.at);
@@ -134,15 +137,30 @@ export class Run {
         const next = operations[op + 1];
         if (next) await this.note({ op: op + 1, at: beginOf(next), backing: false });
       }
-      const marked = marks !== null ? [...this.state.marked, marks] : this.state.marked;
-      await this.note({ step: this.state.step + 1, op: null, at: 0, backing: false, marked });
+      const { state } = this;
+      await this.note({
+        ...(more === null
+          ? { step: state.step + 1, batch: 0, earlier: 0 }
+          : { batch: state.batch + 1, earlier: state.earlier + bytesOf(operations) }),
+        op: null,
+        at: 0,
+        backing: false,
+        marked: marks === null || state.marked.includes(marks) ? state.marked : [...state.marked, marks],
+        relocated: withRelocated(state.relocated, state.step, relocated),
+      });
     }
     return success(null);
   }
 
-  /** Takes the present step back: table, sizes and files are as before it. Between two steps there is nothing to take back. */
+  /**
+   * Takes the present step back: table, sizes and files are as before it. Between two steps there is nothing to take back. Of a
+   * step in several plans it is the one in hand; the others have changed nothing of that.
+   */
   async back(): Promise<void> {
     if (!this.within) return;
+    // Between two plans of a step the next one knows how to take back what the ones before it left.
+    if (this.state.op === null) await this.begin();
+    if (this.state.op === null) return this.note({ batch: 0, earlier: 0 });
     const { operations } = this.journal.stepPlan!;
     for (let op = this.state.op!; op >= 0; op--) {
       const operation = operations[op]!;
@@ -151,32 +169,22 @@ export class Run {
       const before = operations[op - 1];
       if (before) await this.note({ op: op - 1, at: endOf(before), backing: true });
     }
-    await this.note({ op: null, at: 0, backing: false });
+    this.next = null;
+    await this.note({ op: null, at: 0, backing: false, batch: 0, earlier: 0 });
   }
 
   private async begin(): Promise<Outcome<null>> {
-    const { setup, state } = this;
-    const table = await tableNow(this.disk);
-    if (!table.ok) return table;
-    const planned = await planStep(
-      {
-        disk: this.disk,
-        table: table.value,
-        marked: state.marked,
-        newId: () => setup.newId(state.step),
-        aside: (name) => this.aside(name),
-        before: setup.steps.slice(0, state.step),
-      },
-      setup.steps[state.step]!,
-    );
+    const { state } = this;
+    const planned = this.next ? await this.next() : await this.planned();
+    this.next = null;
     if (!planned.ok) return planned;
-    const { operations, marks = null } = planned.value;
+    const { operations, marks = null, more = null, relocated = null, next = null } = planned.value;
     if (operations.length === 0) {
       // Nothing to be done; the next call of `begin` looks at the step behind it.
-      await this.note({ step: state.step + 1, op: null, at: 0 });
+      await this.note({ step: state.step + 1, op: null, at: 0, batch: 0, earlier: 0 });
       return this.done ? success(null) : this.begin();
     }
-    const plan = { operations, marks };
+    const plan = { operations, marks, more, relocated };
     const packed = this.journal.packed(plan);
     if (!packed) {
       return failure({
@@ -186,33 +194,53 @@ export class Run {
       });
     }
     await this.journal.begin({ ...state, op: 0, at: beginOf(operations[0]!), backing: false }, plan, packed);
+    this.next = next;
     return success(null);
   }
 
+  private async planned(): Promise<Planned> {
+    const { setup, state } = this;
+    const table = await tableNow(this.disk);
+    if (!table.ok) return table;
+    return planStep(
+      {
+        disk: this.disk,
+        table: table.value,
+        marked: state.marked,
+        newId: () => setup.newId(state.step),
+        aside: (name) => this.aside(name),
+        before: setup.steps.slice(0, state.step),
+        after: setup.steps.slice(state.step + 1),
+        batch: state.batch,
+        told: () => this.progress(0, 0),
+      },
+      setup.steps[state.step]!,
+    );
+  }
+
   private bench(operations: readonly Operation[], op: number): Bench {
-    const moved = (upTo: number) =>
-      operations
-        .slice(0, op)
-        .reduce((sum, one) => sum + arrived(one, endOf(one)), arrived(operations[op]!, upTo));
-    const toArrive = operations.reduce((sum, one) => sum + arrived(one, endOf(one)), 0);
+    const before = bytesOf(operations.slice(0, op));
+    const toArrive = bytesOf(operations) + (this.journal.stepPlan!.more ?? 0);
     return {
       device: (place: Place) =>
         place === 'disk' ? Promise.resolve(this.disk) : this.aside(place.slice('aside:'.length)),
-      progress: async (at) => {
-        if (!this.hooks.progress) return;
-        const { step, backing, cuts } = this.state;
-        await this.hooks.progress({
-          step,
-          arrived: moved(at),
-          toArrive,
-          backing,
-          journal: this.journal.used,
-          written: this.written(),
-          cuts,
-        });
-      },
+      progress: (at) => this.progress(before + arrived(operations[op]!, at), toArrive),
       note: (at) => this.note({ at }),
     };
+  }
+
+  private async progress(now: number, toArrive: number): Promise<void> {
+    if (!this.hooks.progress) return;
+    const { step, backing, cuts, earlier } = this.state;
+    await this.hooks.progress({
+      step,
+      arrived: earlier + now,
+      toArrive: earlier + toArrive,
+      backing,
+      journal: this.journal.used,
+      written: this.written(),
+      cuts,
+    });
   }
 
   private async aside(name: string): Promise<Device> {
@@ -241,12 +269,36 @@ export class Run {
   }
 }
 
+const bytesOf = (operations: readonly Operation[]): number =>
+  operations.reduce((sum, one) => sum + arrived(one, endOf(one)), 0);
+
+/** What steps have relocated so far, with one more plan's share. */
+function withRelocated(
+  all: RunState['relocated'],
+  step: number,
+  more: Relocated | null,
+): RunState['relocated'] {
+  if (!more) return all;
+  const out = Array.from({ length: Math.max(all.length, step + 1) }, (_, i) => all[i] ?? null);
+  const before = out[step] ?? { files: 0, bytes: 0, piecesBefore: 0, piecesAfter: 0 };
+  out[step] = {
+    files: before.files + more.files,
+    bytes: before.bytes + more.bytes,
+    piecesBefore: before.piecesBefore + more.piecesBefore,
+    piecesAfter: before.piecesAfter + more.piecesAfter,
+  };
+  return out;
+}
+
 const fresh = ({ run, route }: RunSetup): RunState => ({
   run,
   route,
   step: 0,
   op: null,
   at: 0,
+  batch: 0,
+  earlier: 0,
+  relocated: [],
   backing: false,
   written: [],
   marked: [],

@@ -208,7 +208,9 @@ class Check {
     const stream = await this.stream(RECORD.upcase, TYPE.data, '');
     if (stream.size !== 131072) throw new Broken('$UpCase has a wrong length');
     const bytes = await bytesOf(this.source, this.records.geo, stream.pieces, 0, 131072);
-    return Uint16Array.from({ length: 65536 }, (_, i) => bytes[2 * i]! + 256 * bytes[2 * i + 1]!);
+    const table = new Uint16Array(65536);
+    for (let i = 0; i < 65536; i++) table[i] = bytes[2 * i]! + 256 * bytes[2 * i + 1]!;
+    return table;
   }
 
   private async index(folder: number, upcase: Uint16Array): Promise<void> {

@@ -1,24 +1,26 @@
 import { viewOf } from '../../bytes';
 import { slice } from '../../images/source';
 import { failure, success, type Outcome } from '../../problem';
-import { parseNtfsBoot, type NtfsBoot } from '../../volumes/ntfs/bootSector';
+import { parseNtfsBoot } from '../../volumes/ntfs/bootSector';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
 import type { Run } from '../../volumes/ntfs/runs';
 import { NtfsVolume } from '../../volumes/ntfs/volume';
-import { isAll, type Device } from '../devices/device';
+import type { Device } from '../devices/device';
 import { Draft } from '../draft';
-import type { Operation } from '../plan';
+import type { Operation, Place } from '../plan';
 import { applyEdits, placeBitmap, type BitEdit, type BitmapPlace, type FreeRun } from './bitmapPlan';
-import { NoRoom, RecordEdit, withRuns } from './records';
+import { RECORD } from './census';
+import { withRuns } from './mappingPairs';
+import { markDirty } from './markDirty';
+import { NoRoom, RecordEdit } from './records';
+import { resetLog } from './resetLog';
+import { placesOf } from './streamPlaces';
 
-const RECORD = { log: 2, volume: 3, bitmap: 6, badClusters: 8 } as const;
 const MOST_CLUSTERS = 2 ** 32 - 1;
 const PIECE = 2 ** 20;
-/** The dirty bit of `$Volume`'s flags: Windows checks the volume at its next start. */
-const DIRTY = 1;
 
-/** A volume within a disk. Bytes. */
-interface Place {
+/** A volume within a device. Bytes. */
+interface Within {
   at: number;
   /** Of its partition as it will be. */
   size: number;
@@ -32,7 +34,7 @@ interface Place {
  * Problem codes: `too-large`, `no-room`, `scattered`.
  * @throws NtfsDamage
  */
-export async function growNtfs(disk: Device, place: Place): Promise<Outcome<Operation[]>> {
+export async function growNtfs(on: Place, disk: Device, place: Within): Promise<Outcome<Operation[]>> {
   const first = await disk.read(place.at, disk.sectorSize);
   const boot = parseNtfsBoot(first)!;
   const { bytesPerSector, clusterSize } = boot;
@@ -45,11 +47,11 @@ export async function growNtfs(disk: Device, place: Place): Promise<Outcome<Oper
   const source = slice(disk, place.at, place.size);
   const volume = await NtfsVolume.open(source, boot);
   const draft = new Draft(disk);
-  const operations: Operation[] = await resetLog(disk, volume, place.at);
+  const operations: Operation[] = await resetLog(on, disk, volume, place.at);
   try {
     await markDirty(draft, volume, place.at);
     draft.endGroup();
-    const bitmap = await growBitmap(draft, disk, volume, place.at, clusters);
+    const bitmap = await growBitmap(on, draft, disk, volume, place.at, clusters);
     if (!bitmap.ok) return bitmap;
     operations.push(...bitmap.value);
     draft.endGroup();
@@ -64,40 +66,14 @@ export async function growNtfs(disk: Device, place: Place): Promise<Outcome<Oper
   await draft.write(place.at + total * bytesPerSector, grown.subarray(0, bytesPerSector));
   draft.endGroup();
   await draft.write(place.at, grown);
-  operations.push({ op: 'change', groups: draft.changes });
+  operations.push({ op: 'change', on, groups: draft.changes });
   return success(operations);
 }
 
 const refused = (code: string, message: string) => failure({ code, path: '', message });
 
-/** Fills `$LogFile` with 0xFF, unless that is what it holds: an empty log asks for nothing to be done again. */
-async function resetLog(disk: Device, volume: NtfsVolume, base: number): Promise<Operation[]> {
-  const log = await volume.stream(RECORD.log, ATTRIBUTE.data);
-  if (!('runs' in log.content)) return [];
-  const { clusterSize } = volume.boot;
-  const places = log.content.runs.flatMap(({ lcn, clusters }) =>
-    lcn === null ? [] : [{ offset: base + lcn * clusterSize, length: clusters * clusterSize }],
-  );
-  for (const { offset, length } of places) {
-    for (let at = 0; at < length; at += PIECE) {
-      const bytes = await disk.read(offset + at, Math.min(PIECE, length - at));
-      if (!isAll(bytes, 0xff)) return places.map((one): Operation => ({ op: 'fill', ...one, byte: 0xff }));
-    }
-  }
-  return [];
-}
-
-async function markDirty(draft: Draft, volume: NtfsVolume, base: number): Promise<void> {
-  const record = await RecordEdit.open(draft, volume, base, RECORD.volume);
-  const attribute = record.attribute(ATTRIBUTE.volumeInformation).slice();
-  const view = viewOf(attribute);
-  const flagsAt = view.getUint16(0x14, true) + 0x0a;
-  view.setUint16(flagsAt, view.getUint16(flagsAt, true) | DIRTY, true);
-  record.replace(ATTRIBUTE.volumeInformation, '', attribute);
-  await record.save();
-}
-
 async function growBitmap(
+  on: Place,
   draft: Draft,
   disk: Device,
   volume: NtfsVolume,
@@ -127,6 +103,7 @@ async function growBitmap(
     { first: clusters, count: 8 * bytes - clusters, bit: 1 },
   ];
   const operations = await writeBitmap(draft, disk, {
+    on,
     volume,
     base,
     old: stream.size,
@@ -171,6 +148,7 @@ async function freeRuns(volume: NtfsVolume, clusters: number): Promise<FreeRun[]
 }
 
 interface BitmapChange {
+  on: Place;
   volume: NtfsVolume;
   base: number;
   /** Bytes of it before and after. */
@@ -183,7 +161,7 @@ interface BitmapChange {
 
 /** What is new of it is zeros, what changes is drafted sector by sector; a moved one is copied first. */
 async function writeBitmap(draft: Draft, disk: Device, change: BitmapChange): Promise<Operation[]> {
-  const { volume, base, old, bytes, found, edits } = change;
+  const { on, volume, base, old, bytes, found, edits } = change;
   const { boot } = volume;
   const size = disk.sectorSize;
   const operations: Operation[] = [];
@@ -194,17 +172,18 @@ async function writeBitmap(draft: Draft, disk: Device, change: BitmapChange): Pr
       if (length <= 0) continue;
       operations.push({
         op: 'copy',
-        from: 'disk',
+        from: on,
         fromAt: base + lcn! * boot.clusterSize,
-        to: 'disk',
+        to: on,
         toAt: base + (found.runs[0]!.lcn! + vcn) * boot.clusterSize,
         extents: [0, length],
       });
     }
   }
+  const place = { runs: found.runs, clusterSize: boot.clusterSize, base };
   const end = Math.ceil(bytes / size) * size;
-  for (const { offset, length } of placesOf(found.runs, boot, base, oldEnd, end))
-    operations.push({ op: 'fill', offset, length, byte: 0 });
+  for (const { offset, length } of placesOf(place, oldEnd, end))
+    operations.push({ op: 'fill', on, offset, length, byte: 0 });
 
   const stream = await volume.stream(RECORD.bitmap, ATTRIBUTE.data);
   for (const sector of changedSectors(edits, old, size)) {
@@ -214,9 +193,9 @@ async function writeBitmap(draft: Draft, disk: Device, change: BitmapChange): Pr
     applyEdits(content, 8 * sector, edits);
     // What lies behind the end of the stream belongs to nobody.
     content.fill(0, Math.max(0, Math.min(size, bytes - sector)));
-    const [place] = placesOf(found.runs, boot, base, sector, sector + size);
+    const [sectorPlace] = placesOf(place, sector, sector + size);
     // A copy or a fill comes before: what stands there now says nothing.
-    await draft.put(place!.offset, content);
+    await draft.put(sectorPlace!.offset, content);
   }
   return operations;
 }
@@ -230,23 +209,6 @@ function changedSectors(edits: readonly BitEdit[], old: number, size: number): n
     for (let at = from; at < until; at += size) found.add(at);
   }
   return [...found].sort((a, b) => a - b);
-}
-
-/** Where a range of a stream lies on the disk. */
-function placesOf(
-  runs: readonly Run[],
-  { clusterSize }: NtfsBoot,
-  base: number,
-  from: number,
-  to: number,
-): { offset: number; length: number }[] {
-  return runs.flatMap(({ vcn, lcn, clusters }) => {
-    const first = Math.max(from, vcn * clusterSize);
-    const end = Math.min(to, (vcn + clusters) * clusterSize);
-    return end > first
-      ? [{ offset: base + lcn! * clusterSize + first - vcn * clusterSize, length: end - first }]
-      : [];
-  });
 }
 
 /** `$Bad` is as long as the volume; only clusters that are really bad have a place in it. */

@@ -1,23 +1,35 @@
 import { concat, viewOf } from '../../bytes';
 import { undoFixup } from '../../volumes/ntfs/fixup';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
-import type { Run } from '../../volumes/ntfs/runs';
 import { NtfsDamage, type NtfsVolume } from '../../volumes/ntfs/volume';
 import type { Draft } from '../draft';
 
 const STRIDE = 512;
 const MIRROR_RECORD = 1;
 
+/** An attribute, or a part of one, as a record holds it. */
+export interface Held {
+  at: number;
+  length: number;
+  type: number;
+  name: string;
+  /** Its number within the record. */
+  id: number;
+  resident: boolean;
+  /** Of one that is not resident. */
+  lowestVcn: number;
+}
+
 /** A file record in hand: its bytes as they are meant, without the fix-up. */
 export class RecordEdit {
   private constructor(
     private readonly draft: Draft,
-    private readonly places: readonly { offset: number; length: number }[],
+    readonly places: { offset: number; length: number }[],
     private bytes: Uint8Array,
   ) {}
 
   /**
-   * @param base byte of the disk where the volume begins
+   * @param base byte of the device where the volume begins
    * @throws NtfsDamage
    */
   static async open(draft: Draft, volume: NtfsVolume, base: number, number: number): Promise<RecordEdit> {
@@ -30,21 +42,98 @@ export class RecordEdit {
     return new RecordEdit(draft, places, bytes);
   }
 
+  /** A record that is new, with its bytes as they are meant. */
+  static made(draft: Draft, places: { offset: number; length: number }[], bytes: Uint8Array): RecordEdit {
+    return new RecordEdit(draft, places, bytes);
+  }
+
+  /** The same record at other places. */
+  at(places: { offset: number; length: number }[]): RecordEdit {
+    return new RecordEdit(this.draft, places, this.bytes);
+  }
+
+  get sequence(): number {
+    return viewOf(this.bytes).getUint16(0x10, true);
+  }
+
+  /** Bytes that it still has for attributes. */
+  get room(): number {
+    const view = viewOf(this.bytes);
+    return view.getUint32(0x1c, true) - view.getUint32(0x18, true);
+  }
+
+  /** All attributes that it holds, in order. @throws NtfsDamage */
+  held(): Held[] {
+    const view = viewOf(this.bytes);
+    const out: Held[] = [];
+    for (let at = view.getUint16(0x14, true); view.getUint32(at, true) !== ATTRIBUTE.end;) {
+      const length = view.getUint32(at + 4, true);
+      if (length < 0x18 || at + length + 4 > this.bytes.length)
+        throw new NtfsDamage('a file record is damaged');
+      const resident = view.getUint8(at + 8) === 0;
+      out.push({
+        at,
+        length,
+        type: view.getUint32(at, true),
+        name: nameOf(this.bytes, at),
+        id: view.getUint16(at + 0x0e, true),
+        resident,
+        lowestVcn: resident ? 0 : Number(view.getBigUint64(at + 0x10, true)),
+      });
+      at += length;
+    }
+    return out;
+  }
+
+  bytesOf({ at, length }: Held): Uint8Array {
+    return this.bytes.slice(at, at + length);
+  }
+
+  /** Takes an attribute out. */
+  remove(held: Held): void {
+    this.splice(held.at, held.length, new Uint8Array(0));
+  }
+
+  /** Puts an attribute in, where its type, name and first cluster belong. @returns its number. @throws NoRoom */
+  insert(attribute: Uint8Array): number {
+    const all = this.held();
+    const view = viewOf(attribute);
+    const type = view.getUint32(0, true);
+    const name = nameOf(attribute, 0);
+    const lowest = view.getUint8(8) === 0 ? 0 : Number(view.getBigUint64(0x10, true));
+    const before = (one: Held) =>
+      one.type < type ||
+      (one.type === type && (one.name < name || (one.name === name && one.lowestVcn <= lowest)));
+    const last = all.findLast(before);
+    const mine = attribute.slice();
+    const id = viewOf(this.bytes).getUint16(0x28, true);
+    viewOf(mine).setUint16(0x0e, id, true);
+    this.splice(last ? last.at + last.length : viewOf(this.bytes).getUint16(0x14, true), 0, mine);
+    viewOf(this.bytes).setUint16(0x28, id + 1, true);
+    return id;
+  }
+
   /** The attribute of a type and name that the record itself holds. @throws NtfsDamage where it holds none */
   attribute(type: number, name = ''): Uint8Array {
-    const at = this.find(type, name);
-    return this.bytes.subarray(at, at + viewOf(this.bytes).getUint32(at + 4, true));
+    return this.bytesOf(this.find(type, name));
   }
 
   has(type: number): boolean {
-    return this.locate(type, '') !== null;
+    return this.held().some((one) => one.type === type);
   }
 
   /** Puts another attribute in the place of one. @throws NoRoom where the record can't hold it */
   replace(type: number, name: string, attribute: Uint8Array): void {
-    const at = this.find(type, name);
+    this.exchange(this.find(type, name), attribute);
+  }
+
+  /** The same for one of several parts. @throws NoRoom */
+  exchange({ at, length }: Pick<Held, 'at' | 'length'>, attribute: Uint8Array): void {
+    this.splice(at, length, attribute);
+  }
+
+  private splice(at: number, old: number, attribute: Uint8Array): void {
     const view = viewOf(this.bytes);
-    const old = view.getUint32(at + 4, true);
     const used = view.getUint32(0x18, true);
     const grown = used + attribute.length - old;
     if (grown > view.getUint32(0x1c, true)) throw new NoRoom();
@@ -56,32 +145,26 @@ export class RecordEdit {
     this.bytes = out;
   }
 
-  /** Hands the record over to the draft, with its fix-up, and its copy in `$MFTMirr` where it has one. */
-  async save(): Promise<void> {
+  /**
+   * Hands the record over to the draft, with its fix-up, and its copy in `$MFTMirr` where it has one.
+   *
+   * @param put whatever stands in its place by then: an operation before changes that
+   */
+  async save(put = false): Promise<void> {
     const raw = applyFixup(this.bytes);
     let at = 0;
     for (const { offset, length } of this.places) {
       const from = at % raw.length;
-      await this.draft.write(offset, raw.subarray(from, from + length));
+      const piece = raw.subarray(from, from + length);
+      await (put ? this.draft.put(offset, piece) : this.draft.write(offset, piece));
       at += length;
     }
   }
 
-  private find(type: number, name: string): number {
-    const at = this.locate(type, name);
-    if (at === null) throw new NtfsDamage(`a file record lacks attribute 0x${type.toString(16)}`);
-    return at;
-  }
-
-  private locate(type: number, name: string): number | null {
-    const view = viewOf(this.bytes);
-    for (let at = view.getUint16(0x14, true); view.getUint32(at, true) !== ATTRIBUTE.end;) {
-      const length = view.getUint32(at + 4, true);
-      if (view.getUint32(at, true) === type && nameOf(this.bytes, at) === name) return at;
-      at += length;
-      if (length < 0x18 || at + 4 > this.bytes.length) throw new NtfsDamage('a file record is damaged');
-    }
-    return null;
+  private find(type: number, name: string): Held {
+    const found = this.held().find((one) => one.type === type && one.name === name);
+    if (!found) throw new NtfsDamage(`a file record lacks attribute 0x${type.toString(16)}`);
+    return found;
   }
 }
 
@@ -109,6 +192,7 @@ async function readAll(
 /** Where `$MFTMirr` keeps its copy of a record, in bytes of the volume; null: it keeps none (domain facts 4). */
 async function mirrorPlace(volume: NtfsVolume, number: number): Promise<number | null> {
   const { recordSize, clusterSize } = volume.boot;
+  if ((number + 1) * recordSize > Math.max(4 * recordSize, clusterSize)) return null;
   const stream = await volume.stream(MIRROR_RECORD, ATTRIBUTE.data);
   if (!('runs' in stream.content) || (number + 1) * recordSize > stream.size) return null;
   const at = number * recordSize;
@@ -134,52 +218,27 @@ export function applyFixup(structure: Uint8Array): Uint8Array {
   return out;
 }
 
-/** Mapping pairs of runs in order (domain facts 4: signed, as short as they go, a zero byte at the end). */
-export function encodeRuns(runs: readonly Run[]): Uint8Array {
-  const out: number[] = [];
-  let last = 0;
-  for (const { lcn, clusters } of runs) {
-    const length = signedBytes(clusters);
-    const offset = lcn === null ? [] : signedBytes(lcn - last);
-    out.push(length.length | (offset.length << 4), ...length, ...offset);
-    if (lcn !== null) last = lcn;
-  }
-  out.push(0);
-  return Uint8Array.from(out);
-}
+/** Where the attributes of a record begin. */
+export const attributesAt = (recordSize: number): number =>
+  Math.ceil((0x30 + 2 * (recordSize / STRIDE + 1)) / 8) * 8;
 
-function signedBytes(value: number): number[] {
-  const out: number[] = [];
-  let rest = BigInt(value);
-  do {
-    out.push(Number(rest & 0xffn));
-    rest >>= 8n;
-    // Done once what is left is only the sign, and the sign is right.
-  } while (!(rest === 0n && out.at(-1)! < 0x80) && !(rest === -1n && out.at(-1)! >= 0x80));
-  return out;
-}
-
-/** Sizes of a stream in clusters, as its attribute gives them. Bytes. */
-export interface StreamSizes {
-  allocated: number;
-  data: number;
-  initialised: number;
-}
-
-/** A non-resident attribute with other runs and sizes; the rest of it stays. */
-export function withRuns(attribute: Uint8Array, runs: readonly Run[], sizes: StreamSizes): Uint8Array {
-  const old = viewOf(attribute);
-  const pairs = encodeRuns(runs);
-  const pairsAt = old.getUint16(0x20, true);
-  const out = new Uint8Array(Math.ceil((pairsAt + pairs.length) / 8) * 8);
-  out.set(attribute.subarray(0, pairsAt));
-  out.set(pairs, pairsAt);
-  const view = viewOf(out);
-  const last = runs.at(-1);
-  view.setUint32(4, out.length, true);
-  view.setBigUint64(0x18, BigInt(last ? last.vcn + last.clusters - 1 : -1), true);
-  view.setBigUint64(0x28, BigInt(sizes.allocated), true);
-  view.setBigUint64(0x30, BigInt(sizes.data), true);
-  view.setBigUint64(0x38, BigInt(sizes.initialised), true);
-  return out;
+/** A record that is in use and holds nothing, as it is meant, without the fix-up (domain facts 4). */
+export function emptyRecord(
+  recordSize: number,
+  { number, sequence }: { number: number; sequence: number },
+): Uint8Array {
+  const bytes = new Uint8Array(recordSize);
+  const view = viewOf(bytes);
+  const at = attributesAt(recordSize);
+  bytes.set([0x46, 0x49, 0x4c, 0x45]); // FILE
+  view.setUint16(4, 0x30, true);
+  view.setUint16(6, recordSize / STRIDE + 1, true);
+  view.setUint16(0x10, sequence, true);
+  view.setUint16(0x14, at, true);
+  view.setUint16(0x16, 1, true);
+  view.setUint32(0x18, at + 8, true);
+  view.setUint32(0x1c, recordSize, true);
+  view.setUint32(0x2c, number, true);
+  view.setUint32(at, ATTRIBUTE.end, true);
+  return bytes;
 }

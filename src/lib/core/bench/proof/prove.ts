@@ -76,11 +76,14 @@ export function prove({ takenAt, steps, before, after, written, cuts }: Proving)
   if (after.sectors !== sectors) differs(`The disk has ${after.sectors} sectors, not ${sectors}.`);
   const found = new Set<Holding>();
   const partitions = before.partitions.map((held) => {
-    const { place, touched } = whereTo(steps, held);
+    const { place, touched, copied } = whereTo(steps, held);
     const now =
-      after.partitions.find((one) => place && one.first === place.first && one.kind === held.kind) ?? null;
+      after.partitions.find(
+        (one) =>
+          place && one.first === place.first && (one.kind === 'extended') === (held.kind === 'extended'),
+      ) ?? null;
     if (now) found.add(now);
-    const wrong = differencesOf(held, now, place, touched);
+    const wrong = differencesOf(held, now, { place, touched, copied });
     wrong.forEach(differs);
     const listed = (one: Holding) =>
       one.manifest && { files: one.manifest.files, bytes: one.manifest.bytes, digest: one.manifest.digest };
@@ -94,6 +97,11 @@ export function prove({ takenAt, steps, before, after, written, cuts }: Proving)
       same: wrong.length === 0,
     };
   });
+  for (const place of madePlaces(steps)) {
+    const made = after.partitions.find((one) => one.first === place.first && one.sectors === place.sectors);
+    if (made) found.add(made);
+    else differs(`No partition lies at sector ${place.first}, where the route makes one.`);
+  }
   for (const one of after.partitions)
     if (!found.has(one))
       differs(`A partition lies at sector ${one.first} that the route does not leave there.`);
@@ -147,36 +155,59 @@ export function benchProofProblem(proof: BenchProof, steps: readonly Step[]): Pr
 
 const placeOf = ({ first, sectors }: Holding) => ({ first, sectors });
 
-/** Where the steps take a partition; null: away for good. */
-function whereTo(
-  steps: readonly Step[],
-  held: Holding,
-): { place: { first: number; sectors: number } | null; touched: boolean } {
-  let place: { first: number; sectors: number } | null = placeOf(held);
-  let number: number | null = null;
-  for (const step of steps) {
-    if (step.partition === null) continue;
-    const { from } = step;
-    const begins =
-      number === null && from !== null && place?.first === from.first && place.sectors === from.sectors;
-    if (!begins && step.partition !== number) continue;
-    number = step.partition;
-    if ('to' in step) place = step.to;
-  }
-  return { place, touched: number !== null };
+interface Going {
+  place: { first: number; sectors: number } | null;
+  /** A step is about it. */
+  touched: boolean;
+  /** What it holds is in another partition now, that the route made. */
+  copied: boolean;
 }
 
-function differencesOf(
-  held: Holding,
-  now: Holding | null,
-  place: { first: number; sectors: number } | null,
-  touched: boolean,
-): string[] {
+/** Where the steps take what a partition holds; null: away for good. */
+function whereTo(steps: readonly Step[], held: Holding): Going {
+  const own = placeOf(held);
+  const first = steps.find(
+    ({ from, id }) =>
+      (id !== null && id.toUpperCase() === held.id) ||
+      (from !== null && from.first === own.first && from.sectors === own.sectors),
+  );
+  if (!first || first.partition === null) return { place: own, touched: false, copied: false };
+  const number = first.partition;
+  const place = finalPlace(steps, number, own);
+  const copy = steps.findLast(
+    (step) =>
+      step.verb === 'copy' &&
+      ('fromOutside' in step ? step.of === number : step.partition === number && 'partition' in step.into),
+  );
+  if (place || copy?.verb !== 'copy') return { place, touched: true, copied: false };
+  const into =
+    'fromOutside' in copy ? copy.partition : 'partition' in copy.into ? copy.into.partition : number;
+  return { place: finalPlace(steps, into, null), touched: true, copied: true };
+}
+
+type PlaceOrNone = { first: number; sectors: number } | null;
+
+/** Where a partition is in the end, by its number. */
+function finalPlace(steps: readonly Step[], number: number, found: PlaceOrNone): PlaceOrNone {
+  let place = found;
+  for (const step of steps) {
+    if (step.partition !== number || step.verb === 'copy' || step.verb === 'decrypt') continue;
+    place = 'to' in step ? step.to : place;
+  }
+  return place;
+}
+
+/** Where partitions are that the route made itself and left there. */
+const madePlaces = (steps: readonly Step[]): NonNullable<PlaceOrNone>[] =>
+  steps.flatMap((step) => (step.verb === 'create' ? (finalPlace(steps, step.partition, null) ?? []) : []));
+
+function differencesOf(held: Holding, now: Holding | null, { place, touched, copied }: Going): string[] {
   const name = `The partition that was at sector ${held.first}`;
   if (!place) return [];
   if (!now) return [`${name} is not at sector ${place.first}, where the route leaves it.`];
   const wrong: string[] = [];
   if (now.sectors !== place.sectors) wrong.push(`${name} has ${now.sectors} sectors, not ${place.sectors}.`);
+  if (!copied && now.kind !== held.kind) wrong.push(`${name} is no ${held.kind} partition any more.`);
   if (now.type !== held.type) wrong.push(`${name} has type ${now.type}, not ${held.type}.`);
   if (!touched && now.id !== held.id) wrong.push(`${name} has another GUID than it had.`);
   // What a mover does not know it moves to the last byte; of what it knows the boot sectors name the new start.

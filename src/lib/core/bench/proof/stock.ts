@@ -95,7 +95,8 @@ async function holding(disk: Device, partition: PartitionNow, options: StockOpti
   };
 }
 
-async function manifestOf(
+/** The files of a volume; null where it is none whose files can be read. @throws Broken */
+export async function manifestOf(
   content: Content,
   fileSystem: Kind,
   options: StockOptions & { gate: (bytes: number) => Promise<void> },
@@ -122,7 +123,7 @@ async function manifestOf(
 const lineOf = ({ kind, hash, size, facts }: FileFact): string => `${kind} ${hash || '-'} ${size} ${facts}`;
 
 /** A stretch of a device as content of its own. */
-const part = (disk: Device, base: number, size: number): Content => ({
+export const part = (disk: Device, base: number, size: number): Content => ({
   size,
   read: (offset, length) => disk.read(base + offset, length),
   async stretches(offset, length) {

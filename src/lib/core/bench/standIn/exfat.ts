@@ -46,6 +46,8 @@ export async function formatExfat(device: Device, base: number, spec: ExfatSpec)
   };
   const placeOf = (cluster: number) => heapAt * sectorSize + (cluster - 2) * clusterSize;
 
+  // Something may have lain where a volume is made anew.
+  if (fileClusters === 0) await device.zero(base, placeOf(rootAt) + clusterSize);
   // Only chains that are not marked as lying in one piece stand in the table.
   const table = new Uint8Array(4 * fileAt);
   const entries = viewOf(table);

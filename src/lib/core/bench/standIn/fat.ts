@@ -14,8 +14,8 @@ export interface FatSpec {
   label: string;
   /** All but free clusters. */
   used: number;
-  /** How many small files. */
-  files: number;
+  /** How many small files, in a folder of their own; null: nothing at all, where something may have lain before. */
+  files: number | null;
   seed: number;
   /** Milliseconds since 1970. */
   time: number;
@@ -96,16 +96,12 @@ class FatFormatter {
     const root = new Entries(spec.time);
     root.label(spec.label);
     const rootChain = wide ? this.take(Math.ceil((64 * ENTRY) / spec.clusterSize)) : null;
-    const boot = await this.folder(root, 'EFI', rootChain);
-    let files = 0;
-    for (let i = 0; i < spec.files; i++) {
-      const bytes = new TextEncoder().encode(
-        `entry ${i} of the harbour’s boot menu\n`.repeat(1 + Math.floor(this.random() * 400)),
-      );
-      boot.entries.file(`boot entry number ${i}.efi`, (await this.content(bytes)).first, bytes.length);
-      files++;
+    if (spec.files === null) {
+      const end = geo.dataAt + (rootChain ? rootChain.count * spec.clusterSize : 0);
+      await this.device.zero(this.base, end);
     }
-    await this.writeFolder(boot.chain, boot.entries);
+    let files = spec.files === null ? 0 : await this.bootFiles(root, spec.files);
+
     for (let left = wanted - (this.next - 2); left > 0;) {
       const count = Math.min(left, Math.floor(MOST_FILE / spec.clusterSize));
       const chain = this.take(count);
@@ -124,6 +120,18 @@ class FatFormatter {
     await this.tables();
     await this.bootSectors(rootChain?.first ?? 0);
     return files;
+  }
+
+  private async bootFiles(root: Entries, count: number): Promise<number> {
+    const boot = await this.folder(root, 'EFI', count);
+    for (let i = 0; i < count; i++) {
+      const bytes = new TextEncoder().encode(
+        `entry ${i} of the harbour’s boot menu\n`.repeat(1 + Math.floor(this.random() * 400)),
+      );
+      boot.entries.file(`boot entry number ${i}.efi`, (await this.content(bytes)).first, bytes.length);
+    }
+    await this.writeFolder(boot.chain, boot.entries);
+    return count;
   }
 
   private take(count: number): Chain {
@@ -147,12 +155,12 @@ class FatFormatter {
   private async folder(
     parent: Entries,
     name: string,
-    parentChain: Chain | null,
+    files: number,
   ): Promise<{ chain: Chain; entries: Entries }> {
-    const chain = this.take(Math.ceil((ENTRY * (3 + 4 * this.spec.files)) / this.spec.clusterSize));
+    const chain = this.take(Math.ceil((ENTRY * (3 + 4 * files)) / this.spec.clusterSize));
     parent.folder(name, chain.first);
     const entries = new Entries(this.spec.time);
-    entries.dots(chain.first, parentChain ? 0 : 0);
+    entries.dots(chain.first, 0);
     return { chain, entries };
   }
 

@@ -166,12 +166,22 @@ export async function mbrChange(
   return changesOf([fresh, led, cleared]);
 }
 
-/** One more primary partition, not active, in the first entry that is free; null: none is. */
+/**
+ * One more partition, not active: within the extended partition a logical drive at the end of the chain, else a primary one in the
+ * first entry that is free; null: none is, or the drive has no sector before it for its record.
+ *
+ * @param gap sectors that a record lies before its drive, where there is that much room
+ */
 export async function mbrAdded(
   disk: Device,
   now: MbrNow,
-  { type, first, sectors }: { type: number; first: number; sectors: number },
+  added: { type: number; first: number; sectors: number },
+  gap: number,
 ): Promise<Change[][] | null> {
+  const frame = extendedOf(now);
+  const { type, first, sectors } = added;
+  if (frame && first >= frame.first && first + sectors <= frame.first + frame.sectors)
+    return logicalAdded(disk, now, frame, added, gap);
   const index = [0, 1, 2, 3].find((i) => !inUse(entryAt(viewOf(now.record), i)));
   if (index === undefined) return null;
   const record = now.record.slice();
@@ -179,6 +189,32 @@ export async function mbrAdded(
   record[0x1be + 16 * index + 4] = type;
   setPlace(record, index, first, sectors, first);
   return compared(disk, [new Map([[0, record]])], []);
+}
+
+async function logicalAdded(
+  disk: Device,
+  now: MbrNow,
+  frame: MbrSlot,
+  drive: { type: number; first: number; sectors: number },
+  gap: number,
+): Promise<Change[][] | null> {
+  const size = disk.sectorSize;
+  const empty = now.chain.length === 0 || now.chain[0]!.drive === null;
+  const ends = now.partitions.filter(({ kind }) => kind === 'logical').map((one) => one.first + one.sectors);
+  const before = Math.max(
+    frame.first + 1,
+    ...ends.filter((end) => end <= drive.first),
+    ...now.chain.filter(({ at }) => at < drive.first).map(({ at }) => at + 1),
+  );
+  const at = empty ? frame.first : drive.first - Math.min(gap, drive.first - before);
+  if (at >= drive.first || (empty && drive.first <= frame.first)) return null;
+  const link = { at, bytes: empty ? await disk.read(at * size, size) : new Uint8Array(size), drive };
+  const rest = empty ? now.chain.slice(1) : now.chain;
+  const sectors = linked(empty ? [link, ...rest] : [...rest, link], frame.first, size);
+  const known = new Set(now.chain.map((one) => one.at * size));
+  const fresh = new Map([...sectors].filter(([offset]) => !known.has(offset)));
+  const led = new Map([...sectors].filter(([offset]) => known.has(offset)));
+  return compared(disk, [fresh, led], []);
 }
 
 async function compared(

@@ -9,6 +9,8 @@ const FACTS = {
   why: '',
 };
 
+type FactsOf<S> = S extends unknown ? Omit<S, 'verb' | keyof typeof FACTS> : never;
+
 /** A step of a route with the figures that the bench goes by. */
-export const stepOf = <V extends Verb>(verb: V, facts: Omit<StepOf<V>, 'verb' | keyof typeof FACTS>): Step =>
+export const stepOf = <V extends Verb>(verb: V, facts: FactsOf<StepOf<V>>): Step =>
   ({ ...FACTS, ...facts, verb }) as unknown as Step;

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { readTable } from '../../tables';
 import { randomFrom } from '../../random';
 import type { Step } from '../../steps';
@@ -8,6 +9,9 @@ import { checkNtfs } from '../check/checkNtfs';
 import { partitionsNow, tableNow } from '../table/tableNow';
 import { bytesAt } from '../verbs/ground';
 import { kindOf } from '../volumes/usedExtents';
+import { readFatVolume } from '../fat/fatVolume';
+import type { NewHash } from '../proof/content';
+import { manifestOf, part } from '../proof/stock';
 import { Run } from '../run';
 import { liveStretches } from './live';
 
@@ -20,6 +24,11 @@ export interface Scenario {
   within?: (file: Device) => Promise<Device>;
   /** Cut before every how many-th change only, where each state takes long. */
   every?: number;
+  /**
+   * What is relocated within a volume may lie elsewhere after a cut than without one: then files, table and soundness count. Else
+   * every byte in use does.
+   */
+  relocates?: boolean;
 }
 
 export interface CutOptions {
@@ -43,6 +52,8 @@ interface Devices {
 const ORDER = ['disk', 'journal', 'aside'] as const;
 const NOTHING = new Uint8Array(PAGE);
 const JOURNAL = 8 * 2 ** 20;
+/** Where a state takes long, every how many-th is carried out again after it was taken back. */
+const AGAIN = 5;
 /** A write up to this long is torn at every sector of it; a longer one holds files and is torn at a few. */
 const METADATA = 32 * 1024;
 
@@ -108,7 +119,7 @@ export async function proveCuts(scenario: Scenario, options: CutOptions): Promis
     for (const lost of safe.waysToLose(random, options.subsets)) {
       const state = await safe.found(lost);
       cuts++;
-      const problem = await tried(state, scenario, along);
+      const problem = await tried(state, scenario, along, !scenario.relocates || cuts % AGAIN === 0);
       if (problem)
         failures.push(`${scenario.name}, before change ${at} of ${events.length}, ${lost.name}: ${problem}`);
       if (failures.length > 5) return { cuts, failures };
@@ -121,9 +132,13 @@ async function tried(
   state: Devices,
   scenario: Scenario,
   along: readonly MemoryDevice[],
+  thenAgain: boolean,
 ): Promise<string | null> {
-  const { within } = scenario;
-  const differs = (is: MemoryDevice, should: MemoryDevice) => difference(is, should, within);
+  const { within, relocates = false } = scenario;
+  const differs = async (is: MemoryDevice, should: MemoryDevice) => {
+    const bytes = await difference(is, should, within);
+    return bytes && relocates ? holdsOther(is, should) : bytes;
+  };
   try {
     const table = await readTable(within ? await within(state.disk) : state.disk);
     if (!table.ok) return `no valid table: ${table.problems[0]?.message}`;
@@ -136,6 +151,7 @@ async function tried(
     await back.back();
     const backward = await differs(state.disk, along[step]!);
     if (backward) return `step ${step + 1} taken back: ${backward}`;
+    if (!thenAgain) return null;
     // What was taken back can be done again.
     await finish(back);
     const again = await differs(state.disk, along.at(-1)!);
@@ -171,6 +187,36 @@ async function difference(
   return null;
 }
 
+const held = new WeakMap<MemoryDevice, Promise<string>>();
+const newHash: NewHash = () => {
+  const hash = createHash('sha256');
+  return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest('hex') };
+};
+
+/** The table and all files of a disk, told in a line. */
+async function holds(disk: MemoryDevice): Promise<string> {
+  const table = await tableNow(disk);
+  if (!table.ok) throw new Error(table.problems[0]!.message);
+  const told: unknown[] = [disk.size];
+  for (const { first, sectors, ...one } of partitionsNow(table.value)) {
+    const content = part(disk, first * disk.sectorSize, sectors * disk.sectorSize);
+    const kind = one.kind === 'extended' ? 'unknown' : await kindOf(content);
+    const options = { newHash, fingerprintAbove: null, gate: async () => {} };
+    told.push({ first, sectors, ...one, files: (await manifestOf(content, kind, options))?.digest ?? null });
+  }
+  return JSON.stringify(told);
+}
+
+/** Where the table or any file is not as it should be, or a volume is not sound; null: nowhere. */
+async function holdsOther(disk: MemoryDevice, wanted: MemoryDevice): Promise<string | null> {
+  const known = held.get(wanted) ?? holds(wanted);
+  held.set(wanted, known);
+  const [is, should] = [await holds(disk), await known];
+  if (is !== should) return `the disk holds ${is}, not ${should}`;
+  await soundNow({ name: 'relocated' }, disk, 'after a cut');
+  return null;
+}
+
 /** The same through a file format, whose own bytes may differ. */
 async function differenceWithin(disk: Device, wanted: Device): Promise<string | null> {
   if (disk.size !== wanted.size) return `the disk has ${disk.size} bytes, not ${wanted.size}`;
@@ -182,12 +228,19 @@ async function differenceWithin(disk: Device, wanted: Device): Promise<string | 
 }
 
 /** What every later state is held against has to be sound itself: by the checker, which shares nothing with what wrote it. */
-async function soundNow({ name, within }: Scenario, file: MemoryDevice, when: string): Promise<void> {
+async function soundNow(
+  { name, within }: Pick<Scenario, 'name' | 'within'>,
+  file: MemoryDevice,
+  when: string,
+): Promise<void> {
   const disk = within ? await within(file) : file;
   const table = await tableNow(disk);
   if (!table.ok) throw new Error(`${name}, ${when}: ${table.problems[0]!.message}`);
   for (const partition of partitionsNow(table.value)) {
-    if (partition.kind === 'extended' || (await kindOf(bytesAt(disk, partition))) !== 'ntfs') continue;
+    if (partition.kind === 'extended') continue;
+    const kind = await kindOf(bytesAt(disk, partition));
+    if (kind === 'fat') await readFatVolume(bytesAt(disk, partition), async () => {});
+    if (kind !== 'ntfs') continue;
     const damage = await checkNtfs(bytesAt(disk, partition));
     if (damage.length > 0) throw new Error(`${name}, ${when}: ${damage.join('; ')}`);
   }

@@ -5,7 +5,7 @@ import { testGpt, testId } from '../../../../../scripts/test/gpt';
 import { bootRecord, type BootEntry } from '../../../../../scripts/test/mbrImage';
 import { makeVolume, type VolumeSpec } from '../../../../../scripts/test/volume';
 import { TYPE } from '../../disk';
-import type { Step } from '../../steps';
+import type { Creation, Step } from '../../steps';
 import { writeGpt } from '../../tables';
 import type { Device } from '../devices/device';
 import { isZero } from '../devices/device';
@@ -142,6 +142,7 @@ export async function memoryDisk(spec: DiskSpec): Promise<MemoryDevice> {
 export class StepMaker {
   private readonly steps: Step[] = [];
   private readonly places = new Map<number, { first: number; sectors: number }>();
+  private readonly made = new Set<number>();
   private readonly perMib: number;
 
   constructor(private readonly spec: DiskSpec) {
@@ -158,7 +159,7 @@ export class StepMaker {
   }
 
   private subject(number: number) {
-    const id = this.spec.table === 'mbr' ? null : testId(number);
+    const id = this.spec.table === 'mbr' || this.made.has(number) ? null : testId(number);
     return { partition: number, id, from: this.places.get(number)! };
   }
 
@@ -175,6 +176,15 @@ export class StepMaker {
     const subject = this.subject(number);
     const to = { first: subject.from.first, sectors: size * this.perMib };
     this.steps.push(stepOf('extend', { ...subject, to }));
+    this.places.set(number, to);
+    return this;
+  }
+
+  /** @param size MiB in all */
+  shrink(number: number, size: number): this {
+    const subject = this.subject(number);
+    const to = { first: subject.from.first, sectors: size * this.perMib };
+    this.steps.push(stepOf('shrink', { ...subject, to }));
     this.places.set(number, to);
     return this;
   }
@@ -197,21 +207,60 @@ export class StepMaker {
     return this;
   }
 
-  putBack(number: number, at: number): this {
+  /** @param size MiB in all, where it is another than it had */
+  putBack(number: number, at: number, size?: number): this {
     const { id, from } = this.subject(number);
-    const part = this.spec.parts.find((one) => one.number === number)!;
-    const create = {
-      type: this.spec.table === 'mbr' ? `0x${part.mbrType!.toString(16)}` : part.type!,
-      attributes: `0x${(part.attributes ?? 0n).toString(16).padStart(16, '0')}`,
-      name: part.name ?? '',
-      fileSystem: 'ntfs' as const,
-      clusterSize: 4096,
-      label: part.label ?? '',
-    };
-    const to = { first: at * this.perMib, sectors: from.sectors };
-    this.steps.push(stepOf('put-back', { partition: number, id, from: null, to, create }));
+    const to = { first: at * this.perMib, sectors: size === undefined ? from.sectors : size * this.perMib };
+    this.steps.push(
+      stepOf('put-back', { partition: number, id, from: null, to, create: this.creation(number) }),
+    );
     this.places.set(number, to);
     return this;
+  }
+
+  /** A new volume, with what one of the disk is made with, but for what is said. MiB. */
+  create(number: number, at: number, size: number, like: number, more: Partial<Creation> = {}): this {
+    const to = { first: at * this.perMib, sectors: size * this.perMib };
+    const create = { ...this.creation(like), ...more };
+    this.steps.push(stepOf('create', { partition: number, id: null, from: null, to, create }));
+    this.places.set(number, to);
+    this.made.add(number);
+    return this;
+  }
+
+  copy(number: number, into: number): this {
+    this.steps.push(stepOf('copy', { ...this.still(number), into: { partition: into } }));
+    return this;
+  }
+
+  copyOut(number: number): this {
+    this.steps.push(stepOf('copy', { ...this.still(number), into: { outside: 'the NAS' } }));
+    return this;
+  }
+
+  copyBack(number: number, of: number): this {
+    this.steps.push(stepOf('copy', { ...this.still(number), fromOutside: 'the NAS', of }));
+    return this;
+  }
+
+  private still(number: number) {
+    const { partition, id } = this.subject(number);
+    return { partition, id, from: null, to: null };
+  }
+
+  private creation(number: number): Creation {
+    const part = this.spec.parts.find((one) => one.number === number)!;
+    return {
+      type:
+        this.spec.table === 'mbr'
+          ? `0x${(part.mbrType ?? 0x07).toString(16)}`
+          : (part.type ?? TYPE.basicData),
+      attributes: `0x${(part.attributes ?? 0n).toString(16).padStart(16, '0')}`,
+      name: part.name ?? '',
+      fileSystem: part.make === 'noise' || part.make === 'none' ? 'unknown' : part.make,
+      clusterSize: part.clusterSize ?? 4096,
+      label: part.label ?? '',
+    };
   }
 
   relocate(): this {

@@ -1,5 +1,6 @@
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { makeVolume } from '../../../../../scripts/test/volume';
 import { TYPE } from '../../disk';
 import { randomFrom } from '../../random';
 import type { Device } from '../devices/device';
@@ -7,6 +8,10 @@ import { MemoryDevice } from '../devices/memory';
 import { makeDynamicVhd, openVhdDevice } from '../devices/vhd';
 import type { Scenario } from './cuts';
 import { layDisk, memoryDisk, StepMaker, type DiskSpec, type PartSpec } from './disks';
+import { filledFat } from './fatFilled';
+import { mftAtTheEnd } from './mftElsewhere';
+import { freshFolder } from './mounted';
+import { holeyVolume } from './volumes';
 
 /** A handful of files, small enough for thousands of runs: in the record, outside of it, in a folder. */
 const inside = (folder: string): void => {
@@ -163,10 +168,111 @@ const MBR_ASIDE: (typeof CASES)[number] = {
   steps: (make) => make.setAside(2).extend(1, 15).putBack(2, 17),
 };
 
+/** A volume that an independent program made and filled, as a part of a disk. */
+async function prepared(
+  part: PartSpec,
+  make: (path: string) => void | Promise<void>,
+  lay: (part: PartSpec) => Promise<MemoryDevice>,
+): Promise<MemoryDevice> {
+  const folder = freshFolder('scenario');
+  try {
+    const path = join(folder, 'volume.img');
+    await make(path);
+    return await lay({ ...part, prepared: path });
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+const fat16 = (size: number): PartSpec => ({ number: 1, at: 1, size, make: 'fat16', label: 'SALTMARSH' });
+const smallFat = (size: number) => (path: string) => filledFat(path, { make: 'fat16', size });
+
+/** What is relocated, formatted, copied. */
+const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[] = [
+  {
+    name: 'NTFS made smaller, with a mirror that has to move, and larger again',
+    lay: async () => {
+      const spec: DiskSpec = { size: 10, parts: [ntfs(1, 1, 8, { clusterSize: 1024 })] };
+      return { disk: await memoryDisk(spec), steps: new StepMaker(spec).shrink(1, 3.5).extend(1, 4).all };
+    },
+  },
+  {
+    name: 'NTFS made smaller, whose $MFT lies at its end',
+    lay: async () => {
+      const part = ntfs(1, 1, 6, { clusterSize: 1024 });
+      const spec: DiskSpec = { size: 9, parts: [part] };
+      const disk = await prepared(
+        part,
+        async (path) => {
+          makeVolume(path, { ...part, make: 'ntfs' }, { sectorSize: 512, first: 2048 });
+          writeFileSync(path, await mftAtTheEnd(new Uint8Array(readFileSync(path))));
+        },
+        (one) => memoryDisk({ ...spec, parts: [one] }),
+      );
+      return { disk, steps: new StepMaker(spec).shrink(1, 4).all };
+    },
+  },
+  {
+    name: 'NTFS made smaller, where files part over holes and outgrow their records',
+    lay: async () => {
+      const part = ntfs(1, 1, 8, { clusterSize: 1024 });
+      const spec: DiskSpec = { size: 10, parts: [part] };
+      const disk = await prepared(
+        part,
+        (path) => holeyVolume(path, { size: 8, clusterSize: 1024, holes: 400, keepRecords: true }),
+        (one) => memoryDisk({ ...spec, parts: [one] }),
+      );
+      return { disk, steps: new StepMaker(spec).shrink(1, 7.625).all, every: 16 };
+    },
+  },
+  {
+    name: 'FAT16 made smaller, and larger so that its tables have to grow',
+    lay: async () => {
+      const part = fat16(12);
+      const spec: DiskSpec = { size: 40, parts: [part] };
+      const disk = await prepared(part, smallFat(12), (one) => memoryDisk({ ...spec, parts: [one] }));
+      return { disk, steps: new StepMaker(spec).shrink(1, 9).extend(1, 24).all };
+    },
+  },
+  {
+    name: 'a new NTFS volume, a copy into it from a larger one, which is deleted',
+    lay: async () => {
+      const spec: DiskSpec = { size: 30, parts: [ntfs(1, 1, 10, { clusterSize: 1024 })] };
+      const steps = new StepMaker(spec).create(2, 12, 7, 1).copy(1, 2).remove(1).all;
+      return { disk: await memoryDisk(spec), steps, every: 2 };
+    },
+  },
+  {
+    name: 'copied out, deleted, a larger volume made, copied back',
+    lay: async () => {
+      const spec: DiskSpec = { size: 30, parts: [ntfs(1, 1, 6, { clusterSize: 1024 })] };
+      const steps = new StepMaker(spec).copyOut(1).remove(1).create(2, 8, 12, 1).copyBack(2, 1).all;
+      return { disk: await memoryDisk(spec), steps, every: 2 };
+    },
+  },
+  {
+    name: 'recovery set aside and put back smaller, a FAT16 volume made and filled',
+    lay: async () => {
+      const part = fat16(12);
+      const spec: DiskSpec = { size: 40, parts: [part, ntfs(2, 14, 10, { ...recovery, clusterSize: 1024 })] };
+      const disk = await prepared(part, smallFat(12), (one) =>
+        memoryDisk({ ...spec, parts: [one, spec.parts[1]!] }),
+      );
+      const steps = new StepMaker(spec).setAside(2).putBack(2, 32, 7).create(3, 14, 16, 1).copy(1, 3).all;
+      return { disk, steps, every: 2 };
+    },
+  },
+];
+
 const laid = ({ name, spec, steps }: (typeof CASES)[number]) => ({
   name,
   lay: async () => ({ name, disk: await memoryDisk(spec), steps: steps(new StepMaker(spec)).all }),
 });
+
+/** A half of them for each of two runs at once. */
+export const RELOCATIONS: readonly { name: string; lay: () => Promise<Scenario> }[] = RELOCATING.map(
+  ({ name, lay }) => ({ name, lay: async () => ({ ...(await lay()), name, relocates: true }) }),
+);
 
 export const SCENARIOS: readonly { name: string; lay: () => Promise<Scenario> }[] = [
   ...CASES.map(laid),

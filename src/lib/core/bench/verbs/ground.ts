@@ -2,7 +2,7 @@ import { failure, type Outcome, type Problem } from '../../problem';
 import { slice, type ByteSource } from '../../images/source';
 import type { Step, StepOf } from '../../steps';
 import type { Device } from '../devices/device';
-import type { Change, Operation } from '../plan';
+import type { Change, Operation, StepPlan } from '../plan';
 import { withEntry, type EntryChange } from '../table/gptImage';
 import { mbrChange, type MbrChange, type MbrSlot } from '../table/mbrImage';
 import { partitionsNow, type PartitionNow, type TableNow } from '../table/tableNow';
@@ -18,12 +18,23 @@ export interface Ground {
   newId: () => string;
   /** What the run keeps beside the disk. */
   aside: (name: string) => Promise<Device>;
-  /** The steps that came before. */
+  /** The steps that came before, and those that come after. */
   before: readonly Step[];
+  after: readonly Step[];
+  /** How many plans of this step are done, of those that come in several. */
+  batch: number;
+  /** Asked to wait or to stop, by throwing, while a plan takes long. */
+  told: () => Promise<void>;
 }
 
 /** What a step comes to, before any of it is done. */
-export type Planned = Outcome<{ operations: Operation[]; marks?: number }>;
+export type Planned = Outcome<PlannedStep>;
+
+export interface PlannedStep extends Partial<Omit<StepPlan, 'operations'>> {
+  operations: Operation[];
+  /** The plan behind this one, where planning it again from the disk would take long. */
+  next?: () => Promise<Planned>;
+}
 
 export const refused = (code: string, message: string) => failure({ code, path: '', message });
 
@@ -114,7 +125,7 @@ export async function placeOperation(
   }
   const slot = slotOf(ground.table, partition);
   const groups = await mbrChanges(ground, { slot, to, ...(recordAt === undefined ? {} : { recordAt }) });
-  return groups.length > 0 ? [{ op: 'change', groups }] : [];
+  return groups.length > 0 ? [{ op: 'change', on: 'disk', groups }] : [];
 }
 
 /** The partition of a step that gives it another place, which holds no record of another logical drive. */

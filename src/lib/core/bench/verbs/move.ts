@@ -46,7 +46,7 @@ export async function planMove(ground: Ground, step: StepOf<'move'>): Promise<Pl
     was: partition.first,
     is: to.first,
   });
-  if (starts.length > 0) operations.push({ op: 'change', groups: starts });
+  if (starts.length > 0) operations.push({ op: 'change', on: 'disk', groups: starts });
   operations.push(
     ...(early
       ? await early.last(to)
@@ -100,10 +100,10 @@ async function recordFirst(
     chain: table.mbr.chain.map((link) => (link.at === slot.named ? { ...link, at: recordAt } : link)),
   };
   return {
-    operations: groups.length > 0 ? [{ op: 'change', groups }] : [],
+    operations: groups.length > 0 ? [{ op: 'change', on: 'disk', groups }] : [],
     async last(to) {
       const then = await mbrChange(disk, moved, { slot: { ...slot, named: recordAt }, to }, groups);
-      return then.length > 0 ? [{ op: 'change', groups: then }] : [];
+      return then.length > 0 ? [{ op: 'change', on: 'disk', groups: then }] : [];
     },
   };
 }

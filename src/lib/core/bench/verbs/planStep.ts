@@ -1,17 +1,11 @@
 import { success } from '../../problem';
 import type { Step } from '../../steps';
-import { notCarriedOut } from '../rehearsable';
-import { refused, type Ground, type Planned } from './ground';
+import { planCopy } from './copy';
+import { planCreate } from './create';
+import type { Ground, Planned } from './ground';
 import { planMove } from './move';
-import {
-  planDelete,
-  planEnlarge,
-  planExtend,
-  planPutBack,
-  planRelocate,
-  planSetAside,
-  planShrink,
-} from './others';
+import { planDelete, planEnlarge, planPutBack, planRelocate, planSetAside } from './others';
+import { planExtend, planShrink } from './resize';
 
 /** What a step comes to on the disk as it is now, or why it is not begun. Nothing is written to the disk. */
 export async function planStep(ground: Ground, step: Step): Promise<Planned> {
@@ -36,10 +30,8 @@ export async function planStep(ground: Ground, step: Step): Promise<Planned> {
     case 'shrink':
       return planShrink(ground, step);
     case 'create':
+      return planCreate(ground, step);
     case 'copy':
-      return refused(
-        'not-yet',
-        `In it ${notCarriedOut(step.verb, 'ntfs')}, which is not carried out so far.`,
-      );
+      return planCopy(ground, step);
   }
 }

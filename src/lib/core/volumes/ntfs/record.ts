@@ -28,6 +28,8 @@ export interface Attribute {
 export interface FileRecord {
   /** The record that this one continues, or 0 where it stands for itself. */
   base: number;
+  /** It continues another; record 0, whose number says nothing else, is continued as well. */
+  continues: boolean;
   attributes: Attribute[];
 }
 
@@ -48,7 +50,10 @@ export function parseRecord(raw: Uint8Array): FileRecord | 'free' | null {
   const attributes: Attribute[] = [];
   for (let at = view.getUint16(0x14, true); at + 4 <= used;) {
     const type = view.getUint32(at, true);
-    if (type === ATTRIBUTE.end) return { base: recordOf(view, 0x20), attributes };
+    if (type === ATTRIBUTE.end) {
+      const continues = view.getBigUint64(0x20, true) !== 0n;
+      return { base: recordOf(view, 0x20), continues, attributes };
+    }
     if (at + 0x18 > used) return null;
     const length = view.getUint32(at + 4, true);
     if (length < 0x18 || at + length > used) return null;

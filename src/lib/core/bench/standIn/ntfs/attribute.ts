@@ -1,5 +1,5 @@
 import { viewOf } from '../../../bytes';
-import { encodeRuns } from '../../ntfs/records';
+import { encodeRuns } from '../../ntfs/mappingPairs';
 import type { Run } from '../../../volumes/ntfs/runs';
 
 /** Attribute types of NTFS that a stand-in's files have (domain facts 4). */

@@ -1,6 +1,6 @@
-import { concat, viewOf } from '../../../bytes';
-import { applyFixup } from '../../ntfs/records';
-import { roundUp, units, type Attribute } from './attribute';
+import { viewOf } from '../../../bytes';
+import { applyFixup, attributesAt, emptyRecord } from '../../ntfs/records';
+import { units, type Attribute } from './attribute';
 
 /** A reference to a record: its number and the sequence number that it has. */
 export interface Ref {
@@ -24,23 +24,14 @@ export interface RecordFacts extends Ref {
 /** Bytes that a record has for attributes. */
 export const roomIn = (recordSize: number): number => recordSize - attributesAt(recordSize) - 8;
 
-const attributesAt = (recordSize: number): number => roundUp(0x30 + 2 * (recordSize / 512 + 1), 8);
-
 /** A file record as it is written. @throws RangeError where its attributes do not fit */
 export function fileRecord(recordSize: number, facts: RecordFacts): Uint8Array {
-  const bytes = new Uint8Array(recordSize);
+  const bytes = emptyRecord(recordSize, facts);
   const view = viewOf(bytes);
   const at = attributesAt(recordSize);
-  bytes.set(new TextEncoder().encode('FILE'));
-  view.setUint16(4, 0x30, true);
-  view.setUint16(6, recordSize / 512 + 1, true);
-  view.setUint16(0x10, facts.sequence, true);
   view.setUint16(0x12, facts.links, true);
-  view.setUint16(0x14, at, true);
   view.setUint16(0x16, (facts.used ? 1 : 0) | (facts.folder ? 2 : 0), true);
-  view.setUint32(0x1c, recordSize, true);
   if (facts.base) putRef(view, 0x20, facts.base);
-  view.setUint32(0x2c, facts.number, true);
   let end = at;
   const sorted = [...facts.attributes].sort(
     (a, b) => a.type - b.type || (a.name < b.name ? -1 : a.name > b.name ? 1 : a.lowest - b.lowest),
@@ -56,24 +47,6 @@ export function fileRecord(recordSize: number, facts: RecordFacts): Uint8Array {
   view.setUint32(end, 0xffffffff, true);
   view.setUint32(0x18, end + 8, true);
   return applyFixup(bytes);
-}
-
-/** The list of a file's attributes over several records, in the order in which it must be. */
-export function attributeList(entries: readonly { attribute: Attribute; id: number; at: Ref }[]): Uint8Array {
-  const parts = entries.map(({ attribute, id, at }) => {
-    const bytes = new Uint8Array(roundUp(0x1a + 2 * attribute.name.length, 8));
-    const view = viewOf(bytes);
-    view.setUint32(0, attribute.type, true);
-    view.setUint16(4, bytes.length, true);
-    bytes[6] = attribute.name.length;
-    bytes[7] = 0x1a;
-    view.setBigUint64(8, BigInt(attribute.lowest), true);
-    putRef(view, 0x10, at);
-    view.setUint16(0x18, id, true);
-    bytes.set(units(attribute.name), 0x1a);
-    return bytes;
-  });
-  return concat(parts);
 }
 
 /** Moments of a file, in the format's 100 ns since 1601. */

@@ -4,7 +4,7 @@ import { NoSpace } from '../noSpace';
 import type { Clusters } from './allocator';
 import { roundUp } from './attribute';
 import { fileRecord } from './fileRecord';
-import { endFolders, ROOT } from './folders';
+import { endFolders, roomForIndex, ROOT } from './folders';
 import { make } from './madeFiles';
 import { bootSector, keptBack, systemFiles, type Places } from './ownFiles';
 import { fillUp, MOST_RUNS } from './reels';
@@ -33,7 +33,8 @@ export async function formatNtfs(device: Device, base: number, spec: NtfsSpec): 
   const buckets = volume.spec.map ? volume.spec.map.used.length : 260;
   const large = 2 * Math.ceil((buckets + 480) / MOST_RUNS) + 24;
   const most = roundUp(FIRST_OF_USERS + made.most + large + SCATTERED_RECORDS + 2, 64);
-  const mft = volume.whole(most * volume.recordSize);
+  const empty = spec.used === 'nothing but itself';
+  const mft = empty ? withRoomToGrow(volume, most) : volume.whole(most * volume.recordSize);
   const mftMap = volume.clustersFor(roundUp(most / 8, 8));
   volume.folders.set('', { ref: ROOT, entries: [] });
   const sizes = systemFiles(volume, { boot, mirror, mirrorBytes, mft, mftMap, most });
@@ -41,14 +42,29 @@ export async function formatNtfs(device: Device, base: number, spec: NtfsSpec): 
     make(volume, one);
     await volume.settle();
   }
-  fillUp(volume, large);
+  if (empty)
+    for (const path of volume.folders.keys()) volume.indexRoom.set(path, roomForIndex(volume, path, 0));
+  else fillUp(volume, large);
   endFolders(volume);
   if (volume.next > most) throw new Error('more records than the $MFT has room for');
-  if (volume.space.remaining > 0) throw new Error('clusters are left over');
+  if (!empty && volume.space.remaining > 0) throw new Error('clusters are left over');
+  // Something may have lain here before.
+  if (empty)
+    for (const { first, count } of volume.space.given)
+      await device.zero(base + first * clusterSize, count * clusterSize);
   for (let number = 12; number < FIRST_OF_USERS; number++) keptBack(volume, number);
   await bitmap(volume, sizes.bitmap);
   await writeAll(volume, { boot, mirror, mirrorBytes, mft, mftMap, most });
   return volume.files;
+}
+
+/** The `$MFT` with an eighth of the volume behind it that nobody else takes: it grows as files come. */
+function withRoomToGrow(volume: Volume, records: number): Clusters {
+  const needed = Math.ceil((records * volume.recordSize) / volume.spec.clusterSize);
+  const given = volume.whole(Math.max(needed, Math.floor(volume.clusters / 8)) * volume.spec.clusterSize);
+  given.count = needed;
+  volume.space.given.at(-1)!.count = needed;
+  return given;
 }
 
 /** The map of clusters, piece by piece: of a large volume most of it is zeros, which are there already. */

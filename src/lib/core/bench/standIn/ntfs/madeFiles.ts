@@ -2,7 +2,8 @@ import { viewOf } from '../../../bytes';
 import type { Made } from '../files';
 import { countOf, runsOf, type Clusters } from './allocator';
 import { FLAG, nonResident, resident, roundUp, TYPE, units, type Attribute } from './attribute';
-import { attributeList, FILE, type NameFacts, type Ref } from './fileRecord';
+import { listBytes, type ListEntry } from '../../ntfs/attributeList';
+import { FILE, type NameFacts, type Ref } from './fileRecord';
 import type { Volume } from './volume';
 
 const SCATTERED_RUNS = 120;
@@ -140,11 +141,15 @@ function scattered(
 function overSeveral(volume: Volume, ref: Ref, own: readonly Attribute[], parts: readonly Attribute[]): void {
   const others = parts.map((attribute) => ({ attribute, at: volume.newRef() }));
   for (const { attribute, at } of others) volume.record(at, false, [attribute], 0, ref);
+  const entry = ({ type, name, lowest }: Attribute, id: number, { number, sequence }: Ref): ListEntry => ({
+    ...{ type, name, lowestVcn: lowest },
+    ...{ record: number, sequence, id },
+  });
   const entries = [
-    ...own.map((attribute, i) => ({ attribute, id: i === 0 ? 0 : i + 1, at: ref })),
-    ...others.map(({ attribute, at }) => ({ attribute, id: 0, at })),
+    ...own.map((attribute, i) => entry(attribute, i === 0 ? 0 : i + 1, ref)),
+    ...others.map(({ attribute, at }) => entry(attribute, 0, at)),
   ];
-  volume.record(ref, false, [...own, resident(TYPE.list, attributeList(entries))]);
+  volume.record(ref, false, [...own, resident(TYPE.list, listBytes(entries))]);
 }
 
 /** A compression unit of one letter for each 4 KiB: each is a letter and one long repetition of it. */

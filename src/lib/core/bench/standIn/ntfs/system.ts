@@ -3,7 +3,10 @@ import { roundUp, units } from './attribute';
 import type { IndexEntry } from './index';
 
 /** Upper case as the volume itself knows it: one unit for one, and only where going back leads to the same letter again or nowhere. */
-export function upcaseTable(): Uint8Array {
+export const upcaseTable = (): Uint8Array => (known ??= madeTable());
+let known: Uint8Array | null = null;
+
+function madeTable(): Uint8Array {
   const bytes = new Uint8Array(2 * 65536);
   const view = viewOf(bytes);
   for (let unit = 0; unit < 65536; unit++) {

@@ -23,7 +23,8 @@ export interface NtfsSpec {
   totalSectors: number;
   hiddenSectors: number;
   label: string;
-  used: number;
+  /** A volume without files of anybody takes what it needs itself. */
+  used: number | 'nothing but itself';
   /** To the end of the last cluster in use, or null. */
   lastUsed: number | null;
   map: ClusterMap | null;
@@ -81,7 +82,7 @@ export class Volume {
     const last = lastUsed === null ? null : Math.min(this.clusters, Math.ceil(lastUsed / clusterSize)) - 1;
     this.space = new Allocator(
       this.clusters,
-      Math.min(this.clusters, Math.floor(used / clusterSize)),
+      used === 'nothing but itself' ? this.clusters : Math.min(this.clusters, Math.floor(used / clusterSize)),
       last,
       map,
     );

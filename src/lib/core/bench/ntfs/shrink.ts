@@ -1,0 +1,193 @@
+import { slice } from '../../images/source';
+import { failure, success, type Outcome } from '../../problem';
+import { parseNtfsBoot, type NtfsBoot } from '../../volumes/ntfs/bootSector';
+import { ATTRIBUTE } from '../../volumes/ntfs/record';
+import { NtfsDamage, NtfsVolume } from '../../volumes/ntfs/volume';
+import type { Device } from '../devices/device';
+import { Draft } from '../draft';
+import type { Operation, Place, Relocated } from '../plan';
+import { RECORD, takeCensus, type Beyond } from './census';
+import { TooScattered } from './clusterSet';
+import { cutOff } from './cutOff';
+import { FreeSpace } from './freeSpace';
+import { markDirty } from './markDirty';
+import { moveBitmap, moveMft, moveMirror } from './ownStreams';
+import { Batch, NoSpaceLeft, type InHand } from './relocation';
+import { NoRoom, RecordEdit } from './records';
+import { resetLog } from './resetLog';
+import { shadowCopyProblem } from './shadowCopies';
+import { holderLine } from './holders';
+import type { Planned, PlannedStep } from '../verbs/ground';
+
+/** A batch ends with so many bytes of changed records, or bytes moved. */
+const MOST_WEIGHT = 4 * 2 ** 20;
+const MOST_BYTES = 2 ** 30;
+/** Records of the file system itself that are relocated last, each in its own way. */
+const LAST: readonly number[] = [RECORD.mft, RECORD.mirror, RECORD.bitmap];
+
+/** A volume that is to become smaller. Bytes. */
+export interface Shrinking {
+  on: Place;
+  device: Device;
+  /** Byte of the device where it begins. */
+  at: number;
+  /** Of its partition as it is. */
+  size: number;
+  /** Of its partition as it will be. */
+  to: number;
+  /** How the volume is called in a sentence. */
+  name: string;
+  /** Number of its partition, where the run is to remember that it marked the volume. */
+  marks: number | null;
+  told: () => Promise<void>;
+  /** What comes behind, once the file system is as small as it is to be: the table. */
+  table: () => Promise<Operation[]>;
+}
+
+/**
+ * What makes an NTFS volume fit a smaller partition (domain facts 4): everything beyond the cut is relocated, in batches each of
+ * which leaves a consistent volume, `$MFTMirr`, `$Bitmap` and the `$MFT` last; then the volume ends earlier. The log is reset and
+ * the mark for a check set before.
+ *
+ * Problem codes: `no-room`, `scattered`, `damaged`, `shadow-copies`, `too-small`.
+ */
+export async function shrinkNtfs(shrinking: Shrinking): Promise<Planned> {
+  return guarded(shrinking, async () => {
+    const { device, at, size, to } = shrinking;
+    const boot = parseNtfsBoot(await device.read(at, device.sectorSize));
+    if (!boot) throw new NtfsDamage('its boot sector holds impossible values');
+    if (Math.min(boot.recordSize, boot.clusterSize) < device.sectorSize)
+      throw new NtfsDamage('its sectors are smaller than those of its disk');
+    const total = Math.floor(to / boot.bytesPerSector) - 1;
+    if (total >= boot.totalSectors) return success({ operations: await shrinking.table() });
+    const cut = Math.floor((total * boot.bytesPerSector) / boot.clusterSize);
+    if (cut * boot.clusterSize < 2 ** 20)
+      return refused('too-small', `${shrinking.name} would have no room for its own tables.`);
+    const source = slice(device, at, size);
+    const shadows = await shadowCopyProblem(source, cut * boot.clusterSize, shrinking.name);
+    if (shadows) return { ok: false, problems: [shadows] };
+    const volume = await NtfsVolume.open(source, boot);
+    await standAlone(device, at, volume);
+    const { used, beyond } = await takeCensus(volume, cut, shrinking.told);
+    const space = new FreeSpace(used.gaps(cut));
+    const needed = beyond.reduce((sum, one) => sum + one.clusters, 0);
+    const work = new Work(shrinking, total, cut, space, beyond, needed);
+    if (needed > space.left) return await work.noRoom(volume, needed - space.left);
+    return await work.next();
+  });
+}
+
+const refused = (code: string, message: string) => failure({ code, path: '', message });
+
+/** The two streams that are as long as the volume are followed only where one record holds each. @throws NoRoom */
+async function standAlone(device: Device, at: number, volume: NtfsVolume): Promise<void> {
+  for (const number of [RECORD.bitmap, RECORD.badClusters]) {
+    const edit = await RecordEdit.open(new Draft(device), volume, at, number);
+    if (edit.has(ATTRIBUTE.list)) throw new NoRoom();
+  }
+}
+
+/** What is wrong with a volume, or how full it is, as a problem instead of an exception. */
+async function guarded(
+  { name }: Pick<Shrinking, 'name'>,
+  plan: () => Promise<Outcome<PlannedStep>>,
+): Promise<Planned> {
+  try {
+    return await plan();
+  } catch (error) {
+    if (error instanceof NtfsDamage)
+      return refused('damaged', `${name} is damaged: ${error.message}. Let a file check mend it first.`);
+    if (error instanceof NoRoom)
+      return refused('scattered', `The tables of ${name} have no room left for files in so many pieces.`);
+    if (error instanceof TooScattered)
+      return refused('scattered', `${name} is in use in more pieces than can be followed.`);
+    if (error instanceof NoSpaceLeft)
+      return refused('no-room', `${name} is too full: what lies beyond its new end finds no room before it.`);
+    throw error;
+  }
+}
+
+/** The plans of one shrink, one after the other. */
+class Work {
+  private readonly queue: Beyond[];
+  private begun = false;
+
+  constructor(
+    private readonly shrinking: Shrinking,
+    private readonly total: number,
+    private readonly cut: number,
+    private readonly space: FreeSpace,
+    private readonly beyond: readonly Beyond[],
+    private left: number,
+  ) {
+    // What needs the longest stretch of free clusters chooses first, so that no more is parted than must be.
+    this.queue = beyond
+      .filter(({ record, base }) => !LAST.includes(record) && !LAST.includes(base))
+      .sort((a, b) => b.longest - a.longest || a.record - b.record);
+    this.queue.reverse();
+  }
+
+  async noRoom(volume: NtfsVolume, missing: number): Promise<Planned> {
+    const { name } = this.shrinking;
+    const holders = await holderLine(volume, this.beyond);
+    return refused(
+      'no-room',
+      `${name} can’t be made that small: ${missing} clusters too many lie beyond its new end. ${holders}`,
+    );
+  }
+
+  next(): Promise<Planned> {
+    return guarded(this.shrinking, async () => {
+      const { on, device, at, size } = this.shrinking;
+      const boot = parseNtfsBoot(await device.read(at, device.sectorSize))!;
+      const volume = await NtfsVolume.open(slice(device, at, size), boot);
+      const inHand: InHand = { on, device, base: at, volume, space: this.space, cut: this.cut };
+      const first = this.begun ? [] : await this.beginning(volume);
+      this.begun = true;
+      if (first.length > 0) return this.planned(first, boot, null);
+      if (this.queue.length > 0) return this.batch(inHand);
+      for (const move of [moveMirror, moveBitmap, moveMft]) {
+        const moved = await move(inHand);
+        if (!moved) continue;
+        this.left -= moved.relocated.bytes / boot.clusterSize;
+        return this.planned(moved.operations, boot, moved.relocated);
+      }
+      const operations = await cutOff(inHand, this.total);
+      return success({ operations: [...operations, ...(await this.shrinking.table())] });
+    });
+  }
+
+  /** The log asks for nothing any more, and Windows checks the volume at its next start. */
+  private async beginning(volume: NtfsVolume): Promise<Operation[]> {
+    const { on, device, at } = this.shrinking;
+    const draft = new Draft(device);
+    await markDirty(draft, volume, at);
+    const log = await resetLog(on, device, volume, at);
+    const { changes: groups } = draft;
+    return groups.length > 0 ? [...log, { op: 'change', on, groups }] : log;
+  }
+
+  private async batch(inHand: InHand): Promise<Planned> {
+    const batch = new Batch(inHand);
+    const { boot } = inHand.volume;
+    while (this.queue.length > 0) {
+      const { record, base } = this.queue.pop()!;
+      await batch.take(record, base);
+      if (batch.weight > MOST_WEIGHT || batch.clusters * boot.clusterSize > MOST_BYTES) break;
+      if (this.queue.length % 512 === 0) await this.shrinking.told();
+    }
+    this.left -= batch.clusters;
+    const { operations, relocated } = await batch.operations();
+    return this.planned(operations, boot, relocated);
+  }
+
+  private planned(operations: Operation[], boot: NtfsBoot, relocated: Relocated | null): Planned {
+    return success({
+      operations,
+      marks: this.shrinking.marks,
+      more: Math.max(0, this.left * boot.clusterSize),
+      relocated,
+      next: () => this.next(),
+    });
+  }
+}
