@@ -6,13 +6,15 @@ import { expect, test } from './test';
 const GIB = 2 ** 30;
 
 /** The ferry office's virtual machine with a route for 140 GiB; its number. */
-async function ferry(page: Page): Promise<number> {
+async function ferry(page: Page, fileSystem: 'ntfs' | 'refs' = 'ntfs'): Promise<number> {
   const added = await page.request.post('/api/v1/jobs', {
     data: { customer: 'Harbour Ferry Office', machine: 'booking desk' },
   });
   const { number } = (await added.json()) as { number: number };
   const job = `/api/v1/jobs/${number}`;
-  const { survey } = DEMO_JOBS.find((one) => one.number === 2613)!;
+  const survey = structuredClone(DEMO_JOBS.find((one) => one.number === 2613)!.survey);
+  const windows = survey.disks[0]!.partitions.find(({ role }) => role === 'windows')!;
+  windows.volume!.fileSystem = fileSystem;
   await page.request.put(`${job}/survey`, { data: { version: 1, source: 'document', survey } });
   const saved = await page.request.put(`${job}/goal`, {
     data: { version: 2, size: 140 * GIB, options: { kits: ['offline-mover'] } },
@@ -101,10 +103,10 @@ test('a step is taken back after a cut, somebody else watches, and it is ended',
 });
 
 test('a route that can’t be rehearsed says why, and two don’t begin at once', async ({ page }) => {
-  await page.goto('/jobs/2614/rehearsal');
+  await page.goto(`/jobs/${await ferry(page, 'refs')}/rehearsal`);
   await expect(page.getByRole('heading', { name: 'This route can’t be rehearsed' })).toBeVisible();
   await expect(
-    page.getByText('In it a volume is made smaller, which is not rehearsed so far.'),
+    page.getByText('In it a volume is extended that is neither NTFS nor FAT, which is not rehearsed so far.'),
   ).toBeVisible();
   const number = await ferry(page);
   const path = `/api/v1/jobs/${number}/rehearsals`;

@@ -10,4 +10,4 @@ export { takeStock, type Stock, type StockOptions } from './proof/stock';
 export type { Hash, NewHash } from './proof/content';
 export { cutsInWords, rehearsalLine } from './line';
 export { checkNtfs } from './check/checkNtfs';
-export { notCarriedOut, whyNotRehearsed } from './rehearsable';
+export { notCarriedOut, playedOtherwise, whyNotRehearsed } from './rehearsable';

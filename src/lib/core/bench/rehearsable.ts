@@ -1,5 +1,5 @@
 import { sentenceName, type Disk } from '../disk';
-import type { Step } from '../steps';
+import type { Step, StepOf } from '../steps';
 
 const RESIZED: ReadonlySet<string> = new Set(['ntfs', 'fat16', 'fat32', 'fat']);
 
@@ -15,24 +15,69 @@ export function notCarriedOut(verb: Step['verb'], fileSystem: string | null): st
   return null;
 }
 
+/** The numbers of encrypted volumes that Windows works on as they are, unlocked: a stand-in has them in the clear. */
+export const playedUnlocked = (disk: Disk, steps: readonly Step[]): Set<number> =>
+  new Set(
+    disk.partitions
+      .filter(({ volume }) => volume !== null && volume.encryption.state !== 'off')
+      .filter(({ number }) => steps.some((step) => step.partition === number && WITHIN.has(step.verb)))
+      .map(({ number }) => number),
+  );
+
+/** Steps for which the file system has to be read. */
+const WITHIN: ReadonlySet<Step['verb']> = new Set(['decrypt', 'shrink', 'extend', 'copy']);
+
+/** What a stand-in plays in another way than the route has it, in sentences. */
+export function playedOtherwise(disk: Disk, steps: readonly Step[]): string[] {
+  const told: string[] = [];
+  const names = [...playedUnlocked(disk, steps)].map((number) =>
+    sentenceName(disk.partitions.find((one) => one.number === number)!),
+  );
+  if (names.length > 0)
+    told.push(
+      `Encryption is not played: the stand-in has ${names.join(' and ')} in the clear, as Windows sees it unlocked.`,
+    );
+  if (steps.some(({ verb }) => verb === 'copy'))
+    told.push(
+      'On the stand-in a copy is a clone of what is in use; the work sheet has Windows copy file by file.',
+    );
+  return told;
+}
+
 /** Why a route can't be run on a stand-in of its disk, in a sentence; null: it can. */
 export function whyNotRehearsed(disk: Disk, steps: readonly Step[]): string | null {
-  const decrypted = new Set<number>();
+  const open = playedUnlocked(disk, steps);
   for (const step of steps) {
     const { verb, partition: number } = step;
     const partition = disk.partitions.find((one) => one.number === number);
     const volume = partition?.volume ?? null;
-    if (verb === 'decrypt' && number !== null) decrypted.add(number);
-    const open = number !== null && decrypted.has(number);
-    const fileSystem = volume?.fileSystem === 'encrypted' && open ? 'ntfs' : (volume?.fileSystem ?? null);
+    const unlocked = number !== null && open.has(number);
+    const fileSystem = volume?.fileSystem === 'encrypted' && unlocked ? 'ntfs' : (volume?.fileSystem ?? null);
     const not = notCarriedOut(verb, partition?.kind === 'extended' ? null : (fileSystem ?? 'unknown'));
     if (not) return `In it ${not}, which is not rehearsed so far.`;
+    if (step.verb === 'create' && !MADE.has(step.create.fileSystem))
+      return `In it a new volume with ${step.create.fileSystem.toUpperCase()} is made, which is not rehearsed so far.`;
     if (!partition || !volume) continue;
     const name = sentenceName(partition);
-    if (volume.encryption.state !== 'off' && !open)
-      return `${name} is encrypted, and the route works on it as it is; only what is decrypted first is rehearsed.`;
+    if (step.verb === 'copy' && volume.fileSystem === 'exfat' && goesSmaller(disk, steps, step))
+      return `${name} is copied into a smaller volume; exFAT is rehearsed only where it stays as large.`;
+    if (volume.encryption.state !== 'off' && !unlocked && verb !== 'delete')
+      return `${name} is encrypted, and the route moves it as it is; only what Windows itself works on is rehearsed.`;
     if (volume.used === null && fileSystem !== 'unknown' && fileSystem !== 'refs' && verb !== 'delete')
       return `How much of ${name} is in use is not known, so no stand-in can be made of it. Survey it again.`;
   }
   return null;
+}
+
+const MADE: ReadonlySet<string> = new Set(['ntfs', 'fat32', 'fat16', 'exfat', 'unknown']);
+
+/** Whether the volume that takes a copy is smaller than the partition that it comes from. */
+function goesSmaller(disk: Disk, steps: readonly Step[], copy: StepOf<'copy'>): boolean {
+  const source = 'fromOutside' in copy ? copy.of : copy.partition;
+  const back = steps.find((one) => one.verb === 'copy' && 'fromOutside' in one && one.of === source);
+  const into =
+    'into' in copy && 'partition' in copy.into ? copy.into.partition : (back?.partition ?? copy.partition);
+  const made = steps.find((one) => one.verb === 'create' && one.partition === into);
+  const from = disk.partitions.find((one) => one.number === source);
+  return made?.verb === 'create' && from !== undefined && made.to.sectors < from.sectors;
 }

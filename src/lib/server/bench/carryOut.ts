@@ -16,6 +16,7 @@ import { failure, success, type Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
 import { FileDevice } from './fileDevice';
 import { openDisk } from './openDisk';
+import { Store } from './store';
 
 /** What is carried out, and where what belongs to it lies. */
 export interface CarryOut {
@@ -73,7 +74,7 @@ export async function carryOut(options: CarryOut): Promise<Outcome<BenchProof | 
 
 /** The same on a disk that is open; whether there is a journal is for the caller to know. */
 export async function carryOutOn(disk: Device, options: CarryOutOn): Promise<Outcome<BenchProof | null>> {
-  const held: FileDevice[] = [];
+  const held: { close(): Promise<void> }[] = [];
   try {
     return await withDisk(disk, options, held);
   } finally {
@@ -84,7 +85,7 @@ export async function carryOutOn(disk: Device, options: CarryOutOn): Promise<Out
 async function withDisk(
   disk: Device,
   options: CarryOutOn,
-  held: FileDevice[],
+  held: { close(): Promise<void> }[],
 ): Promise<Outcome<BenchProof | null>> {
   const { journal: journalPath, steps, how, progress } = options;
   const open = async (path: string, sectorSize: number) => {
@@ -107,7 +108,11 @@ async function withDisk(
     {
       disk,
       journal,
-      aside: (name) => open(`${journalPath}.${name}`, disk.sectorSize),
+      aside: async (name) => {
+        const store = await Store.open(`${journalPath}.${name}`, disk.sectorSize);
+        held.push(store);
+        return store;
+      },
       steps,
       run: route,
       route,
@@ -138,7 +143,7 @@ async function withDisk(
   if (!done.ok) return done;
   const after = await stockOf('taking stock after');
   if (!after.ok) return after;
-  const { written, cuts } = run.value.state;
+  const { written, relocated, cuts } = run.value.state;
   return success(
     prove({
       takenAt: new Date().toISOString(),
@@ -146,6 +151,7 @@ async function withDisk(
       before: JSON.parse(await readFile(beforePath, 'utf8')) as Stock,
       after: after.value,
       written,
+      relocated,
       cuts,
     }),
   );

@@ -11,6 +11,9 @@
   const untouched = $derived(proof.partitions.filter((one) => one.untouched));
   const written = $derived(proof.steps.reduce((sum, one) => sum + one.written, 0));
   const promised = $derived(proof.steps.reduce((sum, one) => sum + one.promised, 0));
+  const relocated = $derived(proof.steps.flatMap((one) => one.relocated ?? []));
+  const sum = (of: 'files' | 'piecesBefore' | 'piecesAfter') =>
+    relocated.reduce((all, one) => all + one[of], 0).toLocaleString('en-GB');
   const SHOWN = 8;
 </script>
 
@@ -39,6 +42,12 @@
   <dd class="figure">{formatSize(promised)}</dd>
   <dt>Really written</dt>
   <dd class="figure">{formatSize(written)}</dd>
+  {#if relocated.length > 0}
+    <dt>Files brought together</dt>
+    <dd class="figure">{sum('files')}</dd>
+    <dt>In pieces, before and now</dt>
+    <dd class="figure">{sum('piecesBefore')}, {sum('piecesAfter')}</dd>
+  {/if}
   <dt>Power cuts survived</dt>
   <dd class="figure">{proof.cuts}</dd>
 </dl>

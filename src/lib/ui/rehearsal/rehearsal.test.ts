@@ -49,7 +49,10 @@ describe('what a power cut means', () => {
   });
 
   it('has words for every moment and every verb', () => {
-    const verbs = ['relocate-table', 'delete', 'set-aside', 'put-back', 'extend', 'decrypt'] as const;
+    const verbs = [
+      ...(['relocate-table', 'delete', 'set-aside', 'put-back', 'extend', 'decrypt'] as const),
+      ...(['shrink', 'create', 'copy'] as const),
+    ];
     for (const verb of verbs) {
       const step = { ...extend, verb } as Step;
       const { title, state, elsewhere } = powerGone(disk, [step], at());

@@ -76,12 +76,27 @@ export function powerGone(disk: Disk, steps: readonly Step[], now: Moment): Powe
         state: `${share} are back in what is still unallocated; what was kept beside the disk is whole.`,
         elsewhere: 'It would be made anew from its beginning.',
       };
+    case 'shrink':
+      return {
+        title: `${title} is made smaller`,
+        state: `${share} lie closer together already. Size and table are as before, and every file is whole.`,
+        elsewhere: `${name} is as large as before; files that were being moved may need a file check.`,
+      };
+    case 'create':
+      return {
+        title: `${title} is made`,
+        state: 'An empty file system is written where nothing lies. The table names it last.',
+        elsewhere: 'Nothing is lost: what was begun is deleted and made again.',
+      };
+    case 'copy':
+      return {
+        title: `${title} is copied`,
+        state: `${share} have arrived. The volume that they come from is whole.`,
+        elsewhere: 'The same: the copy is begun anew.',
+      };
     case 'relocate-table':
     case 'delete':
     case 'enlarge-disk':
-    case 'shrink':
-    case 'create':
-    case 'copy':
     case 'decrypt':
       return {
         title,

@@ -3,6 +3,7 @@ import { LayoutProofShape, type LayoutProof } from '../../proof';
 import { closed, Bytes, orNull } from '../../shapes';
 import type { Problem } from '../../problem';
 import type { Step } from '../../steps';
+import type { Relocated } from '../plan';
 import type { Holding, Stock } from './stock';
 
 const Sentence = Type.String({ maxLength: 4000 });
@@ -31,6 +32,15 @@ export const BenchProofShape = closed({
       /** What the route said that would be copied, and what was really written, tables and the like too. Bytes. */
       promised: Bytes,
       written: Bytes,
+      /** What a shrink brought closer together: files, bytes, and the pieces that they lay in before and lie in now. */
+      relocated: Type.Optional(
+        closed({
+          files: Type.Integer({ minimum: 0 }),
+          bytes: Bytes,
+          piecesBefore: Type.Integer({ minimum: 0 }),
+          piecesAfter: Type.Integer({ minimum: 0 }),
+        }),
+      ),
     }),
     { maxItems: 200 },
   ),
@@ -61,11 +71,13 @@ export interface Proving {
   after: Stock;
   /** Bytes that each step wrote. */
   written: readonly number[];
+  /** What each step relocated. */
+  relocated: readonly (Relocated | null)[];
   cuts: number;
 }
 
 /** Holds what a disk held before a route against what it holds now. */
-export function prove({ takenAt, steps, before, after, written, cuts }: Proving): BenchProof {
+export function prove({ takenAt, steps, before, after, written, relocated, cuts }: Proving): BenchProof {
   const differences: string[] = [];
   const differs = (sentence: string) => {
     if (differences.length < MOST_DIFFERENCES) differences.push(sentence);
@@ -117,6 +129,7 @@ export function prove({ takenAt, steps, before, after, written, cuts }: Proving)
       partition,
       promised: bytesCopied,
       written: written[i] ?? 0,
+      ...(relocated[i] ? { relocated: relocated[i] } : {}),
     })),
     partitions,
     differences,

@@ -225,13 +225,14 @@ it('the demo virtual machine: its route is carried out on the stand-in, and prov
   expect(await run.value.forward()).toEqual({ ok: true, value: null });
   const after = await takeStock(disk.value, options);
   if (!before.ok || !after.ok) throw new Error('no stock');
-  const { written, cuts } = run.value.state;
+  const { written, relocated, cuts } = run.value.state;
   const proof = prove({
     takenAt: '2026-11-27T08:00:00Z',
     steps: route.steps,
     before: before.value,
     after: after.value,
     written,
+    relocated,
     cuts,
   });
   expect(proof.differences).toEqual([]);

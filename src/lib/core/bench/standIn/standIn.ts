@@ -6,6 +6,7 @@ import { randomFrom } from '../../random';
 import { MIB } from '../../units';
 import { encodeChs } from '../table/mbrImage';
 import type { Device } from '../devices/device';
+import { playedUnlocked } from '../rehearsable';
 import { formatExfat } from './exfat';
 import { formatFat } from './fat';
 import { madeUpFiles, NO_FILES } from './files';
@@ -22,7 +23,7 @@ export interface TableFacts {
 
 export interface StandInOptions {
   seed: number;
-  /** Volumes that a step decrypts are made as they are once that is done. */
+  /** Volumes that a step decrypts, or that Windows works on unlocked, are made in the clear. */
   steps: readonly Step[];
   table: TableFacts;
   /** Milliseconds since 1970: when its files are from. */
@@ -49,17 +50,17 @@ export async function makeStandIn(device: Device, disk: Disk, options: StandInOp
   if (disk.table === 'gpt') await writeGptOf(device, disk, table);
   else await writeMbrOf(device, disk);
   const volumes = disk.partitions.filter(({ kind, type }) => kind !== 'extended' && type !== TYPE.reserved);
+  const unlocked = playedUnlocked(disk, steps);
   const weight = (one: Partition) => (one.role === 'windows' ? 5 : one.role === 'data' ? 3 : 1);
   const all = volumes.reduce((sum, one) => sum + weight(one), 0);
   let files = 0;
   for (const [i, partition] of volumes.entries()) {
     await progress?.(i, volumes.length);
     const count = Math.floor((SMALL_FILES * weight(partition)) / Math.max(1, all));
-    const decrypted = steps.some((step) => step.verb === 'decrypt' && step.partition === partition.number);
     files += await makeVolume(device, disk, partition, {
       seed: seed + 7919 * (i + 1),
       count,
-      decrypted,
+      decrypted: unlocked.has(partition.number),
       time: options.time,
     });
   }

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { onMount, untrack } from 'svelte';
   import { invalidateAll } from '$app/navigation';
+  import { playedOtherwise } from '$core/bench/rehearsable';
   import { formatDuration, formatSize, MIB } from '$core/units';
   import Beside from '$ui/Beside.svelte';
   import { jobDisk } from '$ui/jobDisk';
@@ -35,6 +36,7 @@
     rehearsing.now && (rehearsing.alive || rehearsing.now.current) ? rehearsing.now : null,
   );
   const steps = $derived(now?.route.steps ?? chosen.steps);
+  const otherwise = $derived(playedOtherwise(disk, steps));
   const progress = $derived(now?.progress ?? null);
   const proof = $derived(data.proof && data.newest?.id === now?.id ? data.proof : null);
   const gone = $derived(now?.state === 'cut' && progress ? powerGone(disk, steps, progress) : null);
@@ -78,6 +80,7 @@
       Same table, same places, same fill as the disk of the survey{progress?.files
         ? `; ${progress.files.toLocaleString('en-GB')} made-up files`
         : ''}. Nothing of the customer’s is touched. What Windows does is played by the bench as well.
+      {otherwise.join(' ')}
     </p>
     <RehearsalChart {disk} {steps} {now} />
   {/if}
