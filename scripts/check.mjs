@@ -1,4 +1,4 @@
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { buildIfChanged } from './build.mjs';
 import { tryPort } from './ports.mjs';
@@ -23,10 +23,39 @@ function run(what, command, env = {}) {
   return status === 0;
 }
 
-/** A check without test cases counts as one. @param {string} what @param {string[]} command */
-function check(what, command) {
-  if (run(what, command)) passed++;
-  else failed++;
+/**
+ * Checks without test cases, each of which counts as one; two at a time, so that both cores are used. What each says is printed as it ends.
+ *
+ * @param {[what: string, command: string[]][]} checks
+ */
+async function checkAll(checks) {
+  const waiting = [...checks];
+  const next = async () => {
+    for (let one = waiting.shift(); one; one = waiting.shift()) {
+      const [what, command] = one;
+      const began = Date.now();
+      const { status, said } = await told(command);
+      console.log(`\n== ${what}\n${said.trimEnd()}`);
+      console.log(
+        `== ${what}: ${status === 0 ? 'good' : 'FAILED'} (${((Date.now() - began) / 1000).toFixed(1)} s)`,
+      );
+      if (status === 0) passed++;
+      else failed++;
+    }
+  };
+  await Promise.all([next(), next()]);
+}
+
+/** @param {string[]} command @returns {Promise<{ status: number | null, said: string }>} */
+function told(command) {
+  return new Promise((resolve, reject) => {
+    const child = spawn('npx', ['--no-install', ...command], { stdio: ['ignore', 'pipe', 'pipe'] });
+    /** @type {Buffer[]} */
+    const parts = [];
+    for (const stream of [child.stdout, child.stderr]) stream.on('data', (part) => parts.push(part));
+    child.on('error', reject);
+    child.on('close', (status) => resolve({ status, said: Buffer.concat(parts).toString() }));
+  });
 }
 
 /** @param {string} file @param {(report: any) => [number, number]} count @param {boolean} good */
@@ -45,17 +74,13 @@ let database;
 let server;
 try {
   run('types of routes', ['svelte-kit', 'sync']);
-  check('formatter', ['prettier', '--check', '--log-level', 'warn', '.']);
-  check('lint', ['eslint', '--max-warnings', '0', '.']);
-  check('licences', ['node', 'scripts/licences.mjs', 'check']);
-  check('boundaries', ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'err', 'src']);
-  check('types', [
-    'svelte-check',
-    '--tsconfig',
-    './tsconfig.json',
-    '--fail-on-warnings',
-    '--output',
-    'human',
+  // The longest first.
+  await checkAll([
+    ['lint', ['eslint', '--max-warnings', '0', '.']],
+    ['types', ['svelte-check', '--tsconfig', './tsconfig.json', '--fail-on-warnings', '--output', 'human']],
+    ['formatter', ['prettier', '--check', '--log-level', 'warn', '.']],
+    ['boundaries', ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'err', 'src']],
+    ['licences', ['node', 'scripts/licences.mjs', 'check']],
   ]);
 
   // Every run begins with a database that nobody has used.

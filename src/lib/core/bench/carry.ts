@@ -1,4 +1,5 @@
 import { isZero, type Device, type Stretch } from './devices/device';
+import { formatted } from './format/formatted';
 import type { Change, Extents, Laid, Operation, Place } from './plan';
 import { writeTable } from './table/writeTable';
 
@@ -71,7 +72,9 @@ export async function carry(bench: Bench, operation: Operation, at: number): Pro
     case 'fill':
       return fill(bench, operation.on, operation);
     case 'lay':
-      return operation.when === 'forward' ? lay(bench, operation) : undefined;
+      return lay(bench, operation);
+    case 'format':
+      return operation.when === 'forward' ? format(bench, disk, operation) : undefined;
     case 'resize':
       return disk.resize(operation.after);
   }
@@ -87,13 +90,14 @@ export async function takeBack(bench: Bench, operation: Operation, at: number): 
       return writeTable(disk, operation.after, operation.before);
     case 'copy':
     case 'scatter':
-      return; // The source is as it was, and nothing leads to the copy.
+    case 'lay':
+      return; // What was there before is as it was, and nothing leads to what came.
     case 'slide':
       return slide(bench, disk, operation, at, true);
     case 'fill':
       return fill(bench, operation.on, operation);
-    case 'lay':
-      return operation.when === 'back' ? lay(bench, operation) : undefined;
+    case 'format':
+      return operation.when === 'back' ? format(bench, disk, operation) : undefined;
     case 'resize':
       return disk.resize(operation.before);
   }
@@ -125,6 +129,16 @@ async function fill(
     await bench.progress(0);
     await disk.write(offset + at, bytes.subarray(0, Math.min(CHUNK, length - at)));
   }
+}
+
+async function format(
+  bench: Bench,
+  { sectorSize }: Device,
+  { volume, first, sectors, seed }: Extract<Operation, { op: 'format' }>,
+): Promise<void> {
+  const laid = await formatted(volume, { first, sectors }, sectorSize, seed);
+  if (!laid.ok) throw new Error(laid.problems[0]!.message);
+  return lay(bench, { on: 'disk', laid: laid.value });
 }
 
 async function lay(bench: Bench, { on, laid }: { on: Place; laid: readonly Laid[] }): Promise<void> {

@@ -1,4 +1,5 @@
 import { viewOf } from '../bytes';
+import type { Creation } from '../steps';
 
 /** Which device of a bench: the disk itself, or what the run keeps beside it, by name. */
 export type Place = 'disk' | `aside:${string}`;
@@ -45,8 +46,13 @@ export type Operation =
   | { op: 'slide'; fromAt: number; toAt: number; length: number; extents: Extents }
   /** A stretch is filled with one byte; what it held is worth nothing, and taking back fills it as well. */
   | { op: 'fill'; on: Place; offset: number; length: number; byte: number }
-  /** A file system's own structures are written where nothing lies; with `when: 'back'` only as the step is taken back. */
-  | { op: 'lay'; when: 'forward' | 'back'; on: Place; laid: Laid[] }
+  /** A file system's own structures are written where nothing lies. */
+  | { op: 'lay'; on: Place; laid: Laid[] }
+  /**
+   * An empty file system is made where nothing lies that counts: as the step is carried out, or only as it is taken back. The same
+   * bytes each time.
+   */
+  | { op: 'format'; when: 'forward' | 'back'; volume: Creation; first: number; sectors: number; seed: number }
   /** The disk itself changes its size, in bytes. */
   | { op: 'resize'; before: number; after: number };
 

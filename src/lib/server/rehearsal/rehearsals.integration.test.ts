@@ -18,7 +18,6 @@ import { planGoal } from '../planGoal';
 import { asPerson } from '../requester';
 import { findSheet, saveSheet, sheetFor } from '../sheets';
 import { changed, edit } from '../test/alteredJob';
-import { planned } from '../test/clinicJob';
 import { Keeper } from './keeper';
 import { findRehearsal, listRehearsals, proofOf, type Rehearsal } from './rehearsals';
 import { roomTaken, takeRehearsal } from './queue';

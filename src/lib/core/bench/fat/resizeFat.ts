@@ -356,7 +356,7 @@ async function switched(
   return success({
     operations: [
       ...(await table()),
-      { op: 'lay', when: 'forward', on, laid },
+      { op: 'lay', on, laid },
       ...copied,
       { op: 'change', on, groups: draft.changes },
     ],

@@ -14,12 +14,8 @@ const NTFS_CLUSTERS = { least: 512, usual: 4 * KIB, most: 64 * KIB } as const;
 /** Clusters that each type has, at least and at most (domain facts 5). */
 const FAT_CLUSTERS = { fat16: [4085, 65_524], fat32: [65_525, 0x0ffffff5] } as const;
 
-/** The moment and the numbers that a new volume gets: the same for the same step, so that it can be made again. */
-export interface Making {
-  /** Milliseconds since 1970. */
-  time: number;
-  seed: number;
-}
+/** No clock is asked, so that a step that is begun again writes the same. Milliseconds since 1970. */
+const TIME = Date.UTC(2026, 0, 1);
 
 /**
  * An empty file system as what is to be written, to where nothing lies.
@@ -27,13 +23,14 @@ export interface Making {
  * Problem codes: `no-format` (one that is not made here), `too-small`, `too-large`.
  *
  * @param place sectors of its partition
+ * @param seed what its own number is made of
  * @returns with places in bytes of the disk; nothing for a partition that gets no file system
  */
 export async function formatted(
   { fileSystem, clusterSize, label }: Creation,
   place: Extent,
   sectorSize: number,
-  { time, seed }: Making,
+  seed: number,
 ): Promise<Outcome<Laid[]>> {
   const no = (code: string, message: string) => failure({ code, path: '', message });
   const base = place.first * sectorSize;
@@ -53,7 +50,7 @@ export async function formatted(
           map: null,
           made: NO_FILES,
           seed,
-          time,
+          time: TIME,
         });
         return success(device.laid);
       case 'fat32':
@@ -71,7 +68,7 @@ export async function formatted(
           used: 0,
           files: null,
           seed,
-          time,
+          time: TIME,
         });
         return success(device.laid);
       }

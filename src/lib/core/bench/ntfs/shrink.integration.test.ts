@@ -2,24 +2,26 @@ import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { bytesSource } from '../../images/source';
+import { randomFrom } from '../../random';
 import { checkNtfs } from '../check/checkNtfs';
 import { MemoryDevice } from '../devices/memory';
 import { Run } from '../run';
+import { DAMAGE, factsOf, volumeToDamage } from '../test/damage';
 import { memoryDisk, StepMaker, type DiskSpec } from '../test/disks';
+import { mftAtTheEnd } from '../test/mftElsewhere';
 import { everythingIn, freshFolder, say } from '../test/mounted';
-import { messyVolume, type Mess } from '../test/volumes';
+import { holeyVolume, messyVolume, type Mess } from '../test/volumes';
 
 const folder = freshFolder('shrink');
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const MIB = 2 ** 20;
 
 /** A volume on a disk of its own, and a step that makes it smaller. */
-async function shrunk(path: string, size: number, to: number) {
-  const spec: DiskSpec = {
-    size: size + 4,
-    parts: [{ number: 1, at: 1, size, make: 'ntfs', label: 'Messy', prepared: path }],
-  };
+async function shrunk(bytes: Uint8Array, to: number) {
+  const size = bytes.length / MIB;
+  const spec: DiskSpec = { size: size + 4, parts: [{ number: 1, at: 1, size, make: 'none' }] };
   const disk = await memoryDisk(spec);
+  await disk.write(MIB, bytes);
   const run = await Run.open({
     disk,
     journal: new MemoryDevice(64 * MIB),
@@ -29,11 +31,18 @@ async function shrunk(path: string, size: number, to: number) {
     route: 'shrink',
     newId: () => '47540000-0000-4000-8000-0000000000A1',
   });
-  if (!run.ok) throw new Error(run.problems[0]!.message);
-  const outcome = await run.value.forward();
-  const after = join(folder, `after-${size}-${to}.img`);
-  writeFileSync(after, await disk.read(MIB, (outcome.ok ? to : size) * MIB));
-  return { outcome, after, state: run.value.state };
+  const outcome = run.ok ? await run.value.forward() : run;
+  const after = (await disk.read(MIB, (outcome.ok ? to : size) * MIB)).slice();
+  return { outcome, after, relocated: run.ok ? (run.value.state.relocated[0] ?? null) : null };
+}
+
+/** What independent programs say of a volume, held against what they said before. */
+async function expectSound(after: Uint8Array, before: string): Promise<void> {
+  expect(await checkNtfs(bytesSource(after))).toEqual([]);
+  const path = join(folder, 'after.img');
+  writeFileSync(path, after);
+  expect(say('ntfsfix', '--no-action', path)).toContain('was processed successfully');
+  expect(everythingIn(path) === before).toBe(true);
 }
 
 const CASES: (Mess & { to: number })[] = [
@@ -48,15 +57,112 @@ const CASES: (Mess & { to: number })[] = [
 describe('an NTFS volume made smaller', () => {
   for (const { to, ...mess } of CASES) {
     it(`${mess.size} MiB, ${mess.full * 100} % full in clusters of ${mess.clusterSize}, to ${to} MiB`, async () => {
-      const path = join(folder, `before-${mess.seed}.img`);
+      const path = join(folder, `${mess.seed}.img`);
       messyVolume(path, mess);
       const before = everythingIn(path);
-      const { outcome, after, state } = await shrunk(path, mess.size, to);
+      const { outcome, after, relocated } = await shrunk(new Uint8Array(readFileSync(path)), to);
       expect(outcome).toEqual({ ok: true, value: null });
-      expect(state.relocated[0]!.files).toBeGreaterThan(0);
-      expect(await checkNtfs(bytesSource(new Uint8Array(readFileSync(after))))).toEqual([]);
-      expect(say('ntfsfix', '--no-action', after)).toContain('was processed successfully');
-      expect(everythingIn(after)).toBe(before);
+      expect(relocated!.files).toBeGreaterThan(0);
+      // Together where that can be: no more pieces than there were, but where nearly all is full.
+      if (mess.full < 0.9) expect(relocated!.piecesAfter).toBeLessThanOrEqual(relocated!.piecesBefore + 1);
+      await expectSound(after, before);
     }, 60_000);
   }
+
+  it('whose free room is holes: files part, and go on in new records of an $MFT that grows', async () => {
+    const path = join(folder, 'holes.img');
+    holeyVolume(path, { size: 24, clusterSize: 2048, holes: 900, keepRecords: true });
+    const before = everythingIn(path);
+    const { outcome, after, relocated } = await shrunk(new Uint8Array(readFileSync(path)), 22.5);
+    expect(outcome).toEqual({ ok: true, value: null });
+    expect(relocated!.piecesAfter).toBeGreaterThan(relocated!.piecesBefore + 300);
+    await expectSound(after, before);
+  }, 60_000);
+
+  it('whose $MFT, with record 0, lies beyond its new end', async () => {
+    const path = join(folder, 'mft.img');
+    messyVolume(path, { size: 32, clusterSize: 4096, full: 0.4, scattered: 2, seed: 7 });
+    const moved = await mftAtTheEnd(new Uint8Array(readFileSync(path)));
+    writeFileSync(path, moved);
+    const before = everythingIn(path);
+    const { outcome, after } = await shrunk(moved, 20);
+    expect(outcome).toEqual({ ok: true, value: null });
+    await expectSound(after, before);
+  }, 60_000);
+
+  it('to the last cluster that its files leave, and says what is in the way of less', async () => {
+    const path = join(folder, 'floor.img');
+    messyVolume(path, { size: 24, clusterSize: 4096, full: 0.5, scattered: 2, seed: 8 });
+    const bytes = new Uint8Array(readFileSync(path));
+    const before = everythingIn(path);
+    let least = 23;
+    let refusal = '';
+    for (let to = 23; refusal === ''; to -= 0.5) {
+      const { outcome, after } = await shrunk(bytes, to);
+      if (outcome.ok) {
+        least = to;
+        if (to % 4 === 0) await expectSound(after, before);
+      } else {
+        refusal = outcome.problems[0]!.message;
+        expect(Buffer.compare(after, bytes)).toBe(0);
+      }
+    }
+    expect(refusal).toMatch(
+      /clusters too many lie beyond its new end. Most of it: \\.*\(\d+ clusters, up to cluster \d+\)/,
+    );
+    // What is in use, told by a program that knows nothing of us, and half a MiB.
+    writeFileSync(path, bytes);
+    const free = Number(/Free Clusters: (\d+)/.exec(say('ntfsinfo', '-m', '-f', path))?.[1]);
+    expect(least * MIB).toBeLessThan(24 * MIB - free * 4096 + MIB);
+  }, 120_000);
+
+  it('is refused while it holds shadow copies, and not for a header without any', async () => {
+    const path = join(folder, 'shadow.img');
+    messyVolume(path, { size: 24, clusterSize: 4096, full: 0.4, scattered: 1, seed: 9 });
+    const bytes = new Uint8Array(readFileSync(path));
+    const id = [
+      0x6b, 0x87, 0x08, 0x38, 0x76, 0xc1, 0x48, 0x4e, 0xb7, 0xae, 0x04, 0x04, 0x6e, 0x6c, 0xc7, 0x52,
+    ];
+    const codeWith = async (catalogAt: number, entry: number) => {
+      const mine = bytes.slice();
+      const view = new DataView(mine.buffer);
+      mine.set(id, 0x1e00);
+      view.setUint32(0x1e30, catalogAt, true);
+      if (catalogAt > 0) mine.fill(0, catalogAt, catalogAt + 16_384);
+      if (catalogAt > 0) mine.set(id, catalogAt);
+      if (entry > 0) mine[catalogAt + 128 + 128] = entry;
+      const { outcome } = await shrunk(mine, 18);
+      return outcome.ok ? 'done' : outcome.problems[0]!.code;
+    };
+    const free = 8 * MIB;
+    expect(await codeWith(0, 0)).toBe('done');
+    expect(await codeWith(free, 2)).toBe('shadow-copies');
+    expect(await codeWith(free, 3)).toBe('shadow-copies');
+    // Empty, but its place is beyond the new end.
+    expect(await codeWith(20 * MIB, 0)).toBe('shadow-copies');
+  }, 60_000);
+
+  it('that is damaged is refused with nothing written, or made smaller and no worse than before', async () => {
+    const sound = volumeToDamage();
+    const facts = await factsOf(sound);
+    const kinds = Object.entries(DAMAGE);
+    const tally = { refused: 0, done: 0 };
+    for (let seed = 0; seed < 6 * kinds.length; seed++) {
+      const [name, damage] = kinds[seed % kinds.length]!;
+      const bytes = sound.slice();
+      damage(bytes, randomFrom(seed), facts);
+      const before = await checkNtfs(bytesSource(bytes));
+      const { outcome, after } = await shrunk(bytes, 14);
+      if (!outcome.ok) {
+        tally.refused++;
+        expect([name, seed, Buffer.compare(after, bytes)]).toEqual([name, seed, 0]);
+        continue;
+      }
+      tally.done++;
+      const worse = (await checkNtfs(bytesSource(after))).length > before.length;
+      expect([name, seed, worse]).toEqual([name, seed, false]);
+    }
+    // Both happen: damage that has nothing to do with clusters is no reason to refuse.
+    expect([tally.refused > 30, tally.done > 10]).toEqual([true, true]);
+  }, 120_000);
 });

@@ -222,7 +222,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
         (path) => holeyVolume(path, { size: 8, clusterSize: 1024, holes: 400, keepRecords: true }),
         (one) => memoryDisk({ ...spec, parts: [one] }),
       );
-      return { disk, steps: new StepMaker(spec).shrink(1, 7.625).all, every: 16 };
+      return { disk, steps: new StepMaker(spec).shrink(1, 7.625).all, every: 40 };
     },
   },
   {
@@ -248,6 +248,17 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
       const spec: DiskSpec = { size: 30, parts: [ntfs(1, 1, 6, { clusterSize: 1024 })] };
       const steps = new StepMaker(spec).copyOut(1).remove(1).create(2, 8, 12, 1).copyBack(2, 1).all;
       return { disk: await memoryDisk(spec), steps, every: 2 };
+    },
+  },
+  {
+    name: 'new volumes of FAT16 and exFAT, one of which is deleted',
+    lay: async () => {
+      const spec: DiskSpec = { size: 40, parts: [{ number: 1, at: 1, size: 2, make: 'noise' }] };
+      const steps = new StepMaker(spec)
+        .create(2, 4, 12, 1, { fileSystem: 'fat16', label: 'EBB', clusterSize: 2048 })
+        .create(3, 18, 8, 1, { fileSystem: 'exfat', label: 'Neap', clusterSize: 4096 })
+        .remove(2).all;
+      return { disk: await memoryDisk(spec), steps };
     },
   },
   {

@@ -1,6 +1,5 @@
 import { success } from '../../problem';
 import type { StepOf } from '../../steps';
-import type { Operation } from '../plan';
 import { usedExtents } from '../volumes/usedExtents';
 import { bringIn } from './bringIn';
 import { emptyVolume } from './create';
@@ -66,17 +65,13 @@ async function into(
   const target = partitionNumbered(ground, number, null);
   if (made?.verb !== 'create' || !target)
     return refused('not-made', `Partition ${number} is none that the route made: nothing is copied over it.`);
-  const laid = await emptyVolume(ground, made);
-  if (!laid.ok) return laid;
-  const undo: Operation[] =
-    laid.value.length > 0 ? [{ op: 'lay', when: 'back', on: 'disk', laid: laid.value }] : [];
   return bringIn(ground, {
     source,
     store,
     to: { first: target.first, sectors: target.sectors },
     name: nameOf(step),
     marks: number,
-    undo,
+    undo: emptyVolume(made, 'back'),
     finish: async () => success([]),
   });
 }

@@ -2,31 +2,28 @@ import { alignment } from '../../disk';
 import { success, type Outcome } from '../../problem';
 import type { Creation, StepOf } from '../../steps';
 import { formatted } from '../format/formatted';
-import type { Laid, Operation } from '../plan';
+import type { Operation } from '../plan';
 import { freeSlot, withEntry } from '../table/gptImage';
 import { mbrAdded } from '../table/mbrImage';
 import { refused, type Ground, type Planned } from './ground';
 
 /** An empty file system where nothing lies, and only then an entry that leads to it. */
 export async function planCreate(ground: Ground, step: StepOf<'create'>): Promise<Planned> {
-  const laid = await emptyVolume(ground, step);
-  if (!laid.ok) return laid;
-  const entry = await newEntry(ground, step.create, step.to);
-  if (!entry.ok) return entry;
-  const format: Operation[] =
-    laid.value.length > 0 ? [{ op: 'lay', when: 'forward', on: 'disk', laid: laid.value }] : [];
-  return success({ operations: [...format, ...entry.value] });
+  const { create, to, partition } = step;
+  const possible = await formatted(create, to, ground.disk.sectorSize, partition);
+  if (!possible.ok) return possible;
+  const entry = await newEntry(ground, create, to);
+  return entry.ok ? success({ operations: [...emptyVolume(step, 'forward'), ...entry.value] }) : entry;
 }
 
-/** The file system of a volume that a step makes: the same whenever it is asked for. Problem codes: those of `formatted`. */
+/** The file system of a volume that a step makes, now or when a step after it is taken back. */
 export const emptyVolume = (
-  { disk }: Ground,
-  { create, to, partition }: StepOf<'create'>,
-): Promise<Outcome<Laid[]>> =>
-  formatted(create, to, disk.sectorSize, { time: CREATED, seed: to.first + partition });
-
-/** No clock is asked, so that a step that is begun again writes the same. */
-const CREATED = Date.UTC(2026, 0, 1);
+  { create, to: { first, sectors }, partition }: StepOf<'create'>,
+  when: 'forward' | 'back',
+): Operation[] =>
+  create.fileSystem === 'unknown'
+    ? []
+    : [{ op: 'format', when, volume: create, first, sectors, seed: partition }];
 
 /** One more entry of the table, on GPT under a GUID of its own. Problem code: `table-full`. */
 export async function newEntry(
