@@ -9,12 +9,14 @@ import type { Step } from '../steps';
 import { MemoryDevice } from './devices/memory';
 import { Run } from './run';
 import { layDisk, StepMaker, type DiskSpec, type PartSpec } from './test/disks';
+import { messyVolume } from './test/volumes';
 import { cutOut, everythingIn, freshFolder, say } from './test/mounted';
 
 /** Tens of thousands of files, links and long names that nobody here made up. */
 const TREES = ['/usr/share/man', '/usr/share/zoneinfo'];
 const folder = freshFolder('eyes');
 const BIG = { 512: join(folder, 'big-512.img'), 4096: join(folder, 'big-4096.img') };
+const MESSY = { 512: join(folder, 'messy-512.img'), 4096: join(folder, 'messy-4096.img') };
 const SMALL = join(folder, 'small.img');
 const told = new Map<string, string>();
 
@@ -37,6 +39,12 @@ beforeAll(() => {
       { sectorSize, first: 2048 },
     );
     told.set(BIG[sectorSize], everythingIn(BIG[sectorSize]));
+    messyVolume(
+      MESSY[sectorSize],
+      { size: 200, clusterSize: 4096, full: 0.4, scattered: 3, seed: sectorSize },
+      sectorSize,
+    );
+    told.set(MESSY[sectorSize], everythingIn(MESSY[sectorSize]));
   }
   makeVolume(
     SMALL,
@@ -56,6 +64,9 @@ const big = (at: number, more: Partial<PartSpec> = {}): PartSpec => ({
   prepared: BIG[512],
   ...more,
 });
+/** Files in pieces, sparse, compressed, with streams: fewer, and of every kind. */
+const messy = (at: number, more: Partial<PartSpec> = {}): PartSpec =>
+  big(at, { label: 'Messy', prepared: MESSY[512], ...more });
 const recovery = (at: number, more: Partial<PartSpec> = {}): PartSpec => ({
   number: 2,
   at,
@@ -175,20 +186,20 @@ const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMa
   },
   {
     name: 'Windows shrinks, recovery moves to the left over itself',
-    spec: { size: 330, parts: [big(1), recovery(280)] },
+    spec: { size: 330, parts: [messy(1), recovery(280)] },
     steps: (make) => make.shrink(1, 150).move(2, 260),
   },
   {
     name: 'a data volume shrinks and moves right, Windows extends',
     spec: {
       size: 420,
-      parts: [recovery(1, { number: 2, type: TYPE.basicData }), big(41, { number: 1 })],
+      parts: [recovery(1, { number: 2, type: TYPE.basicData }), messy(41, { number: 1 })],
     },
     steps: (make) => make.shrink(1, 170).move(1, 240).extend(2, 239),
   },
   {
     name: '4Kn: Windows shrinks, and extends again',
-    spec: { size: 260, sectorSize: 4096, parts: [big(1, { prepared: BIG[4096] })] },
+    spec: { size: 260, sectorSize: 4096, parts: [messy(1, { prepared: MESSY[4096] })] },
     steps: (make) => make.shrink(1, 160).extend(1, 250),
   },
   {
@@ -197,33 +208,33 @@ const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMa
       size: 420,
       table: 'mbr',
       extended: { at: 45, size: 370 },
-      parts: [recovery(1, { mbrType: 0x07 }), big(46, { number: 5, ...logical })],
+      parts: [recovery(1, { mbrType: 0x07 }), messy(46, { number: 5, ...logical })],
     },
     steps: (make) => make.shrink(5, 170).move(5, 240).frame('shrink', 200, 215).extend(2, 190),
   },
   {
     name: 'recovery comes back smaller than it was',
-    spec: { size: 330, parts: [big(1), recovery(201)] },
+    spec: { size: 330, parts: [messy(1), recovery(201)] },
     steps: (make) => make.setAside(2).extend(1, 285).putBack(2, 286, 30),
   },
   {
     name: 'recovery comes back larger than it was',
-    spec: { size: 330, parts: [big(1), recovery(201)] },
+    spec: { size: 330, parts: [messy(1), recovery(201)] },
     steps: (make) => make.setAside(2).extend(1, 220).putBack(2, 221, 80),
   },
   {
     name: 'a data volume is copied into a smaller one behind, the old one is deleted, Windows extends',
-    spec: { size: 560, parts: [recovery(1, { type: TYPE.basicData }), big(41, { number: 1 })] },
+    spec: { size: 560, parts: [recovery(1, { type: TYPE.basicData }), messy(41, { number: 1 })] },
     steps: (make) => make.create(3, 370, 165, 1).copy(1, 3).remove(1).extend(2, 369),
   },
   {
     name: 'a data volume is copied into a larger one behind, the old one is deleted, Windows extends',
-    spec: { size: 660, parts: [recovery(1, { type: TYPE.basicData }), big(41, { number: 1 })] },
+    spec: { size: 660, parts: [recovery(1, { type: TYPE.basicData }), messy(41, { number: 1 })] },
     steps: (make) => make.create(3, 370, 265, 1).copy(1, 3).remove(1).extend(2, 369),
   },
   {
     name: 'a data volume is copied out, deleted, and copied back into a smaller one',
-    spec: { size: 300, parts: [recovery(1, { type: TYPE.basicData }), big(41, { number: 1 })] },
+    spec: { size: 300, parts: [recovery(1, { type: TYPE.basicData }), messy(41, { number: 1 })] },
     steps: (make) => make.copyOut(1).remove(1).extend(2, 120).create(3, 121, 170, 1).copyBack(3, 1),
   },
   {
@@ -232,7 +243,7 @@ const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMa
       size: 500,
       table: 'mbr',
       extended: { at: 250, size: 240 },
-      parts: [recovery(1, { mbrType: 0x07 }), big(41)],
+      parts: [recovery(1, { mbrType: 0x07 }), messy(41)],
     },
     steps: (make) => make.create(5, 251, 200, 1).copy(1, 5).remove(1).extend(2, 230),
   },
@@ -245,6 +256,93 @@ const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMa
         .create(4, 120, 100, 2, { fileSystem: 'fat32', label: 'EBB', type: TYPE.basicData })
         .create(5, 250, 60, 2, { fileSystem: 'exfat', label: 'Neap', type: TYPE.basicData })
         .extend(3, 65),
+  },
+  {
+    name: 'Windows shrinks to the left of a new data volume',
+    spec: { size: 330, parts: [messy(1)] },
+    steps: (make) => make.shrink(1, 120).create(3, 130, 150, 1, { label: 'Store' }).extend(3, 190),
+  },
+  {
+    name: 'a data volume shrinks, is copied behind, deleted, and Windows extends twice',
+    spec: { size: 420, parts: [recovery(1, { type: TYPE.basicData }), messy(41, { number: 1 })] },
+    steps: (make) =>
+      make.shrink(1, 150).extend(2, 40).create(3, 230, 150, 1).copy(1, 3).remove(1).extend(2, 200),
+  },
+  {
+    name: 'Windows shrinks, moves right over itself, and extends again',
+    spec: { size: 300, parts: [messy(1)] },
+    steps: (make) => make.shrink(1, 130).move(1, 60).extend(1, 220),
+  },
+  {
+    name: 'a FAT32 data volume shrinks, and Windows before it moves there',
+    spec: {
+      size: 640,
+      parts: [messy(1), { number: 3, at: 220, size: 400, make: 'fat32', label: 'EBB' }],
+    },
+    steps: (make) => make.shrink(3, 280).move(3, 350).extend(1, 340),
+  },
+  {
+    name: 'a FAT16 volume moves and extends, an exFAT one moves',
+    spec: {
+      size: 400,
+      parts: [
+        { number: 3, at: 1, size: 40, make: 'fat16', label: 'TILL' },
+        { number: 4, at: 50, size: 30, make: 'exfat', label: 'Idents' },
+        messy(100),
+      ],
+    },
+    steps: (make) => make.move(4, 360).extend(3, 90),
+  },
+  {
+    name: 'an exFAT volume is copied into one of the same size',
+    spec: {
+      size: 400,
+      parts: [recovery(1), { number: 4, at: 50, size: 30, make: 'exfat', label: 'Idents' }],
+    },
+    steps: (make) => make.create(5, 100, 30, 4).copy(4, 5).remove(4),
+  },
+  {
+    name: 'a FAT32 volume is copied out, and back into a larger one',
+    spec: {
+      size: 400,
+      parts: [recovery(1), { number: 3, at: 50, size: 100, make: 'fat32', label: 'EBB' }],
+    },
+    steps: (make) => make.copyOut(3).remove(3).extend(2, 90).create(5, 100, 260, 3).copyBack(5, 3),
+  },
+  {
+    name: 'the disk is enlarged, its table relocated, a data volume copied to its end, Windows extends',
+    spec: { size: 260, parts: [recovery(1, { type: TYPE.basicData }), messy(41, { number: 1 })] },
+    steps: (make) => make.enlarge(600).relocate().create(3, 390, 200, 1).copy(1, 3).remove(1).extend(2, 380),
+  },
+  {
+    name: '4Kn: a data volume is copied into a smaller one',
+    spec: { size: 460, sectorSize: 4096, parts: [messy(1, { prepared: MESSY[4096] })] },
+    steps: (make) => make.create(3, 230, 160, 1).copy(1, 3).remove(1),
+  },
+  {
+    name: 'MBR: a logical drive is set aside, the frame ends later, and it comes back as a logical drive',
+    spec: {
+      size: 420,
+      table: 'mbr',
+      extended: { at: 205, size: 100 },
+      parts: [messy(1), recovery(210, { number: 5, mbrType: 0x27, ...logical })],
+    },
+    steps: (make) => make.setAside(5).frame('extend', 205, 200).putBack(5, 350),
+  },
+  {
+    name: 'MBR: Windows shrinks, the extended partition begins earlier, its drive moves and extends',
+    spec: {
+      size: 420,
+      table: 'mbr',
+      extended: { at: 205, size: 100 },
+      parts: [messy(1), recovery(210, { number: 5, ...logical })],
+    },
+    steps: (make) => make.shrink(1, 150).frame('extend', 160, 145).move(5, 165).extend(5, 130),
+  },
+  {
+    name: 'a hole on each side of a data volume: it shrinks, moves and extends again',
+    spec: { size: 500, parts: [recovery(1, { type: TYPE.basicData }), messy(120, { number: 1 })] },
+    steps: (make) => make.shrink(1, 150).move(1, 60).extend(1, 400),
   },
 ];
 

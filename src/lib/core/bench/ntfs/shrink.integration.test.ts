@@ -50,7 +50,7 @@ const CASES: (Mess & { to: number })[] = [
   { size: 32, clusterSize: 512, full: 0.7, scattered: 4, seed: 2, to: 26 },
   { size: 48, clusterSize: 1024, full: 0.6, scattered: 4, seed: 3, to: 34 },
   { size: 64, clusterSize: 8192, full: 0.6, scattered: 3, seed: 4, to: 50 },
-  { size: 96, clusterSize: 65536, full: 0.5, scattered: 2, seed: 5, to: 80 },
+  { size: 96, clusterSize: 65536, full: 0.5, scattered: 2, seed: 5, to: 62 },
   { size: 40, clusterSize: 4096, full: 0.97, scattered: 3, seed: 6, to: 39 },
 ];
 

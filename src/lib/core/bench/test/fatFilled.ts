@@ -71,8 +71,11 @@ export function everythingInFat(path: string): string {
 }
 
 /** A handful of files in folders at the end of a small volume, behind room that is free again. */
-export function filledFat(path: string, { make, size }: { make: 'fat16' | 'fat32'; size: number }): void {
-  makeVolume(path, { size, make, label: 'SALTMARSH' }, { sectorSize: 512, first: 2048 });
+export function filledFat(
+  path: string,
+  { make, size, sectorSize }: { make: 'fat16' | 'fat32'; size: number; sectorSize: 512 | 4096 },
+): void {
+  makeVolume(path, { size, make, label: 'SALTMARSH' }, { sectorSize, first: 2048 });
   const folder = `${path}.files`;
   mkdirSync(join(folder, 'Idents', 'Weeks of ebb and flood'), { recursive: true });
   for (let i = 0; i < 6; i++)

@@ -185,7 +185,10 @@ async function prepared(
 }
 
 const fat16 = (size: number): PartSpec => ({ number: 1, at: 1, size, make: 'fat16', label: 'SALTMARSH' });
-const smallFat = (size: number) => (path: string) => filledFat(path, { make: 'fat16', size });
+const smallFat =
+  (size: number, sectorSize: 512 | 4096 = 512) =>
+  (path: string) =>
+    filledFat(path, { make: 'fat16', size, sectorSize });
 
 /** What is relocated, formatted, copied. */
 const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[] = [
@@ -235,6 +238,15 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
     },
   },
   {
+    name: '4Kn: FAT16 made larger, so that its tables have to grow',
+    lay: async () => {
+      const part = fat16(64);
+      const spec: DiskSpec = { size: 180, sectorSize: 4096, parts: [part] };
+      const disk = await prepared(part, smallFat(64, 4096), (one) => memoryDisk({ ...spec, parts: [one] }));
+      return { disk, steps: new StepMaker(spec).extend(1, 160).all };
+    },
+  },
+  {
     name: 'a new NTFS volume, a copy into it from a larger one, which is deleted',
     lay: async () => {
       const spec: DiskSpec = { size: 30, parts: [ntfs(1, 1, 10, { clusterSize: 1024 })] };
@@ -270,7 +282,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
         memoryDisk({ ...spec, parts: [one, spec.parts[1]!] }),
       );
       const steps = new StepMaker(spec).setAside(2).putBack(2, 32, 7).create(3, 14, 16, 1).copy(1, 3).all;
-      return { disk, steps, every: 2 };
+      return { disk, steps };
     },
   },
 ];

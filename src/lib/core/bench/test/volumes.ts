@@ -33,7 +33,11 @@ const COMPRESSED = '0x00000800';
  * A volume that `mkntfs` made and the driver filled: small and large files, many of them in pieces between what was deleted again,
  * sparse and compressed ones, named streams, links, a folder with a large index, files with so many pieces that they take several records.
  */
-export function messyVolume(path: string, { size, clusterSize, full, scattered, seed }: Mess): void {
+export function messyVolume(
+  path: string,
+  { size, clusterSize, full, scattered, seed }: Mess,
+  sectorSize: 512 | 4096 = 512,
+): void {
   const random = randomFrom(seed);
   const upTo = (most: number) => Math.floor(random() * most);
   const room = size * 2 ** 20 * full - Math.max(8 * clusterSize * 40, 3 * 2 ** 20);
@@ -64,9 +68,9 @@ export function messyVolume(path: string, { size, clusterSize, full, scattered, 
     written += Math.floor(room / 50);
     for (let i = 0; i < 4; i++) {
       const file = openSync(join(into, `sparse ${i}.vhd`), 'w');
-      ftruncateSync(file, 40 * 2 ** 20 + upTo(1000));
+      ftruncateSync(file, 6 * 2 ** 20 + upTo(1000));
       for (let piece = 0; piece < 6; piece++)
-        writeSync(file, content(clusterSize + upTo(5000)), 0, clusterSize, upTo(39 * 2 ** 20));
+        writeSync(file, content(clusterSize + upTo(5000)), 0, clusterSize, upTo(5 * 2 ** 20));
       closeSync(file);
     }
     for (let turn = 0; turn < 700 && written < room * 0.6; turn++)
@@ -82,11 +86,7 @@ export function messyVolume(path: string, { size, clusterSize, full, scattered, 
       );
     for (let i = 1; i < 30; i += 4) rmSync(join(into, `wedge ${i}`));
   };
-  makeVolume(
-    path,
-    { size, make: 'ntfs', label: 'Messy', clusterSize, inside },
-    { sectorSize: 512, first: 2048 },
-  );
+  makeVolume(path, { size, make: 'ntfs', label: 'Messy', clusterSize, inside }, { sectorSize, first: 2048 });
 }
 
 /**
