@@ -1,7 +1,9 @@
 export { checkRange, DeviceFailure, isZero, type Device, type Stretch } from './devices/device';
 export { MemoryDevice } from './devices/memory';
 export { CountingDevice, FullDevice, ThrottledDevice, UnreadableDevice, Wrapped } from './devices/wrappers';
+export { openQcow2Device } from './devices/qcow2';
 export { makeDynamicVhd, openVhdDevice } from './devices/vhd';
+export { openVhdxDevice } from './devices/vhdx';
 export { Plug, PluggedDevice, PowerCut, type Event } from './devices/powerCut';
 export { Journal, JournalDamage, JOURNAL_BYTES, type RunState } from './journal';
 export { Run, type RunHooks, type RunProgress, type RunSetup } from './run';

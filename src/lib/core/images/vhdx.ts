@@ -45,6 +45,34 @@ export function openVhdx(source: ByteSource): Promise<Outcome<VhdxDisk>> {
   return orBroken('This VHDX', 'vhdx-broken', () => open(source));
 }
 
+/** Where the parts of a VHDX lie that change when it is written. */
+export interface VhdxParts {
+  size: number;
+  sectorSize: number;
+  blockSize: number;
+  /** Blocks between two entries of sector bitmaps. */
+  perChunk: number;
+  table: { offset: number; length: number };
+  /** Byte of the file with the size of the disk, in 64 bits. */
+  sizeAt: number;
+}
+
+/** @throws Broken where {@link openVhdx} refuses it */
+export async function vhdxParts(source: ByteSource): Promise<VhdxParts> {
+  const regions = await regionTable(source);
+  const { blockSize, size, sectorSize, sizeAt } = await metadata(source, regions);
+  const table = regions.get(REGION.bat);
+  if (!table) throw new Broken('its block table is missing');
+  return {
+    size,
+    sectorSize,
+    blockSize,
+    perChunk: (SECTORS_PER_CHUNK * sectorSize) / blockSize,
+    table,
+    sizeAt,
+  };
+}
+
 async function open(source: ByteSource): Promise<Outcome<VhdxDisk>> {
   const header = await currentHeader(source);
   if (guidToText(header.subarray(48, 64)) !== ZERO_GUID) {
@@ -116,7 +144,7 @@ async function regionTable(source: ByteSource): Promise<Map<string, { offset: nu
 async function metadata(
   source: ByteSource,
   regions: Map<string, { offset: number; length: number }>,
-): Promise<{ blockSize: number; size: number; sectorSize: number; hasParent: boolean }> {
+): Promise<{ blockSize: number; size: number; sectorSize: number; hasParent: boolean; sizeAt: number }> {
   const region = regions.get(REGION.metadata);
   if (!region || region.length < 64 * KIB) throw new Broken('its metadata is missing');
   const area = slice(source, region.offset, region.length);
@@ -147,7 +175,13 @@ async function metadata(
     size <= MOST_BYTES &&
     size % sectorSize === 0;
   if (!plausible) throw new Broken('its metadata holds impossible values');
-  return { blockSize, size, sectorSize, hasParent: (parameters.getUint32(4, true) & HAS_PARENT) !== 0 };
+  return {
+    blockSize,
+    size,
+    sectorSize,
+    hasParent: (parameters.getUint32(4, true) & HAS_PARENT) !== 0,
+    sizeAt: region.offset + places.get(ITEM.size)!.at,
+  };
 }
 
 /** CRC-32C over the structure with its own field, bytes 4 to 7, taken as zero. */

@@ -1,0 +1,201 @@
+import { execFileSync } from 'node:child_process';
+import { readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, describe, expect, it } from 'vitest';
+import type { Outcome } from '../../problem';
+import { randomFrom } from '../../random';
+import { freshFolder, say } from '../test/mounted';
+import { isZero, type Device } from './device';
+import { MemoryDevice } from './memory';
+import { openQcow2Device } from './qcow2';
+import { openVhdxDevice } from './vhdx';
+
+const folder = freshFolder('images');
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+const MIB = 2 ** 20;
+
+type Opened = Outcome<Device & { close(): Promise<void> }>;
+let guids = 0;
+const newGuid = () => `47540000-0000-4000-8000-${String(++guids).padStart(12, '0')}`;
+const vhdx = (file: Device) => openVhdxDevice(file, newGuid);
+
+const KINDS: {
+  name: string;
+  format: string;
+  options: string;
+  size: number;
+  open: (file: Device) => Promise<Opened>;
+  compress?: boolean;
+}[] = [
+  { name: 'VHDX, blocks of 1 MiB', format: 'vhdx', options: 'block_size=1M', size: 40, open: vhdx },
+  { name: 'VHDX, usual blocks', format: 'vhdx', options: 'subformat=dynamic', size: 300, open: vhdx },
+  { name: 'VHDX, fixed', format: 'vhdx', options: 'subformat=fixed,block_size=2M', size: 24, open: vhdx },
+  { name: 'qcow2, version 3', format: 'qcow2', options: 'compat=1.1', size: 60, open: openQcow2Device },
+  { name: 'qcow2, version 2', format: 'qcow2', options: 'compat=0.10', size: 60, open: openQcow2Device },
+  {
+    name: 'qcow2, clusters of 512 bytes',
+    format: 'qcow2',
+    options: 'cluster_size=512',
+    size: 12,
+    open: openQcow2Device,
+  },
+  {
+    name: 'qcow2, clusters of 2 MiB',
+    format: 'qcow2',
+    options: 'cluster_size=2M',
+    size: 60,
+    open: openQcow2Device,
+  },
+  {
+    name: 'qcow2, packed',
+    format: 'qcow2',
+    options: 'compat=1.1',
+    size: 30,
+    open: openQcow2Device,
+    compress: true,
+  },
+];
+
+/** An image that an independent program made, with something in it. */
+function made(
+  format: string,
+  options: string,
+  size: number,
+  seed: number,
+  compress = false,
+): { file: MemoryDevice; disk: MemoryDevice } {
+  const random = randomFrom(seed);
+  const raw = new Uint8Array(size * MIB);
+  for (let i = 0; i < 20; i++) {
+    const at = Math.floor((random() * (raw.length - 200_000)) / 512) * 512;
+    const length = Math.floor(random() * 190_000);
+    for (let j = 0; j < length; j++) raw[at + j] = (at + j * 7 + seed) & 0xff;
+  }
+  const [rawPath, path] = [join(folder, 'raw.img'), join(folder, `made.${format}`)];
+  writeFileSync(rawPath, raw);
+  rmSync(path, { force: true });
+  execFileSync('qemu-img', [
+    'convert',
+    ...(compress ? ['-c'] : []),
+    '-f',
+    'raw',
+    '-O',
+    format,
+    '-o',
+    options,
+    rawPath,
+    path,
+  ]);
+  return { file: memoryOf(readFileSync(path)), disk: memoryOf(raw) };
+}
+
+function memoryOf(bytes: Uint8Array): MemoryDevice {
+  const device = new MemoryDevice(Math.ceil(bytes.length / 512) * 512);
+  void device.write(0, bytes.length % 512 === 0 ? bytes : padded(bytes));
+  return device;
+}
+
+const padded = (bytes: Uint8Array): Uint8Array => {
+  const out = new Uint8Array(Math.ceil(bytes.length / 512) * 512);
+  out.set(bytes);
+  return out;
+};
+
+/** What an independent program reads from an image; it must find nothing to complain about. */
+async function seenBy(format: string, file: MemoryDevice): Promise<Uint8Array> {
+  const [path, raw] = [join(folder, `seen.${format}`), join(folder, 'seen.raw')];
+  writeFileSync(path, await file.read(0, file.size));
+  expect(say('qemu-img', 'check', '-f', format, path)).toMatch(
+    /No errors were found|does not support checks/,
+  );
+  execFileSync('qemu-img', ['convert', '-f', format, '-O', 'raw', path, raw]);
+  return new Uint8Array(readFileSync(raw));
+}
+
+describe('an image of a virtual machine, written', () => {
+  for (const { name, format, options, size, open, compress } of KINDS) {
+    it(`${name}: holds what a plain disk holds after the same writes, also for the program that made it`, async () => {
+      const { file, disk } = made(format, options, size, size, compress);
+      const opened = await open(file);
+      if (!opened.ok) throw new Error(opened.problems[0]!.message);
+      let device = opened.value;
+      const random = randomFrom(size + 1);
+      const upTo = (most: number) => Math.floor(random() * most);
+      expect(device.size).toBe(disk.size);
+      for (let turn = 0; turn < 300; turn++) {
+        const length = 512 * (1 + upTo(turn % 10 === 0 ? 3000 : 200));
+        const offset = 512 * upTo((disk.size - length) / 512);
+        const what = random();
+        if (what < 0.5) {
+          const bytes = new Uint8Array(length).fill(1 + upTo(255));
+          await device.write(offset, bytes);
+          await disk.write(offset, bytes);
+        } else if (what < 0.7) {
+          await device.zero(offset, length);
+          await disk.zero(offset, length);
+        } else if (what < 0.8) await device.flush();
+        else if (what < 0.82) {
+          await device.flush();
+          const again = await open(file);
+          if (!again.ok) throw new Error(again.problems[0]!.message);
+          device = again.value;
+        } else if (what < 0.83 && turn > 100) {
+          const grown = disk.size + MIB * (1 + upTo(20));
+          await device.resize(grown);
+          await disk.resize(grown);
+        } else
+          expect(Buffer.compare(await device.read(offset, length), await disk.read(offset, length))).toBe(0);
+      }
+      await device.resize(disk.size + 700 * MIB);
+      await device.resize(disk.size);
+      await device.close();
+      const seen = await seenBy(format, file);
+      expect(seen.length).toBe(disk.size);
+      expect(Buffer.compare(seen, await disk.read(0, disk.size))).toBe(0);
+      // What may hold something covers all that does.
+      let last = 0;
+      for (const { offset, length } of await device.stretches(0, device.size)) {
+        expect(isZero(await disk.read(last, offset - last))).toBe(true);
+        last = offset + length;
+      }
+    });
+  }
+
+  it('a VHDX says by its GUIDs that it is another file with another disk, and only once it is written', async () => {
+    const { file } = made('vhdx', 'subformat=dynamic', 40, 3);
+    const guidsOf = async () => {
+      const both = await Promise.all([64, 128].map((kib) => file.read(kib * 1024, 4096)));
+      const newest = both.sort((a, b) => Number(b[8]! - a[8]!))[0]!;
+      return Buffer.from(newest.subarray(16, 64)).toString('hex');
+    };
+    const before = await guidsOf();
+    const opened = await vhdx(file);
+    if (!opened.ok) throw new Error('not opened');
+    await opened.value.read(0, 4096);
+    expect(await guidsOf()).toBe(before);
+    await opened.value.write(0, new Uint8Array(512).fill(1));
+    await opened.value.close();
+    const after = await guidsOf();
+    expect([
+      after.slice(0, 32) === before.slice(0, 32),
+      after.slice(32, 64) === before.slice(32, 64),
+    ]).toEqual([false, false]);
+    // The log stays empty.
+    expect(after.slice(64)).toBe('0'.repeat(32));
+  });
+
+  it('is refused where its parts lie over each other', async () => {
+    const two = made('qcow2', 'compat=1.1', 30, 9).file;
+    const l1 = Number(new DataView((await two.read(0, 512)).slice().buffer).getBigUint64(40));
+    const l2 = Number(
+      new DataView((await two.read(l1, 512)).slice().buffer).getBigUint64(0) & 0x00fffffffffffe00n,
+    );
+    const entries = (await two.read(l2, 65536)).slice();
+    const view = new DataView(entries.buffer);
+    const used = Array.from({ length: 400 }, (_, i) => i).filter((i) => view.getBigUint64(8 * i) !== 0n);
+    view.setBigUint64(8 * used[1]!, view.getBigUint64(8 * used[0]!));
+    await two.write(l2, entries);
+    const outcome = await openQcow2Device(two);
+    expect(outcome.ok || outcome.problems[0]!.code).toBe('qcow2-broken');
+  });
+});
