@@ -4,6 +4,7 @@ export { CountingDevice, FullDevice, ThrottledDevice, UnreadableDevice, Wrapped 
 export { openQcow2Device } from './devices/qcow2';
 export { makeDynamicVhd, openVhdDevice } from './devices/vhd';
 export { openVhdxDevice } from './devices/vhdx';
+export { openVmdkDevice, resizedDescription } from './devices/vmdk';
 export { Plug, PluggedDevice, PowerCut, type Event } from './devices/powerCut';
 export { Journal, JournalDamage, JOURNAL_BYTES, type RunState } from './journal';
 export { Run, type RunHooks, type RunProgress, type RunSetup } from './run';

@@ -1,45 +1,156 @@
+import { randomUUID } from 'node:crypto';
+import { open, readFile, rename, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
 import { latin1 } from '$core/bytes';
-import { openVhdDevice, type Device } from '$core/bench';
-import { success, type Outcome } from '$core/problem';
+import {
+  openQcow2Device,
+  openVhdDevice,
+  openVhdxDevice,
+  openVmdkDevice,
+  resizedDescription,
+  type Device,
+} from '$core/bench';
+import { isQcow2 } from '$core/images/qcow2';
+import { isVhdx } from '$core/images/vhdx';
+import { isVmdk } from '$core/images/vmdk';
+import { isVmdkDescriptor, MOST_DESCRIPTOR, parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
+import { failure, success, type Outcome } from '$core/problem';
 import { FileDevice } from './fileDevice';
+
+const HEAD = 512;
 
 /** A disk in a file that is worked on. Closing it gives back what was set apart and never used. */
 export interface OpenDisk {
   device: Device;
+  kind: 'raw' | 'vhd' | 'vhdx' | 'qcow2' | 'vmdk';
   close(): Promise<void>;
 }
 
 /**
- * Opens a disk's file by what it is: VHD, fixed or dynamic, else raw. The sector size of a raw one is told by where its table
- * stands (domain facts 2).
+ * Opens a disk's file by what it is, not by its name: VHDX, qcow2, VMDK (in one file, or described with a plain one beside it), VHD, else
+ * raw. The sector size of a raw one is told by where its table stands (domain facts 2).
  *
- * Problem codes: `vhd-broken`, `vhd-differencing`.
+ * Problem codes: those of the formats (`vhd-broken`, `vhdx-log`, `qcow2-snapshots`, …), `vmdk-pieces`.
  */
 export async function openDisk(path: string): Promise<Outcome<OpenDisk>> {
   const file = await FileDevice.open(path);
-  const footer = file.size >= 1024 ? latin1((await file.read(file.size - 512, 512)).subarray(0, 8)) : '';
-  const front = file.size >= 1024 ? latin1((await file.read(0, 512)).subarray(0, 8)) : '';
-  if (footer !== 'conectix' && front !== 'conectix') {
-    const sectorSize = await sectorSizeOf(file);
-    if (sectorSize === 512) return success({ device: file, close: () => file.close() });
+  const opened = await byKind(file, path);
+  if (!opened.ok) await file.close();
+  return opened;
+}
+
+async function byKind(file: FileDevice, path: string): Promise<Outcome<OpenDisk>> {
+  // A description is text of a few hundred bytes, no whole sectors.
+  if (isVmdkDescriptor((await headOf(path)).toString('latin1'))) return described(file, path);
+  if (file.size < 1024) return raw(file, path);
+  if (await isVhdx(file)) return wrapped('vhdx', file, await openVhdxDevice(file, randomUUID));
+  if (await isQcow2(file)) return wrapped('qcow2', file, await openQcow2Device(file));
+  if (await isVmdk(file)) return wrapped('vmdk', file, await openVmdkDevice(file));
+  const isVhd = async (at: number) => latin1((await file.read(at, 512)).subarray(0, 8)) === 'conectix';
+  if ((await isVhd(file.size - 512)) || (await isVhd(0)))
+    return wrapped('vhd', file, await openVhdDevice(file));
+  return raw(file, path);
+}
+
+async function headOf(path: string): Promise<Buffer> {
+  const file = await open(path, 'r');
+  try {
+    const { buffer, bytesRead } = await file.read(Buffer.alloc(HEAD), 0, HEAD, 0);
+    return buffer.subarray(0, bytesRead);
+  } finally {
     await file.close();
-    const other = await FileDevice.open(path, { sectorSize });
-    return success({ device: other, close: () => other.close() });
   }
-  const vhd = await openVhdDevice(file);
-  if (!vhd.ok) {
-    await file.close();
-    return vhd;
-  }
+}
+
+function wrapped(
+  kind: OpenDisk['kind'],
+  file: FileDevice,
+  inside: Outcome<Device & { close(): Promise<void> }>,
+): Outcome<OpenDisk> {
+  if (!inside.ok) return inside;
   const close = async () => {
-    await vhd.value.close();
+    await inside.value.close();
     await file.close();
   };
-  return success({ device: vhd.value, close });
+  return success({ device: inside.value, kind, close });
+}
+
+async function raw(file: FileDevice, path: string): Promise<Outcome<OpenDisk>> {
+  const sectorSize = await sectorSizeOf(file);
+  if (sectorSize === 512) return success({ device: file, kind: 'raw', close: () => file.close() });
+  await file.close();
+  const other = await FileDevice.open(path, { sectorSize });
+  return success({ device: other, kind: 'raw', close: () => other.close() });
 }
 
 async function sectorSizeOf(file: FileDevice): Promise<512 | 4096> {
   if (file.size < 3 * 4096) return 512;
   const isHeader = async (at: number) => latin1((await file.read(at, 512)).subarray(0, 8)) === 'EFI PART';
   return !(await isHeader(512)) && (await isHeader(4096)) ? 4096 : 512;
+}
+
+/** A VMDK whose bytes lie plainly in one file beside its description; the description tells the size as well. */
+async function described(file: FileDevice, path: string): Promise<Outcome<OpenDisk>> {
+  const not = (code: string, message: string) => failure({ code, path: '', message });
+  if (file.size > MOST_DESCRIPTOR)
+    return not('vmdk-broken', 'The description of this VMDK is longer than any.');
+  const descriptor = parseVmdkDescriptor(await readFile(path, 'utf8'));
+  const [extent, ...more] = descriptor?.extents ?? [];
+  if (!descriptor || !extent) return not('vmdk-broken', 'The description of this VMDK is damaged.');
+  if (descriptor.encrypted)
+    return not('vmdk-encrypted', 'This VMDK is encrypted. Make an unencrypted one first.');
+  if (descriptor.hasParent)
+    return not(
+      'vmdk-parent',
+      'This VMDK holds only differences to another file. Merge it with its parent first.',
+    );
+  if (more.length > 0 || extent.kind !== 'flat' || extent.first !== 0)
+    return not('vmdk-kind', 'This VMDK is in several pieces. Make a monolithic copy of it first.');
+  await file.close();
+  // A name only, never a path: it lies beside its description, or nowhere.
+  const beside = join(dirname(path), extent.file);
+  let flat: FileDevice;
+  try {
+    flat = await FileDevice.open(beside);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'ENOENT') throw error;
+    return not('vmdk-pieces', `The bytes of this VMDK are in “${extent.file}”, which is not beside it.`);
+  }
+  if (flat.size < extent.sectors * 512) {
+    await flat.close();
+    return not('vmdk-broken', `“${extent.file}” is shorter than its description says.`);
+  }
+  const device = new Described(flat, path);
+  return success({ device, kind: 'vmdk', close: () => flat.close() });
+}
+
+class Described implements Device {
+  readonly sectorSize = 512;
+  constructor(
+    private readonly flat: FileDevice,
+    private readonly path: string,
+  ) {}
+
+  get size(): number {
+    return this.flat.size;
+  }
+
+  read = (offset: number, length: number) => this.flat.read(offset, length);
+  write = (offset: number, bytes: Uint8Array) => this.flat.write(offset, bytes);
+  zero = (offset: number, length: number) => this.flat.zero(offset, length);
+  flush = () => this.flat.flush();
+  stretches = (offset: number, length: number) => this.flat.stretches(offset, length);
+
+  /** The bytes first, then what tells of them: the other way round it would tell of more than there is. */
+  async resize(size: number): Promise<void> {
+    const text = resizedDescription(await readFile(this.path, 'utf8'), size / 512);
+    const tell = async () => {
+      await writeFile(`${this.path}.new`, text, { flush: true });
+      await rename(`${this.path}.new`, this.path);
+    };
+    if (size < this.size) await tell();
+    await this.flat.resize(size);
+    await this.flat.flush();
+    if (size >= this.size) await tell();
+  }
 }

@@ -9,6 +9,7 @@ import { isZero, type Device } from './device';
 import { MemoryDevice } from './memory';
 import { openQcow2Device } from './qcow2';
 import { openVhdxDevice } from './vhdx';
+import { openVmdkDevice } from './vmdk';
 
 const folder = freshFolder('images');
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -53,6 +54,13 @@ const KINDS: {
     size: 30,
     open: openQcow2Device,
     compress: true,
+  },
+  {
+    name: 'VMDK, sparse',
+    format: 'vmdk',
+    options: 'subformat=monolithicSparse',
+    size: 60,
+    open: openVmdkDevice,
   },
 ];
 

@@ -1,0 +1,134 @@
+import { execFileSync, spawn } from 'node:child_process';
+import { existsSync, mkdirSync, openSync, closeSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { makeImage } from '../../../../scripts/test/image';
+import { cutOut, everythingIn, freshFolder, say } from '$core/bench/test/mounted';
+import { TYPE } from '$core/disk';
+import { surveyFromImage } from '$core/survey';
+import { fileSource } from '$core/test/source';
+
+const MIB = 2 ** 20;
+const folder = freshFolder('enlarge');
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+/** A virtual machine's disk: Windows, and recovery behind it. */
+const raw = join(folder, 'disk.img');
+let windows: string;
+
+beforeAll(() => {
+  const image = makeImage([
+    { name: 'EFI', type: TYPE.efi, size: 40, make: 'fat32', label: 'EFI' },
+    { name: '', type: TYPE.reserved, size: 16, make: 'none' },
+    {
+      name: 'Basic data partition',
+      type: TYPE.basicData,
+      size: 120,
+      make: 'ntfs',
+      label: 'Windows',
+      inside(into) {
+        mkdirSync(join(into, 'Windows', 'System32', 'config'), { recursive: true });
+        writeFileSync(join(into, 'Windows', 'System32', 'ntoskrnl.exe'), Buffer.alloc(90_000, 9));
+        for (let i = 0; i < 300; i++)
+          writeFileSync(join(into, 'Windows', 'System32', `part ${i}.dll`), Buffer.alloc(i * 300, i));
+      },
+    },
+    { name: 'Recovery', type: TYPE.recovery, size: 60, make: 'ntfs', label: 'Recovery', files: [30_000_000] },
+  ]);
+  execFileSync('cp', [image.path, raw]);
+  windows = everythingIn(image.volumes[2]!.path);
+  image.remove();
+}, 60_000);
+
+const converted = (format: string, name: string, options: string[] = []): string => {
+  const path = join(folder, name);
+  execFileSync('qemu-img', ['convert', '-f', 'raw', '-O', format, ...options, raw, path]);
+  return path;
+};
+const carryOut = (...args: string[]) => say('node', 'scripts/carryOut.mjs', ...args);
+
+/** What other programs find: the places on the disk, and the files of Windows. */
+async function seen(path: string, format: string) {
+  const plain = join(folder, 'plain.img');
+  execFileSync('qemu-img', ['convert', '-f', format, '-O', 'raw', path, plain]);
+  const survey = await surveyFromImage(fileSource(plain), {
+    machineName: 'x',
+    takenAt: '2026-11-27T08:00:00Z',
+  });
+  if (!survey.ok) throw new Error(survey.problems[0]!.message);
+  const disk = survey.value.disks[0]!;
+  const { first, sectors } = disk.partitions[2]!;
+  const volume = cutOut(plain, first * 512, sectors * 512, join(folder, 'volume.img'));
+  const files = everythingIn(volume);
+  rmSync(plain);
+  rmSync(volume);
+  return { bytes: disk.sectors * 512, windows: sectors * 512, recovery: disk.partitions[3]!, files };
+}
+
+const FORMATS: [format: string, name: string, options: string[]][] = [
+  ['qcow2', 'machine.qcow2', []],
+  ['vhdx', 'machine.vhdx', ['-o', 'subformat=dynamic']],
+  ['vmdk', 'machine.vmdk', ['-o', 'subformat=monolithicSparse']],
+  ['vmdk', 'flat.vmdk', ['-o', 'subformat=monolithicFlat']],
+];
+
+describe('a virtual machine’s disk enlarged in one command', () => {
+  for (const [format, name, options] of FORMATS) {
+    it(`${name}: shown first, carried out on the image itself, and read by the program that made it`, async () => {
+      const path = converted(format, name, options);
+      const proof = join(folder, `${name}.proof.json`);
+      const said = carryOut(
+        '--image',
+        path,
+        '--enlarge-to',
+        '400 MiB',
+        '--in-place',
+        '--yes',
+        '--proof',
+        proof,
+      );
+      expect(said).toMatch(/^As found\n\|EFI/);
+      expect(said).toMatch(
+        /Enlarge disk\n[\s\S]*Relocate table\n[\s\S]*Move partition 4[\s\S]*Extend partition 3/,
+      );
+      expect(said).toContain('carried out, and nothing was lost');
+      expect(say('qemu-img', 'check', '-f', format, path)).toMatch(/No errors|does not support checks/);
+      const { bytes, windows: size, recovery, files } = await seen(path, format);
+      expect(bytes).toBe(400 * MIB);
+      expect([size > 270 * MIB, recovery.sectors, recovery.type]).toEqual([true, 60 * 2048, TYPE.recovery]);
+      expect(files).toBe(windows);
+    }, 90_000);
+  }
+
+  it('asks for a yes, and does nothing without it', () => {
+    const path = converted('qcow2', 'asked.qcow2');
+    const before = readFileSync(path);
+    const said = execFileSync(
+      'bash',
+      [
+        '-c',
+        'echo no | node scripts/carryOut.mjs --image "$1" --enlarge-to 400M --in-place 2>&1 || true',
+        'ask',
+        path,
+      ],
+      { encoding: 'utf8' },
+    );
+    expect(said).toContain('Nothing was done.');
+    expect(carryOut('--image', path, '--enlarge-to', '12 apples', '--yes')).toContain('is no size');
+    expect(carryOut('--image', path, '--enlarge-to', '100 MiB', '--yes')).toContain('has that size already');
+    expect(readFileSync(path).equals(before)).toBe(true);
+    expect(existsSync(`${path}.journal`)).toBe(false);
+  }, 60_000);
+
+  it('is refused while something else has the image open', async () => {
+    const path = converted('qcow2', 'open.qcow2');
+    const before = readFileSync(path);
+    const other = spawn('sleep', ['60'], { stdio: [openSync(path, 'r'), 'ignore', 'ignore'] });
+    await new Promise((done) => other.once('spawn', done));
+    const said = carryOut('--image', path, '--enlarge-to', '400M', '--in-place', '--yes');
+    other.kill();
+    expect(said).toMatch(/Something else has .* open: .*sleep \(process \d+\)/);
+    expect(readFileSync(path).equals(before)).toBe(true);
+    closeSync(openSync(path, 'r'));
+  }, 60_000);
+});
