@@ -54,11 +54,8 @@ const journal = /** @type {string | undefined} */ (values.journal) ?? (routePath
 if (!journal) refuse(`An image, a route and a journal are needed.\n${USAGE}`);
 for (const path of [image, routePath]) if (path && !existsSync(path)) refuse(`There is no file ${path}.`);
 
-const { faultOf } = await loadTs('src/lib/server/schemas.ts');
-const { RouteShape } = await loadTs('src/lib/core/planning/route.ts');
-const { carryOut } = await loadTs('src/lib/server/bench/carryOut.ts');
-const { lockImage } = await loadTs('src/lib/server/bench/imageLock.ts');
-const { formatSize, parseSize } = await loadTs('src/lib/core/units/index.ts');
+const { carryOut, faultOf, formatSize, lockImage, parseSize, planEnlarging, RouteShape, textChart } =
+  await loadTs('src/lib/server/bench/command.ts');
 const stepsPath = `${journal}.steps.json`;
 
 /** @param {string} path @returns {any} */
@@ -82,8 +79,6 @@ function stepsOfRoute() {
 
 /** The steps that make Windows larger, shown first, and begun only after a yes. @param {string} size @returns {Promise<any[]>} */
 async function stepsToEnlarge(size) {
-  const { planEnlarging } = await loadTs('src/lib/server/bench/enlargeImage.ts');
-  const { textChart } = await loadTs('src/lib/core/chart/text.ts');
   const reading = parseSize(size);
   const bytes = reading.ok && reading.entry.kind === 'total' ? reading.entry.bytes : null;
   if (bytes === null) refuse(`“${size}” is no size. Write it like 120G or 120 GiB.`);

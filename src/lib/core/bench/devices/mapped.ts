@@ -36,13 +36,11 @@ export abstract class MappedDevice implements Device {
   /** Something is written for the first time since it was opened. */
   protected abstract firstWrite(): Promise<void>;
   /** No table leads to a place any more. @returns whether it may be used again */
-  protected released(_place: number): boolean {
-    return true;
+  protected released(place: number): boolean {
+    return place > 0;
   }
   /** The bytes of a unit that lies nowhere and still holds something (compressed); null: zeros. */
-  protected packed(_unit: number): Promise<Uint8Array | null> {
-    return Promise.resolve(null);
-  }
+  protected packed?(unit: number): Promise<Uint8Array | null>;
   protected abstract setSize(size: number): Promise<void>;
 
   async read(offset: number, length: number): Promise<Uint8Array> {
@@ -53,7 +51,7 @@ export abstract class MappedDevice implements Device {
     for (const { unit, from, at, take } of this.pieces(offset, length)) {
       const place = await this.placeOf(unit);
       if (place === null) {
-        const bytes = await this.packed(unit);
+        const bytes = await this.held(unit);
         if (bytes) out.set(bytes.subarray(from, from + take), at);
         continue;
       }
@@ -89,7 +87,7 @@ export abstract class MappedDevice implements Device {
         await this.file.write(place + from, piece);
         continue;
       }
-      const held = await this.packed(unit);
+      const held = await this.held(unit);
       if (!held && isZero(piece)) continue;
       await this.put(unit, from, piece, held);
     }
@@ -102,11 +100,11 @@ export abstract class MappedDevice implements Device {
       const place = await this.placeOf(unit);
       const whole = take === this.unit || (from === 0 && unit * this.unit + take === this.size);
       if (whole) {
-        if (place !== null || (await this.packed(unit))) await this.setPlace(unit, null);
+        if (place !== null || (await this.held(unit))) await this.setPlace(unit, null);
         if (place !== null) this.freed.push(place);
       } else if (place !== null) await this.file.zero(place + from, take);
       else {
-        const held = await this.packed(unit);
+        const held = await this.held(unit);
         if (held) await this.put(unit, from, new Uint8Array(take), held);
       }
     }
@@ -126,7 +124,7 @@ export abstract class MappedDevice implements Device {
     checkRange(this, offset, length);
     const found: Stretch[] = [];
     for (const { unit, from, take } of this.pieces(offset, length)) {
-      if ((await this.placeOf(unit)) === null && !(await this.packed(unit))) continue;
+      if ((await this.placeOf(unit)) === null && !(await this.held(unit))) continue;
       found.push({ offset: unit * this.unit + from, length: take });
     }
     return joined(found);
@@ -144,6 +142,10 @@ export abstract class MappedDevice implements Device {
   /** Nothing is left to be written. */
   async close(): Promise<void> {
     await this.flush();
+  }
+
+  private async held(unit: number): Promise<Uint8Array | null> {
+    return (await this.packed?.(unit)) ?? null;
   }
 
   private async begun(): Promise<void> {
