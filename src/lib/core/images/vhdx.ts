@@ -55,6 +55,8 @@ export interface VhdxParts {
   table: { offset: number; length: number };
   /** Byte of the file with the size of the disk, in 64 bits. */
   sizeAt: number;
+  /** Every part of the file that holds no blocks: headers, log, block table, metadata, whatever else there is. */
+  taken: { at: number; length: number }[];
 }
 
 /** @throws Broken where {@link openVhdx} refuses it */
@@ -63,6 +65,9 @@ export async function vhdxParts(source: ByteSource): Promise<VhdxParts> {
   const { blockSize, size, sectorSize, sizeAt } = await metadata(source, regions);
   const table = regions.get(REGION.bat);
   if (!table) throw new Broken('its block table is missing');
+  const header = viewOf(await currentHeader(source));
+  const log = { at: Number(header.getBigUint64(72, true)), length: header.getUint32(68, true) };
+  const others = [...regions.values()].map(({ offset, length }) => ({ at: offset, length }));
   return {
     size,
     sectorSize,
@@ -70,7 +75,17 @@ export async function vhdxParts(source: ByteSource): Promise<VhdxParts> {
     perChunk: (SECTORS_PER_CHUNK * sectorSize) / blockSize,
     table,
     sizeAt,
+    taken: [{ at: 0, length: MIB }, log, ...others],
   };
+}
+
+/** A region table whose checksum is right; both copies say the same where both are sound. @throws Broken */
+export async function soundRegionTable(source: ByteSource): Promise<Uint8Array> {
+  for (const at of REGION_TABLES) {
+    const bytes = await source.read(at, 64 * KIB);
+    if (isSound(bytes, 'regi')) return bytes;
+  }
+  throw new Broken('the checksums of both its region tables are wrong');
 }
 
 async function open(source: ByteSource): Promise<Outcome<VhdxDisk>> {
@@ -121,24 +136,20 @@ async function currentHeader(source: ByteSource): Promise<Uint8Array> {
 }
 
 async function regionTable(source: ByteSource): Promise<Map<string, { offset: number; length: number }>> {
-  for (const at of REGION_TABLES) {
-    const bytes = await source.read(at, 64 * KIB);
-    if (!isSound(bytes, 'regi')) continue;
-    const view = viewOf(bytes);
-    const count = view.getUint32(8, true);
-    if (count > 2047) throw new Broken('its region table is impossible');
-    return new Map(
-      Array.from({ length: count }, (_, i) => {
-        const entry = 16 + 32 * i;
-        const place = {
-          offset: Number(view.getBigUint64(entry + 16, true)),
-          length: view.getUint32(entry + 24, true),
-        };
-        return [guidToText(bytes.subarray(entry, entry + 16)), place] as const;
-      }),
-    );
-  }
-  throw new Broken('the checksums of both its region tables are wrong');
+  const bytes = await soundRegionTable(source);
+  const view = viewOf(bytes);
+  const count = view.getUint32(8, true);
+  if (count > 2047) throw new Broken('its region table is impossible');
+  return new Map(
+    Array.from({ length: count }, (_, i) => {
+      const entry = 16 + 32 * i;
+      const place = {
+        offset: Number(view.getBigUint64(entry + 16, true)),
+        length: view.getUint32(entry + 24, true),
+      };
+      return [guidToText(bytes.subarray(entry, entry + 16)), place] as const;
+    }),
+  );
 }
 
 async function metadata(

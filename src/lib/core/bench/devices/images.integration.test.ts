@@ -5,7 +5,7 @@ import { afterAll, describe, expect, it } from 'vitest';
 import type { Outcome } from '../../problem';
 import { randomFrom } from '../../random';
 import { freshFolder, say } from '../test/mounted';
-import { isZero, type Device } from './device';
+import { isAll, isZero, type Device } from './device';
 import { MemoryDevice } from './memory';
 import { openQcow2Device } from './qcow2';
 import { openVhdxDevice } from './vhdx';
@@ -191,6 +191,43 @@ describe('an image of a virtual machine, written', () => {
     // The log stays empty.
     expect(after.slice(64)).toBe('0'.repeat(32));
   });
+
+  it('is never written over its own parts, and what is made to tire us is refused, whatever byte of its tables is another', async () => {
+    for (const { format, options, open } of KINDS) {
+      if (!/^(block_size=1M|compat|subformat=mono)/.test(options)) continue;
+      const sound = made(format, options, 8, 21).file;
+      const random = randomFrom(8);
+      const tally = { refused: 0, opened: 0 };
+      for (let turn = 0; turn < 40; turn++) {
+        const file = sound.copy();
+        // Of what is not blocks of the disk: the front of the file, where the tables lie.
+        const at = Math.floor(random() * Math.min(file.size, 400_000));
+        const sector = (await file.read(at - (at % 512), 512)).slice();
+        sector[at % 512]! ^= 1 << Math.floor(random() * 8);
+        if (turn % 3 === 0) sector.fill(0xff, at % 512, (at % 512) + 8);
+        await file.write(at - (at % 512), sector);
+        const outcome = await open(file);
+        if (!outcome.ok) {
+          tally.refused++;
+          expect(outcome.problems[0]!.message).toMatch(/\.$/);
+          continue;
+        }
+        tally.opened++;
+        // Every byte of the disk is written: what it is opened as afterwards is the disk that was written.
+        const device = outcome.value;
+        if (device.size > 40 * MIB) continue;
+        const bytes = new Uint8Array(2 * MIB).fill(turn + 1);
+        for (let done = 0; done < device.size; done += bytes.length)
+          await device.write(done, bytes.subarray(0, Math.min(bytes.length, device.size - done)));
+        await device.close();
+        const again = await open(file);
+        if (!again.ok) throw new Error(`${format}, turn ${turn}: ${again.problems[0]!.message}`);
+        const read = await again.value.read(0, again.value.size);
+        expect([format, turn, isAll(read, turn + 1)]).toEqual([format, turn, true]);
+      }
+      expect([format, tally.opened > 0]).toEqual([format, true]);
+    }
+  }, 120_000);
 
   it('is refused where its parts lie over each other', async () => {
     const two = made('qcow2', 'compat=1.1', 30, 9).file;

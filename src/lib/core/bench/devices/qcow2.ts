@@ -1,5 +1,6 @@
 import { inflateSync } from 'fflate';
 import { failure, success, type Outcome } from '../../problem';
+import { Broken, orBroken } from '../../images/broken';
 import { openQcow2 } from '../../images/qcow2';
 import { DeviceFailure, type Device } from './device';
 import { MappedDevice } from './mapped';
@@ -29,6 +30,8 @@ const COUNT_ORDER = 4;
 const COUNT_BYTES = 2;
 /** Second tables in memory: 128 MiB of them, disks of a TiB with usual clusters. */
 const MOST_TABLES = 128 * 2 ** 20;
+/** Counts in memory, and the table that leads to them. */
+const MOST_COUNTS = 64 * 2 ** 20;
 const MOST_BYTES = 2 ** 46;
 /** The file grows by so many clusters at once. */
 const GROW_CLUSTERS = 64;
@@ -41,7 +44,10 @@ const refused = (code: string, message: string) => failure({ code, path: '', mes
  *
  * Problem codes: those of `openQcow2`, `qcow2-dirty`, `qcow2-feature`, `qcow2-too-large`, `qcow2-broken`.
  */
-export async function openQcow2Device(file: Device): Promise<Outcome<Device & { close(): Promise<void> }>> {
+export const openQcow2Device = (file: Device): Promise<Outcome<Device & { close(): Promise<void> }>> =>
+  orBroken('This qcow2 image', 'qcow2-broken', () => open(file));
+
+async function open(file: Device): Promise<Outcome<Device & { close(): Promise<void> }>> {
   const readable = await openQcow2(file);
   if (!readable.ok) return readable;
   const header = await SectorTable.read(file, 0, 512);
@@ -66,13 +72,7 @@ export async function openQcow2Device(file: Device): Promise<Outcome<Device & { 
     );
   if (clusterSize < file.sectorSize)
     return refused('qcow2-feature', 'The clusters of this qcow2 image are smaller than is written here.');
-  const device = await Qcow2Device.open(file, header, readable.value.size, clusterSize);
-  return device
-    ? success(device)
-    : refused(
-        'qcow2-broken',
-        'This qcow2 image can’t be worked on: its clusters lie over each other, or beyond its end.',
-      );
+  return success(await Qcow2Device.open(file, header, readable.value.size, clusterSize));
 }
 
 class Qcow2Device extends MappedDevice {
@@ -92,13 +92,13 @@ class Qcow2Device extends MappedDevice {
     this.l1Entries = header.get().getUint32(FIELD.l1Entries);
   }
 
-  /** null: clusters of it lie over each other, or beyond its end. */
+  /** @throws Broken, ReadBeyondEnd where parts of it lie over each other, or beyond its end, or are more than any image has */
   static async open(
     file: Device,
     header: SectorTable,
     size: number,
     clusterSize: number,
-  ): Promise<Qcow2Device | null> {
+  ): Promise<Qcow2Device> {
     const device = new Qcow2Device(file, header, size, clusterSize);
     const view = header.get();
     const l1At = Number(view.getBigUint64(FIELD.l1At));
@@ -108,7 +108,10 @@ class Qcow2Device extends MappedDevice {
     for (let table = 0; table < device.l1Entries; table++) {
       const at = device.l1Entry(table);
       if (at === 0) continue;
-      if (at % clusterSize !== 0 || at + clusterSize > file.size) return null;
+      if (at % clusterSize !== 0) throw new Broken('one of its tables has no place');
+      // Tables beyond the end of the disk are none of an image that was made in good faith.
+      if (device.tables.size * clusterSize >= MOST_TABLES)
+        throw new Broken('it has more tables than its disk needs');
       places.push(at);
       const held = await SectorTable.read(file, at, clusterSize);
       device.tables.set(table, held);
@@ -116,7 +119,8 @@ class Qcow2Device extends MappedDevice {
         const entry = held.get().getBigUint64(8 * i);
         const place = (entry & COMPRESSED) !== 0n ? 0 : Number(entry & OFFSET);
         // The last cluster of a file may be cut short where nothing was written into it.
-        if (place % clusterSize !== 0 || place >= file.size + clusterSize) return null;
+        if (place % clusterSize !== 0 || place >= file.size + clusterSize)
+          throw new Broken('one of its clusters has no place');
         if (place > 0) places.push(place);
       }
     }
@@ -125,7 +129,9 @@ class Qcow2Device extends MappedDevice {
       { at: l1At, length: 8 * device.l1Entries },
       ...device.counts.places,
     ];
-    return overlap(Float64Array.from(places), clusterSize, own) ? null : device;
+    if (overlap(Float64Array.from(places), clusterSize, own))
+      throw new Broken('its clusters lie over each other');
+    return device;
   }
 
   protected async placeOf(cluster: number): Promise<number | null> {
@@ -296,10 +302,15 @@ class Counts {
     const view = header.get();
     const at = Number(view.getBigUint64(FIELD.countsAt));
     const length = view.getUint32(FIELD.countsClusters) * clusterSize;
+    if (at % clusterSize !== 0 || length > MOST_COUNTS) throw new Broken('its table of counts is impossible');
     const counts = new Counts(file, header, await SectorTable.read(file, at, length), at, clusterSize);
     for (let block = 0; block < length / 8; block++) {
       const place = Number(counts.table.get().getBigUint64(8 * block) & OFFSET);
-      if (place > 0) counts.blocks.set(block, await SectorTable.read(file, place, clusterSize));
+      if (place === 0) continue;
+      if (place % clusterSize !== 0) throw new Broken('one of its blocks of counts has no place');
+      if (counts.blocks.size * clusterSize >= MOST_COUNTS)
+        throw new Broken('it has more counts than any image');
+      counts.blocks.set(block, await SectorTable.read(file, place, clusterSize));
     }
     return counts;
   }

@@ -2,7 +2,8 @@ import CRC32C from 'crc-32/crc32c.js';
 import { latin1 } from '../../bytes';
 import { failure, success, type Outcome } from '../../problem';
 import { guidToBytes } from '../../tables/guid';
-import { openVhdx, vhdxParts, type VhdxParts } from '../../images/vhdx';
+import { Broken, orBroken } from '../../images/broken';
+import { openVhdx, soundRegionTable, vhdxParts, type VhdxParts } from '../../images/vhdx';
 import { DeviceFailure, type Device } from './device';
 import { MappedDevice } from './mapped';
 import { overlap } from './overlaps';
@@ -28,7 +29,13 @@ const GROW = 32 * MIB;
  * Problem codes: those of `openVhdx`, `vhdx-too-large`.
  * @param newGuid two of them say that the file, and what is on its disk, is another than before
  */
-export async function openVhdxDevice(
+export const openVhdxDevice = (
+  file: Device,
+  newGuid: () => string,
+): Promise<Outcome<Device & { close(): Promise<void> }>> =>
+  orBroken('This VHDX', 'vhdx-broken', () => open(file, newGuid));
+
+async function open(
   file: Device,
   newGuid: () => string,
 ): Promise<Outcome<Device & { close(): Promise<void> }>> {
@@ -43,16 +50,13 @@ export async function openVhdxDevice(
         'The block table of this VHDX is larger than is worked on here. Convert it to larger blocks first.',
     });
   const table = await SectorTable.read(file, parts.table.offset, parts.table.length);
+  if (parts.table.offset % MIB !== 0 || parts.sizeAt % 8 !== 0) throw new Broken('its parts have no place');
   if (liesOver(file, parts, table.get()))
-    return failure({
-      code: 'vhdx-broken',
-      path: '',
-      message: 'This VHDX can’t be worked on: its blocks lie over each other, or beyond its end.',
-    });
+    throw new Broken('its blocks lie over each other, over its other parts, or beyond its end');
   return success(new VhdxDevice(file, parts, table, newGuid));
 }
 
-function liesOver(file: Device, { size, blockSize, perChunk, table }: VhdxParts, entries: DataView): boolean {
+function liesOver(file: Device, { size, blockSize, perChunk, taken }: VhdxParts, entries: DataView): boolean {
   const count = Math.ceil(size / blockSize);
   const places: number[] = [];
   for (let block = 0; block < count; block++) {
@@ -60,10 +64,7 @@ function liesOver(file: Device, { size, blockSize, perChunk, table }: VhdxParts,
     if ((entry & 7n) === PRESENT) places.push(Number(entry >> 20n) * MIB);
   }
   if (places.some((place) => place + blockSize > file.size)) return true;
-  return overlap(Float64Array.from(places), blockSize, [
-    { at: 0, length: MIB },
-    { at: table.offset, length: table.length },
-  ]);
+  return overlap(Float64Array.from(places), blockSize, taken);
 }
 
 class VhdxDevice extends MappedDevice {
@@ -151,16 +152,20 @@ class VhdxDevice extends MappedDevice {
     this.end = offset + length;
     await this.file.write(offset, bytes);
     await this.file.flush();
-    for (const at of REGION_TABLES) {
-      const region = (await this.file.read(at, REGION_BYTES)).slice();
-      const view = new DataView(region.buffer);
-      for (let i = 0; i < view.getUint32(8, true); i++) {
-        const entry = 16 + 32 * i;
-        if (Number(view.getBigUint64(entry + 16, true)) !== this.parts.table.offset) continue;
-        view.setBigUint64(entry + 16, BigInt(offset), true);
-        view.setUint32(entry + 24, length, true);
-      }
-      sum(region);
+    // Of two copies one may be damaged: both get what the sound one says.
+    const region = (await soundRegionTable(this.file)).slice();
+    const view = new DataView(region.buffer);
+    for (let i = 0; i < view.getUint32(8, true); i++) {
+      const entry = 16 + 32 * i;
+      if (Number(view.getBigUint64(entry + 16, true)) !== this.parts.table.offset) continue;
+      view.setBigUint64(entry + 16, BigInt(offset), true);
+      view.setUint32(entry + 24, length, true);
+    }
+    sum(region);
+    // The damaged one first, so that a sound one is there at every instant.
+    const first = await this.file.read(REGION_TABLES[0], REGION_BYTES);
+    const order = isSound(first, 'regi') ? [...REGION_TABLES].reverse() : REGION_TABLES;
+    for (const at of order) {
       await this.file.write(at, region);
       await this.file.flush();
     }
@@ -173,7 +178,7 @@ class VhdxDevice extends MappedDevice {
       HEADERS.map(async (at) => (await this.file.read(at, HEADER_BYTES)).slice()),
     );
     const sequences = both.map((bytes) =>
-      isSound(bytes) ? new DataView(bytes.buffer).getBigUint64(8, true) : -1n,
+      isSound(bytes, 'head') ? new DataView(bytes.buffer).getBigUint64(8, true) : -1n,
     );
     const current = sequences[0]! > sequences[1]! ? 0 : 1;
     const bytes = both[current]!.slice();
@@ -196,8 +201,8 @@ function sum(bytes: Uint8Array): void {
   new DataView(bytes.buffer).setUint32(4, CRC32C.buf(bytes) >>> 0, true);
 }
 
-function isSound(bytes: Uint8Array): boolean {
-  if (latin1(bytes.subarray(0, 4)) !== 'head') return false;
+function isSound(bytes: Uint8Array, signature: 'head' | 'regi'): boolean {
+  if (latin1(bytes.subarray(0, 4)) !== signature) return false;
   const copy = bytes.slice();
   sum(copy);
   return copy.every((byte, i) => byte === bytes[i]);

@@ -1,5 +1,6 @@
 import { latin1 } from '../../bytes';
 import { failure, success, type Outcome } from '../../problem';
+import { Broken, orBroken } from '../../images/broken';
 import { openVmdk } from '../../images/vmdk';
 import { DeviceFailure, type Device } from './device';
 import { MappedDevice } from './mapped';
@@ -33,7 +34,10 @@ const refused = (code: string, message: string) => failure({ code, path: '', mes
  *
  * Problem codes: those of `openVmdk`, `vmdk-kind`, `vmdk-too-large`, `vmdk-broken`.
  */
-export async function openVmdkDevice(file: Device): Promise<Outcome<Device & { close(): Promise<void> }>> {
+export const openVmdkDevice = (file: Device): Promise<Outcome<Device & { close(): Promise<void> }>> =>
+  orBroken('This VMDK', 'vmdk-broken', () => open(file));
+
+async function open(file: Device): Promise<Outcome<Device & { close(): Promise<void> }>> {
   const readable = await openVmdk(file, () => null);
   if (!readable.ok) return readable;
   const header = await SectorTable.read(file, 0, SECTOR);
@@ -48,13 +52,7 @@ export async function openVmdkDevice(file: Device): Promise<Outcome<Device & { c
       'vmdk-too-large',
       'The tables of this VMDK are larger than is worked on here. Convert it first.',
     );
-  const device = await VmdkDevice.open(file, header, readable.value.size);
-  return device
-    ? success(device)
-    : refused(
-        'vmdk-broken',
-        'This VMDK can’t be worked on: its grains lie over each other, or beyond its end.',
-      );
+  return success(await VmdkDevice.open(file, header, readable.value.size));
 }
 
 /** A directory and the tables that it leads to, by their number. */
@@ -80,8 +78,8 @@ class VmdkDevice extends MappedDevice {
     this.reached = file.size;
   }
 
-  /** null: parts of it lie over each other, or beyond its end. */
-  static async open(file: Device, header: SectorTable, size: number): Promise<VmdkDevice | null> {
+  /** @throws Broken, ReadBeyondEnd where parts of it lie over each other, or beyond its end */
+  static async open(file: Device, header: SectorTable, size: number): Promise<VmdkDevice> {
     const view = header.get();
     const at = (field: number) => Number(view.getBigUint64(field, true)) * SECTOR;
     const perTable = view.getUint32(FIELD.perTable, true);
@@ -102,7 +100,6 @@ class VmdkDevice extends MappedDevice {
       for (let i = 0; i < tables; i++) {
         const place = entries.get().getUint32(4 * i, true) * SECTOR;
         if (place === 0) continue;
-        if (place + 4 * perTable > file.size) return null;
         others.push({ at: place, length: 4 * perTable });
         directory.tables.set(i, await SectorTable.read(file, place, 4 * perTable));
       }
@@ -114,8 +111,8 @@ class VmdkDevice extends MappedDevice {
         if (sector > 1) places.push(sector * SECTOR);
       }
     // The last grain of a file may be cut short.
-    if (places.some((place) => place >= file.size)) return null;
-    if (overlap(Float64Array.from(places), grain, others)) return null;
+    if (places.some((place) => place >= file.size)) throw new Broken('a grain lies beyond its end');
+    if (overlap(Float64Array.from(places), grain, others)) throw new Broken('its grains lie over each other');
     return new VmdkDevice(file, header, size, directories);
   }
 

@@ -7,7 +7,7 @@ const LOOK = 256;
 
 /**
  * Free clusters that are given away so that what goes into them stays together: whole pieces into the run that fits them best, and
- * only where no run holds one it is parted, over the largest.
+ * only where no run holds one it is split, over the largest.
  */
 export class FreeSpace {
   /** In order of place; a run is used up from its front, so the order stays. */

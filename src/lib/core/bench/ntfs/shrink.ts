@@ -120,7 +120,7 @@ class Work {
     private readonly beyond: readonly Beyond[],
     private left: number,
   ) {
-    // What needs the longest stretch of free clusters chooses first, so that no more is parted than must be.
+    // What needs the longest stretch of free clusters chooses first, so that no more is split than must be.
     this.queue = beyond
       .filter(({ record, base }) => !LAST.includes(record) && !LAST.includes(base))
       .sort((a, b) => b.longest - a.longest || a.record - b.record);

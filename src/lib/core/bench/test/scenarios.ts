@@ -216,7 +216,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
     },
   },
   {
-    name: 'NTFS made smaller, where files part over holes and outgrow their records',
+    name: 'NTFS made smaller, where files are split over holes and outgrow their records',
     lay: async () => {
       const part = ntfs(1, 1, 8, { clusterSize: 1024 });
       const spec: DiskSpec = { size: 10, parts: [part] };
