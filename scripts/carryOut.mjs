@@ -54,7 +54,7 @@ const journal = /** @type {string | undefined} */ (values.journal) ?? (routePath
 if (!journal) refuse(`An image, a route and a journal are needed.\n${USAGE}`);
 for (const path of [image, routePath]) if (path && !existsSync(path)) refuse(`There is no file ${path}.`);
 
-const { carryOut, faultOf, formatSize, lockImage, parseSize, planEnlarging, RouteShape, textChart } =
+const { carryOut, faultOf, filesOf, formatSize, lockImage, parseSize, planEnlarging, RouteShape, textChart } =
   await loadTs('src/lib/server/bench/command.ts');
 const stepsPath = `${journal}.steps.json`;
 
@@ -111,6 +111,9 @@ if (how === 'begin' && existsSync(journal))
   refuse(`There is a journal already (${journal}): a run was begun. Resume it, or step back.`);
 const steps = await stepsToCarryOut();
 if (!values['in-place'] && how === 'begin') {
+  // A copy of the description alone would lead to the bytes of the original.
+  if ((await filesOf(image)).length > 1)
+    refuse('This image is made of two files. Copy both yourself, and work on the copy with --in-place.');
   if (existsSync(copy)) refuse(`There is a copy already (${copy}). Resume its run, or move it away.`);
   execFileSync('cp', ['--sparse=always', image, copy]);
 }

@@ -7,7 +7,7 @@ import { Journal, JournalDamage, type RunState } from './journal';
 import type { Operation, Place, Relocated } from './plan';
 import { preflight } from './preflight';
 import { tableNow } from './table/tableNow';
-import type { Planned } from './verbs/ground';
+import type { Planned, PlannedStep } from './verbs/ground';
 import { planStep } from './verbs/planStep';
 
 /** What a run is carried out with. */
@@ -155,14 +155,22 @@ export class Run {
   /**
    * Takes the present step back: table, sizes and files are as before it. Between two steps there is nothing to take back. Of a
    * step in several plans it is the one in hand; the others have changed nothing of that.
+   *
+   * Problem codes: those of the step, where the one in hand has to be found out anew.
    */
-  async back(): Promise<void> {
-    if (!this.within) return;
-    // Between two plans of a step the next one knows how to take back what the ones before it left.
-    if (this.state.op === null) await this.begin();
-    if (this.state.op === null) return this.note({ batch: 0, earlier: 0 });
-    const { operations } = this.journal.stepPlan!;
-    for (let op = this.state.op!; op >= 0; op--) {
+  async back(): Promise<Outcome<null>> {
+    if (!this.within) return success(null);
+    if (this.state.op === null) {
+      // Between two plans of a step the next one knows how to take back what the ones before it left.
+      const planned = await this.planned();
+      if (!planned.ok) return planned;
+      if (planned.value.operations.length > 0) {
+        const begun = await this.start(planned.value);
+        if (!begun.ok) return begun;
+      }
+    }
+    const operations = this.journal.stepPlan?.operations ?? [];
+    for (let op = this.state.op ?? -1; op >= 0; op--) {
       const operation = operations[op]!;
       await takeBack(this.bench(operations, op), operation, this.state.at);
       await this.flush();
@@ -171,6 +179,7 @@ export class Run {
     }
     this.next = null;
     await this.note({ op: null, at: 0, backing: false, batch: 0, earlier: 0 });
+    return success(null);
   }
 
   private async begin(): Promise<Outcome<null>> {
@@ -178,12 +187,16 @@ export class Run {
     const planned = this.next ? await this.next() : await this.planned();
     this.next = null;
     if (!planned.ok) return planned;
-    const { operations, marks = null, more = null, relocated = null, next = null } = planned.value;
-    if (operations.length === 0) {
-      // Nothing to be done; the next call of `begin` looks at the step behind it.
-      await this.note({ step: state.step + 1, op: null, at: 0, batch: 0, earlier: 0 });
-      return this.done ? success(null) : this.begin();
-    }
+    if (planned.value.operations.length > 0) return this.start(planned.value);
+    // Nothing to be done; the next call of `begin` looks at the step behind it.
+    await this.note({ step: state.step + 1, op: null, at: 0, batch: 0, earlier: 0 });
+    return this.done ? success(null) : this.begin();
+  }
+
+  /** From here on the plan can be carried out, or taken back. */
+  private async start(planned: PlannedStep): Promise<Outcome<null>> {
+    const { state } = this;
+    const { operations, marks = null, more = null, relocated = null, next = null } = planned;
     const plan = { operations, marks, more, relocated };
     const packed = this.journal.packed(plan);
     if (!packed) {

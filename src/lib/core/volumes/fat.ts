@@ -35,6 +35,8 @@ export interface FatBoot {
   dirtyBit: boolean;
 }
 
+/** Clusters that a volume of each type has, at least and at most (domain facts 5). */
+export const FAT_CLUSTERS = { fat16: [4085, 65_524], fat32: [65_525, 0x0ffffff5] } as const;
 const COUNTED_AT_MOST = 64 * 1024 * 1024;
 const PIECE = 1024 * 1024;
 /** A folder has at most 65,536 entries of 32 bytes. */

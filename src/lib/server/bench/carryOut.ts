@@ -136,8 +136,7 @@ async function withDisk(
     await rename(`${journalPath}.new`, journalPath);
   } else if (options.afterCut) await run.value.noteCut();
   if (how === 'back') {
-    await run.value.back();
-    return success(null);
+    return run.value.back();
   }
   const done = await run.value.forward();
   if (!done.ok) return done;

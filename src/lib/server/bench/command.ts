@@ -6,3 +6,4 @@ export { faultOf } from '../schemas';
 export { carryOut } from './carryOut';
 export { planEnlarging } from './enlargeImage';
 export { lockImage } from './imageLock';
+export { filesOf } from './openDisk';

@@ -1,7 +1,8 @@
-import { spawn } from 'node:child_process';
+import { spawn, type ChildProcess } from 'node:child_process';
 import { readdir, readFile, stat } from 'node:fs/promises';
 import type { Socket } from 'node:net';
 import { failure, success, type Outcome } from '$core/problem';
+import { filesOf } from './openDisk';
 
 /** A file that nobody else works on as long as this is held. */
 export interface ImageLock {
@@ -15,19 +16,36 @@ export interface ImageLock {
  * Problem code: `in-use`.
  */
 export async function lockImage(path: string): Promise<Outcome<ImageLock>> {
-  const no = (message: string) => failure({ code: 'in-use', path: '', message });
-  const others = await openers(path);
-  if (others.length > 0)
-    return no(
-      `Something else has ${path} open: ${others.join(', ')}. Close it there first; nothing was begun.`,
-    );
-  // Held by a child that ends as soon as its input does: at the latest with this process.
+  const held: ChildProcess[] = [];
+  const release = () => {
+    for (const child of held) child.stdin!.end();
+  };
+  const no = (message: string) => {
+    release();
+    return failure({ code: 'in-use', path: '', message });
+  };
+  const files = await filesOf(path);
+  for (const file of files) {
+    const child = await heldLock(file);
+    if (!child) return no(`Another run works on ${file}. Only one may at a time; nothing was begun.`);
+    held.push(child);
+  }
+  for (const file of files) {
+    const others = await openers(file, new Set([process.pid, ...held.map(({ pid }) => pid!)]));
+    if (others.length > 0)
+      return no(
+        `Something else has ${file} open: ${others.join(', ')}. Close it there first; nothing was begun.`,
+      );
+  }
+  return success({ release });
+}
+
+/** A lock that a child holds until its input ends: at the latest with this process. null: somebody else has it. */
+async function heldLock(path: string): Promise<ChildProcess | null> {
   const child = spawn(
     'flock',
-    ['--exclusive', '--nonblock', '--conflict-exit-code', '7', path, 'sh', '-c', 'echo held; exec cat'],
-    {
-      stdio: ['pipe', 'pipe', 'ignore'],
-    },
+    ['--exclusive', '--nonblock', '--no-fork', path, 'sh', '-c', 'echo held; exec cat'],
+    { stdio: ['pipe', 'pipe', 'ignore'] },
   );
   const held = await new Promise<boolean | Error>((resolve) => {
     child.stdout.once('data', () => resolve(true));
@@ -35,19 +53,18 @@ export async function lockImage(path: string): Promise<Outcome<ImageLock>> {
     child.once('close', () => resolve(false));
   });
   if (held instanceof Error) throw held;
-  if (!held) return no(`Another run works on ${path}. Only one may at a time; nothing was begun.`);
+  if (!held) return null;
   child.stdin.on('error', () => {});
   // It must not keep this process from ending.
   child.unref();
   for (const stream of [child.stdin, child.stdout]) (stream as Socket).unref();
-  return success({ release: () => void child.stdin.end() });
+  return child;
 }
 
-/** Programs other than this one that have a file open, each with its number; those of other users are seen only by root. */
-export async function openers(path: string): Promise<string[]> {
+/** Other programs that have a file open, each with its number; those of other users are seen only by root. */
+async function openers(path: string, own: ReadonlySet<number>): Promise<string[]> {
   const { dev, ino } = await stat(path);
   const found: string[] = [];
-  const own = new Set([process.pid]);
   for (const pid of (await readdir('/proc')).filter((name) => /^\d+$/.test(name)).map(Number)) {
     if (own.has(pid)) continue;
     // A process may end while it is looked at, and others may not be looked into.

@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { existsSync } from 'node:fs';
 import { open, readFile, rename, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { latin1 } from '$core/bytes';
@@ -89,6 +90,20 @@ async function sectorSizeOf(file: FileDevice): Promise<512 | 4096> {
   return !(await isHeader(512)) && (await isHeader(4096)) ? 4096 : 512;
 }
 
+/** The files that an image is made of: a VMDK may be a description, and its bytes beside it. */
+export async function filesOf(path: string): Promise<string[]> {
+  const head = (await headOf(path)).toString('latin1');
+  const extent = isVmdkDescriptor(head)
+    ? parseVmdkDescriptor(await readFile(path, 'utf8'))?.extents[0]
+    : undefined;
+  const beside = extent && besideOf(path, extent.file);
+  return beside && existsSync(beside) ? [path, beside] : [path];
+}
+
+/** A name only, never a path: it lies beside its description, or nowhere. */
+const besideOf = (path: string, name: string): string | null =>
+  ['', '.', '..'].includes(name) ? null : join(dirname(path), name);
+
 /** A VMDK whose bytes lie plainly in one file beside its description; the description tells the size as well. */
 async function described(file: FileDevice, path: string): Promise<Outcome<OpenDisk>> {
   const not = (code: string, message: string) => failure({ code, path: '', message });
@@ -107,15 +122,10 @@ async function described(file: FileDevice, path: string): Promise<Outcome<OpenDi
   if (more.length > 0 || extent.kind !== 'flat' || extent.first !== 0)
     return not('vmdk-kind', 'This VMDK is in several pieces. Make a monolithic copy of it first.');
   await file.close();
-  // A name only, never a path: it lies beside its description, or nowhere.
-  const beside = join(dirname(path), extent.file);
-  let flat: FileDevice;
-  try {
-    flat = await FileDevice.open(beside);
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code !== 'ENOENT') throw error;
+  const beside = besideOf(path, extent.file);
+  if (!beside || !existsSync(beside))
     return not('vmdk-pieces', `The bytes of this VMDK are in “${extent.file}”, which is not beside it.`);
-  }
+  const flat = await FileDevice.open(beside);
   if (flat.size < extent.sectors * 512) {
     await flat.close();
     return not('vmdk-broken', `“${extent.file}” is shorter than its description says.`);

@@ -7,6 +7,7 @@ const MOST_ENTRIES = 16 * 2 ** 20;
 /** Folders of a volume, and clusters of one of them, at most: what goes beyond was made to tire us. */
 const MOST_FOLDERS = 500_000;
 const MOST_FOLDER_BYTES = 2 * 2 ** 20;
+const MOST_REFERENCES = 2_000_000;
 const ENTRY = 32;
 const PIECE = 2 ** 20;
 export const FOLDER = 0x10;
@@ -155,6 +156,8 @@ function entriesIn(
     const first = (wide ? view.getUint16(at + 20, true) * 65536 : 0) + view.getUint16(at + 26, true);
     // An empty file has no cluster, and the root is 0 where a folder names its parent.
     if (first === 0) continue;
+    if (volume.references.length >= MOST_REFERENCES)
+      throw new FatDamage('it has more names than are followed');
     volume.references.push({ cluster: place.cluster, at: place.at + at, first });
     const dots =
       bytes[at] === 0x2e && (bytes[at + 1] === 0x20 || (bytes[at + 1] === 0x2e && bytes[at + 2] === 0x20));
@@ -163,4 +166,15 @@ function entriesIn(
     else chainOf(volume, first);
   }
   return true;
+}
+
+/** References by the cluster of the folder that they stand in. */
+export function byFolder(references: readonly Reference[]): Map<number | null, Reference[]> {
+  const out = new Map<number | null, Reference[]>();
+  for (const one of references) {
+    const known = out.get(one.cluster);
+    if (known) known.push(one);
+    else out.set(one.cluster, [one]);
+  }
+  return out;
 }

@@ -1,14 +1,14 @@
 import { viewOf } from '../../bytes';
 import { slice } from '../../images/source';
 import { failure, success } from '../../problem';
-import type { FatBoot } from '../../volumes/fat';
-import type { Device } from '../devices/device';
+import { FAT_CLUSTERS, type FatBoot } from '../../volumes/fat';
 import { Draft } from '../draft';
 import type { Laid, Operation, Place } from '../plan';
 import { FreeSpace } from '../ntfs/freeSpace';
 import type { Planned } from '../verbs/ground';
+import type { Resizing } from '../volumes/resizing';
 import { changeFatBoots, freeCount, writeInfo } from './bootFat';
-import { FatDamage, isBad, readFatVolume, type FatVolume } from './fatVolume';
+import { byFolder, FatDamage, isBad, readFatVolume, type FatVolume } from './fatVolume';
 import {
   freeClusters,
   NoFatSpace,
@@ -19,32 +19,13 @@ import {
   type FatRelocation,
 } from './relocateFat';
 
-/** Clusters that a type has at least, and at most (domain facts 5). */
-const LIMITS = { fat16: [4085, 65_524], fat32: [65_525, 0x0ffffff5] } as const;
 const MOST_SECTORS = 2 ** 32 - 1;
 const MOST_RESERVED = 65_535;
 const PIECE = 2 ** 20;
 
-/** A FAT volume that gets another size. Bytes. */
-export interface FatResize {
-  on: Place;
-  device: Device;
-  /** Byte of the device where it begins. */
-  at: number;
-  /** Of its partition, as long as the volume is the old one. */
-  size: number;
-  /** Of its partition as it will be. */
-  to: number;
-  /** How the volume is called in a sentence. */
-  name: string;
-  told: () => Promise<void>;
-  /** What comes before the file system grows, and after it has become smaller: the table. */
-  table: () => Promise<Operation[]>;
-}
-
 const refused = (code: string, message: string) => failure({ code, path: '', message });
 
-async function guarded({ name }: FatResize, plan: () => Promise<Planned>): Promise<Planned> {
+async function guarded({ name }: Resizing, plan: () => Promise<Planned>): Promise<Planned> {
   try {
     return await plan();
   } catch (error) {
@@ -62,7 +43,7 @@ async function guarded({ name }: FatResize, plan: () => Promise<Planned>): Promi
  *
  * Problem codes: `damaged`, `no-room`, `too-small`.
  */
-export const shrinkFat = (resize: FatResize): Promise<Planned> =>
+export const shrinkFat = (resize: Resizing): Promise<Planned> =>
   guarded(resize, async () => {
     const { on, device, at, to, name, told } = resize;
     const volume = await readFatVolume(slice(device, at, resize.size), told);
@@ -70,7 +51,7 @@ export const shrinkFat = (resize: FatResize): Promise<Planned> =>
     const sectors = Math.floor(to / boot.bytesPerSector);
     if (sectors * boot.bytesPerSector >= boot.size) return success({ operations: await resize.table() });
     const clusters = Math.floor((sectors * boot.bytesPerSector - boot.dataAt) / boot.clusterSize);
-    const [least] = LIMITS[boot.fileSystem];
+    const [least] = FAT_CLUSTERS[boot.fileSystem];
     if (clusters < least)
       return refused(
         'too-small',
@@ -99,7 +80,7 @@ export const shrinkFat = (resize: FatResize): Promise<Planned> =>
  *
  * Problem codes: `damaged`, `no-room`, `too-large`.
  */
-export const growFat = (resize: FatResize): Promise<Planned> =>
+export const growFat = (resize: Resizing): Promise<Planned> =>
   guarded(resize, async () => {
     const { device, at, to, name, told } = resize;
     const volume = await readFatVolume(slice(device, at, resize.size), told);
@@ -109,7 +90,7 @@ export const growFat = (resize: FatResize): Promise<Planned> =>
     if (sectors > MOST_SECTORS)
       return refused('too-large', `${name} can’t have more than 4,294,967,295 sectors with ${nameOf(boot)}.`);
     const plan = layoutFor(volume, sectors);
-    const [, most] = LIMITS[boot.fileSystem];
+    const [, most] = FAT_CLUSTERS[boot.fileSystem];
     if (plan.clusters > most)
       return refused(
         'too-large',
@@ -174,21 +155,16 @@ async function inPlace(draft: Draft, base: number, volume: FatVolume, found: Fat
   for (let at = 2; at < boot.clusters + 2; at++)
     if (!moved.has(at) && moved.has(next[at]!)) leading.push([at, now(next[at]!)]);
   await writeEntries(draft, base, volume, leading);
-  const byPlace = new Map<number, (typeof references)[number][]>();
-  for (const one of references) {
-    if (!moved.has(one.first)) continue;
-    const key = one.cluster ?? -1;
-    byPlace.set(key, [...(byPlace.get(key) ?? []), one]);
-  }
-  for (const [cluster, mine] of byPlace)
+  const leadsAway = references.filter(({ first }) => moved.has(first));
+  for (const [cluster, mine] of byFolder(leadsAway))
     for (const { at, first } of mine) {
-      const there = cluster < 0 ? at : boot.dataAt + (now(cluster) - 2) * boot.clusterSize + at;
-      const read = cluster < 0 ? at : boot.dataAt + (cluster - 2) * boot.clusterSize + at;
+      const there = cluster === null ? at : boot.dataAt + (now(cluster) - 2) * boot.clusterSize + at;
+      const read = cluster === null ? at : boot.dataAt + (cluster - 2) * boot.clusterSize + at;
       const moves = there !== read;
       // A folder that moves too has been copied by then: what stands in its new place is what the old one holds.
       const entry = await draft.read(base + (moves ? read : there), 32);
       putFirst(viewOf(entry), 0, boot.entryBytes, now(first));
-      if (moves) await draftMoved(draft, base, boot, cluster, now(cluster), at, entry);
+      if (moves && cluster !== null) await draftMoved(draft, base, boot, cluster, now(cluster), at, entry);
       else await draft.write(base + there, entry);
     }
   draft.endGroup();
@@ -257,7 +233,7 @@ function layoutFor({ boot, tables, tableBytes }: FatVolume, sectors: number): Fa
 
 /** The tables are long enough: what they say of the new clusters is made good, then the volume is larger. */
 async function longer(
-  { on, device, at }: FatResize,
+  { on, device, at }: Resizing,
   volume: FatVolume,
   { sectors, clusters }: FatLayout,
 ): Promise<Operation[]> {
@@ -274,7 +250,7 @@ async function longer(
 
 /** The volume with longer tables, beside the one that is, and the sector that leads to it. */
 async function switched(
-  { on, device, at, size, told, table }: FatResize,
+  { on, device, at, size, told, table }: Resizing,
   volume: FatVolume,
   layout: FatLayout,
 ): Promise<Planned> {
@@ -296,9 +272,7 @@ async function switched(
   const source = slice(device, at, size);
   const laid: Laid[] = [];
 
-  const byCluster = new Map<number | null, { at: number; first: number }[]>();
-  for (const { cluster, at: where, first } of volume.references)
-    byCluster.set(cluster, [...(byCluster.get(cluster) ?? []), { at: where, first }]);
+  const byCluster = byFolder(volume.references);
   const known = (first: number) => first >= 2 && first < boot.clusters + 2;
   const renamed = (bytes: Uint8Array, mine: { at: number; first: number }[], from: number) => {
     const out = bytes.slice();

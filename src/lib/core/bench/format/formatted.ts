@@ -1,6 +1,7 @@
 import type { Extent } from '../../disk';
 import { failure, success, type Outcome } from '../../problem';
 import type { Creation } from '../../steps';
+import { FAT_CLUSTERS } from '../../volumes/fat';
 import type { Laid } from '../plan';
 import { formatExfat } from '../standIn/exfat';
 import { formatFat } from '../standIn/fat';
@@ -11,8 +12,6 @@ import { RecordingDevice } from './recording';
 
 const KIB = 1024;
 const NTFS_CLUSTERS = { least: 512, usual: 4 * KIB, most: 64 * KIB } as const;
-/** Clusters that each type has, at least and at most (domain facts 5). */
-const FAT_CLUSTERS = { fat16: [4085, 65_524], fat32: [65_525, 0x0ffffff5] } as const;
 
 /** No clock is asked, so that a step that is begun again writes the same. Milliseconds since 1970. */
 const TIME = Date.UTC(2026, 0, 1);

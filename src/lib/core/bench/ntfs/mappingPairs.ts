@@ -35,16 +35,8 @@ export interface StreamSizes {
 
 /** A non-resident attribute with other runs and sizes; the rest of it stays. */
 export function withRuns(attribute: Uint8Array, runs: readonly Run[], sizes: StreamSizes): Uint8Array {
-  const old = viewOf(attribute);
-  const pairs = encodeRuns(runs);
-  const pairsAt = old.getUint16(0x20, true);
-  const out = new Uint8Array(Math.ceil((pairsAt + pairs.length) / 8) * 8);
-  out.set(attribute.subarray(0, pairsAt));
-  out.set(pairs, pairsAt);
+  const out = rebuilt(attribute, runs);
   const view = viewOf(out);
-  const last = runs.at(-1);
-  view.setUint32(4, out.length, true);
-  view.setBigUint64(0x18, BigInt(last ? last.vcn + last.clusters - 1 : -1), true);
   view.setBigUint64(0x28, BigInt(sizes.allocated), true);
   view.setBigUint64(0x30, BigInt(sizes.data), true);
   view.setBigUint64(0x38, BigInt(sizes.initialised), true);
@@ -53,19 +45,26 @@ export function withRuns(attribute: Uint8Array, runs: readonly Run[], sizes: Str
 
 /** The same attribute, or a later part of it, with other runs that hold the same clusters of the stream, or some of them. */
 export function withPlaces(attribute: Uint8Array, runs: readonly Run[]): Uint8Array {
-  const old = viewOf(attribute);
+  const out = rebuilt(attribute, runs);
+  const view = viewOf(out);
+  const first = runs[0]!;
+  view.setBigUint64(0x10, BigInt(first.vcn), true);
+  // Sizes of a stream count only in its first part (domain facts 4).
+  const sizesEnd = out[9]! > 0 ? view.getUint16(0x0a, true) : view.getUint16(0x20, true);
+  if (first.vcn > 0) out.fill(0, 0x28, Math.min(sizesEnd, 0x48));
+  return out;
+}
+
+/** The head of an attribute with other mapping pairs behind it, its length and its last cluster. */
+function rebuilt(attribute: Uint8Array, runs: readonly Run[]): Uint8Array {
   const pairs = encodeRuns(runs);
-  const pairsAt = old.getUint16(0x20, true);
+  const pairsAt = viewOf(attribute).getUint16(0x20, true);
   const out = new Uint8Array(Math.ceil((pairsAt + pairs.length) / 8) * 8);
   out.set(attribute.subarray(0, pairsAt));
   out.set(pairs, pairsAt);
   const view = viewOf(out);
-  const [first, last] = [runs[0]!, runs.at(-1)!];
+  const last = runs.at(-1);
   view.setUint32(4, out.length, true);
-  view.setBigUint64(0x10, BigInt(first.vcn), true);
-  view.setBigUint64(0x18, BigInt(last.vcn + last.clusters - 1), true);
-  // Sizes of a stream count only in its first part (domain facts 4).
-  const sizesEnd = attribute[9]! > 0 ? old.getUint16(0x0a, true) : pairsAt;
-  if (first.vcn > 0) out.fill(0, 0x28, Math.min(sizesEnd, 0x48));
+  view.setBigUint64(0x18, BigInt(last ? last.vcn + last.clusters - 1 : -1), true);
   return out;
 }

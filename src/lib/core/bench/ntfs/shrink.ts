@@ -5,7 +5,8 @@ import { ATTRIBUTE } from '../../volumes/ntfs/record';
 import { NtfsDamage, NtfsVolume } from '../../volumes/ntfs/volume';
 import type { Device } from '../devices/device';
 import { Draft } from '../draft';
-import type { Operation, Place, Relocated } from '../plan';
+import type { Operation, Relocated } from '../plan';
+import type { Resizing } from '../volumes/resizing';
 import { RECORD, takeCensus, type Beyond } from './census';
 import { TooScattered } from './clusterSet';
 import { cutOff } from './cutOff';
@@ -25,25 +26,6 @@ const MOST_BYTES = 2 ** 30;
 /** Records of the file system itself that are relocated last, each in its own way. */
 const LAST: readonly number[] = [RECORD.mft, RECORD.mirror, RECORD.bitmap];
 
-/** A volume that is to become smaller. Bytes. */
-export interface Shrinking {
-  on: Place;
-  device: Device;
-  /** Byte of the device where it begins. */
-  at: number;
-  /** Of its partition as it is. */
-  size: number;
-  /** Of its partition as it will be. */
-  to: number;
-  /** How the volume is called in a sentence. */
-  name: string;
-  /** Number of its partition, where the run is to remember that it marked the volume. */
-  marks: number | null;
-  told: () => Promise<void>;
-  /** What comes behind, once the file system is as small as it is to be: the table. */
-  table: () => Promise<Operation[]>;
-}
-
 /**
  * What makes an NTFS volume fit a smaller partition (domain facts 4): everything beyond the cut is relocated, in batches each of
  * which leaves a consistent volume, `$MFTMirr`, `$Bitmap` and the `$MFT` last; then the volume ends earlier. The log is reset and
@@ -51,7 +33,7 @@ export interface Shrinking {
  *
  * Problem codes: `no-room`, `scattered`, `damaged`, `shadow-copies`, `too-small`.
  */
-export async function shrinkNtfs(shrinking: Shrinking): Promise<Planned> {
+export async function shrinkNtfs(shrinking: Resizing): Promise<Planned> {
   return guarded(shrinking, async () => {
     const { device, at, size, to } = shrinking;
     const boot = parseNtfsBoot(await device.read(at, device.sectorSize));
@@ -89,7 +71,7 @@ async function standAlone(device: Device, at: number, volume: NtfsVolume): Promi
 
 /** What is wrong with a volume, or how full it is, as a problem instead of an exception. */
 async function guarded(
-  { name }: Pick<Shrinking, 'name'>,
+  { name }: Pick<Resizing, 'name'>,
   plan: () => Promise<Outcome<PlannedStep>>,
 ): Promise<Planned> {
   try {
@@ -113,7 +95,7 @@ class Work {
   private begun = false;
 
   constructor(
-    private readonly shrinking: Shrinking,
+    private readonly shrinking: Resizing,
     private readonly total: number,
     private readonly cut: number,
     private readonly space: FreeSpace,

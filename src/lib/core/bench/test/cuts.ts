@@ -1,4 +1,6 @@
 import { createHash } from 'node:crypto';
+import { rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { readTable } from '../../tables';
 import { randomFrom } from '../../random';
 import type { Step } from '../../steps';
@@ -14,6 +16,7 @@ import type { NewHash } from '../proof/content';
 import { manifestOf, part } from '../proof/stock';
 import { Run } from '../run';
 import { liveStretches } from './live';
+import { freshFolder, say } from './mounted';
 
 /** A disk and what is to be done to it. */
 export interface Scenario {
@@ -148,7 +151,8 @@ async function tried(
     if (forward) return `gone on: ${forward}`;
     const back = await openRun(state, scenario);
     const { step } = back.state;
-    await back.back();
+    const undone = await back.back();
+    if (!undone.ok) return `step ${step + 1} is not taken back: ${undone.problems[0]!.message}`;
     const backward = await differs(state.disk, along[step]!);
     if (backward) return `step ${step + 1} taken back: ${backward}`;
     if (!thenAgain) return null;
@@ -213,7 +217,7 @@ async function holdsOther(disk: MemoryDevice, wanted: MemoryDevice): Promise<str
   held.set(wanted, known);
   const [is, should] = [await holds(disk), await known];
   if (is !== should) return `the disk holds ${is}, not ${should}`;
-  await soundNow({ name: 'relocated' }, disk, 'after a cut');
+  await soundNow({ name: 'relocated' }, disk, AFTER_CUT);
   return null;
 }
 
@@ -240,10 +244,28 @@ async function soundNow(
     if (partition.kind === 'extended') continue;
     const kind = await kindOf(bytesAt(disk, partition));
     if (kind === 'fat') await readFatVolume(bytesAt(disk, partition), async () => {});
+    if (kind === 'fat' && when !== AFTER_CUT)
+      fatSoundFor(
+        await bytesAt(disk, partition).read(0, partition.sectors * disk.sectorSize),
+        `${name}, ${when}`,
+      );
     if (kind !== 'ntfs') continue;
     const damage = await checkNtfs(bytesAt(disk, partition));
     if (damage.length > 0) throw new Error(`${name}, ${when}: ${damage.join('; ')}`);
   }
+}
+
+/** Thousands of states are held against what the states without a cut are, and those against another program. */
+const AFTER_CUT = 'after a cut';
+
+/** What every other state is held against is sound for a program that knows nothing of us. */
+function fatSoundFor(volume: Uint8Array, what: string): void {
+  const folder = freshFolder('fat-sound');
+  const path = join(folder, 'volume.img');
+  writeFileSync(path, volume);
+  const said = say('fsck.fat', '-n', path);
+  rmSync(folder, { recursive: true, force: true });
+  if (/exit|differ|wrong|Reclaim/i.test(said)) throw new Error(`${what}: ${said}`);
 }
 
 interface Lost {

@@ -185,7 +185,7 @@ async function larger(ground: Ground, bring: BringIn, kind: Kind): Promise<Plann
     plan = { operations: grown.value, marks: bring.marks };
   } else {
     const grown = await growFat({
-      ...{ on: 'disk', device: disk, at, size, to: size, name, told },
+      ...{ on: 'disk', device: disk, at, size, to: size, name, told, marks: bring.marks },
       table: async () => [],
     });
     if (!grown.ok) return grown;

@@ -4,7 +4,8 @@ import { growFat, shrinkFat } from '../fat/resizeFat';
 import { growNtfs } from '../ntfs/grow';
 import { shrinkNtfs } from '../ntfs/shrink';
 import type { PartitionNow } from '../table/tableNow';
-import { kindOf, type Kind } from '../volumes/usedExtents';
+import type { Resizing } from '../volumes/resizing';
+import { kindOf } from '../volumes/usedExtents';
 import {
   bytesAt,
   nameOf,
@@ -18,51 +19,41 @@ import {
 } from './ground';
 
 /** The table first, then the file system (domain facts 4): until its boot sector says so the volume is smaller than its partition, and whole. */
-export async function planExtend(ground: Ground, step: StepOf<'extend'>): Promise<Planned> {
-  const found = partitionFor(ground, step);
-  if (!found.ok) return found;
-  const partition = found.value;
-  const table = () => placeOperation(ground, partition, step.to);
-  if (partition.kind === 'extended') return success({ operations: await table() });
-  const kind = await soundKind(ground, step, partition);
-  if (typeof kind !== 'string') return kind;
-  const size = step.to.sectors * ground.disk.sectorSize;
-  if (kind === 'fat') return growFat(inHand(ground, step, partition, table));
-  if (kind !== 'ntfs')
-    return refused('not-yet', `${nameOf(step)} holds neither NTFS nor FAT; only those are extended here.`);
-  const at = partition.first * ground.disk.sectorSize;
-  const grown = await growNtfs('disk', ground.disk, { at, size });
-  if (!grown.ok) return grown;
-  return success({ operations: [...(await table()), ...grown.value], marks: step.partition });
-}
+export const planExtend = (ground: Ground, step: StepOf<'extend'>): Promise<Planned> =>
+  resized(ground, step, partitionFor(ground, step), async (kind, volume) => {
+    if (kind === 'fat') return growFat(volume);
+    const grown = await growNtfs('disk', volume.device, { at: volume.at, size: volume.to });
+    if (!grown.ok) return grown;
+    return success({ operations: [...(await volume.table()), ...grown.value], marks: step.partition });
+  });
 
 /** The file system first, then the table; of a frame of logical drives the table alone. */
-export async function planShrink(ground: Ground, step: StepOf<'shrink'>): Promise<Planned> {
-  const found = partitionOf(ground.table, step, ground.before);
+export const planShrink = (ground: Ground, step: StepOf<'shrink'>): Promise<Planned> =>
+  resized(ground, step, partitionOf(ground.table, step, ground.before), (kind, volume) =>
+    kind === 'fat' ? shrinkFat(volume) : shrinkNtfs(volume),
+  );
+
+async function resized(
+  ground: Ground,
+  step: StepOf<'shrink' | 'extend'>,
+  found: ReturnType<typeof partitionFor>,
+  plan: (kind: 'ntfs' | 'fat', volume: Resizing) => Promise<Planned>,
+): Promise<Planned> {
   if (!found.ok) return found;
   const partition = found.value;
   const table = () => placeOperation(ground, partition, step.to);
   if (partition.kind === 'extended') return success({ operations: await table() });
-  const kind = await soundKind(ground, step, partition);
-  if (typeof kind !== 'string') return kind;
-  if (kind === 'fat') return shrinkFat(inHand(ground, step, partition, table));
-  if (kind === 'ntfs') return shrinkNtfs(inHand(ground, step, partition, table));
-  return refused('not-yet', `${nameOf(step)} holds neither NTFS nor FAT; only those are made smaller here.`);
-}
-
-async function soundKind(
-  ground: Ground,
-  step: StepOf<'shrink' | 'extend'>,
-  partition: PartitionNow,
-): Promise<Kind | Extract<Planned, { ok: false }>> {
   const problem = await unsoundOf(ground, step, partition);
   if (problem) return { ok: false, problems: [problem] };
   if (step.to.first !== partition.first)
-    return refused('not-yet', `${nameOf(step)} changes its size at its right end only.`) as Extract<
-      Planned,
-      { ok: false }
-    >;
-  return kindOf(bytesAt(ground.disk, partition));
+    return refused('not-yet', `${nameOf(step)} changes its size at its right end only.`);
+  const kind = await kindOf(bytesAt(ground.disk, partition));
+  if (kind !== 'ntfs' && kind !== 'fat')
+    return refused(
+      'not-yet',
+      `${nameOf(step)} holds neither NTFS nor FAT; only those get another size here.`,
+    );
+  return plan(kind, inHand(ground, step, partition, table));
 }
 
 const inHand = (
@@ -70,8 +61,8 @@ const inHand = (
   step: StepOf<'shrink' | 'extend'>,
   partition: PartitionNow,
   table: () => ReturnType<typeof placeOperation>,
-) => ({
-  on: 'disk' as const,
+): Resizing => ({
+  on: 'disk',
   device: disk,
   at: partition.first * disk.sectorSize,
   size: partition.sectors * disk.sectorSize,

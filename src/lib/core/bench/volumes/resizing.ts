@@ -1,0 +1,22 @@
+import type { Device } from '../devices/device';
+import type { Operation, Place } from '../plan';
+
+/** A volume that gets another size. Bytes. */
+export interface Resizing {
+  on: Place;
+  device: Device;
+  /** Byte of the device where it begins. */
+  at: number;
+  /** Of its partition as it is. */
+  size: number;
+  /** Of its partition as it will be. */
+  to: number;
+  /** How the volume is called in a sentence. */
+  name: string;
+  /** Number of its partition, where the run is to remember that it marked the volume to be checked. */
+  marks: number | null;
+  /** Asked to wait or to stop, by throwing, while a plan takes long. */
+  told: () => Promise<void>;
+  /** The table: before the file system grows, after it has become smaller (domain facts 4). */
+  table: () => Promise<Operation[]>;
+}
