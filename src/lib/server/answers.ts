@@ -1,6 +1,6 @@
 import { json } from '@sveltejs/kit';
 import { firstCharacters, wellFormed } from '$core/wellFormed';
-import { findJob, NoSuchTarget, type Job } from './jobs';
+import { findJob, ImageAtWork, NoSuchTarget, type Job } from './jobs';
 import { NoSuchRoute } from './goals';
 import { NoSuchJob } from './jobVersion';
 import { StaleCopy } from './staleCopy';
@@ -44,6 +44,7 @@ export async function onJob(
       );
     }
     if (error instanceof NoSuchJob) return noSuchJob(text);
+    if (error instanceof ImageAtWork) return problem(409, error.message);
     if (error instanceof NoSuchTarget) {
       return problem(422, 'The survey has no such partition.', {
         errors: [{ path: '/partition', message: 'The survey has no such partition.' }],

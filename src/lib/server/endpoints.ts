@@ -6,7 +6,7 @@ import { JOB_STAGES } from './stage';
 export interface Endpoint {
   summary: string;
   /** Name of the schema of its body, or the type of a body that is no JSON. */
-  takes?: BodyName | 'application/zip';
+  takes?: BodyName | 'application/zip' | 'application/octet-stream';
   /** Parameters of the query: name, schema, what they are for. */
   query?: readonly (readonly [string, object, string])[];
   /** What a good answer is, in words: `Saved` gives the job's number and version. */
@@ -114,6 +114,13 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = {
     gives: 'Saved',
     conflicts: true,
   },
+  [`post ${JOB}/survey-image`]: {
+    summary: 'Survey an image of the server’s folder, and keep the survey',
+    takes: 'survey-image',
+    gives: 'Lines of JSON: how far it is, and at the end `status` and `answer`',
+    type: 'application/x-ndjson',
+    conflicts: true,
+  },
   [`get ${JOB}/survey.csv`]: {
     summary: 'The newest survey as a table of its partitions (RFC 4180)',
     gives: 'The table',
@@ -218,7 +225,8 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = {
     schema: LIST,
   },
   [`post ${JOB}/rehearsals`]: {
-    summary: 'Run the chosen route on a stand-in disk, as soon as it is its turn',
+    summary:
+      'Carry the chosen route out, as soon as it is its turn: on a stand-in disk, on a copy of the image of the survey, or on that image',
     takes: 'start-rehearsal',
     gives: 'The rehearsal',
     status: 201,
@@ -240,6 +248,42 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = {
     summary: 'What came of it: every file, every partition, every step',
     gives: 'The proof',
     schema: 'proof',
+  },
+  'get /api/v1/images': {
+    summary: 'The disk images in the server’s folder, with the job whose route is being carried out on each',
+    gives: 'The images, and where they lie',
+  },
+  'get /api/v1/images/{name}': {
+    summary: 'One image as a file, whole or a range of it',
+    gives: 'The image',
+    type: 'application/octet-stream',
+    conflicts: true,
+  },
+  'post /api/v1/uploads': {
+    summary: 'Begin to send an image up, or find how much of the same file has arrived already',
+    takes: 'begin-upload',
+    gives: 'The upload',
+    schema: 'upload',
+    status: 201,
+    conflicts: true,
+  },
+  'get /api/v1/uploads/{id}': {
+    summary: 'How much of an image has arrived',
+    gives: 'The upload',
+    schema: 'upload',
+  },
+  'put /api/v1/uploads/{id}': {
+    summary: 'The next piece of an image, 8 MiB at most; with the last one it is in the folder',
+    takes: 'application/octet-stream',
+    query: [['offset', { type: 'integer', minimum: 0 }, 'the byte at which the piece begins']],
+    gives: 'The upload',
+    schema: 'upload',
+    conflicts: true,
+  },
+  'delete /api/v1/uploads/{id}': {
+    summary: 'Give an upload up; what has arrived is thrown away',
+    gives: 'Gone',
+    status: 204,
   },
   'get /api/v1/rates': {
     summary: 'What was measured at this bench, and the rates per medium that come of it (MiB/s)',

@@ -46,6 +46,8 @@ export const EXAMPLES: { [N in BodyName]?: BodyOf<N> } = {
   'save-drawing': { edition: 1, keep: 1, add: [{ ...drawing, steps: [] }], position: 1 },
   'new-sheet': { version: 1 },
   'start-rehearsal': { pace: 'fast' },
+  'begin-upload': { name: 'booking-desk.qcow2', bytes: 196_616, changedAt: Date.parse(survey.takenAt) },
+  'survey-image': { version: 1, image: 'booking-desk.qcow2' },
   'rehearsal-wish': { wish: 'cancel' },
   ticks: {
     ticks: [

@@ -7,7 +7,7 @@ import { record, recordAtBench } from './history/history';
 import { locked, withJobVersion } from './jobVersion';
 import { kept, keptSurvey, orUnshown } from './kept';
 import { GOAL_COLUMNS, NEWEST, REHEARSAL_COLUMNS, SHEET_COLUMNS } from './newest';
-import type { RehearsalState } from './rehearsal/states';
+import { ALIVE, quoted, type RehearsalState, type RunPlace } from './rehearsal/states';
 import { insertSurvey } from './saveSurvey';
 import type { BodyOf } from './schemas';
 import { StaleCopy } from './staleCopy';
@@ -24,7 +24,14 @@ export interface Job {
   /** YYYY-MM-DD. */
   due: string | null;
   archived: boolean;
-  survey: { id: number; source: SurveySource; document: SurveyDocument; createdAt: Date } | null;
+  survey: {
+    id: number;
+    source: SurveySource;
+    document: SurveyDocument;
+    createdAt: Date;
+    /** File in the server's folder of images that it was read from. */
+    image: string | null;
+  } | null;
   target: { disk: number; partition: number } | null;
   goal: Goal | null;
   answer: RoutesAnswer | null;
@@ -41,6 +48,8 @@ export interface Job {
     current: boolean;
     /** It came with the job from another bench. */
     elsewhere: boolean;
+    place: RunPlace;
+    image: string | null;
   } | null;
   /** How far the newest work sheet is. */
   sheet: {
@@ -79,7 +88,7 @@ type JobRow = Pick<Job, 'number' | 'customer' | 'machine' | 'version' | 'notes' 
 const COLUMNS = `
   j.number, j.customer, j.machine, j.version, j.notes, DATE_FORMAT(j.due, '%Y-%m-%d') AS due, j.archived,
   j.disk_number AS disk, j.partition_number AS \`partition\`, s.id AS \`survey.id\`, s.source AS \`survey.source\`,
-  s.document AS \`survey.document\`, s.created_at AS \`survey.createdAt\`, ${GOAL_COLUMNS},
+  s.document AS \`survey.document\`, s.created_at AS \`survey.createdAt\`, s.image AS \`survey.image\`, ${GOAL_COLUMNS},
   r.id AS \`route.id\`, r.document AS \`route.document\`, r.chosen AS \`route.chosen\`, ${REHEARSAL_COLUMNS}, ${SHEET_COLUMNS},
   (SELECT verdict FROM proofs WHERE sheet_id = h.id AND kind = 'layout' ORDER BY id DESC LIMIT 1) AS \`sheet.verdict\``;
 
@@ -129,11 +138,13 @@ export async function saveSurvey(
   version: number,
   survey: SurveyDocument,
   source: SurveySource,
+  image: string | null = null,
 ): Promise<number> {
   return withJobVersion(number, version, async (db, id) => {
-    await insertSurvey(db, id, survey, source, 'found');
+    await insertSurvey(db, id, survey, source, 'found', { image });
     await setTarget(db, id, survey, proposedTarget(survey));
-    return `Survey of ${survey.takenAt} given (${SOURCE_WORD[source]}).`;
+    const from = image === null ? SOURCE_WORD[source] : `from ${image} on the server`;
+    return `Survey of ${survey.takenAt} given (${from}).`;
   });
 }
 
@@ -176,11 +187,25 @@ export const archiveJob = (number: number, version: number, archived: boolean): 
     return archived ? 'Put into the archive.' : 'Taken out of the archive.';
   });
 
-/** Deletes a job with everything that belongs to it. @throws NoSuchJob, StaleCopy */
+/** The job's route is being carried out on an image. */
+export class ImageAtWork extends Error {
+  constructor(readonly image: string) {
+    super(`The route of this job is being carried out on ${image}. End that first; nothing was deleted.`);
+  }
+}
+
+/** Deletes a job with everything that belongs to it. @throws NoSuchJob, StaleCopy, ImageAtWork */
 export async function deleteJob(number: number, version: number): Promise<void> {
   await transaction(async (db) => {
     const job = await locked(db, number);
     if (job.version !== version) throw new StaleCopy(job.version);
+    // Only its journal knows where the bytes of an image are while it is worked on.
+    const [run] = await rows<{ image: string }>(
+      db,
+      `SELECT image FROM rehearsals WHERE job_id = ? AND place <> 'stand-in' AND state IN (${quoted(ALIVE)}) LIMIT 1 FOR UPDATE`,
+      [job.id],
+    );
+    if (run) throw new ImageAtWork(run.image);
     const [gone] = await rows<{ customer: string; machine: string; entries: number; seal: string | null }>(
       db,
       'SELECT customer, machine, history_count AS entries, history_seal AS seal FROM jobs WHERE id = ?',

@@ -15,7 +15,7 @@ export const GOAL_COLUMNS = `
 
 export const REHEARSAL_COLUMNS = `
   e.id AS \`rehearsal.id\`, e.state AS \`rehearsal.state\`, e.verdict AS \`rehearsal.verdict\`,
-  e.changed_at AS \`rehearsal.changedAt\`, e.elsewhere AS \`rehearsal.elsewhere\`, JSON_VALUE(e.progress, '$.cuts') AS \`rehearsal.cuts\`,
+  e.changed_at AS \`rehearsal.changedAt\`, e.place AS \`rehearsal.place\`, e.image AS \`rehearsal.image\`, e.elsewhere AS \`rehearsal.elsewhere\`, JSON_VALUE(e.progress, '$.cuts') AS \`rehearsal.cuts\`,
   e.survey_id <=> s.id AND e.goal_id <=> g.id AND e.chosen <=> r.chosen AS \`rehearsal.current\``;
 
 export const SHEET_COLUMNS = `

@@ -26,7 +26,7 @@ const content = (type: string, schema: object) => ({ [type]: { schema } });
 function operation(path: string, endpoint: Endpoint): object {
   const { summary, takes, query = [], gives, schema, type, status = 200, conflicts } = endpoint;
   const inPath = [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => name!);
-  const isJson = takes !== undefined && takes !== 'application/zip';
+  const isJson = takes !== undefined && !takes.includes('/');
   const problems = [
     ...(isJson ? [400] : []),
     ...(inPath.length > 0 ? [404] : []),
@@ -44,7 +44,7 @@ function operation(path: string, endpoint: Endpoint): object {
         name,
         in: 'path',
         required: true,
-        schema: { type: name === 'name' ? 'string' : 'integer' },
+        schema: { type: name === 'name' || path.startsWith('/api/v1/uploads') ? 'string' : 'integer' },
         description: name === 'number' ? 'number of the job' : `${name} as the list gives it`,
       })),
       ...query.map(([name, of, description]) => ({

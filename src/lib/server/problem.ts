@@ -12,6 +12,7 @@ const TITLES: Record<number, string> = {
   409: 'Changed by somebody else',
   413: 'Too large',
   415: 'Wrong kind of content',
+  416: 'Not in the file',
   421: 'Not at this address',
 
   422: 'Bad input',

@@ -2,20 +2,20 @@ import type { SurveyDocument } from '$core/survey';
 import { change, type Db } from './database';
 import type { Purpose, SurveySource } from './jobFile/parts';
 
-/** Keeps a survey document of a job, whole. @returns its id */
+/** Keeps a survey document of a job, whole; `image`: the file on the server that it was read from. @returns its id */
 export async function insertSurvey(
   db: Db,
   jobId: number,
   survey: SurveyDocument,
   source: SurveySource,
   purpose: Purpose,
-  createdAt = new Date(),
+  { createdAt = new Date(), image = null }: { createdAt?: Date; image?: string | null } = {},
 ): Promise<number> {
   const partitions = survey.disks.reduce((sum, disk) => sum + disk.partitions.length, 0);
   const { insertId } = await change(
     db,
     `INSERT INTO surveys (job_id, source, purpose, taken_at, machine_name, disk_count, partition_count, document,
-                          created_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+                          created_at, image) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
     [
       jobId,
       source,
@@ -26,6 +26,7 @@ export async function insertSurvey(
       partitions,
       JSON.stringify(survey),
       createdAt,
+      image,
     ],
   );
   return insertId;

@@ -18,7 +18,9 @@ import { firstCharacters } from '$core/wellFormed';
 import { TickShape } from '$core/worksheet';
 import { DETAILS, DrawingStates, JobPartsShape, SURVEY_SOURCES, Told } from './jobFile/parts';
 import { KeepFreePercent } from './making';
-import { PACES, WISHES } from './rehearsal/states';
+import { ImageName } from './images/folder';
+import { BeginUpload, UploadShape } from './images/uploads';
+import { PACES, PLACES, WISHES } from './rehearsal/states';
 import { EXAMPLES } from './examples';
 import type { FieldError } from './problem';
 
@@ -83,7 +85,19 @@ const BODIES = {
   'file-proof': closed({ version, proof: FileProofShape }),
   'start-rehearsal': closed({
     pace: Type.Enum(PACES, { description: 'as fast as it goes, or like the drive, in time-lapse' }),
+    place: Type.Optional(
+      Type.Enum(PLACES, {
+        description:
+          'a made-up disk (where nothing is said), a copy of the image that the survey was read from, or that image itself',
+      }),
+    ),
+    typed: Type.Optional(
+      Type.String({ maxLength: 400, description: 'the name of the image, to work on the image itself' }),
+    ),
   }),
+  'begin-upload': BeginUpload,
+  upload: UploadShape,
+  'survey-image': closed({ version, image: ImageName }),
   'rehearsal-wish': closed({ wish: Type.Enum(WISHES) }),
   proof: BenchProofShape,
   'job-parts': JobPartsShape,

@@ -4,13 +4,25 @@ export const cutsInWords = (cuts: number): string =>
 
 /** What a rehearsal came to, for whoever works from the sheet of the same route; null where it came to nothing. */
 export function rehearsalLine(
-  rehearsal: { verdict: 'proved' | 'differs' | null; at: Date; cuts: number; elsewhere: boolean } | null,
+  rehearsal: {
+    verdict: 'proved' | 'differs' | null;
+    at: Date;
+    cuts: number;
+    elsewhere: boolean;
+    place: 'stand-in' | 'copy' | 'image';
+    image: string | null;
+  } | null,
 ): string | null {
   if (!rehearsal?.verdict) return null;
-  const { verdict, at, cuts, elsewhere } = rehearsal;
+  const { verdict, at, cuts, elsewhere, place, image } = rehearsal;
   const where = elsewhere ? ' of another bench, not verified here,' : '';
-  const begins = `Rehearsed on a stand-in${where} on ${at.toISOString().slice(0, 10)}:`;
+  const done = {
+    'stand-in': `Rehearsed on a stand-in${where}`,
+    copy: `Carried out on a copy of ${image}`,
+    image: `Carried out on ${image}`,
+  }[place];
+  const begins = `${done} on ${at.toISOString().slice(0, 10)}:`;
   return verdict === 'proved'
     ? `${begins} nothing lost${cutsInWords(cuts)}.`
-    : `${begins} not as promised${cutsInWords(cuts)}. See the rehearsal before you begin.`;
+    : `${begins} not as promised${cutsInWords(cuts)}. See ${place === 'image' ? 'what came of it before you go on' : 'the rehearsal before you begin'}.`;
 }

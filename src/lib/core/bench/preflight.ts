@@ -3,7 +3,7 @@ import type { Problem } from '../problem';
 import type { Step } from '../steps';
 import type { Device } from './devices/device';
 import { partitionsNow, type PartitionNow, type TableNow } from './table/tableNow';
-import { nameOf, partitionOf } from './verbs/ground';
+import { nameOf, noEnlargement, partitionOf } from './verbs/ground';
 import { notCarriedOut } from './rehearsable';
 import { kindOf } from './volumes/usedExtents';
 import { isEncryptedVolume } from '../volumes/encrypted';
@@ -15,7 +15,7 @@ import { slice } from '../images/source';
  * route expects it, a place that is not free, a volume that must not be touched. A hibernated system holds every volume of its
  * machine, so all of them are looked at.
  *
- * Problem codes: `not-yet`, `other-disk`, `elsewhere`, `not-free`, and those of `unsound`. Paths lead to the step.
+ * Problem codes: `not-yet`, `other-disk`, `elsewhere`, `not-free`, `no-enlargement`, and those of `unsound`. Paths lead to the step.
  */
 export async function preflight(disk: Device, table: TableNow, steps: readonly Step[]): Promise<Problem[]> {
   const layout = partitionsNow(table).map((one) => ({ ...one, number: null as number | null }));
@@ -24,7 +24,10 @@ export async function preflight(disk: Device, table: TableNow, steps: readonly S
   let end = Math.floor(disk.size / disk.sectorSize);
   for (const [i, step] of steps.entries()) {
     const at = (problem: Problem): Problem[] => [{ ...problem, path: `/steps/${i}` }];
-    if (step.verb === 'enlarge-disk') end = step.diskSectors;
+    if (step.verb === 'enlarge-disk') {
+      if (step.diskSectors <= end) return at(noEnlargement);
+      end = step.diskSectors;
+    }
     const known = step.partition === null ? undefined : numbered.get(step.partition);
     const subject = known !== undefined ? known : step.from ? found(table, step) : null;
     if (subject && 'code' in subject) return at(subject);

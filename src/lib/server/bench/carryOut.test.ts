@@ -1,10 +1,9 @@
 import { execFileSync, spawn } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { makeImage } from '../../../../scripts/test/image';
+import { windowsImage } from '../../../../scripts/test/windowsImage';
 import { cutOut, everythingIn, freshFolder, say } from '$core/bench/test/mounted';
-import { TYPE } from '$core/disk';
 import { planRoutes, type Route } from '$core/planning';
 import { surveyFromImage, type SurveyDocument } from '$core/survey';
 import { fileSource } from '$core/test/source';
@@ -30,33 +29,7 @@ const routeFile = join(folder, 'route.json');
 let windows: string;
 
 beforeAll(async () => {
-  const image = makeImage(
-    [
-      { name: 'EFI', type: TYPE.efi, size: 40, make: 'fat32', label: 'EFI' },
-      { name: '', type: TYPE.reserved, size: 16, make: 'none' },
-      {
-        name: 'Basic data partition',
-        type: TYPE.basicData,
-        size: 120,
-        make: 'ntfs',
-        label: 'Windows',
-        inside(into) {
-          mkdirSync(join(into, 'Windows', 'System32'), { recursive: true });
-          for (let i = 0; i < 500; i++)
-            writeFileSync(join(into, 'Windows', 'System32', `part ${i}.dll`), Buffer.alloc(i * 300, i));
-        },
-      },
-      {
-        name: 'Recovery',
-        type: TYPE.recovery,
-        size: 80,
-        make: 'ntfs',
-        label: 'Recovery',
-        files: [60_000_000],
-      },
-    ],
-    { gap: 70 },
-  );
+  const image = windowsImage({ files: 499, recovery: 80, gap: 70 });
   const survey = await surveyed(image.path);
   // Only a survey of the machine tells that recovery is in use.
   survey.machine.recoveryEnvironment = { enabled: true, disk: 0, partition: 4 };
@@ -70,7 +43,7 @@ beforeAll(async () => {
   route = answer.value.routes[0]!;
   writeFileSync(routeFile, JSON.stringify(route));
   execFileSync('qemu-img', ['convert', '-f', 'raw', '-O', 'vpc', '-o', 'force_size', image.path, vhd]);
-  windows = everythingIn(image.volumes[2]!.path);
+  windows = everythingIn(image.windows);
   image.remove();
 }, 60_000);
 

@@ -1,8 +1,8 @@
 import { execFileSync, spawn } from 'node:child_process';
-import { existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, openSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { makeImage } from '../../../../scripts/test/image';
+import { windowsImage } from '../../../../scripts/test/windowsImage';
 import { cutOut, everythingIn, freshFolder, say } from '$core/bench/test/mounted';
 import { TYPE } from '$core/disk';
 import { surveyFromImage } from '$core/survey';
@@ -17,26 +17,9 @@ const raw = join(folder, 'disk.img');
 let windows: string;
 
 beforeAll(() => {
-  const image = makeImage([
-    { name: 'EFI', type: TYPE.efi, size: 40, make: 'fat32', label: 'EFI' },
-    { name: '', type: TYPE.reserved, size: 16, make: 'none' },
-    {
-      name: 'Basic data partition',
-      type: TYPE.basicData,
-      size: 120,
-      make: 'ntfs',
-      label: 'Windows',
-      inside(into) {
-        mkdirSync(join(into, 'Windows', 'System32', 'config'), { recursive: true });
-        writeFileSync(join(into, 'Windows', 'System32', 'ntoskrnl.exe'), Buffer.alloc(90_000, 9));
-        for (let i = 0; i < 300; i++)
-          writeFileSync(join(into, 'Windows', 'System32', `part ${i}.dll`), Buffer.alloc(i * 300, i));
-      },
-    },
-    { name: 'Recovery', type: TYPE.recovery, size: 60, make: 'ntfs', label: 'Recovery', files: [30_000_000] },
-  ]);
+  const image = windowsImage();
   execFileSync('cp', [image.path, raw]);
-  windows = everythingIn(image.volumes[2]!.path);
+  windows = everythingIn(image.windows);
   image.remove();
 }, 60_000);
 

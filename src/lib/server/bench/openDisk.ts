@@ -11,6 +11,7 @@ import {
   resizedDescription,
   type Device,
 } from '$core/bench';
+import type { ImageKind } from '$core/images/open';
 import { isQcow2 } from '$core/images/qcow2';
 import { isVhdx } from '$core/images/vhdx';
 import { isVmdk } from '$core/images/vmdk';
@@ -23,8 +24,10 @@ const HEAD = 512;
 /** A disk in a file that is worked on. Closing it gives back what was set apart and never used. */
 export interface OpenDisk {
   device: Device;
-  kind: 'raw' | 'vhd' | 'vhdx' | 'qcow2' | 'vmdk';
+  kind: ImageKind;
   close(): Promise<void>;
+  /** Closes its files as they lie, as a power cut would. */
+  leave(): Promise<void>;
 }
 
 /**
@@ -73,15 +76,20 @@ function wrapped(
     await inside.value.close();
     await file.close();
   };
-  return success({ device: inside.value, kind, close });
+  return success({ device: inside.value, kind, close, leave: () => file.close() });
 }
 
 async function raw(file: FileDevice, path: string): Promise<Outcome<OpenDisk>> {
   const sectorSize = await sectorSizeOf(file);
-  if (sectorSize === 512) return success({ device: file, kind: 'raw', close: () => file.close() });
+  if (sectorSize === 512) return success(plain(file, file, 'raw'));
   await file.close();
   const other = await FileDevice.open(path, { sectorSize });
-  return success({ device: other, kind: 'raw', close: () => other.close() });
+  return success(plain(other, other, 'raw'));
+}
+
+function plain(device: Device, file: FileDevice, kind: ImageKind): OpenDisk {
+  const close = () => file.close();
+  return { device, kind, close, leave: close };
 }
 
 async function sectorSizeOf(file: FileDevice): Promise<512 | 4096> {
@@ -130,8 +138,7 @@ async function described(file: FileDevice, path: string): Promise<Outcome<OpenDi
     await flat.close();
     return not('vmdk-broken', `“${extent.file}” is shorter than its description says.`);
   }
-  const device = new Described(flat, path);
-  return success({ device, kind: 'vmdk', close: () => flat.close() });
+  return success(plain(new Described(flat, path), flat, 'vmdk'));
 }
 
 class Described implements Device {

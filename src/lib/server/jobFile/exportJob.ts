@@ -116,7 +116,7 @@ async function rowsOf(number: number): Promise<JobRows | null> {
     ),
     rehearsals: await of<'rehearsals'>(
       `SELECT goal_id, chosen, proof, who, created_at, changed_at FROM rehearsals
-        WHERE job_id = ? AND proof IS NOT NULL ORDER BY id DESC LIMIT 200`,
+        WHERE job_id = ? AND proof IS NOT NULL AND place = 'stand-in' ORDER BY id DESC LIMIT 200`,
     ),
     history: (await historyOf(number)).entries,
   };

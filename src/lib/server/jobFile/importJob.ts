@@ -41,7 +41,9 @@ async function insertAll(db: Db, { parts, remark }: CheckedJob): Promise<number>
   const surveys: number[] = [];
   for (const one of parts['surveys.json']) {
     surveys.push(
-      await insertSurvey(db, jobId, one.document, one.source, one.purpose, new Date(one.createdAt)),
+      await insertSurvey(db, jobId, one.document, one.source, one.purpose, {
+        createdAt: new Date(one.createdAt),
+      }),
     );
   }
   const newest = parts['surveys.json'].findLast((one) => one.purpose === 'found');

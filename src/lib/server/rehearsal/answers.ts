@@ -20,6 +20,6 @@ export const onRehearsal = (
 /** What is not possible as things stand is a conflict; all else is bad input. */
 export function refusedRehearsal(problems: Problem[]): Response {
   const [first] = problems;
-  const conflict = first && ['under-way', 'not-now', 'stale'].includes(first.code);
+  const conflict = first && ['under-way', 'not-now', 'stale', 'in-use', 'begun', 'gone'].includes(first.code);
   return conflict ? problem(409, first.message) : badInput(problems);
 }

@@ -16,8 +16,10 @@ import {
   type Ending,
   type Taken,
 } from './queue';
+import { removeCopy } from './imageDisk';
 import { roomOf } from './rehearse';
 import { here, inThread, type Ended, type UnderWay } from './runner';
+import { removeJournal, siteOf, type Site } from './site';
 import type { RehearsalProgress } from './states';
 
 /** Milliseconds between two looks at what is wished, and at the queue. */
@@ -111,18 +113,19 @@ export class Keeper {
     if (!taken) return false;
     const { id } = taken;
     const path = this.pathOf(id);
-    if (taken.next === 'cancel' && !existsSync(join(path, 'journal'))) {
+    const site = this.siteOf(taken);
+    if (taken.next === 'cancel' && !existsSync(site.journal)) {
       await this.end(taken, { state: 'cancelled' }, taken.progress);
       return true;
     }
-    const full = existsSync(path) ? null : await this.noRoom();
+    const full = site.place !== 'stand-in' || existsSync(path) ? null : await this.noRoom();
     if (full) {
       await this.end(taken, { state: 'failed', problem: full }, taken.progress);
       return true;
     }
     const { survey, disk, route, making, next, afterCut, pace, progress } = taken;
     const what = {
-      folder: path,
+      site,
       survey,
       disk,
       steps: route.steps,
@@ -175,7 +178,8 @@ export class Keeper {
     const held = this.held.get(id);
     if (!held) return;
     try {
-      await this.end(held.taken, endingOf(held, ended), held.progress);
+      const begun = existsSync(this.siteOf(held.taken).journal);
+      await this.end(held.taken, endingOf(held, ended, begun), held.progress);
     } catch (error) {
       // Its job was deleted meanwhile, with everything that belongs to it.
       if (!(error instanceof NoSuchJob)) throw error;
@@ -184,11 +188,22 @@ export class Keeper {
     }
   }
 
-  private async end({ id }: Taken, ending: Ending, progress: RehearsalProgress): Promise<void> {
+  private async end(taken: Taken, ending: Ending, progress: RehearsalProgress): Promise<void> {
+    const { id } = taken;
     const path = this.pathOf(id);
+    const site = this.siteOf(taken);
     const over = ending.state === 'ended' || ending.state === 'cancelled' || ending.state === 'failed';
     if (over) await this.clear(path);
     await endRehearsal(id, this.holder, ending, progress, over ? 0 : await roomOf(path));
+    // The journal of an image goes only once what came of it is kept: until then it can be gone on with.
+    if (!over || site.place === 'stand-in') return;
+    await removeJournal(site.journal);
+    // A copy that came to nothing is of no use to anybody.
+    if (site.place === 'copy' && ending.state !== 'ended') await removeCopy(site.disk);
+  }
+
+  private siteOf(taken: Taken): Site {
+    return siteOf(taken, this.folder);
   }
 
   /** Away at once, and gone soon: where what is freed is cleared on the drive as well, that takes seconds, which nobody waits for. */
@@ -213,8 +228,13 @@ export class Keeper {
   }
 }
 
-/** What becomes of a run that ended. One that was stopped because its server ends waits for whoever takes it next. */
-function endingOf({ taken, wish }: Held, ended: Ended): Ending {
+/**
+ * What becomes of a run that ended. One that was stopped because its server ends waits for whoever takes it next. What was begun on an image
+ * is never given up: only its journal knows where its bytes are.
+ */
+function endingOf({ taken, wish }: Held, ended: Ended, begun: boolean): Ending {
+  const failed = (problem: string): Ending =>
+    begun && taken.place !== 'stand-in' ? { state: 'paused', problem } : { state: 'failed', problem };
   if ('stopped' in ended) {
     if (wish === 'cut') return { state: 'cut' };
     if (wish === 'pause') return { state: 'paused' };
@@ -222,11 +242,10 @@ function endingOf({ taken, wish }: Held, ended: Ended): Ending {
   }
   if ('failed' in ended) {
     if (ended.log) console.error(`rehearsal ${taken.id}:`, ended.log);
-    return { state: 'failed', problem: ended.failed };
+    return failed(ended.failed);
   }
   const { outcome } = ended;
-  if (!outcome.ok)
-    return { state: 'failed', problem: outcome.problems.map(({ message }) => message).join(' ') };
+  if (!outcome.ok) return failed(outcome.problems.map(({ message }) => message).join(' '));
   if (outcome.value) return { state: 'ended', proof: outcome.value };
   return { state: taken.next === 'cancel' ? 'cancelled' : 'stepped-back' };
 }

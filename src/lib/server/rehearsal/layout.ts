@@ -3,6 +3,7 @@ import type { ByteSource } from '$core/images/source';
 import { failure, type Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
 import { surveyFromImage, type SurveyDocument, type SurveyPartition } from '$core/survey';
+import type { Promised } from '$core/worksheet';
 import { sheetFrom, type Making } from '../making';
 
 export interface Rehearsed {
@@ -43,36 +44,61 @@ export async function provedLayout(disk: ByteSource, what: Rehearsed): Promise<O
         model,
         serial,
         media,
-        partitions: seen.partitions.map((one) => withKept(one, before.partitions, what.steps)),
+        partitions: seen.partitions.map((one) =>
+          withKept(one, before.partitions, sheet.value.promise, what.steps),
+        ),
       },
     ],
   });
 }
 
+/** The number of the partition whose volume may have another size after a step, so that Windows checks it at its next start. */
+function fittedBy(step: Step): number | null {
+  switch (step.verb) {
+    case 'extend':
+    case 'shrink':
+    case 'put-back':
+      return step.partition;
+    case 'copy':
+      return 'fromOutside' in step ? step.partition : 'partition' in step.into ? step.into.partition : null;
+    case 'relocate-table':
+    case 'enlarge-disk':
+    case 'move':
+    case 'delete':
+    case 'create':
+    case 'set-aside':
+    case 'decrypt':
+      return null;
+  }
+}
+
 /**
  * What bytes do not tell is taken from the survey before, as far as Windows keeps it with what did not change: letters and
- * encryption by GUID, on MBR by the place. The check that Windows makes at its next start of what was extended counts as made.
+ * encryption by GUID, on MBR by the place. A partition that the route makes anew has the letter that the sheet has people give it. The
+ * check that Windows makes at its next start of what has another size counts as made.
  */
 function withKept(
   seen: SurveyPartition,
   before: readonly SurveyPartition[],
+  { partitions }: Promised,
   steps: readonly Step[],
 ): SurveyPartition {
+  const promised = partitions.find(({ first }) => first === seen.first);
   const old = before.find((one) =>
-    seen.id ? one.id?.toUpperCase() === seen.id.toUpperCase() : one.first === seen.first,
+    promised ? one.number === promised.number : seen.id && one.id?.toUpperCase() === seen.id.toUpperCase(),
   );
-  if (!old) return seen;
-  const extended = steps.some((step) => step.verb === 'extend' && step.partition === old.number);
-  const { encryption } = old.volume ?? {};
+  const letter = old?.letter ?? promised?.letter;
+  const fitted = steps.some((step) => fittedBy(step) === promised?.number);
+  const encryption = old?.volume?.encryption;
   return {
     ...seen,
-    ...(old.letter ? { letter: old.letter } : {}),
-    ...(old.role ? { role: old.role } : {}),
+    ...(letter ? { letter } : {}),
+    ...(old?.role ? { role: old.role } : {}),
     ...(seen.volume
       ? {
           volume: {
             ...seen.volume,
-            ...(extended ? { dirty: false } : {}),
+            ...(fitted ? { dirty: false } : {}),
             ...(encryption ? { encryption } : {}),
           },
         }

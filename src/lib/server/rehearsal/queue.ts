@@ -7,7 +7,15 @@ import { locked } from '../jobVersion';
 import { kept, keptSurvey } from '../kept';
 import { MakingShape, type Making } from '../making';
 import type { Rehearsal } from './rehearsals';
-import { ALIVE, AT_FIRST, quoted, type Pace, type RehearsalProgress, type RehearsalState } from './states';
+import {
+  ALIVE,
+  AT_FIRST,
+  quoted,
+  type Pace,
+  type RehearsalProgress,
+  type RehearsalState,
+  type RunPlace,
+} from './states';
 
 /** Seconds after which a server that has not said that it runs a rehearsal is taken for gone. */
 export const LEASE = 10;
@@ -17,6 +25,8 @@ export interface Taken {
   id: number;
   survey: SurveyDocument;
   disk: number;
+  place: RunPlace;
+  image: string | null;
   route: Route;
   making: Making;
   next: 'forward' | 'back' | 'cancel';
@@ -60,6 +70,8 @@ async function takenOf(db: Db, id: number): Promise<Taken> {
   const [row] = await rows<{
     survey: string;
     disk: number;
+    place: RunPlace;
+    image: string | null;
     route: string;
     madeOf: string;
     next: Taken['next'];
@@ -68,7 +80,7 @@ async function takenOf(db: Db, id: number): Promise<Taken> {
     progress: string;
   }>(
     db,
-    `SELECT s.document AS survey, r.disk_number AS disk, r.route, r.made_of AS madeOf, r.next, r.after_cut AS afterCut, r.pace, r.progress
+    `SELECT s.document AS survey, r.disk_number AS disk, r.place, r.image, r.route, r.made_of AS madeOf, r.next, r.after_cut AS afterCut, r.pace, r.progress
        FROM rehearsals r JOIN surveys s ON s.id = r.survey_id WHERE r.id = ?`,
     [id],
   );
@@ -109,7 +121,9 @@ export async function sayAlive(
 
 /** How a run ended that this server held. */
 export type Ending =
-  | { state: 'paused' | 'stepped-back' | 'cancelled' }
+  | { state: 'stepped-back' | 'cancelled' }
+  /** `problem`: why it could not go on; it can be tried again, or taken back. */
+  | { state: 'paused'; problem?: string }
   | { state: 'cut' }
   | { state: 'waiting'; next: Taken['next'] }
   | { state: 'failed'; problem: string }
@@ -124,15 +138,16 @@ export async function endRehearsal(
   room: number,
 ): Promise<void> {
   await transaction(async (db) => {
-    const [row] = await rows<{ job: number; number: number }>(
+    const [row] = await rows<{ number: number; place: RunPlace; image: string | null }>(
       db,
-      `SELECT r.job_id AS job, j.number FROM rehearsals r JOIN jobs j ON j.id = r.job_id
+      `SELECT j.number, r.place, r.image FROM rehearsals r JOIN jobs j ON j.id = r.job_id
         WHERE r.id = ? AND r.holder = ? AND r.state = 'running'`,
       [id, holder],
     );
     if (!row) return;
     const { id: job } = await locked(db, row.number);
     const proof = ending.state === 'ended' ? ending.proof : null;
+    const problem = 'problem' in ending ? (ending.problem ?? null) : null;
     await change(
       db,
       `UPDATE rehearsals SET state = ?, wish = NULL, holder = NULL, progress = ?, room = ?, problem = ?, proof = ?, verdict = ?,
@@ -141,7 +156,7 @@ export async function endRehearsal(
         ending.state,
         JSON.stringify(progress),
         room,
-        ending.state === 'failed' ? ending.problem : null,
+        problem,
         proof ? JSON.stringify(proof) : null,
         proof?.verdict ?? null,
         ending.state === 'cut' ? 1 : 0,
@@ -149,10 +164,20 @@ export async function endRehearsal(
         id,
       ],
     );
-    if (proof) await record(db, job, `Rehearsal ended: ${outcomeOf(proof)}.`);
-    if (ending.state === 'failed') await record(db, job, `Rehearsal failed: ${ending.problem}`);
+    const what = runName(row);
+    if (proof) await record(db, job, `${what} ended: ${outcomeOf(proof)}.`);
+    if (problem)
+      await record(db, job, `${what} ${ending.state === 'failed' ? 'failed' : 'stopped'}: ${problem}`);
   });
 }
+
+/** What a run is called in the history. */
+export const runName = ({ place, image }: { place: RunPlace; image: string | null }): string =>
+  ({
+    'stand-in': 'Rehearsal',
+    copy: `Carrying out on a copy of ${image}`,
+    image: `Carrying out on ${image}`,
+  })[place];
 
 /** What a rehearsal came to, as part of a sentence. */
 export function outcomeOf({ verdict, cuts }: BenchProof): string {
@@ -168,12 +193,12 @@ export async function roomTaken(): Promise<{ bytes: number; rehearsals: number }
   return { bytes: Number(row?.bytes ?? 0), rehearsals: Number(row?.count ?? 0) };
 }
 
-/** Rehearsals that nobody has gone on with for so many days are ended; their files go with them. */
+/** Rehearsals that nobody has gone on with for so many days are ended; their files go with them. What was begun on an image stays. */
 export async function forgetOld(days: number): Promise<void> {
   await change(
     database(),
     `UPDATE rehearsals SET state = 'waiting', next = 'cancel', wish = NULL
-      WHERE state IN ('paused', 'cut', 'stepped-back') AND changed_at < UTC_TIMESTAMP(3) - INTERVAL ? DAY`,
+      WHERE place = 'stand-in' AND state IN ('paused', 'cut', 'stepped-back') AND changed_at < UTC_TIMESTAMP(3) - INTERVAL ? DAY`,
     [days],
   );
 }

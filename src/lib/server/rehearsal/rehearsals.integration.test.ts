@@ -58,7 +58,7 @@ async function routed(survey: SurveyDocument, size: number, kit: string): Promis
 }
 
 async function started(number: number, pace: 'fast' | 'drive' = 'fast'): Promise<number> {
-  const outcome = await startRehearsal((await findJob(number))!, pace, {});
+  const outcome = await startRehearsal((await findJob(number))!, { pace }, {});
   if (!outcome.ok) throw new Error(outcome.problems[0]!.message);
   return outcome.value;
 }
@@ -261,7 +261,7 @@ describe('a rehearsal', () => {
     const number = await ferry();
     const job = (await findJob(number))!;
     const codeOf = async (one: typeof job) => {
-      const outcome = await startRehearsal(one, 'fast', {});
+      const outcome = await startRehearsal(one, { pace: 'fast' }, {});
       return outcome.ok ? 'begun' : outcome.problems[0]!.code;
     };
     expect(await codeOf({ ...job, goal: null })).toBe('no-route');
@@ -273,7 +273,7 @@ describe('a rehearsal', () => {
     expect(await listRehearsals(number)).toEqual([]);
 
     const both = await Promise.all(
-      ['Ida', 'Tom'].map((who) => asPerson(who, () => startRehearsal(job, 'fast', {}))),
+      ['Ida', 'Tom'].map((who) => asPerson(who, () => startRehearsal(job, { pace: 'fast' }, {}))),
     );
     expect(both.map((one) => one.ok).sort()).toEqual([false, true]);
     const refused = both.find((one) => !one.ok)!;

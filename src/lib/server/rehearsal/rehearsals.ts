@@ -2,11 +2,14 @@ import { BenchProofShape, rehearsalLine, type BenchProof } from '$core/bench';
 import { RouteShape, type Route } from '$core/planning';
 import { database, rows } from '../database';
 import { kept } from '../kept';
-import { AT_FIRST, type Pace, type RehearsalProgress, type RehearsalState } from './states';
+import { AT_FIRST, type Pace, type RehearsalProgress, type RehearsalState, type RunPlace } from './states';
 
 /** A rehearsal as lists and screens show it. */
 export interface Rehearsal {
   id: number;
+  place: RunPlace;
+  /** The image that it is carried out on, or that the copy is made of; null for a stand-in. */
+  image: string | null;
   state: RehearsalState;
   pace: Pace;
   wish: 'pause' | 'cut' | 'cancel' | null;
@@ -31,7 +34,7 @@ interface Row extends Omit<Rehearsal, 'route' | 'progress' | 'current' | 'elsewh
   current: number;
 }
 
-const COLUMNS = `r.id, r.state, r.pace, r.wish, r.route, r.progress, r.room, r.elsewhere, r.problem, r.verdict, r.who,
+const COLUMNS = `r.id, r.place, r.image, r.state, r.pace, r.wish, r.route, r.progress, r.room, r.elsewhere, r.problem, r.verdict, r.who,
   r.created_at AS createdAt, r.changed_at AS changedAt,
   r.survey_id = (SELECT MAX(id) FROM surveys WHERE job_id = r.job_id AND purpose = 'found')
     AND r.goal_id = (SELECT MAX(id) FROM goals WHERE job_id = r.job_id)
@@ -82,9 +85,11 @@ export async function rehearsedLine(goal: number, chosen: number): Promise<strin
     at: Date;
     cuts: string | null;
     elsewhere: number;
+    place: RunPlace;
+    image: string | null;
   }>(
     database(),
-    `SELECT verdict, changed_at AS at, JSON_VALUE(progress, '$.cuts') AS cuts, elsewhere FROM rehearsals
+    `SELECT verdict, changed_at AS at, JSON_VALUE(progress, '$.cuts') AS cuts, elsewhere, place, image FROM rehearsals
       WHERE goal_id = ? AND chosen = ? AND state = 'ended' ORDER BY id DESC LIMIT 1`,
     [goal, chosen],
   );

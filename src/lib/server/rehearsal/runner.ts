@@ -1,7 +1,9 @@
 import { Worker } from 'node:worker_threads';
 import { DeviceFailure, type BenchProof } from '$core/bench';
 import type { Outcome } from '$core/problem';
-import { rehearse, Stopped, type Rehearsing } from './rehearse';
+import { rehearse } from './rehearse';
+import type { Rehearsing } from './rehearsing';
+import { Stopped } from './telling';
 import type { Pace, RehearsalProgress } from './states';
 
 /** What a run is told while it goes on. */

@@ -10,17 +10,29 @@ import { locked } from '../jobVersion';
 import type { Asking, Making } from '../making';
 import { person } from '../requester';
 import { toolsFor } from '../workshop';
-import { ALIVE, AT_FIRST, quoted, type Pace, type RehearsalProgress } from './states';
+import { imageFor, jobOn } from '../images/use';
+import { runName } from './queue';
+import { ALIVE, AT_FIRST, quoted, type Pace, type RehearsalProgress, type RunPlace } from './states';
 
 const refuse = (code: string, message: string) => failure({ code, path: '', message });
 
+/** What is begun. */
+export interface Start {
+  pace: Pace;
+  /** A stand-in where nothing is said. */
+  place?: RunPlace;
+  /** The name of the image, as it was typed: without it nothing is carried out on the image itself. */
+  typed?: string;
+}
+
 /**
- * Puts the chosen route of a job into the queue. Problem codes: `no-route`, `stale`, `not-rehearsable`, `under-way`.
+ * Puts the chosen route of a job into the queue. Problem codes: `no-route`, `stale`, `not-rehearsable`, `under-way`, and those of {@link imageFor}.
  *
  * @returns its id
  */
-export async function startRehearsal(job: Job, pace: Pace, workshop: Workshop): Promise<Outcome<number>> {
+export async function startRehearsal(job: Job, start: Start, workshop: Workshop): Promise<Outcome<number>> {
   const { survey, target, goal, answer, chosen } = job;
+  const { pace, place = 'stand-in' } = start;
   const route = answer?.routes[chosen];
   if (!survey || !target || !goal || !route)
     return refuse(
@@ -35,6 +47,8 @@ export async function startRehearsal(job: Job, pace: Pace, workshop: Workshop): 
   const disk = machineOf(survey.document).disks.find((one) => one.number === target.disk)!;
   const why = whyNotRehearsed(disk, route.steps);
   if (why) return refuse('not-rehearsable', why);
+  const image = place === 'stand-in' ? success(null) : await imageFor(survey.image, place, start.typed);
+  if (!image.ok) return image;
   const { size, keepFreePercent, options } = goal;
   const making: Making = {
     ...target,
@@ -46,6 +60,16 @@ export async function startRehearsal(job: Job, pace: Pace, workshop: Workshop): 
   };
   return transaction(async (db) => {
     const { id } = await locked(db, job.number);
+    if (image.value !== null) {
+      // Two who begin on the same image wait for each other here, whichever jobs they are of.
+      await rows(db, "SELECT last FROM counters WHERE name = 'rehearsals' FOR UPDATE");
+      const busy = await jobOn(db, image.value);
+      if (busy !== null)
+        return refuse(
+          'under-way',
+          `Job ${busy} is being carried out on ${image.value} already. End that first.`,
+        );
+    }
     const [other] = await rows<{ who: string }>(
       db,
       `SELECT who FROM rehearsals WHERE job_id = ? AND state IN (${quoted(ALIVE)}) LIMIT 1`,
@@ -57,7 +81,7 @@ export async function startRehearsal(job: Job, pace: Pace, workshop: Workshop): 
     }
     const { insertId } = await change(
       db,
-      'INSERT INTO rehearsals (job_id, survey_id, goal_id, chosen, disk_number, route, made_of, pace, who) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)',
+      'INSERT INTO rehearsals (job_id, survey_id, goal_id, chosen, disk_number, route, made_of, pace, who, place, image) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
       [
         id,
         survey.id,
@@ -68,9 +92,11 @@ export async function startRehearsal(job: Job, pace: Pace, workshop: Workshop): 
         JSON.stringify(making),
         pace,
         person(),
+        place,
+        image.value,
       ],
     );
-    await record(db, id, `Rehearsal begun on a stand-in: ${route.title}.`);
+    await record(db, id, `${runName({ place, image: image.value })} begun: ${route.title}.`);
     return success(insertId);
   });
 }

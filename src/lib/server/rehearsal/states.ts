@@ -19,11 +19,15 @@ export const ALIVE: readonly RehearsalState[] = ['waiting', 'running', 'paused',
 /** Words as a list of SQL; they are ours. */
 export const quoted = (list: readonly string[]): string => list.map((one) => `'${one}'`).join(', ');
 
+/** What a route is carried out on: a made-up disk, a copy of an image that lies on the server, or that image itself. */
+export const PLACES = ['stand-in', 'copy', 'image'] as const;
+export type RunPlace = (typeof PLACES)[number];
+
 export const PACES = ['fast', 'drive'] as const;
 export type Pace = (typeof PACES)[number];
 
 /** What can be asked of a rehearsal that is under way or stopped. */
-export const WISHES = ['cut', 'pause', 'resume', 'step-back', 'cancel', 'fast', 'drive'] as const;
+export const WISHES = ['cut', 'pause', 'resume', 'step-back', 'cancel', 'give-up', 'fast', 'drive'] as const;
 export type Wish = (typeof WISHES)[number];
 
 const Count = Type.Integer({ minimum: 0 });

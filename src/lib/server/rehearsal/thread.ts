@@ -1,7 +1,9 @@
 import { setPriority } from 'node:os';
 import { parentPort, workerData } from 'node:worker_threads';
 import { DeviceFailure } from '$core/bench';
-import { rehearse, Stopped, type Rehearsing } from './rehearse';
+import { rehearse } from './rehearse';
+import type { Rehearsing } from './rehearsing';
+import { Stopped } from './telling';
 import type { FromRun, ToRun } from './runner';
 import type { Pace } from './states';
 

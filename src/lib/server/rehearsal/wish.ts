@@ -3,7 +3,10 @@ import { change, rows, transaction } from '../database';
 import { record } from '../history/history';
 import { locked } from '../jobVersion';
 import { findRehearsal, type Rehearsal } from './rehearsals';
-import { ALIVE, type RehearsalState, type Wish } from './states';
+import { rehearsalFolder } from './keeper';
+import { runName } from './queue';
+import { putAsideJournal, siteOf } from './site';
+import { ALIVE, type RehearsalState, type RunPlace, type Wish } from './states';
 
 const HELD: Record<Exclude<Wish, 'fast' | 'drive'>, readonly RehearsalState[]> = {
   cut: ['running'],
@@ -11,6 +14,7 @@ const HELD: Record<Exclude<Wish, 'fast' | 'drive'>, readonly RehearsalState[]> =
   resume: ['paused', 'cut', 'stepped-back'],
   'step-back': ['paused', 'cut'],
   cancel: ALIVE,
+  'give-up': ['paused', 'cut', 'stepped-back'],
 };
 
 const NOT_NOW: Record<Exclude<Wish, 'fast' | 'drive'>, string> = {
@@ -19,6 +23,7 @@ const NOT_NOW: Record<Exclude<Wish, 'fast' | 'drive'>, string> = {
   resume: 'It is not stopped, so there is nothing to resume.',
   'step-back': 'It is not stopped within a step, so there is nothing to take back.',
   cancel: 'It has ended already.',
+  'give-up': 'Only a run on an image that is stopped can be given up as it lies.',
 };
 
 const notNow = (message: string) => failure({ code: 'not-now', path: '', message });
@@ -31,9 +36,9 @@ const notNow = (message: string) => failure({ code: 'not-now', path: '', message
 export async function wishFor(number: number, id: number, wish: Wish): Promise<Outcome<Rehearsal> | null> {
   const done = await transaction(async (db): Promise<Outcome<null> | null> => {
     const job = await locked(db, number);
-    const [row] = await rows<{ state: RehearsalState; survey: number }>(
+    const [row] = await rows<{ state: RehearsalState; place: RunPlace; image: string | null }>(
       db,
-      'SELECT state FROM rehearsals WHERE id = ? AND job_id = ? FOR UPDATE',
+      'SELECT state, place, image FROM rehearsals WHERE id = ? AND job_id = ? FOR UPDATE',
       [id, job.id],
     );
     if (!row) return null;
@@ -45,6 +50,7 @@ export async function wishFor(number: number, id: number, wish: Wish): Promise<O
       return success(null);
     }
     if (!HELD[wish].includes(row.state)) return notNow(NOT_NOW[wish]);
+    if (wish === 'give-up' && row.place === 'stand-in') return notNow(NOT_NOW[wish]);
     switch (wish) {
       case 'cut':
       case 'pause':
@@ -60,9 +66,14 @@ export async function wishFor(number: number, id: number, wish: Wish): Promise<O
         // Who runs it stops first; what was begun is taken back before its files go.
         if (row.state === 'running') await set("wish = 'cancel'");
         else await set("state = 'waiting', next = 'cancel', wish = NULL");
+        break;
+      case 'give-up':
+        // Nothing is taken back: what something else wrote to the image would be written over.
+        await putAsideJournal(siteOf({ id, ...row }, rehearsalFolder()).journal, id);
+        await set("state = 'cancelled', wish = NULL, problem = NULL");
     }
     const said = SAID[wish];
-    if (said) await record(db, job.id, said);
+    if (said) await record(db, job.id, `${runName(row)}${said}`);
     return success(null);
   });
   if (!done?.ok) return done;
@@ -71,8 +82,9 @@ export async function wishFor(number: number, id: number, wish: Wish): Promise<O
 }
 
 const SAID: Partial<Record<Wish, string>> = {
-  cut: 'Rehearsal: the power was cut.',
-  resume: 'Rehearsal resumed.',
-  'step-back': 'Rehearsal: the step is taken back.',
-  cancel: 'Rehearsal ended before its time.',
+  cut: ': the power was cut.',
+  resume: ' resumed.',
+  'step-back': ': the step is taken back.',
+  cancel: ' ended before its time.',
+  'give-up': ' given up as it lay. Its journal is kept beside the image.',
 };

@@ -20,6 +20,8 @@ const BOUNDS: Record<TaskName, Pick<Wanted, 'milliseconds' | 'atOnce'>> = {
   reportPdf: { milliseconds: 60_000, atOnce: THREADS },
   checkImport: { milliseconds: 120_000, atOnce: 1 },
   packJob: { milliseconds: 30_000, atOnce: THREADS - 1 },
+  // Of a large disk there is much to be read.
+  surveyImage: { milliseconds: 900_000, atOnce: 2 },
 };
 const LIMITS = { threads: THREADS, waiting: 64, waitingEach: 32, bytes: 96 * 1024 * 1024 };
 /** MiB of objects that one may hold before it is ended. */
@@ -29,6 +31,8 @@ const MEMORY = 384;
 interface Pools {
   checked: Pool;
   foreign: Pool;
+  /** For images, which may take minutes: nobody else waits behind them. */
+  images: Pool;
 }
 let pools: Pools | null = null;
 
@@ -36,6 +40,7 @@ function poolsOf(bundle: string): Pools {
   pools ??= {
     checked: new Pool(threadOf(bundle, MEMORY), LIMITS),
     foreign: new Pool(processOf(bundle, MEMORY), { ...LIMITS, threads: 1, waiting: 32 }),
+    images: new Pool(processOf(bundle, MEMORY), { ...LIMITS, threads: 2, waiting: 8 }),
   };
   return pools;
 }
@@ -45,16 +50,30 @@ function poolsOf(bundle: string): Pools {
  * named (the development server, tests), it is done here.
  * @throws NotDone where too many wait, the asker left, or the thread came to its limits
  */
-export async function aside<N extends TaskName>(task: N, input: Input<N>): Promise<Output<N>> {
+export async function aside<N extends TaskName>(
+  task: N,
+  input: Input<N>,
+  watched: Pick<Wanted, 'gone' | 'tell'> = { gone: requester().gone },
+): Promise<Output<N>> {
   const bundle = process.env['GENTLE_TIDE_THREAD'];
   if (!bundle) {
-    const work = TASKS[task] as (input: Input<N>, stopped: () => boolean) => Output<N> | Promise<Output<N>>;
-    return await work(input, () => false);
+    const work = TASKS[task] as (
+      input: Input<N>,
+      stopped: () => boolean,
+      tell: (progress: unknown) => void,
+    ) => Output<N> | Promise<Output<N>>;
+    const { gone, tell } = watched;
+    return await work(
+      input,
+      () => gone?.aborted ?? false,
+      (progress) => tell?.(progress as never),
+    );
   }
-  const { checked, foreign } = poolsOf(bundle);
-  const pool = task === 'checkImport' ? foreign : checked;
-  const { key, gone } = requester();
-  return (await pool.run(task, input, { ...BOUNDS[task], bytes: weightOf(input), key, gone })) as Output<N>;
+  const { checked, foreign, images } = poolsOf(bundle);
+  const pool = task === 'checkImport' ? foreign : task === 'surveyImage' ? images : checked;
+  const { key } = requester();
+  const wanted = { ...BOUNDS[task], bytes: weightOf(input), key, ...watched };
+  return (await pool.run(task, input, wanted)) as Output<N>;
 }
 
 /** Starts the threads, so that the first who ask need not wait for it. */

@@ -9,7 +9,7 @@ export interface Asked {
   /** Its one cell becomes 1 once nobody wants the answer any more; a task looks now and then. Not there in a process. */
   stop?: Int32Array;
 }
-export type Answered = { id: number } & ({ value: unknown } | { error: string });
+export type Answered = { id: number } & ({ value: unknown } | { error: string } | { progress: unknown });
 
 /** No answer came, and why; whoever asked may try again. */
 export class NotDone extends Error {
@@ -32,6 +32,8 @@ export interface Wanted {
   /** Whom it is for: those who wait take turns. */
   key: string;
   gone: AbortSignal | null;
+  /** Called with how far it is, where the task tells it. */
+  tell?: (progress: never) => void;
 }
 
 export interface PoolLimits {
@@ -166,6 +168,7 @@ export class Pool {
   private answered(thread: Thread, answered: Answered): void {
     const { at } = thread;
     if (at?.id !== answered.id) return;
+    if ('progress' in answered) return at.one.tell?.(answered.progress as never);
     this.free(thread);
     if ('error' in answered) at.one.reject(new Error(answered.error));
     else at.one.resolve(answered.value);

@@ -2,11 +2,12 @@ import { diagnose } from '$core/diagnosis';
 import { planRoutes, type RoutesAnswer, type RoutesRequest } from '$core/planning';
 import type { Outcome, Problem } from '$core/problem';
 import { measuredOn, type MeasuredRun } from '$core/proof';
-import { checkSurvey } from '$core/survey';
+import { checkSurvey, type ImageProgress } from '$core/survey';
 import { WorkSheetShape, type Tick } from '$core/worksheet';
 import { checkBody, type Checked } from '../door/checkBody';
 import type { BodyName } from '../schemas';
 import { checkImport } from '../jobFile/checkImport';
+import { surveyImage, type Surveying } from '../images/surveyImage';
 import { packJob } from '../jobFile/pack';
 import { kept, orUnshown } from '../kept';
 import { sheetFrom } from '../making';
@@ -56,6 +57,8 @@ export const TASKS = {
     }),
   checkImport,
   packJob,
+  surveyImage: (input: Surveying, _: unknown, tell: (progress: ImageProgress) => void) =>
+    surveyImage(input, tell),
 };
 export type TaskName = keyof typeof TASKS;
 export type Input<N extends TaskName> = Parameters<(typeof TASKS)[N]>[0];

@@ -91,10 +91,19 @@ it('a rehearsal is told of on the sheet only where it came to something', () => 
     at: new Date('2026-11-27T09:00:00Z'),
     cuts: 3,
     elsewhere: false,
+    place: 'stand-in',
+    image: null,
   } as const;
   expect(rehearsalLine(proved)).toBe('Rehearsed on a stand-in on 2026-11-27: nothing lost, 3 power cuts.');
   expect(rehearsalLine({ ...proved, cuts: 1 })).toContain('one power cut.');
   expect(rehearsalLine({ ...proved, verdict: 'differs' })).toMatch(/not as promised.*before you begin/);
   expect(rehearsalLine({ ...proved, elsewhere: true })).toContain('of another bench, not verified here, on');
+  const real = { ...proved, cuts: 0, image: 'booking.qcow2' };
+  expect(rehearsalLine({ ...real, place: 'copy' })).toMatch(
+    /^Carried out on a copy of booking.qcow2 on .*nothing lost\.$/,
+  );
+  expect(rehearsalLine({ ...real, place: 'image', verdict: 'differs' })).toMatch(
+    /^Carried out on booking.qcow2 .*you go on\.$/,
+  );
   for (const none of [null, { ...proved, verdict: null }]) expect(rehearsalLine(none)).toBeNull();
 });

@@ -153,3 +153,10 @@ function recordInTheWay(
       )
     : null;
 }
+
+/** A step that makes a disk larger finds it as large already. */
+export const noEnlargement: Problem = {
+  code: 'no-enlargement',
+  path: '',
+  message: 'The disk has that size already.',
+};

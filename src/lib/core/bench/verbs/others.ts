@@ -1,4 +1,4 @@
-import { success } from '../../problem';
+import { failure, success } from '../../problem';
 import type { StepOf } from '../../steps';
 import type { Operation } from '../plan';
 import { relocated } from '../table/gptImage';
@@ -9,6 +9,7 @@ import {
   bytesAt,
   gptOperation,
   mbrChanges,
+  noEnlargement,
   nameOf,
   partitionOf,
   refused,
@@ -93,6 +94,6 @@ export async function planRelocate(ground: Ground): Promise<Planned> {
 export async function planEnlarge(ground: Ground, step: StepOf<'enlarge-disk'>): Promise<Planned> {
   const before = ground.disk.size;
   const after = step.diskSectors * ground.disk.sectorSize;
-  if (after <= before) return refused('no-enlargement', 'The disk has that size already.');
+  if (after <= before) return failure(noEnlargement);
   return success({ operations: [{ op: 'resize', before, after }] });
 }

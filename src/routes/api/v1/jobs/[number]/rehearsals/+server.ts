@@ -14,7 +14,7 @@ export const POST: RequestHandler = ({ request, params }) =>
   onJob(params['number'], async (job) => {
     const body = await readBody(request, 'start-rehearsal');
     if (!body.ok) return body.response;
-    const started = await startRehearsal(job, body.value.pace, (await readWorkshop()).workshop);
+    const started = await startRehearsal(job, body.value, (await readWorkshop()).workshop);
     if (!started.ok) return refusedRehearsal(started.problems);
     return json(await findRehearsal(job.number, started.value), { status: 201 });
   });

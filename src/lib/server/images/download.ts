@@ -1,0 +1,53 @@
+import { createReadStream } from 'node:fs';
+import { constants } from 'node:fs';
+import { open } from 'node:fs/promises';
+import { Readable } from 'node:stream';
+import { problem } from '../problem';
+import { imagePath, type ImageFile } from './folder';
+import { beginReading } from './reading';
+
+/**
+ * An image as an answer: whole, or the one range that was asked for (RFC 9110, 14), so that a download that broke off can go on. What several
+ * ranges are asked of is sent whole, as the standard allows.
+ */
+export async function sendImage({ name, bytes, changedAt }: ImageFile, asked: Headers): Promise<Response> {
+  const tag = `"${bytes.toString(16)}-${changedAt.getTime().toString(16)}"`;
+  const headers: Record<string, string> = {
+    'content-type': 'application/octet-stream',
+    'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
+    'accept-ranges': 'bytes',
+    etag: tag,
+  };
+  // A range of another state of the file would not fit what came before it.
+  const same = [null, tag].includes(asked.get('if-range'));
+  const range = same ? rangeOf(asked.get('range'), bytes) : 'whole';
+  if (range === 'outside') {
+    const refused = problem(416, `${name} has ${bytes} bytes; there is nothing where the range begins.`);
+    refused.headers.set('content-range', `bytes */${bytes}`);
+    return refused;
+  }
+  const { first, last } = range === 'whole' ? { first: 0, last: bytes - 1 } : range;
+  headers['content-length'] = String(last - first + 1);
+  if (range !== 'whole') headers['content-range'] = `bytes ${first}-${last}/${bytes}`;
+  const status = range === 'whole' ? 200 : 206;
+  if (bytes === 0) return new Response(null, { status: 200, headers });
+  const file = await open(imagePath(name), constants.O_RDONLY | constants.O_NOFOLLOW);
+  const over = beginReading(name);
+  const stream = createReadStream('', { fd: file, start: first, end: last });
+  stream.once('close', over);
+  return new Response(Readable.toWeb(stream) as ReadableStream, { status, headers });
+}
+
+/** The bytes that a Range header asks for. */
+function rangeOf(text: string | null, bytes: number): { first: number; last: number } | 'whole' | 'outside' {
+  const found = /^bytes=(\d{0,15})-(\d{0,15})$/.exec(text ?? '');
+  if (!found || (found[1] === '' && found[2] === '')) return 'whole';
+  const [from, to] = [found[1]!, found[2]!];
+  // Without a beginning it is the last so many bytes.
+  if (from === '')
+    return Number(to) === 0 ? 'outside' : { first: Math.max(0, bytes - Number(to)), last: bytes - 1 };
+  const first = Number(from);
+  const last = to === '' ? bytes - 1 : Math.min(Number(to), bytes - 1);
+  if (first >= bytes) return 'outside';
+  return last < first ? 'whole' : { first, last };
+}

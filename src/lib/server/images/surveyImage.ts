@@ -1,0 +1,67 @@
+import { lstatSync } from 'node:fs';
+import { basename, dirname, join } from 'node:path';
+import type { ByteSource } from '$core/images/source';
+import { failure, type Outcome } from '$core/problem';
+import { surveyFromImage, type ImageProgress, type SurveyDocument } from '$core/survey';
+import { openToRead, type OpenFile } from './fileSource';
+import { isImageName } from './folder';
+
+export interface Surveying {
+  path: string;
+  machineName: string;
+  takenAt: string;
+}
+
+/**
+ * Surveys an image in the server's folder by its bytes. Nothing but plain files beside it is opened, whatever it names.
+ *
+ * Problem codes: those of `surveyFromImage`, `unreadable`.
+ */
+export async function surveyImage(
+  { path, machineName, takenAt }: Surveying,
+  tell: (progress: ImageProgress) => void,
+): Promise<Outcome<SurveyDocument>> {
+  const opened: OpenFile[] = [];
+  const open = async (one: string): Promise<ByteSource> => {
+    const file = await openToRead(one);
+    opened.push(file);
+    return file.source;
+  };
+  let told = 0;
+  try {
+    return await surveyFromImage(await open(path), {
+      machineName,
+      takenAt,
+      beside: (name) => besideOf(path, name, open),
+      progress: (progress) => {
+        if (progress.share < 1 && progress.share - told < 0.01) return;
+        told = progress.share;
+        tell(progress);
+      },
+    });
+  } catch (error) {
+    const code = (error as NodeJS.ErrnoException).code;
+    if (!code) throw error;
+    const message = `${basename(path)} can’t be read (${code}). Was it moved, or changed while it was read?`;
+    return failure({ code: 'unreadable', path: '', message });
+  } finally {
+    for (const file of opened) await file.close();
+  }
+}
+
+/** A piece of the image by its name: opened only once something is read from it. */
+function besideOf(
+  path: string,
+  name: string,
+  open: (path: string) => Promise<ByteSource>,
+): ByteSource | null {
+  if (!isImageName(name)) return null;
+  const piece = join(dirname(path), name);
+  const stat = lstatSync(piece, { throwIfNoEntry: false });
+  if (!stat?.isFile()) return null;
+  let source: Promise<ByteSource> | null = null;
+  return {
+    size: stat.size,
+    read: async (offset, length) => (await (source ??= open(piece))).read(offset, length),
+  };
+}

@@ -1,0 +1,29 @@
+import type { Device } from '$core/bench';
+import type { Step } from '$core/steps';
+import type { SurveyDocument } from '$core/survey';
+import type { Making } from '../making';
+import type { Site } from './site';
+import type { Pace, RehearsalProgress } from './states';
+
+/** What is carried out, and where. */
+export interface Rehearsing {
+  site: Site;
+  survey: SurveyDocument;
+  disk: number;
+  steps: readonly Step[];
+  /** What a work sheet of the route is made of. */
+  making: Making;
+  next: 'forward' | 'back' | 'cancel';
+  afterCut: boolean;
+  pace: Pace;
+  /** What was told of it before. */
+  progress: RehearsalProgress;
+  seed: number;
+}
+
+/** A disk that is open to be worked on. */
+export interface Ground {
+  device: Device;
+  /** @param ended nothing more is to be done on it; else it is found as it lies */
+  leave(ended: boolean): Promise<void>;
+}
