@@ -2,6 +2,9 @@ import { sveltekit } from '@sveltejs/kit/vite';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'vitest/config';
 
+/** Tests of the server that need no database. */
+const WITHOUT_DATABASE = ['src/lib/server/{bench,rehearsal}/**/!(*.integration).test.ts'];
+
 export default defineConfig({
   plugins: [tailwindcss(), sveltekit()],
   worker: { format: 'es' },
@@ -25,7 +28,7 @@ export default defineConfig({
         extends: true,
         test: {
           name: 'bytes',
-          include: ['src/lib/core/**/*.integration.test.ts'],
+          include: ['src/lib/core/**/*.integration.test.ts', ...WITHOUT_DATABASE],
           testTimeout: 120_000,
           hookTimeout: 60_000,
         },
@@ -35,6 +38,7 @@ export default defineConfig({
         test: {
           name: 'integration',
           include: ['src/lib/server/**/*.test.ts'],
+          exclude: WITHOUT_DATABASE,
           fileParallelism: false,
           testTimeout: 60_000,
           hookTimeout: 60_000,

@@ -1,5 +1,6 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { resolve } from 'node:path';
 import { buildIfChanged } from './build.mjs';
 import { tryPort } from './ports.mjs';
 import { startDatabase } from './privateDatabase.mjs';
@@ -110,6 +111,9 @@ try {
   tally(vitest, (report) => [report.numPassedTests, report.numFailedTests], tested);
 
   await buildIfChanged();
+  // Images that browser tests make are looked for here.
+  process.env['GENTLE_TIDE_IMAGES'] = resolve('.local/test-images');
+  rmSync(process.env['GENTLE_TIDE_IMAGES'], { recursive: true, force: true });
   /** The built application on a database of its own. @param {string} name */
   const serveOn = async (name) => {
     const port = (await tryPort(0, '127.0.0.1')) ?? 0;

@@ -8,6 +8,8 @@ import { bundle } from './bundle.mjs';
 import { loadTs } from './loadTs.mjs';
 
 const WANTED = Number(process.argv[2] ?? 200);
+/** Milliseconds after the first byte written until which it is killed. */
+const LATEST = 500;
 const COMMAND = '.local/kills/command.mjs';
 const FORMATS = ['qcow2', 'vhdx', 'vpc', 'vmdk', 'raw'];
 const { layKillable, seenAfter, KILL_ROUTES } = await loadTs('src/lib/core/bench/test/killable.ts');
@@ -15,26 +17,31 @@ await bundle('src/lib/server/bench/command.ts', COMMAND);
 const folder = mkdtempSync(join(tmpdir(), 'gentle-tide-kills-'));
 const CHILD = `import { carryOut } from ${JSON.stringify(resolve(COMMAND))};
   const [image, journal, stepsPath, how, proof] = process.argv.slice(1);
+  let told = '';
   const { readFileSync, writeFileSync } = await import('node:fs');
   const steps = JSON.parse(readFileSync(stepsPath, 'utf8'));
-  const outcome = await carryOut({ image, journal, steps, how, afterCut: how !== 'begin', fingerprintAbove: null, progress: async () => {} });
+  const outcome = await carryOut({ image, journal, steps, how, afterCut: how !== 'begin', fingerprintAbove: null, progress: async (now) => { if (now.phase === 'carrying out' && !told) process.stdout.write((told = 'writing') + '\\n'); } });
   if (!outcome.ok) { console.error(outcome.problems[0].message); process.exit(3); }
   if (outcome.value) writeFileSync(proof, JSON.stringify(outcome.value));`;
 
 /**
- * One start of the program, killed after so many milliseconds; null: left to end.
+ * One start of the program, killed so many milliseconds after it has begun to write; null: left to end.
  * @param {string[]} args @param {number | null} after @returns {Promise<'killed' | 'ended'>}
  */
 const start = (args, after) =>
   new Promise((resolveWith, reject) => {
     const child = spawn(process.execPath, ['--input-type=module', '-e', CHILD, ...args], {
-      stdio: ['ignore', 'ignore', 'pipe'],
+      stdio: ['ignore', 'pipe', 'pipe'],
     });
     let said = '';
     child.stderr.on('data', (part) => (said += part));
-    const timer = after === null ? null : setTimeout(() => child.kill('SIGKILL'), after);
+    /** @type {NodeJS.Timeout | undefined} */
+    let timer;
+    child.stdout.once('data', () => {
+      if (after !== null) timer = setTimeout(() => child.kill('SIGKILL'), after);
+    });
     child.on('close', (code, signal) => {
-      if (timer) clearTimeout(timer);
+      clearTimeout(timer);
       if (signal === 'SIGKILL') resolveWith('killed');
       else if (code === 0) resolveWith('ended');
       else reject(new Error(said));
@@ -54,7 +61,7 @@ while (kills < WANTED) {
   const format = FORMATS[runs % FORMATS.length];
   runs++;
   const [raw, image, journal, stepsPath, proof] = [
-    'disk.raw',
+    'laid.img',
     `disk.${format}`,
     'journal',
     'steps.json',
@@ -84,7 +91,7 @@ while (kills < WANTED) {
     };
     const outcome = await start(
       [image, journal, stepsPath, how, proof],
-      kills < WANTED ? 150 + random() * 1500 : null,
+      kills < WANTED ? random() * LATEST : null,
     );
     if (outcome === 'ended' && how !== 'back') break;
     if (outcome === 'killed') kills++;

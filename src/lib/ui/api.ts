@@ -9,11 +9,24 @@ export interface Refusal {
 
 export type Reply<T> = { ok: true; value: T } | { ok: false; refusal: Refusal };
 
+export const UNREACHABLE = 'The server cannot be reached. Nothing was saved; try again when it runs.';
+
+/** What an answer says that is no good one. */
+export function refusalOf(status: number, answer: unknown): Refusal {
+  const problem = (answer ?? {}) as { detail?: string; errors?: Refusal['fields']; current?: number };
+  return {
+    status,
+    detail: problem.detail ?? 'The server refused without a reason.',
+    fields: problem.errors ?? [],
+    current: problem.current ?? null,
+  };
+}
+
 /** Sends JSON and reads the answer; a server that can't be reached is a refusal like any other. */
 export async function send<T>(method: 'POST' | 'PUT', path: string, body: unknown): Promise<Reply<T>> {
-  const none = (status: number, detail: string): Reply<T> => ({
+  const refused = (status: number, answer: unknown): Reply<T> => ({
     ok: false,
-    refusal: { status, detail, fields: [], current: null },
+    refusal: refusalOf(status, answer),
   });
   try {
     const response = await fetch(path, {
@@ -24,21 +37,11 @@ export async function send<T>(method: 'POST' | 'PUT', path: string, body: unknow
     const answer: unknown = await response.json().catch(() => null);
     if (typeof answer !== 'object' || answer === null) {
       const detail = 'The server’s answer can’t be read. Nothing was saved, or it is not known; look again.';
-      return none(response.ok ? 0 : response.status, detail);
+      return refused(response.ok ? 0 : response.status, { detail });
     }
-    if (response.ok) return { ok: true, value: answer as T };
-    const problem = answer as { detail?: string; errors?: Refusal['fields']; current?: number };
-    return {
-      ok: false,
-      refusal: {
-        status: response.status,
-        detail: problem.detail ?? 'The server refused without a reason.',
-        fields: problem.errors ?? [],
-        current: problem.current ?? null,
-      },
-    };
+    return response.ok ? { ok: true, value: answer as T } : refused(response.status, answer);
   } catch {
-    return none(0, 'The server cannot be reached. Nothing was saved; try again when it runs.');
+    return refused(0, { detail: UNREACHABLE });
   }
 }
 

@@ -107,7 +107,7 @@ const SPECS: Spec[] = [
       recovery(820, 590),
       data('D', 'Sessions', 900, 612),
       data('E', 'Samples', 460, 118),
-      { ...data('F', 'Jingles and station idents, 1998 to today', 160, 152), gap: gib(24) },
+      { ...data('F', 'Jingles and station idents, 1998', 160, 152), gap: gib(24) },
     ],
   },
   {

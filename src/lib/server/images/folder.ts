@@ -1,3 +1,4 @@
+import type { Stats } from 'node:fs';
 import { lstat, mkdir, readdir } from 'node:fs/promises';
 import { join, parse, resolve } from 'node:path';
 import { Type, type Static } from 'typebox';
@@ -51,12 +52,15 @@ export function copyName(name: string, run: number): string {
 /** An image as a list shows it. */
 export interface ImageFile {
   name: string;
-  /** Bytes of the file, and what it takes on the server's disk. */
+  /** Bytes of the file. */
   bytes: number;
-  room: number;
   /** What it is by its first bytes; null: no disk is seen in it. */
   kind: ImageKind | null;
   changedAt: Date;
+  /** Files beside it that hold its bytes, where it only describes them. */
+  pieces: string[];
+  /** Bytes of it and its pieces, and what they take on the server's disk. */
+  whole: { bytes: number; room: number };
 }
 
 /** The images in the folder by name, and how many more there are than are listed. */
@@ -70,7 +74,7 @@ export async function listImages(): Promise<{ images: ImageFile[]; more: number 
   for (const name of names.slice(0, MOST_LISTED)) {
     const looked = await look(name);
     if (!looked) continue;
-    images.push(looked.image);
+    images.push(looked);
     for (const piece of looked.pieces) pieces.add(piece);
   }
   // The pieces of a described image are no images of their own.
@@ -82,27 +86,38 @@ export async function listImages(): Promise<{ images: ImageFile[]; more: number 
 
 /** One image of the folder, or null. */
 export const findImage = async (name: string): Promise<ImageFile | null> =>
-  isImageName(name) ? ((await look(name))?.image ?? null) : null;
+  isImageName(name) ? look(name) : null;
 
-async function look(name: string): Promise<{ image: ImageFile; pieces: string[] } | null> {
-  const path = imagePath(name);
-  const stat = await lstat(path).catch(() => null);
-  if (!stat?.isFile()) return null;
-  const file = await openToRead(path).catch(() => null);
+async function look(name: string): Promise<ImageFile | null> {
+  const own = await plainFile(name);
   // It went away meanwhile, or may not be read.
+  const file = own && (await openToRead(imagePath(name)).catch(() => null));
   if (!file) return null;
-  try {
-    const { kind, pieces } = await kindOf(file.source);
-    const image = { name, bytes: stat.size, room: stat.blocks * 512, kind, changedAt: stat.mtime };
-    return { image, pieces };
-  } catch {
-    return {
-      image: { name, bytes: stat.size, room: stat.blocks * 512, kind: null, changedAt: stat.mtime },
-      pieces: [],
-    };
-  } finally {
-    await file.close();
+  const found = await kindOf(file.source)
+    .catch(() => ({ kind: null, pieces: [] }))
+    .finally(() => file.close());
+  const pieces: { name: string; stat: Stats }[] = [];
+  for (const piece of new Set(found.pieces)) {
+    const stat = isImageName(piece) ? await plainFile(piece) : null;
+    if (stat) pieces.push({ name: piece, stat });
   }
+  const all = [own, ...pieces.map(({ stat }) => stat)];
+  return {
+    name,
+    bytes: own.size,
+    kind: found.kind,
+    changedAt: own.mtime,
+    pieces: pieces.map((one) => one.name),
+    whole: {
+      bytes: all.reduce((sum, { size }) => sum + size, 0),
+      room: all.reduce((sum, { blocks }) => sum + blocks * 512, 0),
+    },
+  };
+}
+
+async function plainFile(name: string): Promise<Stats | null> {
+  const stat = await lstat(imagePath(name)).catch(() => null);
+  return stat?.isFile() ? stat : null;
 }
 
 /** What a file is, from its first and last bytes: nothing of it is believed here, nor followed. */

@@ -42,10 +42,10 @@ export async function imageFor(
   if (place === 'copy') {
     const { bavail, bsize } = await statfs(imagesFolder());
     const room = bavail * bsize - KEPT_FREE;
-    if (image.room > room)
+    if (image.whole.room > room)
       return refuse(
         'no-room',
-        `A copy takes ${formatSize(image.room)}, and the server has room for ${formatSize(Math.max(0, room))}.`,
+        `A copy takes ${formatSize(image.whole.room)}, and the server has room for ${formatSize(Math.max(0, room))}.`,
       );
   }
   return success(name);

@@ -1,6 +1,7 @@
 import { BenchProofShape, rehearsalLine, type BenchProof } from '$core/bench';
 import { RouteShape, type Route } from '$core/planning';
 import { database, rows } from '../database';
+import { copyName } from '../images/folder';
 import { kept } from '../kept';
 import { AT_FIRST, type Pace, type RehearsalProgress, type RehearsalState, type RunPlace } from './states';
 
@@ -10,6 +11,8 @@ export interface Rehearsal {
   place: RunPlace;
   /** The image that it is carried out on, or that the copy is made of; null for a stand-in. */
   image: string | null;
+  /** The file that is worked on, in the folder of images. */
+  file: string | null;
   state: RehearsalState;
   pace: Pace;
   wish: 'pause' | 'cut' | 'cancel' | null;
@@ -27,7 +30,7 @@ export interface Rehearsal {
   changedAt: Date;
 }
 
-interface Row extends Omit<Rehearsal, 'route' | 'progress' | 'current' | 'elsewhere'> {
+interface Row extends Omit<Rehearsal, 'route' | 'progress' | 'current' | 'elsewhere' | 'file'> {
   elsewhere: number;
   route: string;
   progress: string;
@@ -42,6 +45,7 @@ const COLUMNS = `r.id, r.place, r.image, r.state, r.pace, r.wish, r.route, r.pro
 
 const rehearsalOf = ({ route, progress, current, elsewhere, room, ...row }: Row): Rehearsal => ({
   ...row,
+  file: row.place === 'copy' && row.image !== null ? copyName(row.image, row.id) : row.image,
   room: Number(room),
   current: current === 1,
   elsewhere: elsewhere === 1,

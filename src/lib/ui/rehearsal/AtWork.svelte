@@ -11,10 +11,11 @@
     disk: Disk;
     steps: readonly Step[];
     progress: RehearsalView['progress'];
+    place: RehearsalView['place'];
     /** How it was stopped; '' while it goes on. */
     stopped: string;
   }
-  let { disk, steps, progress, stopped }: Props = $props();
+  let { disk, steps, progress, place, stopped }: Props = $props();
   const share = $derived(shareOf(progress));
 </script>
 
@@ -25,13 +26,15 @@
         ? `Step ${Math.min(steps.length, progress.step + 1)} of ${steps.length}`
         : 'Now'}{stopped ? `, ${stopped}` : ''}</small
     >
-    <b>{doing(disk, steps, progress)}</b>
+    <b>{doing(disk, steps, { ...progress, place })}</b>
   </div>
   <div class="bar">
     <small
       >{progress.toArrive > 0
         ? `${stopped ? `${stopped} at ` : ''}${Math.round(100 * share)} %`
-        : ''}&nbsp;</small
+        : progress.arrived > 0 && progress.phase !== 'over'
+          ? `${formatSize(progress.arrived)} read`
+          : ''}&nbsp;</small
     >
     <progress max="1" value={progress.toArrive > 0 ? share : undefined} aria-label="How much of it is done"
     ></progress>

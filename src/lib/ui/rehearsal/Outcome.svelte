@@ -3,7 +3,14 @@
   import { formatSize } from '$core/units';
 
   /** What came of a rehearsal: the proof, in figures and sentences. */
-  let { proof, href, elsewhere }: { proof: BenchProof; href: string; elsewhere: boolean } = $props();
+  interface Props {
+    proof: BenchProof;
+    href: string;
+    elsewhere: boolean;
+    /** The image that it was carried out on; null for a stand-in. */
+    file: string | null;
+  }
+  let { proof, href, elsewhere, file }: Props = $props();
 
   const files = $derived(
     proof.partitions.reduce((sum, one) => sum + (one.files?.before.files ?? 0), 0).toLocaleString('en-GB'),
@@ -51,6 +58,16 @@
   <dt>Power cuts survived</dt>
   <dd class="figure">{proof.cuts}</dd>
 </dl>
+{#if proof.layout}
+  <p class="soft small">
+    Surveyed again by its bytes: {proof.layout.same} facts of the layout are as the route promised.
+  </p>
+{/if}
+{#if file}
+  <a class="btn action wide" href="/api/v1/images/{encodeURIComponent(file)}" download={file}
+    >Download {file}</a
+  >
+{/if}
 <a class="btn quiet wide" {href} download>The proof as a file</a>
 
 <style>
@@ -91,5 +108,13 @@
   }
   .wide {
     width: 100%;
+  }
+  .wide + .wide,
+  .small + .wide {
+    margin-top: 0.625rem;
+  }
+  .small {
+    font-size: 0.875rem;
+    margin-bottom: 0.625rem;
   }
 </style>

@@ -4,6 +4,10 @@ import { send, type Refusal } from '../api';
 /** A rehearsal as the server tells of it. */
 export interface RehearsalView {
   id: number;
+  place: RunPlace;
+  /** The image that it is carried out on or of, and the file that is worked on; null for a stand-in. */
+  image: string | null;
+  file: string | null;
   state: 'waiting' | 'running' | 'paused' | 'cut' | 'stepped-back' | 'ended' | 'cancelled' | 'failed';
   pace: 'fast' | 'drive';
   wish: 'pause' | 'cut' | 'cancel' | null;
@@ -29,8 +33,9 @@ export interface RehearsalView {
   who: string;
 }
 
+export type RunPlace = 'stand-in' | 'copy' | 'image';
 export type Pace = RehearsalView['pace'];
-export type Wish = 'cut' | 'pause' | 'resume' | 'step-back' | 'cancel' | Pace;
+export type Wish = 'cut' | 'pause' | 'resume' | 'step-back' | 'cancel' | 'give-up' | Pace;
 
 const STOPPED: readonly RehearsalView['state'][] = ['paused', 'cut', 'stepped-back'];
 
@@ -88,8 +93,9 @@ export class Rehearsing {
     this.events = null;
   }
 
-  begin(): Promise<void> {
-    return this.ask('POST', this.path, { pace: this.pace });
+  /** @param typed the name of the image, to work on the image itself */
+  begin(place: RunPlace = 'stand-in', typed?: string): Promise<void> {
+    return this.ask('POST', this.path, { pace: this.pace, place, ...(typed === undefined ? {} : { typed }) });
   }
 
   wish(wish: Wish): Promise<void> {

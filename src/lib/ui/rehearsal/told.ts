@@ -1,6 +1,7 @@
 import { overlaps, type Disk } from '$core/disk';
 import { stepPartition, type Step } from '$core/steps';
 import { formatSize } from '$core/units';
+import type { RunPlace } from './rehearsing.svelte';
 
 /** What a rehearsal is at, as far as words need it. */
 export interface Moment {
@@ -9,6 +10,8 @@ export interface Moment {
   arrived: number;
   toArrive: number;
   backing: boolean;
+  /** What the route is carried out on; a stand-in where nothing is said. */
+  place?: RunPlace;
 }
 
 /** What state the disk is in after the power was cut, and what that would mean elsewhere. */
@@ -37,7 +40,7 @@ export function powerGone(disk: Disk, steps: readonly Step[], now: Moment): Powe
         }
       : {
           title: 'Before the first step',
-          state: 'Nothing was written to the stand-in’s volumes yet.',
+          state: 'Nothing was written to any volume yet.',
           elsewhere: NOTHING_LOST,
         };
   }
@@ -112,7 +115,7 @@ export function doing(disk: Disk, steps: readonly Step[], now: Moment): string {
     case 'waiting':
       return 'Waits for its turn';
     case 'making':
-      return 'The stand-in is being made';
+      return now.place === 'copy' ? 'The copy is being made' : 'The stand-in is being made';
     case 'before':
       return 'Everything on it is taken down, file by file';
     case 'after':

@@ -4,8 +4,7 @@ import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { FileDevice } from '../../../server/bench/fileDevice';
 import { newHash } from '../../../server/bench/carryOut';
-import { DEMO_JOBS, type DemoJob } from '../../../server/demo/machines';
-import { planRoutes, type Route } from '../../planning';
+import { DEMO_JOBS } from '../../../server/demo/machines';
 import { machineOf, surveyFromImage, type SurveyDocument } from '../../survey';
 import { fileSource } from '../../test/source';
 import { diskSpec, surveyWith } from '../../survey/sketch';
@@ -14,9 +13,6 @@ import { checkNtfs } from '../check/checkNtfs';
 import type { Device } from '../devices/device';
 import { MemoryDevice } from '../devices/memory';
 import { makeDynamicVhd, openVhdDevice } from '../devices/vhd';
-import { prove, type BenchProof } from '../proof/prove';
-import { takeStock } from '../proof/stock';
-import { Run } from '../run';
 import { cutOut, freshFolder, say } from '../test/mounted';
 import { slice } from '../../images/source';
 import { makeStandIn } from './standIn';
@@ -194,78 +190,4 @@ describe('odd disks as stand-ins', () => {
       60_000,
     );
   }
-});
-
-/** The first route of a demo job for each of two kits, where they differ. */
-function routesOf({ survey, goal }: DemoJob): Route[] {
-  const disk = machineOf(survey).disks[0]!;
-  const windows = disk.partitions.find(({ role }) => role === 'windows')!;
-  const size = goal ?? Math.ceil((windows.sectors * disk.sectorSize * 1.25) / MIB) * MIB;
-  const found = new Map<string, Route>();
-  for (const kit of ['windows-only', 'offline-mover']) {
-    const first = (wanted: { size: number } | { max: true }): Route | undefined => {
-      const goal = { partition: windows.number, ...wanted };
-      const answer = planRoutes({ survey, disk: disk.number, goal, kits: [kit] });
-      return answer.ok ? answer.value.routes[0] : undefined;
-    };
-    const route = first({ size }) ?? first({ max: true });
-    if (route) found.set(route.steps.map(({ verb, partition }) => `${verb}${partition}`).join(), route);
-  }
-  return [...found.values()];
-}
-
-async function proofOf({ survey }: DemoJob, { steps }: Route): Promise<BenchProof> {
-  const disk = machineOf(survey).disks[0]!;
-  const device = await makeDynamicVhd(
-    new MemoryDevice(0),
-    disk.sectors * disk.sectorSize,
-    disk.sectorSize,
-    1,
-  );
-  await makeStandIn(device, disk, { seed: 2613, steps, table: facts(survey), time: TIME });
-  const options = { newHash, fingerprintAbove: 2 * MIB };
-  const before = await takeStock(device, options);
-  const asides = new Map<string, MemoryDevice>();
-  const run = await Run.open({
-    disk: device,
-    journal: new MemoryDevice(64 * MIB),
-    aside: async (name) => {
-      const known = asides.get(name) ?? new MemoryDevice(0, disk.sectorSize);
-      asides.set(name, known);
-      return known;
-    },
-    steps,
-    run: 'demo',
-    route: 'demo',
-    newId: (step) => `47540000-0000-4000-8000-00000000A${String(step).padStart(3, '0')}`,
-  });
-  if (!run.ok) throw new Error(run.problems[0]!.message);
-  expect(await run.value.forward()).toEqual({ ok: true, value: null });
-  const after = await takeStock(device, options);
-  if (!before.ok || !after.ok) throw new Error('no stock');
-  const { written, relocated, cuts } = run.value.state;
-  const takenAt = '2026-11-27T08:00:00Z';
-  return prove({ takenAt, steps, before: before.value, after: after.value, written, relocated, cuts });
-}
-
-describe('the routes of each demo job, carried out on its stand-in and proved', () => {
-  const verbs = new Set<string>();
-  for (const job of DEMO_JOBS)
-    it(`${job.number}`, async () => {
-      const routes = routesOf(job);
-      expect(routes.length).toBeGreaterThan(0);
-      for (const route of routes) {
-        for (const { verb } of route.steps) verbs.add(verb);
-        const proof = await proofOf(job, route);
-        expect([route.title, proof.differences, proof.verdict]).toEqual([route.title, [], 'proved']);
-        const files = proof.partitions.reduce((sum, one) => sum + (one.files?.before.files ?? 0), 0);
-        expect(files).toBeGreaterThan(1000);
-      }
-    }, 90_000);
-
-  it('among them every verb that the planner has for them', () => {
-    expect([...verbs].sort()).toEqual(
-      expect.arrayContaining(['copy', 'create', 'extend', 'move', 'put-back', 'set-aside', 'shrink']),
-    );
-  });
 });

@@ -6,6 +6,8 @@
   import Beside from '$ui/Beside.svelte';
   import { jobDisk } from '$ui/jobDisk';
   import Refused from '$ui/Refused.svelte';
+  import ForReal from '$ui/rehearsal/ForReal.svelte';
+  import { wordsFor } from '$ui/rehearsal/places';
   import AtWork from '$ui/rehearsal/AtWork.svelte';
   import Outcome from '$ui/rehearsal/Outcome.svelte';
   import RehearsalChart from '$ui/rehearsal/RehearsalChart.svelte';
@@ -36,7 +38,9 @@
     rehearsing.now && (rehearsing.alive || rehearsing.now.current) ? rehearsing.now : null,
   );
   const steps = $derived(now?.route.steps ?? chosen.steps);
-  const otherwise = $derived(playedOtherwise(disk, steps));
+  const place = $derived(now?.place ?? 'stand-in');
+  const words = $derived(wordsFor(place, now?.image ?? null));
+  const otherwise = $derived(place === 'stand-in' ? playedOtherwise(disk, steps) : []);
   const progress = $derived(now?.progress ?? null);
   const proof = $derived(data.proof && data.newest?.id === now?.id ? data.proof : null);
   const gone = $derived(now?.state === 'cut' && progress ? powerGone(disk, steps, progress) : null);
@@ -75,11 +79,14 @@
   {#if job.goal?.stale}
     <StaleRoutes job={job.number} several={false} />
   {:else}
-    <h1>Rehearsal on a stand-in disk</h1>
+    <h1>{words.title}</h1>
     <p class="soft lead">
-      Same table, same places, same fill as the disk of the survey{progress?.files
-        ? `; ${progress.files.toLocaleString('en-GB')} made-up files`
-        : ''}. Nothing of the customer’s is touched. What Windows does is played by the bench as well.
+      {#if place === 'stand-in'}
+        Same table, same places, same fill as the disk of the survey{progress?.files
+          ? `; ${progress.files.toLocaleString('en-GB')} made-up files`
+          : ''}.
+      {/if}
+      {words.lead}
       {otherwise.join(' ')}
     </p>
     <RehearsalChart {disk} {steps} {now} />
@@ -88,7 +95,9 @@
 
 {#snippet beside()}
   <div aria-live="polite">
-    {#if rehearsing.refusal}<Refused refusal={rehearsing.refusal} />{/if}
+    {#if rehearsing.refusal && !rehearsing.refusal.fields.some(({ path }) => path === '/typed')}<Refused
+        refusal={rehearsing.refusal}
+      />{/if}
     {#if gone}
       <h2 class="small-title">The power is gone</h2>
       <div class="card gone">
@@ -98,7 +107,7 @@
         <p class="safe">Here nothing is lost.</p>
       </div>
     {:else if now?.state === 'failed'}
-      <h2 class="small-title">It could not be rehearsed</h2>
+      <h2 class="small-title">{words.failed}</h2>
       <p class="card gone">{now.problem}</p>
     {:else if now?.state === 'stepped-back'}
       <h2 class="small-title">The step is taken back</h2>
@@ -107,13 +116,23 @@
       </p>
     {:else if now?.state === 'cancelled'}
       <h2 class="small-title">Ended before its time</h2>
-      <p class="card">The stand-in is gone. Nothing came of it.</p>
+      <p class="card">{words.cancelled}</p>
+    {:else if now?.state === 'paused' && now.problem}
+      <h2 class="small-title">It could not go on</h2>
+      <p class="card gone">{now.problem}</p>
     {/if}
   </div>
 
   {#if proof && now}
-    <Outcome {proof} elsewhere={now.elsewhere} href="/api/v1/jobs/{job.number}/rehearsals/{now.id}/proof" />
-    <a class="btn action wide" href="/jobs/{job.number}/sheet">On to the work sheet</a>
+    <Outcome
+      {proof}
+      file={now.file}
+      elsewhere={now.elsewhere}
+      href="/api/v1/jobs/{job.number}/rehearsals/{now.id}/proof"
+    />
+    {#if place === 'stand-in'}
+      <a class="btn action wide" href="/jobs/{job.number}/sheet">On to the work sheet</a>
+    {/if}
   {/if}
 
   {#if rehearsing.stopped}
@@ -140,6 +159,10 @@
         Go <a href="/jobs/{job.number}/sheet">on to the work sheet</a>
         without a rehearsal.
       </p>
+    {:else if place === 'image' && proof}
+      <p class="soft small">
+        {now?.image} is as left now. <a href="/jobs/{job.number}/survey">Survey it again</a> for anything further.
+      </p>
     {:else}
       {#if !proof && now?.state !== 'failed'}
         <h2 class="small-title">Does it work?</h2>
@@ -152,10 +175,11 @@
         class="btn {proof ? 'quiet' : 'action'} wide"
         disabled={rehearsing.asking}
         onclick={() => rehearsing.begin()}
-        >{proof || now?.state === 'failed'
+        >{(proof || now?.state === 'failed') && place === 'stand-in'
           ? 'Rehearse it again'
           : 'Make a stand-in and carry the route out'}</button
       >
+      {#if job.survey?.image}<ForReal image={job.survey.image} {rehearsing} />{/if}
     {/if}
   {/if}
 
@@ -176,21 +200,21 @@
       <dd class="figure">{formatDuration(onDrive)}</dd>
     </dl>
   {/if}
-  {#if rehearsing.alive || (chosen.rehearsable !== false && !proof)}
+  {#if rehearsing.alive || (chosen.rehearsable !== false && (!proof || (job.survey?.image && place !== 'image')))}
     <h2 class="small-title">Pace</h2>
     <Switch
       label="Pace"
       bind:value={() => rehearsing.pace, setPace}
       choices={[
         ['fast', 'As fast as it goes'],
-        ['drive', 'Like the drive'],
+        ['drive', words.gently],
       ]}
     />
     {#if rehearsing.pace === 'drive'}
       <p class="soft small">
         {progress?.factor && progress.factor > 1
           ? `In time-lapse: ${progress.factor} times as fast as this kind of drive copies.`
-          : 'As fast as this kind of drive copies; in time-lapse where that would take long.'}
+          : words.paceWhy}
       </p>
     {/if}
   {/if}
@@ -211,8 +235,21 @@
         >
       {/if}
       <button class="btn quiet wide" disabled={rehearsing.asking} onclick={() => rehearsing.wish('cancel')}
-        >End the rehearsal</button
+        >{words.end}</button
       >
+      {#if words.ends}<p class="soft small">{words.ends}</p>{/if}
+      {#if rehearsing.stopped && place !== 'stand-in' && now?.problem}
+        <details>
+          <summary>Give it up as it lies</summary>
+          <p class="small">
+            Nothing is taken back, and the image may hold half a step. Its journal is kept beside it. Only
+            where the image is restored from elsewhere.
+          </p>
+          <button class="btn cut wide" disabled={rehearsing.asking} onclick={() => rehearsing.wish('give-up')}
+            >Give the run up</button
+          >
+        </details>
+      {/if}
     </div>
   {:else if data.earlier.length > 1 || (data.earlier.length === 1 && !now)}
     <h2 class="small-title">Earlier</h2>
@@ -231,7 +268,7 @@
   {/if}
 {/snippet}
 {#snippet below()}
-  {#if progress}<AtWork {disk} {steps} {progress} stopped={stoppedWord} />{/if}
+  {#if progress}<AtWork {disk} {steps} {progress} {place} stopped={stoppedWord} />{/if}
 {/snippet}
 
 <style>

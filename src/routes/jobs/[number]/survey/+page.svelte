@@ -12,6 +12,7 @@
   import NameWindows from '$ui/survey/NameWindows.svelte';
   import HiddenList from '$ui/survey/HiddenList.svelte';
   import Intake, { type ReadImage } from '$ui/survey/Intake.svelte';
+  import ServerImages from '$ui/survey/ServerImages.svelte';
   import WaysIn from '$ui/survey/WaysIn.svelte';
   import { sourceName, utc } from '$ui/survey/surveyLine';
   import { diskLine } from '$ui/words';
@@ -58,7 +59,9 @@
       <div>
         <h1>What is on {machine.disks.length === 1 ? 'the disk' : `the ${machine.disks.length} disks`}</h1>
         <p class="soft">
-          As found · surveyed {utc(job.survey.document.takenAt)} UTC, {sourceName(job.survey.source)} · {machine.name}
+          As found · surveyed {utc(job.survey.document.takenAt)} UTC, {job.survey.image
+            ? `from ${job.survey.image} on the server`
+            : sourceName(job.survey.source)} · {machine.name}
         </p>
         <p class="links">
           {#if data.surveys.length > 1}
@@ -132,7 +135,10 @@
       onsurvey={(survey, source) => save('survey', { survey, source })}
     />
     <details>
-      <summary>Other ways to a survey: on the machine itself, from a boot stick, by hand</summary>
+      <summary
+        >Other ways to a survey: an image on the server, the machine itself, a boot stick, by hand</summary
+      >
+      {@render serverImages()}
       <WaysIn job={job.number} collector={data.collector} />
     </details>
   {:else}
@@ -147,9 +153,18 @@
       ontry={() => (refusal = null)}
       onsurvey={(survey, source) => save('survey', { survey, source })}
     />
+    {@render serverImages()}
     <WaysIn job={job.number} collector={data.collector} />
   {/if}
 </main>
+{#snippet serverImages()}
+  <ServerImages
+    {job}
+    {...data.server}
+    current={job.survey?.image ?? null}
+    onchanged={() => invalidateAll()}
+  />
+{/snippet}
 {#if machine}<ExactFigures {at} />{/if}
 
 <style>
