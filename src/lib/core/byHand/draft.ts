@@ -156,7 +156,15 @@ export const useBytes = (volume: SurveyVolume, used: number | null): SurveyVolum
 });
 
 const withoutMeasures = (volume: SurveyVolume): SurveyVolume =>
-  without(volume, 'smallestRunning', 'smallestOffline', 'lastUsed', 'lastImmovable', 'clusterMap');
+  without(
+    volume,
+    'smallestRunning',
+    'smallestOffline',
+    'lastUsed',
+    'lastImmovable',
+    'immovableFile',
+    'clusterMap',
+  );
 
 /** In another role, with the type and attributes that go with it. */
 export function inRole(disk: SurveyDisk, partition: SurveyPartition, role: Role): SurveyPartition {

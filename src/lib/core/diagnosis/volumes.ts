@@ -1,8 +1,8 @@
 import { OFFLINE_MOVER, WINDOWS, canShrink, isEncrypted, offlineFloor, runningFloor } from '../tools';
-import { FILE_SYSTEM_NAME, bytesOf, endOf, sentenceName, type Partition } from '../disk';
+import { FILE_SYSTEM_NAME, bytesOf, endOf, sentenceName, type Partition, type Volume } from '../disk';
 import type { Finding } from '../finding';
 
-import { formatSize, GIB, MIB } from '../units';
+import { formatCount, formatSize, GIB, MIB } from '../units';
 import { note } from './note';
 import type { Situation } from './situation';
 
@@ -67,13 +67,22 @@ function highRunningFloor(partition: Partition): Finding[] {
       severity: 'costs',
       partitions: [partition.number],
       title: `While it runs, Windows shrinks ${name} to ${formatSize(running)} at least`,
-      detail: `Only ${formatSize(volume.used)} is used, but something that Windows does not move while it runs lies far behind that: its file table, a page file, snapshots. From outside it goes down to ${formatSize(offline)}.`,
+      detail: `Only ${formatSize(volume.used)} is used, but ${holder(volume)} lies far behind that. From outside it goes down to ${formatSize(offline)}.`,
       remedies: [
         { title: 'Shrink it from outside', tools: ['offline-mover'] },
         { title: 'Turn page file and snapshots off on it, then ask Windows again', tools: ['windows'] },
       ],
     },
   ];
+}
+
+/** What Windows does not move while it runs, by its name where that is known. */
+function holder({ immovableFile, lastImmovable, clusterSize, smallestRunning }: Volume): string {
+  const what = 'something that Windows does not move while it runs';
+  // What Windows itself said of its smallest size it said without a name.
+  return immovableFile !== null && lastImmovable !== null && clusterSize > 0 && smallestRunning === null
+    ? `${what} (${immovableFile}, up to cluster ${formatCount(lastImmovable / clusterSize - 1)})`
+    : `${what} (its file table, a page file, snapshots)`;
 }
 
 function emptyVolumes({ disk, target }: Situation): Finding[] {

@@ -44,6 +44,8 @@ export interface Volume {
   lastUsed: number | null;
   /** Bytes to the end of the last cluster that Windows does not move while it runs, where that was read. */
   lastImmovable: number | null;
+  /** The file that holds that cluster, where that was read. */
+  immovableFile: string | null;
   /** Where the used clusters lie, where that was read. */
   clusterMap: ClusterMap | null;
   dirty: boolean;

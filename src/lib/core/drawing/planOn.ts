@@ -30,7 +30,9 @@ function diskAt(disk: SurveyDisk, task: Task, layout: Layout): SurveyDisk {
       const encryption = layout.decrypted.includes(number) ? null : (before.volume?.encryption ?? null);
       const resized = sectors !== before.sectors;
       // Where its files lie is not known any more once a volume was made smaller.
-      const changed = resized ? { size: bytes, clusterMap: null, lastUsed: null, lastImmovable: null } : {};
+      const changed = resized
+        ? { size: bytes, clusterMap: null, lastUsed: null, lastImmovable: null, immovableFile: null }
+        : {};
       const kept = before.volume ? { ...before.volume, ...changed, encryption } : before.volume;
       return { ...before, first, sectors, ...(kept === undefined ? {} : { volume: kept }) };
     }

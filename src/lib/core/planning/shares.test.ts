@@ -18,6 +18,7 @@ const volumeOf = (used: number[], clustersPerBucket: number): Volume => ({
   smallestOffline: null,
   lastUsed: null,
   lastImmovable: null,
+  immovableFile: null,
   bootSectorDamaged: false,
   clusterMap: { clustersPerBucket, used },
   dirty: false,

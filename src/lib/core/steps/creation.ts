@@ -46,6 +46,7 @@ export function madePartition(
       smallestOffline: null,
       lastUsed: null,
       lastImmovable: null,
+      immovableFile: null,
       clusterMap: null,
       dirty: false,
       bootSectorDamaged: false,

@@ -45,6 +45,8 @@ const VolumeShape = open({
   lastUsed: maybe(Bytes),
   /** Bytes to the end of the last cluster that Windows does not move while it runs: page file, `$MFT`, shadow copies. */
   lastImmovable: maybe(Bytes),
+  /** The file that this cluster belongs to, by its path in the volume. */
+  immovableFile: maybe(text(300)),
   /** Where the used clusters lie, counted in equal runs from the volume's start. */
   clusterMap: maybe(
     open({

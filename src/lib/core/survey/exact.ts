@@ -27,16 +27,28 @@ export function exactFigures(disk: Disk, extent: Extent, partition: Partition | 
 }
 
 /** Each of the sizes to which something brings a volume, or up to which it reaches, by its own name: they are easily mixed up. */
-function floorFigures({ lastUsed, lastImmovable, smallestRunning, smallestOffline }: Volume): ExactFigure[] {
+function floorFigures(volume: Volume): ExactFigure[] {
+  const { lastUsed, lastImmovable, immovableFile, clusterSize, smallestRunning, smallestOffline } = volume;
   const figures: [string, number | null][] = [
     ['Last used', lastUsed],
     ['Immovable while running', lastImmovable],
     ['Smallest by Windows', smallestRunning],
     ['Smallest offline', smallestOffline],
   ];
-  return figures.flatMap(([label, bytes]) =>
+  const told = figures.flatMap(([label, bytes]) =>
     bytes === null ? [] : [{ label, text: `${formatCount(bytes)} bytes` }],
   );
+  // What holds that floor up: the file, and its last cluster.
+  const held = lastImmovable !== null && immovableFile !== null && clusterSize > 0;
+  return held
+    ? [
+        ...told,
+        {
+          label: 'Held by',
+          text: `${immovableFile}, cluster ${formatCount(lastImmovable / clusterSize - 1)}`,
+        },
+      ]
+    : told;
 }
 
 /** The same as plain text, headed by disk and name so that it can't be taken for another machine's. */

@@ -153,6 +153,7 @@ function volumeOf(source: SurveyVolume): Volume {
     smallestOffline: source.smallestOffline ?? null,
     lastUsed: source.lastUsed ?? null,
     lastImmovable: source.lastImmovable ?? null,
+    immovableFile: source.immovableFile ?? null,
     clusterMap: source.clusterMap ?? null,
     dirty: source.dirty ?? false,
     bootSectorDamaged: source.bootSector === 'backup',

@@ -15,6 +15,7 @@ const volume = (more: Partial<Volume>): Volume => ({
   smallestOffline: null,
   lastUsed: null,
   lastImmovable: null,
+  immovableFile: null,
   clusterMap: null,
   dirty: false,
   bootSectorDamaged: false,

@@ -10,6 +10,10 @@ import { foreignName } from './foreign';
 import { parseNtfsBoot } from './ntfs/bootSector';
 import { NtfsDamage } from './ntfs/volume';
 import { readNtfs } from './ntfs/readNtfs';
+import { firstCharacters, wellFormed } from '../wellFormed';
+
+/** Characters of a path that a survey keeps. */
+const MOST_PATH = 300;
 
 export interface Recognition {
   volume: SurveyVolume;
@@ -148,7 +152,7 @@ async function ntfsOf(
   backupAt: number | null,
 ): Promise<Found> {
   const facts = await readNtfs(source, boot, progress);
-  const { clusterSize, immovableClusters } = facts;
+  const { clusterSize, immovable } = facts;
   const volume: SurveyVolume = {
     fileSystem: 'ntfs',
     label: facts.label,
@@ -156,7 +160,12 @@ async function ntfsOf(
     size: facts.size,
     used: facts.usedClusters * clusterSize,
     lastUsed: (facts.lastUsedCluster + 1) * clusterSize,
-    ...(immovableClusters === null ? {} : { lastImmovable: immovableClusters * clusterSize }),
+    ...(immovable === null
+      ? {}
+      : {
+          lastImmovable: immovable.end * clusterSize,
+          immovableFile: firstCharacters(wellFormed(immovable.file), MOST_PATH),
+        }),
     dirty: facts.dirty,
     encryption: { state: 'off', percent: 0, usedOnly: true },
     clusterMap: facts.map,

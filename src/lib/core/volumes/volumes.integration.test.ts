@@ -172,7 +172,28 @@ describe('a volume of 512-byte clusters with 21,000 names in its root, its files
     const shadow =
       'System Volume Information/{5b1f6dd1-90a3-11ee-8c90-0242ac120002}{3808876b-c176-4e48-b7ae-04046e6cc752}';
     const files = ['pagefile.sys', 'hiberfil.sys', shadow].map((name) => ['-F', name]);
-    const { lastImmovable, lastUsed } = found.volume;
+    const { lastImmovable, lastUsed, immovableFile } = found.volume;
+    // The one of them whose own last cluster that is, by its name.
+    const names = [
+      '$MFT',
+      '$MFTMirr',
+      '$LogFile',
+      '$Volume',
+      '$AttrDef',
+      '$Bitmap',
+      '$Boot',
+      '$BadClus',
+      '$Secure',
+      '$UpCase',
+      '$Extend',
+    ];
+    const each = [...own, ...files].map((which, i) => ({
+      name: names[i] ?? which[1]!.replace('/', '\\'),
+      end: endOfClusters(path, which) * 512,
+    }));
+    expect(each.filter(({ end }) => end === lastImmovable).map(({ name }) => `\\${name}`)).toEqual([
+      immovableFile,
+    ]);
     expect(lastImmovable).toBe(endOfClusters(path, ...own, ...files) * 512);
     // An ordinary file lies behind all of them: Windows moves that.
     expect(lastUsed).toBeGreaterThan(lastImmovable!);

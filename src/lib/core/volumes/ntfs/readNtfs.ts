@@ -4,7 +4,7 @@ import type { ClusterMap } from '../../disk';
 import { ClusterCount } from './bitmap';
 import { parseNtfsBoot } from './bootSector';
 import { Folder } from './directory';
-import { immovableEnd } from './immovable';
+import { lastImmovable, type Immovable } from './immovable';
 import { ATTRIBUTE } from './record';
 import { NtfsDamage, NtfsVolume } from './volume';
 import { textOfUnits } from '../../wellFormed';
@@ -21,8 +21,8 @@ export interface NtfsFacts {
   usedClusters: number;
   /** The highest cluster in use. */
   lastUsedCluster: number;
-  /** Clusters up to the end of the last one that Windows does not move while it runs; null: not read. */
-  immovableClusters: number | null;
+  /** The last cluster that Windows does not move while it runs; null: not read. */
+  immovable: Immovable | null;
   dirty: boolean;
   label: string;
   /** Where the used clusters lie. */
@@ -86,8 +86,8 @@ export async function readNtfs(
     if (count.complete) break;
   }
   // Last, since it follows the most: what tires it costs nothing else.
-  const immovableClusters = await unless('where files lie that Windows does not move', async () =>
-    immovableEnd(volume, await root()),
+  const immovable = await unless('where files lie that Windows does not move', async () =>
+    lastImmovable(volume, await root()),
   );
   return {
     bytesPerSector: boot.bytesPerSector,
@@ -96,7 +96,7 @@ export async function readNtfs(
     size: boot.clusters * boot.clusterSize,
     usedClusters: count.used,
     lastUsedCluster: count.last,
-    immovableClusters,
+    immovable,
     dirty,
     label,
     map: count.map,
