@@ -5,16 +5,20 @@ import { loadTs } from './loadTs.mjs';
 
 const WANTED = Number(process.argv[2] ?? 100_000);
 const FIRST_SEED = 1000;
-const { randomScenario, SCENARIOS } = await loadTs('src/lib/core/bench/test/scenarios.ts');
+const { randomRelocation, randomScenario, RELOCATIONS, SCENARIOS } = await loadTs(
+  'src/lib/core/bench/test/scenarios.ts',
+);
 const { proveCuts } = await loadTs('src/lib/core/bench/test/cuts.ts');
 let cuts = 0;
 let runs = 0;
 /** @type {string[]} */
 const failures = [];
 const began = Date.now();
+const fixed = [...RELOCATIONS, ...SCENARIOS];
 for (let seed = FIRST_SEED; cuts < WANTED; seed++) {
-  const fixed = SCENARIOS[seed - FIRST_SEED];
-  const scenario = fixed ? await fixed.lay() : await randomScenario(seed);
+  const known = fixed[seed - FIRST_SEED];
+  const made = seed % 2 === 0 ? randomRelocation : randomScenario;
+  const scenario = known ? await known.lay() : await made(seed);
   const result = await proveCuts(scenario, { subsets: 50, seed });
   cuts += result.cuts;
   runs++;

@@ -2,11 +2,20 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { makeDynamicVhd, MemoryDevice, Run, takeStock, type Device } from '../../src/lib/core/bench';
+import {
+  JOURNAL_BYTES,
+  makeDynamicVhd,
+  MemoryDevice,
+  Run,
+  takeStock,
+  type Device,
+} from '../../src/lib/core/bench';
 import { makeStandIn } from '../../src/lib/core/bench/standIn/standIn';
 import { Wrapped } from '../../src/lib/core/bench/devices/wrappers';
 import { ntfsFiles } from '../../src/lib/core/bench/proof/ntfsFiles';
 import { stepOf } from '../../src/lib/core/bench/test/bareSteps';
+import { TYPE, type Extent } from '../../src/lib/core/disk';
+import type { Step } from '../../src/lib/core/steps';
 import { writeGpt } from '../../src/lib/core/tables';
 import { diskSpec, surveyWith } from '../../src/lib/core/survey/sketch';
 import { machineOf } from '../../src/lib/core/survey';
@@ -43,6 +52,134 @@ class TimedDevice extends Wrapped {
   }
 }
 
+/** Writes a table with one partition of basic data. */
+async function lay(disk: Device, { first, sectors }: Extent): Promise<void> {
+  const all = disk.size / 512;
+  const table = {
+    sectorSize: 512,
+    sectors: all,
+    diskId: ID,
+    firstUsable: 34,
+    lastUsable: all - 34,
+    backupHeader: all - 1,
+    entryCount: 128,
+    entrySize: 128,
+  };
+  const entry = {
+    slot: 0,
+    type: TYPE.basicData,
+    id: ID,
+    first,
+    last: first + sectors - 1,
+    attributes: 0n,
+    name: '',
+  };
+  for (const { offset, bytes } of writeGpt({ ...table, entries: [entry] })) await disk.write(offset, bytes);
+}
+
+/** Carries one step out with its journal in a file. Seconds, in all and for the journal. */
+async function carriedOut(
+  disk: Device,
+  step: Step,
+  journalPath: string,
+): Promise<{ took: number; journal: number; relocated: number }> {
+  const file = await FileDevice.open(journalPath, { create: true });
+  const journal = new TimedDevice(file);
+  await journal.resize(JOURNAL_BYTES);
+  const opened = await Run.open({
+    disk,
+    journal,
+    aside: async () => new MemoryDevice(0),
+    steps: [step],
+    run: 'b',
+    route: 'b',
+    newId: () => '47540000-0000-4000-8000-000000000002',
+  });
+  if (!opened.ok) throw new Error(opened.problems[0]!.message);
+  const took = await seconds(async () => {
+    const done = await opened.value.forward();
+    if (!done.ok) throw new Error(done.problems[0]!.message);
+  });
+  await file.close();
+  const relocated = opened.value.state.relocated[0]?.bytes ?? 0;
+  return { took, journal: journal.ms / 1000, relocated };
+}
+
+const SHRINK_MIB = 5200;
+const SHRUNK_MIB = 2800;
+
+export interface ShrinkTimings {
+  /** Seconds, and the bytes that were brought together. */
+  shrink: number;
+  bytes: number;
+  /** Seconds for as many bytes. */
+  cp: number;
+  format: number;
+}
+
+/**
+ * A volume made smaller with 2 GiB of files beyond its new end, large ones and thousands of small ones, beside `cp` of as many bytes; and an empty
+ * volume of 500 GiB made on a disk in a VHD.
+ */
+export async function shrinkTimings(): Promise<ShrinkTimings> {
+  const folder = mkdtempSync(join(tmpdir(), 'gentle-tide-shrink-'));
+  const run = (script: string) =>
+    execFileSync('bash', ['-c', script, 'bench', folder], { stdio: ['ignore', 'pipe', 'pipe'] });
+  try {
+    // What is written first lies in front, and goes again.
+    run(`cd "$1" && truncate -s ${SHRINK_MIB}M volume.img && mkntfs -F -f -q -s 512 -p 2048 -H 16 -S 63 volume.img && mkdir m && ntfs-3g volume.img m &&
+      head -c 2560M /dev/zero > m/front && mkdir m/small &&
+      head -c 1M /dev/urandom > piece && for i in $(seq 4096); do head -c $((100000 + i * 16)) piece > m/small/$i; done &&
+      for i in $(seq 6); do head -c 256M /dev/urandom > m/reel$i; done && rm m/front && umount m`);
+    const sectors = (SHRINK_MIB + 10) * PER_MIB;
+    const from = { first: PER_MIB, sectors: SHRINK_MIB * PER_MIB };
+    const step = stepOf('shrink', {
+      partition: 1,
+      id: ID,
+      from,
+      to: { ...from, sectors: SHRUNK_MIB * PER_MIB },
+    });
+    const shrinks: number[] = [];
+    const copies: number[] = [];
+    let bytes = 0;
+    for (let round = 0; round < ROUNDS; round++) {
+      run(
+        `cd "$1" && rm -f disk.img && truncate -s ${sectors * 512} disk.img && dd if=volume.img of=disk.img bs=1M seek=1 conv=notrunc,sparse status=none && sync`,
+      );
+      const disk = await FileDevice.open(join(folder, 'disk.img'));
+      await lay(disk, from);
+      const { took, relocated } = await carriedOut(disk, step, join(folder, `journal${round}`));
+      await disk.close();
+      bytes = relocated;
+      shrinks.push(took);
+      if (round === 0) run(`cd "$1" && head -c ${bytes} /dev/urandom > plain && sync`);
+      copies.push(await seconds(() => run('cd "$1" && cp --reflink=never plain copy && sync copy')));
+      run('rm "$1/copy"');
+    }
+    const formats: number[] = [];
+    for (let round = 0; round < ROUNDS; round++) {
+      const file = await FileDevice.open(join(folder, `large${round}.vhd`), { create: true });
+      const disk = await makeDynamicVhd(file, 600 * GIB, 512, 1);
+      await lay(disk, { first: PER_MIB, sectors: PER_MIB });
+      const to = { first: 4 * PER_MIB, sectors: 500 * 1024 * PER_MIB };
+      const create = {
+        type: TYPE.basicData,
+        attributes: '0x0',
+        name: '',
+        fileSystem: 'ntfs' as const,
+        clusterSize: 4096,
+        label: 'Archive',
+      };
+      const made = stepOf('create', { partition: 2, id: null, from: null, to, create });
+      formats.push((await carriedOut(disk, made, join(folder, `journal-format${round}`))).took);
+      await file.close();
+    }
+    return { shrink: median(shrinks), bytes, cp: median(copies), format: median(formats) };
+  } finally {
+    rmSync(folder, { recursive: true });
+  }
+}
+
 export interface BytesTimings {
   /** Seconds for the same bytes. */
   move: number;
@@ -69,26 +206,7 @@ export async function bytesTimings(): Promise<BytesTimings> {
     const disk = await FileDevice.open(path);
     const place = (first: number) => ({ first, sectors: VOLUME_MIB * PER_MIB });
     const [left, right] = [place(PER_MIB), place((VOLUME_MIB + 4) * PER_MIB)];
-    const table = {
-      sectorSize: 512,
-      sectors,
-      diskId: ID,
-      firstUsable: 34,
-      lastUsable: sectors - 34,
-      backupHeader: sectors - 1,
-      entryCount: 128,
-      entrySize: 128,
-    };
-    const entry = {
-      slot: 0,
-      type: 'EBD0A0A2-B9E5-4433-87C0-68B6B72699C7',
-      id: ID,
-      first: left.first,
-      last: left.first + left.sectors - 1,
-      attributes: 0n,
-      name: '',
-    };
-    for (const { offset, bytes } of writeGpt({ ...table, entries: [entry] })) await disk.write(offset, bytes);
+    await lay(disk, left);
 
     const moves: number[] = [];
     const copies: number[] = [];
@@ -96,23 +214,9 @@ export async function bytesTimings(): Promise<BytesTimings> {
     for (let round = 0; round < ROUNDS; round++) {
       const [from, to] = round % 2 === 0 ? [left, right] : [right, left];
       const step = stepOf('move', { partition: 1, id: ID, from, to });
-      const file = await FileDevice.open(join(folder, `journal${round}`), { create: true });
-      const journal = new TimedDevice(file);
-      await journal.resize(64 * MIB);
-      const opened = await Run.open({
-        disk,
-        journal,
-        aside: async () => new MemoryDevice(0),
-        steps: [step],
-        run: 'b',
-        route: 'b',
-        newId: () => ID,
-      });
-      if (!opened.ok) throw new Error(opened.problems[0]!.message);
-      const took = await seconds(() => opened.value.forward());
+      const { took, journal } = await carriedOut(disk, step, join(folder, `journal${round}`));
       moves.push(took);
-      await file.close();
-      journalShare = Math.max(journalShare, journal.ms / 1000 / took);
+      journalShare = Math.max(journalShare, journal / took);
       copies.push(await seconds(() => run('cd "$1" && cp --reflink=never plain copy && sync copy')));
       run('rm "$1/copy"');
     }

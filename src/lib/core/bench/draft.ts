@@ -51,17 +51,24 @@ export class Draft {
 
   /** Ends a group: all of it is safe before the next begins. */
   endGroup(): void {
-    const changes: Change[] = [];
+    const size = this.disk.sectorSize;
+    /** What follows each other, so that it is joined once. */
+    const runs: { offset: number; before: Uint8Array[]; after: Uint8Array[] }[] = [];
     for (const sector of [...this.touched].sort((a, b) => a - b)) {
       const [before, after] = [this.begun.get(sector)!, this.now.get(sector)!.slice()];
       if (!this.forced.has(sector) && before.every((byte, i) => byte === after[i])) continue;
-      const last = changes.at(-1);
-      const offset = sector * this.disk.sectorSize;
-      if (last && last.offset + last.after.length === offset) {
-        last.before = concat([last.before, before]);
-        last.after = concat([last.after, after]);
-      } else changes.push({ offset, before, after });
+      const last = runs.at(-1);
+      const offset = sector * size;
+      if (last && last.offset + last.after.length * size === offset) {
+        last.before.push(before);
+        last.after.push(after);
+      } else runs.push({ offset, before: [before], after: [after] });
     }
+    const changes: Change[] = runs.map(({ offset, before, after }) => ({
+      offset,
+      before: concat(before),
+      after: concat(after),
+    }));
     if (changes.length > 0) this.groups.push(changes);
     this.touched = new Set();
     this.begun = new Map();

@@ -1,17 +1,22 @@
+import { execFileSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { makeVolume } from '../../../../../scripts/test/volume';
 import { TYPE } from '../../disk';
 import { randomFrom } from '../../random';
+import type { Outcome } from '../../problem';
 import type { Device } from '../devices/device';
 import { MemoryDevice } from '../devices/memory';
+import { openQcow2Device } from '../devices/qcow2';
 import { makeDynamicVhd, openVhdDevice } from '../devices/vhd';
+import { openVhdxDevice } from '../devices/vhdx';
+import { openVmdkDevice } from '../devices/vmdk';
 import type { Scenario } from './cuts';
 import { layDisk, memoryDisk, StepMaker, type DiskSpec, type PartSpec } from './disks';
 import { filledFat } from './fatFilled';
 import { mftAtTheEnd } from './mftElsewhere';
 import { freshFolder } from './mounted';
-import { holeyVolume } from './volumes';
+import { holeyVolume, messyVolume } from './volumes';
 
 /** A handful of files, small enough for thousands of runs: in the record, outside of it, in a folder. */
 const inside = (folder: string): void => {
@@ -161,6 +166,50 @@ async function inVhd(): Promise<Scenario> {
   return { name: 'in a dynamic VHD', disk: file, steps, within, every: 5 };
 }
 
+/** The disk lies in a file that another program made; its own tables are cut as well. */
+const IN_IMAGES: {
+  format: 'qcow2' | 'vhdx' | 'vmdk';
+  every: number;
+  open: (file: Device) => Promise<Outcome<Device>>;
+}[] = [
+  { format: 'qcow2', every: 55, open: openQcow2Device },
+  {
+    format: 'vhdx',
+    every: 9,
+    open: (file) => {
+      let ids = 0;
+      return openVhdxDevice(file, () => `47540000-0000-4000-8000-${String(++ids).padStart(12, '0')}`);
+    },
+  },
+  { format: 'vmdk', every: 40, open: openVmdkDevice },
+];
+
+async function inImage({ format, every, open }: (typeof IN_IMAGES)[number]): Promise<Omit<Scenario, 'name'>> {
+  const spec: DiskSpec = { size: 24, parts: [ntfs(1, 1, 5), ntfs(2, 6, 5)] };
+  const folder = freshFolder('in-image');
+  try {
+    const path = join(folder, 'disk');
+    execFileSync('qemu-img', ['create', '-q', '-f', format, path, `${spec.size}M`]);
+    const made = readFileSync(path);
+    const bytes = new Uint8Array(Math.ceil(made.length / 512) * 512);
+    bytes.set(made);
+    const file = new MemoryDevice(bytes.length);
+    await file.write(0, bytes);
+    const within = async (device: Device) => {
+      const opened = await open(device);
+      if (!opened.ok) throw new Error(opened.problems[0]!.message);
+      return opened.value;
+    };
+    const disk = (await within(file)) as Device & { close?: () => Promise<void> };
+    await layDisk(spec, disk);
+    await disk.close?.();
+    const steps = new StepMaker(spec).move(2, 18).enlarge(40).relocate().move(2, 30).extend(1, 20).all;
+    return { disk: file, steps, within, every };
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
 /** At the end, so that every other keeps its half. */
 const MBR_ASIDE: (typeof CASES)[number] = {
   name: 'MBR: recovery set aside, the volume before it extended, recovery put back',
@@ -287,15 +336,24 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
   },
 ];
 
+const IMAGED = IN_IMAGES.map((one) => ({
+  name: `in a file of ${one.format}`,
+  lay: async () => ({ ...(await inImage(one)), name: `in a file of ${one.format}` }),
+}));
+
 const laid = ({ name, spec, steps }: (typeof CASES)[number]) => ({
   name,
   lay: async () => ({ name, disk: await memoryDisk(spec), steps: steps(new StepMaker(spec)).all }),
 });
 
 /** A half of them for each of two runs at once. */
-export const RELOCATIONS: readonly { name: string; lay: () => Promise<Scenario> }[] = RELOCATING.map(
-  ({ name, lay }) => ({ name, lay: async () => ({ ...(await lay()), name, relocates: true }) }),
-);
+export const RELOCATIONS: readonly { name: string; lay: () => Promise<Scenario> }[] = [
+  ...RELOCATING.map(({ name, lay }) => ({
+    name,
+    lay: async () => ({ ...(await lay()), name, relocates: true }),
+  })),
+  ...IMAGED,
+];
 
 export const SCENARIOS: readonly { name: string; lay: () => Promise<Scenario> }[] = [
   ...CASES.map(laid),
@@ -357,4 +415,41 @@ export async function randomScenario(seed: number): Promise<Scenario> {
     }
   }
   return { name: `seed ${seed}`, disk: await memoryDisk(spec), steps: make.all };
+}
+
+/** A made-up volume that a driver filled at random, and a route that brings files together, makes volumes or copies: the same for the same seed. */
+export async function randomRelocation(seed: number): Promise<Scenario> {
+  const random = randomFrom(seed);
+  const upTo = (most: number) => Math.floor(random() * most);
+  const size = 11 + upTo(4);
+  const clusterSize = 512 * 2 ** upTo(4);
+  const part = ntfs(1, 1 + upTo(3), size, { clusterSize });
+  const spec: DiskSpec = { size: 44, parts: [part] };
+  const mess = { size, clusterSize, full: 0.35 + random() * 0.2, scattered: 1 + upTo(2), seed };
+  const disk = await prepared(
+    part,
+    (path) => messyVolume(path, mess),
+    (one) => memoryDisk({ ...spec, parts: [one] }),
+  );
+  const make = new StepMaker(spec);
+  const less = Math.ceil(size * (0.72 + random() * 0.2));
+  switch (upTo(4)) {
+    case 0:
+      make.shrink(1, less).extend(1, less + 1 + upTo(12));
+      break;
+    case 1:
+      make.shrink(1, less).move(1, part.at + 1 + upTo(20));
+      break;
+    case 2:
+      make.create(2, 26, less, 1).copy(1, 2).remove(1);
+      break;
+    default:
+      make
+        .copyOut(1)
+        .remove(1)
+        .create(2, 26, less + upTo(6), 1)
+        .copyBack(2, 1);
+  }
+  const steps = make.all;
+  return { name: `relocation, seed ${seed}`, disk, steps, relocates: true, every: 23 + upTo(17) };
 }
