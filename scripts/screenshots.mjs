@@ -1,13 +1,18 @@
 // Takes the current pictures of the main views from the demo data into docs/screenshots/: `npm run screenshots`.
 import { chromium } from '@playwright/test';
+import { execFileSync } from 'node:child_process';
 import { mkdirSync, rmSync } from 'node:fs';
+import { join, resolve } from 'node:path';
 import { browserOptions } from './browser.mjs';
 import { buildIfChanged } from './build.mjs';
+import { loadTs } from './loadTs.mjs';
 import { startDatabase } from './privateDatabase.mjs';
 import { serve } from './server.mjs';
 import { tryPort } from './ports.mjs';
 
 const FOLDER = 'docs/screenshots';
+/** The image on the server that is worked on. */
+const IMAGE = 'ticket-office.vhdx';
 
 /**
  * Begins a drawing, takes hold of the right end of D: and drags it.
@@ -77,6 +82,32 @@ async function cutRehearsal(page) {
   await page.getByText('The power is gone').waitFor();
 }
 
+/**
+ * Surveys an image on the server, carries the route out on it, and cuts the power while recovery moves.
+ * @param {import('@playwright/test').Page} page
+ */
+async function onImage(page) {
+  const api = new URL('/api/v1/jobs', page.url()).href;
+  const names = { customer: 'Harbour Ferry Office', machine: 'ticket office, virtual' };
+  const { number, version } = await (await page.request.post(api, { data: names })).json();
+  const job = `${api}/${number}`;
+  await page.request.post(`${job}/survey-image`, { data: { version, image: IMAGE } });
+  const options = { kits: ['offline-mover'], mayEnlargeDisk: true };
+  const goal = { version: version + 1, size: 260 * 2 ** 20, keepFreePercent: 0, options };
+  await page.request.put(`${job}/goal`, { data: goal });
+  const start = { pace: 'drive', place: 'image', typed: IMAGE };
+  const begun = await (await page.request.post(`${job}/rehearsals`, { data: start })).json();
+  const path = `${job}/rehearsals/${begun.id}`;
+  for (;;) {
+    const { progress } = await (await page.request.get(path)).json();
+    if (progress.step === 2 && progress.arrived > 60e6) break;
+    await page.waitForTimeout(100);
+  }
+  await page.request.put(path, { data: { wish: 'cut' } });
+  await page.goto(new URL(`/jobs/${number}/rehearsal`, page.url()).href, { waitUntil: 'load' });
+  await page.getByText('The power is gone').waitFor();
+}
+
 /** @type {{ name: string, path: string, dark?: boolean, height?: number, prepare?: (page: import('@playwright/test').Page) => Promise<unknown> }[]} */
 const VIEWS = [
   { name: 'jobs', path: '/', height: 870 },
@@ -89,6 +120,7 @@ const VIEWS = [
   {
     name: 'survey-ways',
     path: '/jobs/new',
+    height: 1100,
     prepare: async (page) => {
       await page.getByLabel('Customer').fill('Tern Street Clinic');
       await page.getByLabel('Machine').fill('reception desk');
@@ -158,6 +190,7 @@ const VIEWS = [
     prepare: (page) => page.getByText('True scale').click(),
   },
   { name: 'rehearsal', path: '/jobs/2613/survey', prepare: cutRehearsal },
+  { name: 'rehearsal-image', path: '/jobs/2613/survey', prepare: onImage },
   {
     name: 'sheet',
     path: '/jobs/2608/sheet',
@@ -171,6 +204,21 @@ const VIEWS = [
   { name: 'about', path: '/jobs/2607/about' },
 ];
 
+const images = resolve('.local/picture-images');
+rmSync(images, { recursive: true, force: true });
+mkdirSync(images, { recursive: true });
+process.env['GENTLE_TIDE_IMAGES'] = images;
+const { windowsImage } = await loadTs('scripts/test/windowsImage.ts');
+const made = windowsImage({ recovery: 400 });
+/** @type {[string, string][]} */
+const copies = [
+  ['qcow2', 'booking-desk.qcow2'],
+  ['vhdx', IMAGE],
+  ['raw', 'kiosk, taken before the move.img'],
+];
+for (const [format, name] of copies)
+  execFileSync('qemu-img', ['convert', '-f', 'raw', '-O', format, made.path, join(images, name)]);
+made.remove();
 rmSync('.local/picture-database', { recursive: true, force: true });
 const database = await startDatabase('.local/picture-database', ['pictures']);
 await buildIfChanged();

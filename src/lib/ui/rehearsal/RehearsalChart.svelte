@@ -191,9 +191,8 @@
     display: block;
     font-size: 0.75rem;
     color: var(--ink-soft);
-    white-space: nowrap;
-    overflow: hidden;
-    text-overflow: ellipsis;
+    line-height: 1.2;
+    overflow-wrap: anywhere;
   }
   .cost {
     right: 0;

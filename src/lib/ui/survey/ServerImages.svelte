@@ -172,7 +172,7 @@
   }
   li {
     display: grid;
-    grid-template-columns: minmax(0, 1.4fr) minmax(0, 1fr) 15rem;
+    grid-template-columns: minmax(0, 1.4fr) minmax(0, 1fr) 17rem;
     gap: 0.25rem 1rem;
     align-items: center;
     padding: 0.5rem 0.875rem;
@@ -201,6 +201,7 @@
     align-items: center;
     justify-content: end;
     font-size: 0.875rem;
+    white-space: nowrap;
   }
   .acts a {
     color: var(--accent-ink);
