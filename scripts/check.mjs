@@ -47,13 +47,39 @@ async function checkAll(checks) {
   await Promise.all([next(), next()]);
 }
 
-/** @param {string[]} command @returns {Promise<{ status: number | null, said: string }>} */
-function told(command) {
+/**
+ * Runs the tests of some projects, each case of which counts; two such runs may go on at once, and say what they say line by line.
+ *
+ * @param {string} what @param {string[]} projects @param {NodeJS.ProcessEnv} env
+ */
+async function vitest(what, projects, env) {
+  const report = `${REPORTS}/${projects[0]}.json`;
+  const began = Date.now();
+  const chosen = projects.map((project) => `--project=${project}`);
+  const reporters = ['--reporter=default', '--reporter=json', `--outputFile.json=${report}`];
+  console.log(`\n== ${what}`);
+  const { status } = await told(['vitest', 'run', ...chosen, ...reporters], env, (part) =>
+    process.stdout.write(part),
+  );
+  const took = ((Date.now() - began) / 1000).toFixed(1);
+  console.log(`== ${what}: ${status === 0 ? 'good' : 'FAILED'} (${took} s)`);
+  tally(report, ({ numPassedTests, numFailedTests }) => [numPassedTests, numFailedTests], status === 0);
+}
+
+/**
+ * @param {string[]} command @param {NodeJS.ProcessEnv} [env] @param {(part: Buffer) => unknown} [saying]
+ * @returns {Promise<{ status: number | null, said: string }>}
+ */
+function told(command, env = {}, saying) {
   return new Promise((resolve, reject) => {
-    const child = spawn('npx', ['--no-install', ...command], { stdio: ['ignore', 'pipe', 'pipe'] });
+    const child = spawn('npx', ['--no-install', ...command], {
+      stdio: ['ignore', 'pipe', 'pipe'],
+      env: { ...process.env, ...env },
+    });
     /** @type {Buffer[]} */
     const parts = [];
-    for (const stream of [child.stdout, child.stderr]) stream.on('data', (part) => parts.push(part));
+    for (const stream of [child.stdout, child.stderr])
+      stream.on('data', saying ?? ((part) => parts.push(part)));
     child.on('error', reject);
     child.on('close', (status) => resolve({ status, said: Buffer.concat(parts).toString() }));
   });
@@ -93,22 +119,12 @@ try {
     'browser',
     'servers',
   ]);
-  const vitest = `${REPORTS}/vitest.json`;
-  const tested = run(
-    'unit and integration tests',
-    [
-      'vitest',
-      'run',
-      '--project=unit',
-      '--project=bytes',
-      '--project=integration',
-      '--reporter=default',
-      '--reporter=json',
-      `--outputFile.json=${vitest}`,
-    ],
-    { DATABASE_URL: database.url('unit'), MIGRATION_URL: database.keeperUrl('unit') },
-  );
-  tally(vitest, (report) => [report.numPassedTests, report.numFailedTests], tested);
+  // Those that share a database go one after the other, and wait for it now and then: the others fill the gaps.
+  const onUnit = { DATABASE_URL: database.url('unit'), MIGRATION_URL: database.keeperUrl('unit') };
+  await Promise.all([
+    vitest('unit tests, and bytes', ['unit', 'bytes'], onUnit),
+    vitest('integration tests', ['integration'], onUnit),
+  ]);
 
   await buildIfChanged();
   // Images that browser tests make are looked for here.
@@ -127,20 +143,10 @@ try {
     });
   };
   server = await serveOn('hostile');
-  const hostile = `${REPORTS}/hostile.json`;
-  const stood = run(
-    'hostile input',
-    [
-      'vitest',
-      'run',
-      '--project=hostile',
-      '--reporter=default',
-      '--reporter=json',
-      `--outputFile.json=${hostile}`,
-    ],
-    { SERVER_URL: server.address, DATABASE_URL: database.url('hostile') },
-  );
-  tally(hostile, (report) => [report.numPassedTests, report.numFailedTests], stood);
+  await vitest('hostile input', ['hostile'], {
+    SERVER_URL: server.address,
+    DATABASE_URL: database.url('hostile'),
+  });
   await server.stop();
 
   server = await serveOn('browser');

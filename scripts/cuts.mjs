@@ -19,7 +19,7 @@ for (let seed = FIRST_SEED; cuts < WANTED; seed++) {
   const known = fixed[seed - FIRST_SEED];
   const made = seed % 2 === 0 ? randomRelocation : randomScenario;
   const scenario = known ? await known.lay() : await made(seed);
-  const result = await proveCuts(scenario, { subsets: 50, seed });
+  const result = await proveCuts(scenario, { subsets: 50, seed, again: 2 });
   cuts += result.cuts;
   runs++;
   failures.push(...result.failures);
@@ -29,7 +29,7 @@ for (const failure of failures) console.log(failure);
 const minutes = ((Date.now() - began) / 60_000).toFixed(1);
 const count = (/** @type {number} */ value) => value.toLocaleString('en-GB');
 const outcome = `\`npm run cuts -- ${WANTED}\` on ${new Date().toISOString().slice(0, 10)}, ${minutes} minutes: ${count(runs)} runs were cut at every
-write, ${count(cuts)} states in all. Each was gone on from to the end, taken back, and done again; ${failures.length === 0 ? 'each time table and volumes were right' : `in ${failures.length} of them something was not right`}.`;
+write, ${count(cuts)} states in all. Each was gone on from to the end and taken back, every second one then done again; ${failures.length === 0 ? 'each time table and volumes were right' : `in ${failures.length} of them something was not right`}.`;
 const FILE = 'docs/bench.md';
 const MARK = /<!-- cuts -->[\s\S]*<!-- end -->/;
 writeFileSync(FILE, readFileSync(FILE, 'utf8').replace(MARK, `<!-- cuts -->\n\n${outcome}\n\n<!-- end -->`));

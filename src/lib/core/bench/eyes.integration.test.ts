@@ -17,6 +17,7 @@ const TREES = ['/usr/share/man', '/usr/share/zoneinfo'];
 const folder = freshFolder('eyes');
 const BIG = { 512: join(folder, 'big-512.img'), 4096: join(folder, 'big-4096.img') };
 const MESSY = { 512: join(folder, 'messy-512.img'), 4096: join(folder, 'messy-4096.img') };
+const USUAL = join(folder, 'usual.img');
 const SMALL = join(folder, 'small.img');
 const told = new Map<string, string>();
 
@@ -47,6 +48,17 @@ beforeAll(() => {
     told.set(MESSY[sectorSize], everythingIn(MESSY[sectorSize]));
   }
   makeVolume(
+    USUAL,
+    {
+      size: 200,
+      make: 'ntfs',
+      label: 'Windows',
+      inside: (into) => execFileSync('cp', ['-a', '/usr/share/zoneinfo', into]),
+    },
+    { sectorSize: 512, first: 2048 },
+  );
+  told.set(USUAL, everythingIn(USUAL));
+  makeVolume(
     SMALL,
     { size: 40, make: 'ntfs', label: 'Recovery', inside: small },
     { sectorSize: 512, first: 2048 },
@@ -64,6 +76,8 @@ const big = (at: number, more: Partial<PartSpec> = {}): PartSpec => ({
   prepared: BIG[512],
   ...more,
 });
+/** Some thousand files: what a route does to them is the same. */
+const usual = (at: number, more: Partial<PartSpec> = {}): PartSpec => big(at, { prepared: USUAL, ...more });
 /** Files in pieces, sparse, compressed, with streams: fewer, and of every kind. */
 const messy = (at: number, more: Partial<PartSpec> = {}): PartSpec =>
   big(at, { label: 'Messy', prepared: MESSY[512], ...more });
@@ -94,12 +108,12 @@ const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMa
   },
   {
     name: 'Windows moves left over itself by 1 MiB, and extends by 1 MiB',
-    spec: { size: 260, parts: [big(2)] },
+    spec: { size: 260, parts: [usual(2)] },
     steps: (make) => make.move(1, 1).extend(1, 201),
   },
   {
     name: 'Windows moves left over itself by less than a MiB',
-    spec: { size: 260, parts: [big(3, { firstSector: 3 * 2048 + 63 })] },
+    spec: { size: 260, parts: [usual(3, { firstSector: 3 * 2048 + 63 })] },
     steps: (make) => make.move(1, 3),
   },
   {
@@ -109,27 +123,27 @@ const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMa
   },
   {
     name: 'recovery set aside, Windows extends, recovery put back',
-    spec: { size: 330, parts: [big(1), recovery(201)] },
+    spec: { size: 330, parts: [usual(1), recovery(201)] },
     steps: (make) => make.setAside(2).extend(1, 280).putBack(2, 281),
   },
   {
     name: 'recovery moves over itself twice, Windows extends twice',
-    spec: { size: 330, parts: [big(1), recovery(201)] },
+    spec: { size: 330, parts: [usual(1), recovery(201)] },
     steps: (make) => make.move(2, 205).extend(1, 204).move(2, 280).extend(1, 279),
   },
   {
     name: 'the disk is enlarged, its table relocated, recovery moves to its end, Windows extends to 3 TiB',
-    spec: { size: 260, parts: [big(1), recovery(201)] },
+    spec: { size: 260, parts: [usual(1), recovery(201)] },
     steps: (make) => make.enlarge(3_200_000).relocate().move(2, 3_199_900).extend(1, 3_199_899),
   },
   {
     name: 'a table that was left behind is relocated, Windows extends',
-    spec: { size: 400, tableSize: 260, parts: [big(1)] },
+    spec: { size: 400, tableSize: 260, parts: [usual(1)] },
     steps: (make) => make.relocate().extend(1, 398),
   },
   {
     name: 'a data partition is deleted, Windows extends over its place',
-    spec: { size: 400, parts: [big(1), recovery(201, { type: TYPE.basicData })] },
+    spec: { size: 400, parts: [usual(1), recovery(201, { type: TYPE.basicData })] },
     steps: (make) => make.remove(2).extend(1, 390),
   },
   {
@@ -144,12 +158,12 @@ const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMa
   },
   {
     name: 'MBR: recovery set aside, Windows extends, recovery put back',
-    spec: { size: 330, table: 'mbr', parts: [big(1), recovery(201, { mbrType: 0x27 })] },
+    spec: { size: 330, table: 'mbr', parts: [usual(1), recovery(201, { mbrType: 0x27 })] },
     steps: (make) => make.setAside(2).extend(1, 259).putBack(2, 260),
   },
   {
     name: 'MBR: recovery moves right, Windows extends',
-    spec: { size: 330, table: 'mbr', parts: [big(1), recovery(201, { mbrType: 0x27 })] },
+    spec: { size: 330, table: 'mbr', parts: [usual(1), recovery(201, { mbrType: 0x27 })] },
     steps: (make) => make.move(2, 260).extend(1, 259),
   },
   {
@@ -158,7 +172,7 @@ const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMa
       size: 400,
       table: 'mbr',
       extended: { at: 20, size: 360 },
-      parts: [recovery(21, { number: 5, ...logical }), big(80, { number: 6, ...logical })],
+      parts: [recovery(21, { number: 5, ...logical }), usual(80, { number: 6, ...logical })],
     },
     steps: (make) => make.move(6, 79).frame('extend', 10, 385).move(5, 11).move(6, 60).extend(6, 300),
   },
@@ -168,7 +182,7 @@ const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMa
       size: 400,
       table: 'mbr',
       extended: { at: 1, size: 390 },
-      parts: [big(2, { number: 5, ...logical }), recovery(210, { number: 6, ...logical })],
+      parts: [usual(2, { number: 5, ...logical }), recovery(210, { number: 6, ...logical })],
     },
     steps: (make) => make.remove(6).move(5, 100).extend(5, 280),
   },

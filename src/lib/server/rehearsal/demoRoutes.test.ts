@@ -24,12 +24,13 @@ const targetOf = ({ survey }: DemoJob) => {
   return { disk, windows: disk.partitions.find(({ role }) => role === 'windows')! };
 };
 
-/** The first route of a demo job for each of two kits, where they differ, with the size that it reaches. */
-function routesOf(job: DemoJob): { route: Route; size: number }[] {
+/** The first route of a demo job with one of two kits, in turn, and with the size that it reaches; with the other where it has none. */
+function routeOf(job: DemoJob, place: number): { route: Route; size: number } {
   const { disk, windows } = targetOf(job);
   const wanted = job.goal ?? Math.ceil((windows.sectors * disk.sectorSize * 1.25) / MIB) * MIB;
-  const found = new Map<string, { route: Route; size: number }>();
-  for (const kit of ['windows-only', 'offline-mover']) {
+  const kits = ['windows-only', 'offline-mover'];
+  if (place % 2 === 1) kits.reverse();
+  for (const kit of kits) {
     const first = (size: { size: number } | { max: true }): Route | undefined => {
       const goal = { partition: windows.number, ...size };
       const asked = {
@@ -46,9 +47,9 @@ function routesOf(job: DemoJob): { route: Route; size: number }[] {
     if (!route) continue;
     const reached = route.asLeft.partitions.find(({ number }) => number === windows.number)!;
     const size = reached.sectors * disk.sectorSize;
-    found.set(route.steps.map(({ verb, partition }) => `${verb}${partition}`).join(), { route, size });
+    return { route, size };
   }
-  return [...found.values()];
+  throw new Error('no route');
 }
 
 async function proofOf(job: DemoJob, { route, size }: { route: Route; size: number }): Promise<BenchProof> {
@@ -104,19 +105,16 @@ async function proofOf(job: DemoJob, { route, size }: { route: Route; size: numb
 
 describe('the routes of each demo job, rehearsed: every file as it was, and the layout as a work sheet promises it', () => {
   const verbs = new Set<string>();
-  for (const job of DEMO_JOBS)
+  for (const [i, job] of DEMO_JOBS.entries())
     it(`${job.number}`, async () => {
-      const routes = routesOf(job);
-      expect(routes.length).toBeGreaterThan(0);
-      for (const one of routes) {
-        for (const { verb } of one.route.steps) verbs.add(verb);
-        const proof = await proofOf(job, one);
-        expect([one.route.title, proof.differences, proof.verdict]).toEqual([one.route.title, [], 'proved']);
-        // What the route itself explains is no difference.
-        expect(proof.layout!.differences.filter(({ grade }) => grade !== 'explained')).toEqual([]);
-        const files = proof.partitions.reduce((sum, { files }) => sum + (files?.before.files ?? 0), 0);
-        expect(files).toBeGreaterThan(1000);
-      }
+      const one = routeOf(job, i);
+      for (const { verb } of one.route.steps) verbs.add(verb);
+      const proof = await proofOf(job, one);
+      expect([one.route.title, proof.differences, proof.verdict]).toEqual([one.route.title, [], 'proved']);
+      // What the route itself explains is no difference.
+      expect(proof.layout!.differences.filter(({ grade }) => grade !== 'explained')).toEqual([]);
+      const files = proof.partitions.reduce((sum, { files }) => sum + (files?.before.files ?? 0), 0);
+      expect(files).toBeGreaterThan(1000);
     }, 120_000);
 
   it('among them every verb that the planner has for them', () => {

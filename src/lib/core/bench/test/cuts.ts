@@ -38,6 +38,8 @@ export interface CutOptions {
   /** Subsets of unflushed writes that are lost, besides all, none and each single one. */
   subsets: number;
   seed: number;
+  /** Every how many-th state is carried out again after it was taken back. */
+  again: number;
 }
 
 export interface CutResult {
@@ -55,8 +57,6 @@ interface Devices {
 const ORDER = ['disk', 'journal', 'aside'] as const;
 const NOTHING = new Uint8Array(PAGE);
 const JOURNAL = 8 * 2 ** 20;
-/** Where a state takes long, every how many-th is carried out again after it was taken back. */
-const AGAIN = 5;
 /** A write up to this long is torn at every sector of it; a longer one holds files and is torn at a few. */
 const METADATA = 32 * 1024;
 
@@ -122,7 +122,7 @@ export async function proveCuts(scenario: Scenario, options: CutOptions): Promis
     for (const lost of safe.waysToLose(random, options.subsets)) {
       const state = await safe.found(lost);
       cuts++;
-      const problem = await tried(state, scenario, along, !scenario.relocates || cuts % AGAIN === 0);
+      const problem = await tried(state, scenario, along, cuts % options.again === 0);
       if (problem)
         failures.push(`${scenario.name}, before change ${at} of ${events.length}, ${lost.name}: ${problem}`);
       if (failures.length > 5) return { cuts, failures };
@@ -165,7 +165,15 @@ async function tried(
   }
 }
 
-const known = new WeakMap<MemoryDevice, Awaited<ReturnType<typeof liveStretches>>>();
+type Live = Awaited<ReturnType<typeof liveStretches>>;
+const known = new WeakMap<MemoryDevice, Live>();
+
+/** What is in use of a disk that stays as it is. @param inside what lies in the file, where it is one */
+async function liveOf(wanted: MemoryDevice, inside: Device): Promise<Live> {
+  const live = known.get(wanted) ?? (await liveStretches(inside));
+  known.set(wanted, live);
+  return live;
+}
 
 /** Where the disk is not as it should be, of all that is in use; null: nowhere. */
 async function difference(
@@ -173,11 +181,12 @@ async function difference(
   wanted: MemoryDevice,
   within: Scenario['within'],
 ): Promise<string | null> {
-  if (within) return differenceWithin(await within(disk), await within(wanted));
+  if (within) {
+    const should = await within(wanted);
+    return differenceWithin(await within(disk), should, await liveOf(wanted, should));
+  }
   if (disk.size !== wanted.size) return `the disk has ${disk.size} bytes, not ${wanted.size}`;
-  const live = known.get(wanted) ?? (await liveStretches(wanted));
-  known.set(wanted, live);
-  for (const { name, offset, length } of live) {
+  for (const { name, offset, length } of await liveOf(wanted, wanted)) {
     for (let page = Math.floor(offset / PAGE); page * PAGE < offset + length; page++) {
       const [mine, theirs] = [disk.pageAt(page), wanted.pageAt(page)];
       if (mine === theirs) continue;
@@ -222,9 +231,9 @@ async function holdsOther(disk: MemoryDevice, wanted: MemoryDevice): Promise<str
 }
 
 /** The same through a file format, whose own bytes may differ. */
-async function differenceWithin(disk: Device, wanted: Device): Promise<string | null> {
+async function differenceWithin(disk: Device, wanted: Device, live: Live): Promise<string | null> {
   if (disk.size !== wanted.size) return `the disk has ${disk.size} bytes, not ${wanted.size}`;
-  for (const { name, offset, length } of await liveStretches(wanted)) {
+  for (const { name, offset, length } of live) {
     const [is, should] = [await disk.read(offset, length), await wanted.read(offset, length)];
     if (Buffer.compare(is, should) !== 0) return `${name} differs within ${length} bytes from ${offset}`;
   }

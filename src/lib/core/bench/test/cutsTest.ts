@@ -1,6 +1,9 @@
 import { afterAll, expect, it } from 'vitest';
 import { proveCuts, type Scenario } from './cuts';
 
+/** `npm run cuts` carries every second state out again. */
+const AGAIN = 5;
+
 /** Each instant of every second scenario. How many states that comes to is printed, and asked for. */
 export function cutsAreSurvived(
   scenarios: readonly { name: string; lay: () => Promise<Scenario> }[],
@@ -13,7 +16,7 @@ export function cutsAreSurvived(
     it(
       name,
       async () => {
-        const { cuts, failures } = await proveCuts(await lay(), { subsets: 50, seed: 14 });
+        const { cuts, failures } = await proveCuts(await lay(), { subsets: 50, seed: 14, again: AGAIN });
         expect(failures).toEqual([]);
         expect(cuts).toBeGreaterThan(100);
         total += cuts;
