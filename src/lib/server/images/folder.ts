@@ -15,7 +15,9 @@ import { openToRead } from './fileSource';
 export const imagesFolder = (): string => resolve(process.env['GENTLE_TIDE_IMAGES'] ?? '.local/images');
 
 /** Longer names leave no room for what is kept beside an image; most images that are listed. */
-const MOST_NAME_BYTES = 180;
+const MOST_NAME_BYTES = 200;
+/** Bytes that a run's copy and its pieces add to a name. */
+const MORE_BYTES = 40;
 const MOST_LISTED = 500;
 
 /** How the names of files begin and end that the server keeps there for itself. */
@@ -43,10 +45,13 @@ export const imagePath = (name: string): string => join(imagesFolder(), name);
 /** The journal of a run on an image, beside it: whoever has both can go on, even without this program's database. */
 export const journalOf = (path: string): string => `${path}${JOURNAL}`;
 
-/** What the copy is called that a run works on. */
+/** What the copy is called that a run works on; of a long name as much as leaves room for the rest. */
 export function copyName(name: string, run: number): string {
   const { name: stem, ext } = parse(name);
-  return `${stem}.carried-out-${run}${ext}`;
+  const shown = [...stem];
+  while (Buffer.byteLength(shown.join('') + ext) > MOST_NAME_BYTES - MORE_BYTES && shown.length > 1)
+    shown.pop();
+  return `${shown.join('')}.carried-out-${run}${ext}`;
 }
 
 /** An image as a list shows it. */

@@ -8,6 +8,7 @@ import {
   rmSync,
   symlinkSync,
   utimesSync,
+  writeFileSync,
 } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
@@ -297,6 +298,17 @@ describe('an image on the server', () => {
     const path = put('qcow2', 'machine.qcow2');
     execFileSync('bash', ['-c', 'echo run > "$1"', 'begun', `${path}.journal`]);
     expect(await codeOf(job, { place: 'image', typed: 'machine.qcow2' })).toBe('begun');
+    // A copy of a description that would lead to the bytes of the original is none.
+    put('vmdk', 'led.vmdk', ['-o', 'subformat=monolithicFlat']);
+    const described = join(folder, 'led.vmdk');
+    writeFileSync(described, readFileSync(described, 'utf8').replace('"led-flat', '"./led-flat'));
+    const bytes = readFileSync(join(folder, 'led-flat.vmdk'));
+    const other = await jobOn('led.vmdk');
+    const led = await until(keeper(), other, await begun(other, { place: 'copy' }), is('failed'));
+    expect(led.problem).toContain('can’t be led to a copy');
+    expect(readFileSync(join(folder, 'led-flat.vmdk')).equals(bytes)).toBe(true);
+    for (const file of ['led.vmdk', 'led-flat.vmdk']) rmSync(join(folder, file));
+
     // Another disk under the same name: the route is not for it.
     rmSync(`${path}.journal`);
     execFileSync('qemu-img', ['create', '-f', 'qcow2', path, String(GIB)], { stdio: 'pipe' });

@@ -15,7 +15,7 @@ import { join } from 'node:path';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
 import { freshFolder } from '$core/bench/test/mounted';
 import { sendImage } from './download';
-import { findImage, isImageName, listImages } from './folder';
+import { copyName, findImage, isImageName, listImages } from './folder';
 import { isRead } from './reading';
 import { beginUpload, dropUpload, findUpload, takePiece, type Upload } from './uploads';
 
@@ -105,7 +105,7 @@ describe('an image that is sent up', () => {
       'x.img.journal',
       'x.journal.before.json',
       'x.part',
-      'n'.repeat(181),
+      'n'.repeat(201),
       '\ud800.img',
       '',
     ];
@@ -116,6 +116,9 @@ describe('an image that is sent up', () => {
     }
     for (const id of ['..', '../../x', '0'.repeat(31), 'Z'.repeat(32)])
       expect(await findUpload(id)).toBeNull();
+    const wide = `${'ü'.repeat(95)}.vhdx`;
+    expect([isImageName(wide), isImageName(copyName(wide, 2 ** 32))]).toEqual([true, true]);
+    expect(copyName('desk.qcow2', 7)).toBe('desk.carried-out-7.qcow2');
     expect(['Büro 2.vhdx', 'a b.img', "o'hara.vmdk", '100 %.qcow2'].map(isImageName)).not.toContain(false);
   });
 

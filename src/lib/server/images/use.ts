@@ -4,7 +4,15 @@ import { failure, success, type Outcome } from '$core/problem';
 import { formatSize } from '$core/units';
 import { database, rows, type Db } from '../database';
 import { ALIVE, quoted, type RunPlace } from '../rehearsal/states';
-import { findImage, imagePath, imagesFolder, journalOf, listImages, type ImageFile } from './folder';
+import {
+  copyName,
+  findImage,
+  imagePath,
+  imagesFolder,
+  journalOf,
+  listImages,
+  type ImageFile,
+} from './folder';
 import { plainFilesOf } from './plain';
 import { isRead } from './reading';
 import { KEPT_FREE } from './uploads';
@@ -51,28 +59,42 @@ export async function imageFor(
   return success(name);
 }
 
+/** Runs on images that are not at their end. */
+interface AliveRun {
+  job: number;
+  /** The image, or the one that the copy is made of. */
+  image: string;
+  /** The file that is worked on. */
+  file: string;
+}
+
+async function aliveRuns(db: Db): Promise<AliveRun[]> {
+  const found = await rows<{ id: number; job: number; place: 'copy' | 'image'; image: string }>(
+    db,
+    `SELECT r.id, j.number AS job, r.place, r.image FROM rehearsals r JOIN jobs j ON j.id = r.job_id
+      WHERE r.place <> 'stand-in' AND r.state IN (${quoted(ALIVE)})`,
+  );
+  return found.map(({ id, job, place, image }) => ({
+    job,
+    image,
+    file: place === 'copy' ? copyName(image, id) : image,
+  }));
+}
+
 /** Every image of the folder, with the job whose route is being carried out on it. */
 export async function imagesInUse(): Promise<{
   images: (ImageFile & { job: number | null })[];
   more: number;
 }> {
   const { images, more } = await listImages();
-  const used = await rows<{ image: string; number: number }>(
-    database(),
-    `SELECT r.image, j.number FROM rehearsals r JOIN jobs j ON j.id = r.job_id
-      WHERE r.place <> 'stand-in' AND r.state IN (${quoted(ALIVE)})`,
-  );
-  const jobs = new Map(used.map(({ image, number }) => [image, number]));
+  const jobs = new Map((await aliveRuns(database())).map(({ file, job }) => [file, job]));
   return { images: images.map((one) => ({ ...one, job: jobs.get(one.name) ?? null })), more };
 }
 
-/** The job whose route is being carried out on an image or a copy of it; null: nobody's. */
-export async function jobOn(db: Db, image: string): Promise<number | null> {
-  const [row] = await rows<{ number: number }>(
-    db,
-    `SELECT j.number FROM rehearsals r JOIN jobs j ON j.id = r.job_id
-      WHERE r.image = ? AND r.place <> 'stand-in' AND r.state IN (${quoted(ALIVE)}) LIMIT 1`,
-    [image],
-  );
-  return row?.number ?? null;
-}
+/** The job whose route is being carried out on a file of the folder; null: nobody's. */
+export const jobOn = async (db: Db, name: string): Promise<number | null> =>
+  (await aliveRuns(db)).find(({ file }) => file === name)?.job ?? null;
+
+/** The same, or on a copy of it: nothing else is begun with an image meanwhile. */
+export const jobWith = async (db: Db, name: string): Promise<number | null> =>
+  (await aliveRuns(db)).find(({ file, image }) => file === name || image === name)?.job ?? null;

@@ -3,6 +3,7 @@ import { existsSync } from 'node:fs';
 import { readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { basename, dirname, join, parse } from 'node:path';
 import type { Disk } from '$core/disk';
+import { parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
 import { failure, success, type Outcome } from '$core/problem';
 import { lockImage } from '../bench/imageLock';
 import { openDisk } from '../bench/openDisk';
@@ -96,6 +97,14 @@ async function copyImage(from: string, to: string, told: Telling): Promise<Outco
   const copied = await copyFile(beside, join(dirname(to), piece), told, { before: 0, total });
   if (!copied.ok) return copied;
   const text = (await readFile(from, 'utf8')).replaceAll(`"${basename(beside)}"`, `"${piece}"`);
+  // A copy that leads to the bytes of the original would not leave it as it is.
+  if (parseVmdkDescriptor(text)?.extents.some(({ file }) => file !== piece) !== false) {
+    await rm(join(dirname(to), piece), { force: true });
+    return no(
+      'copy',
+      `The description in ${basename(from)} can’t be led to a copy of its bytes. Copy both files yourself, and survey the copy.`,
+    );
+  }
   await writeFile(to, text, { flush: true });
   return success(null);
 }

@@ -30,11 +30,15 @@ export const stepsBeside = (journal: string): string => `${journal}.steps.json`;
 /** What an image's files were like when a run left them. */
 export const leftBeside = (journal: string): string => `${journal}.left.json`;
 
-/** The journal of an image, and all that is named after it. */
+/** How a journal's name goes on once its run was given up. */
+const GIVEN_UP = '.given-up-';
+
+/** The journal of an image, and all that is named after it; those of runs that were given up are nobody's any more. */
 async function journalFiles(journal: string): Promise<string[]> {
   const [folder, name] = [dirname(journal), basename(journal)];
   const names = await readdir(folder).catch(() => []);
-  return names.filter((one) => one === name || one.startsWith(`${name}.`)).map((one) => join(folder, one));
+  const own = names.filter((one) => one === name || one.startsWith(`${name}.`));
+  return own.filter((one) => !one.startsWith(`${name}${GIVEN_UP}`)).map((one) => join(folder, one));
 }
 
 /** Removes it, once nobody needs it any more. */
@@ -45,7 +49,5 @@ export async function removeJournal(journal: string): Promise<void> {
 /** Puts it aside under another name: the run is given up, and whoever has to find out later what became of the image still has it. */
 export async function putAsideJournal(journal: string, run: number): Promise<void> {
   for (const path of await journalFiles(journal))
-    if (!path.includes(GIVEN_UP))
-      await rename(path, `${journal}${GIVEN_UP}${run}${path.slice(journal.length)}`);
+    await rename(path, `${journal}${GIVEN_UP}${run}${path.slice(journal.length)}`);
 }
-const GIVEN_UP = '.given-up-';

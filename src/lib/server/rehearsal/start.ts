@@ -10,7 +10,7 @@ import { locked } from '../jobVersion';
 import type { Asking, Making } from '../making';
 import { person } from '../requester';
 import { toolsFor } from '../workshop';
-import { imageFor, jobOn } from '../images/use';
+import { imageFor, jobWith } from '../images/use';
 import { runName } from './queue';
 import { ALIVE, AT_FIRST, quoted, type Pace, type RehearsalProgress, type RunPlace } from './states';
 
@@ -63,11 +63,11 @@ export async function startRehearsal(job: Job, start: Start, workshop: Workshop)
     if (image.value !== null) {
       // Two who begin on the same image wait for each other here, whichever jobs they are of.
       await rows(db, "SELECT last FROM counters WHERE name = 'rehearsals' FOR UPDATE");
-      const busy = await jobOn(db, image.value);
+      const busy = await jobWith(db, image.value);
       if (busy !== null)
         return refuse(
           'under-way',
-          `Job ${busy} is being carried out on ${image.value} already. End that first.`,
+          `Job ${busy} is being carried out on ${image.value} or a copy of it already. End that first.`,
         );
     }
     const [other] = await rows<{ who: string }>(

@@ -1,6 +1,8 @@
-import { readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { afterAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it, vi } from 'vitest';
+import { makeVolume } from '../../../../../scripts/test/volume';
 import { bytesSource } from '../../images/source';
 import { randomFrom } from '../../random';
 import { checkNtfs } from '../check/checkNtfs';
@@ -11,6 +13,7 @@ import { memoryDisk, StepMaker, type DiskSpec } from '../test/disks';
 import { mftAtTheEnd } from '../test/mftElsewhere';
 import { everythingIn, freshFolder, say } from '../test/mounted';
 import { holeyVolume, messyVolume, type Mess } from '../test/volumes';
+import { ClusterSet } from './clusterSet';
 
 const folder = freshFolder('shrink');
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -77,6 +80,62 @@ describe('an NTFS volume made smaller', () => {
     expect(outcome).toEqual({ ok: true, value: null });
     expect(relocated!.piecesAfter).toBeGreaterThan(relocated!.piecesBefore + 300);
     await expectSound(after, before);
+  }, 60_000);
+
+  it('in so many pieces that the list of a file’s records has to lie outside of its own', async () => {
+    const path = join(folder, 'list.img');
+    const names: string[] = [];
+    const inside = (into: string) => {
+      for (let i = 0; i < 24; i++) {
+        try {
+          writeFileSync(join(into, `reel ${i}`), Buffer.alloc(3 * MIB, `tide ${i} `));
+        } catch {
+          return rmSync(join(into, `reel ${i}`));
+        }
+        names.push(`reel ${i}`);
+      }
+    };
+    makeVolume(
+      path,
+      { size: 48, make: 'ntfs', label: 'Reels', clusterSize: 512, inside },
+      { sectorSize: 512, first: 2048 },
+    );
+    // Only what lies beyond the new end stays, and a file for each record that will be wanted goes again.
+    const endOf = (name: string): number => {
+      const printed = say('ntfscluster', '-f', '-F', name, path);
+      const runs = printed.matchAll(/^\s+\d+\s+(\d+)\s+(\d+)\s*$/gm);
+      return Math.max(...[...runs].map(([, lcn, length]) => Number(lcn) + Number(length)));
+    };
+    const beyond = names.filter((name) => endOf(name) * 512 > 34 * MIB).slice(0, 2);
+    expect(beyond.length).toBe(2);
+    const into = join(folder, 'list');
+    mkdirSync(into);
+    execFileSync('ntfs-3g', [path, into]);
+    for (const name of names) if (!beyond.includes(name)) rmSync(join(into, name));
+    for (let i = 0; i < 99; i++) writeFileSync(join(into, `${i}`), '');
+    for (let i = 0; i < 99; i++) rmSync(join(into, `${i}`));
+    execFileSync('umount', [into]);
+    const before = everythingIn(path);
+    // As if every second cluster were taken.
+    const gaps = ClusterSet.prototype.gaps;
+    vi.spyOn(ClusterSet.prototype, 'gaps').mockImplementation(function* (this: ClusterSet, end: number) {
+      for (const { first, count } of gaps.call(this, end))
+        for (let at = first; at < first + count; at += 2) yield { first: at, count: 1 };
+    });
+    const { outcome, after, relocated } = await shrunk(new Uint8Array(readFileSync(path)), 34);
+    vi.restoreAllMocks();
+    expect(outcome).toEqual({ ok: true, value: null });
+    expect(relocated!.piecesAfter).toBeGreaterThan(6000);
+    await expectSound(after, before);
+    expect(say('ntfsinfo', '-f', '-v', '-F', beyond[0]!, join(folder, 'after.img'))).toMatch(
+      /\$ATTRIBUTE_LIST \(0x20\)[\s\S]*?Resident:\s+No/,
+    );
+    // And once more, with the list where it is now.
+    writeFileSync(path, after);
+    say('ntfsfix', '--clear-dirty', path);
+    const again = await shrunk(new Uint8Array(readFileSync(path)), 33);
+    expect(again.outcome).toEqual({ ok: true, value: null });
+    await expectSound(again.after, before);
   }, 60_000);
 
   it('whose $MFT, with record 0, lies beyond its new end', async () => {
