@@ -175,7 +175,7 @@ const IN_IMAGES: {
   { format: 'qcow2', every: 55, open: openQcow2Device },
   {
     format: 'vhdx',
-    every: 9,
+    every: 5,
     open: (file) => {
       let ids = 0;
       return openVhdxDevice(file, () => `47540000-0000-4000-8000-${String(++ids).padStart(12, '0')}`);
