@@ -37,7 +37,7 @@ const button = (page: Page, name: string | RegExp) => page.getByRole('button', {
 async function surveyed(page: Page, number: number, image: string): Promise<void> {
   await page.goto(`/jobs/${number}/survey`);
   await button(page, `Survey ${image}`).click();
-  await expect(page.getByText(`from ${image} on the server`)).toBeVisible();
+  await expect(page.getByText(`from ${image} on the server`)).toBeVisible({ timeout: 30_000 });
   await expect(page.locator('.cluster-map')).toHaveCount(2);
   const { version } = (await (await page.request.get(`/api/v1/jobs/${number}`)).json()) as {
     version: number;

@@ -127,12 +127,12 @@ try {
   ]);
 
   await buildIfChanged();
-  // Images that browser tests make are looked for here.
-  process.env['GENTLE_TIDE_IMAGES'] = resolve('.local/test-images');
-  rmSync(process.env['GENTLE_TIDE_IMAGES'], { recursive: true, force: true });
   /** The built application on a database of its own. @param {string} name */
   const serveOn = async (name) => {
     const port = (await tryPort(0, '127.0.0.1')) ?? 0;
+    // Each has its own folder of images; browser tests put theirs there.
+    process.env['GENTLE_TIDE_IMAGES'] = resolve(`.local/test-images/${name}`);
+    rmSync(process.env['GENTLE_TIDE_IMAGES'], { recursive: true, force: true });
     const { url, keeperUrl } = /** @type {NonNullable<typeof database>} */ (database);
     return serve({
       port,

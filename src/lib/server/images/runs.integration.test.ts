@@ -159,7 +159,6 @@ describe('an image on the server', () => {
 
   it.each([
     ['qcow2', 'machine.qcow2', []],
-    ['vhdx', 'machine.vhdx', []],
     ['vmdk', 'flat.vmdk', ['-o', 'subformat=monolithicFlat']],
   ] as const)(
     'stays as it is while the route is carried out on a copy of it, and other programs read the copy: %s %s',

@@ -93,6 +93,16 @@ describe('an image that is sent up', () => {
     utimesSync(join(folder, `.${old.id}.json`), long, long);
     expect(codeOf(await beginUpload({ name: 'ninth.img', bytes: 512, changedAt: 1 }))).toBe('taken');
     expect(await findUpload(old.id)).toBeNull();
+    // So does one that was begun and then left, before any of which something has arrived.
+    const [left, kept] = [await begun('1.img', 512), await begun('2.img', 512)];
+    await takePiece(kept, 0, bytes(100, 1));
+    for (const { id } of [left, kept]) {
+      const minute = Date.now() / 1000 - 60;
+      utimesSync(join(folder, `.${id}.json`), minute, minute);
+    }
+    expect(codeOf(await beginUpload({ name: 'tenth.img', bytes: 512, changedAt: 1 }))).toBe('taken');
+    expect([await findUpload(left.id), (await findUpload(kept.id))?.received]).toEqual([null, 100]);
+    expect(codeOf(await beginUpload({ name: 'eleventh.img', bytes: 512, changedAt: 1 }))).toBe('too-many');
     const names = [
       '../up.img',
       '/etc/passwd',

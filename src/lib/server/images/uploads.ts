@@ -15,6 +15,8 @@ const MOST_BYTES = 16 * TIB;
 /** Uploads that may be under way at once, and days after which one that nobody goes on with is thrown away. */
 const MOST_UPLOADS = 8;
 const DAYS = 7;
+/** Milliseconds after which one that nobody went on with makes room for another, where there are too many: soon where nothing has arrived. */
+const IDLE = { empty: 30_000, begun: 600_000 };
 /** What stays free on the server's disk. */
 export const KEPT_FREE = 2 * GIB;
 
@@ -73,7 +75,7 @@ export async function beginUpload({ name, bytes, changedAt }: BeginUpload): Prom
   const begun = await findUpload(id);
   if (begun) return success(begun);
   await forgetUploads();
-  const others = await allUploads();
+  const others = await withRoom(await allUploads());
   if (others.length >= MOST_UPLOADS)
     return refused(
       'too-many',
@@ -186,10 +188,31 @@ async function allUploads(): Promise<Upload[]> {
   return (await Promise.all(ids.map(findUpload))).filter((one) => one !== null);
 }
 
+/** Milliseconds since something of it arrived, or it was begun. */
+async function idleFor({ id }: Upload): Promise<number> {
+  const seen = await stat(filesOf(id).told).catch(() => null);
+  return seen ? Date.now() - seen.mtimeMs : 0;
+}
+
 /** Those that nobody went on with for days. */
 async function forgetUploads(): Promise<void> {
-  for (const { id } of await allUploads()) {
-    const seen = await stat(filesOf(id).told).catch(() => null);
-    if (seen && Date.now() - seen.mtimeMs > DAYS * 86_400_000) await dropUpload(id);
+  for (const one of await allUploads())
+    if ((await idleFor(one)) > DAYS * 86_400_000) await dropUpload(one.id);
+}
+
+/** Uploads that are left once those that lie idle made room for one more; nobody keeps all others out by beginning some. */
+async function withRoom(all: Upload[]): Promise<Upload[]> {
+  const left = new Set(all);
+  const idle: { one: Upload; since: number }[] = [];
+  for (const one of all) {
+    const since = await idleFor(one);
+    if (since > (one.received === 0 ? IDLE.empty : IDLE.begun)) idle.push({ one, since });
   }
+  idle.sort((a, b) => a.one.received - b.one.received || b.since - a.since);
+  for (const { one } of idle) {
+    if (left.size < MOST_UPLOADS) break;
+    await dropUpload(one.id);
+    left.delete(one);
+  }
+  return [...left];
 }

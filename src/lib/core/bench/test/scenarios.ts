@@ -172,16 +172,16 @@ const IN_IMAGES: {
   every: number;
   open: (file: Device) => Promise<Outcome<Device>>;
 }[] = [
-  { format: 'qcow2', every: 55, open: openQcow2Device },
+  { format: 'qcow2', every: 90, open: openQcow2Device },
   {
     format: 'vhdx',
-    every: 5,
+    every: 9,
     open: (file) => {
       let ids = 0;
       return openVhdxDevice(file, () => `47540000-0000-4000-8000-${String(++ids).padStart(12, '0')}`);
     },
   },
-  { format: 'vmdk', every: 40, open: openVmdkDevice },
+  { format: 'vmdk', every: 60, open: openVmdkDevice },
 ];
 
 async function inImage({ format, every, open }: (typeof IN_IMAGES)[number]): Promise<Omit<Scenario, 'name'>> {
