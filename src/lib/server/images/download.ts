@@ -1,5 +1,4 @@
-import { createReadStream } from 'node:fs';
-import { constants } from 'node:fs';
+import { constants, createReadStream } from 'node:fs';
 import { open } from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import { problem } from '../problem';
@@ -10,11 +9,16 @@ import { beginReading } from './reading';
  * An image as an answer: whole, or the one range that was asked for (RFC 9110, 14), so that a download that broke off can go on. What several
  * ranges are asked of is sent whole, as the standard allows.
  */
-export async function sendImage({ name, bytes, changedAt }: ImageFile, asked: Headers): Promise<Response> {
+export async function sendImage(
+  { name, bytes, changedAt }: ImageFile,
+  asked: Headers,
+  /** Without the bytes, for a request that wants only to know. */
+  head = false,
+): Promise<Response> {
   const tag = `"${bytes.toString(16)}-${changedAt.getTime().toString(16)}"`;
   const headers: Record<string, string> = {
     'content-type': 'application/octet-stream',
-    'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
+    'content-disposition': `attachment; filename*=UTF-8''${encoded(name)}`,
     'accept-ranges': 'bytes',
     etag: tag,
   };
@@ -30,13 +34,17 @@ export async function sendImage({ name, bytes, changedAt }: ImageFile, asked: He
   headers['content-length'] = String(last - first + 1);
   if (range !== 'whole') headers['content-range'] = `bytes ${first}-${last}/${bytes}`;
   const status = range === 'whole' ? 200 : 206;
-  if (bytes === 0) return new Response(null, { status: 200, headers });
+  if (bytes === 0 || head) return new Response(null, { status, headers });
   const file = await open(imagePath(name), constants.O_RDONLY | constants.O_NOFOLLOW);
   const over = beginReading(name);
   const stream = createReadStream('', { fd: file, start: first, end: last });
   stream.once('close', over);
   return new Response(Readable.toWeb(stream) as ReadableStream, { status, headers });
 }
+
+/** As a parameter of a header takes it (RFC 8187, 3.2.1). */
+const encoded = (name: string): string =>
+  encodeURIComponent(name).replace(/['()*]/g, (one) => `%${one.charCodeAt(0).toString(16).toUpperCase()}`);
 
 /** The bytes that a Range header asks for. */
 function rangeOf(text: string | null, bytes: number): { first: number; last: number } | 'whole' | 'outside' {

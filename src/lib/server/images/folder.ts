@@ -19,6 +19,8 @@ const MOST_NAME_BYTES = 200;
 /** Bytes that a run's copy and its pieces add to a name. */
 const MORE_BYTES = 40;
 const MOST_LISTED = 500;
+/** Pieces of one that are looked for, so that a list of descriptions costs little. */
+const MOST_PIECES = 256;
 
 /** How the names of files begin and end that the server keeps there for itself. */
 export const PART = '.part';
@@ -102,7 +104,7 @@ async function look(name: string): Promise<ImageFile | null> {
     .catch(() => ({ kind: null, pieces: [] }))
     .finally(() => file.close());
   const pieces: { name: string; stat: Stats }[] = [];
-  for (const piece of new Set(found.pieces)) {
+  for (const piece of [...new Set(found.pieces)].slice(0, MOST_PIECES)) {
     const stat = isImageName(piece) ? await plainFile(piece) : null;
     if (stat) pieces.push({ name: piece, stat });
   }

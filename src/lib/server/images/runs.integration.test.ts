@@ -237,8 +237,12 @@ describe('an image on the server', () => {
     await new Promise((done) => open.once('spawn', done));
     const one = keeper();
     const refused = await begun(job, { place: 'image', typed: 'busy.qcow2' });
+    // Of a run from the command line that has only just begun.
+    writeFileSync(`${path}.journal.new`, 'another’s');
     const failed = await until(one, job, refused, is('failed'));
     open.kill();
+    expect(readFileSync(`${path}.journal.new`, 'utf8')).toBe('another’s');
+    rmSync(`${path}.journal.new`);
     expect(failed.problem).toMatch(/Something else has .*busy.qcow2 open: .*sleep \(process \d+\)/);
     expect(readFileSync(path).equals(before)).toBe(true);
     expect(readdirSync(folder)).toEqual(['busy.qcow2']);
@@ -281,6 +285,20 @@ describe('an image on the server', () => {
     expect(readFileSync(path).equals(lay)).toBe(true);
     expect(readdirSync(folder)).toContain(`busy.qcow2.journal.given-up-${last}`);
     expect(existsSync(`${path}.journal`)).toBe(false);
+
+    // A journal that somebody took away: nothing is begun anew on what lies half here and half there.
+    put('qcow2', 'busy.qcow2');
+    const robbed = await begun(job, { place: 'image', typed: 'busy.qcow2', pace: 'drive' });
+    await until(one, job, robbed, moving);
+    await wishFor(job.number, robbed, 'cut');
+    await until(one, job, robbed, is('cut'));
+    const half = readFileSync(path);
+    rmSync(`${path}.journal`);
+    await wishFor(job.number, robbed, 'resume');
+    expect((await until(one, job, robbed, is('failed'))).problem).toMatch(
+      /journal beside busy.qcow2 is not there/,
+    );
+    expect(readFileSync(path).equals(half)).toBe(true);
   }, 90_000);
 
   it('is refused where it can’t be worked on, with nothing begun', async () => {

@@ -223,6 +223,12 @@ describe('the folder of images', () => {
     ];
     for (const headers of odd) expect((await ask(headers)).body.length).toBe(300_000);
     expect(isRead('Büro 2.img')).toBe(false);
+    const head = await sendImage(image, new Headers(), true);
+    expect([head.headers.get('content-length'), head.body, isRead('Büro 2.img')]).toEqual([
+      '300000',
+      null,
+      false,
+    ]);
     const left = await sendImage(image, new Headers());
     expect(isRead('Büro 2.img')).toBe(true);
     await left.body!.cancel();

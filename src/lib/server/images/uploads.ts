@@ -182,10 +182,13 @@ export async function dropUpload(id: string): Promise<void> {
   await rm(part, { force: true });
 }
 
-async function allUploads(): Promise<Upload[]> {
+async function idsTold(): Promise<string[]> {
   const names = await readdir(imagesFolder());
-  const ids = names.flatMap((name) => /^\.([0-9a-f]{32})\.json$/.exec(name)?.[1] ?? []);
-  return (await Promise.all(ids.map(findUpload))).filter((one) => one !== null);
+  return names.flatMap((name) => /^\.([0-9a-f]{32})\.json$/.exec(name)?.[1] ?? []);
+}
+
+async function allUploads(): Promise<Upload[]> {
+  return (await Promise.all((await idsTold()).map(findUpload))).filter((one) => one !== null);
 }
 
 /** Milliseconds since something of it arrived, or it was begun. */
@@ -194,8 +197,10 @@ async function idleFor({ id }: Upload): Promise<number> {
   return seen ? Date.now() - seen.mtimeMs : 0;
 }
 
-/** Those that nobody went on with for days. */
+/** Those that nobody went on with for days, and what is told of those whose bytes are gone. */
 async function forgetUploads(): Promise<void> {
+  for (const id of await idsTold())
+    if (!existsSync(filesOf(id).part)) await rm(filesOf(id).told, { force: true });
   for (const one of await allUploads())
     if ((await idleFor(one)) > DAYS * 86_400_000) await dropUpload(one.id);
 }

@@ -10,7 +10,7 @@ import { openDisk } from '../bench/openDisk';
 import { PART } from '../images/folder';
 import { plainFilesOf } from '../images/plain';
 import type { Ground, Rehearsing } from './rehearsing';
-import { leftBeside, stepsBeside, type Site } from './site';
+import { leftBeside, removeJournal, stepsBeside, type Site } from './site';
 import { Stopped, type Telling } from './telling';
 
 /** Milliseconds between two looks at a copy that is being made. */
@@ -21,15 +21,22 @@ const no = (code: string, message: string) => failure({ code, path: '', message 
 /**
  * Opens an image to be worked on, by this run alone; where it is a copy that is not there yet, makes it first.
  *
- * Problem codes: `gone`, `in-use`, `changed` (something wrote to it since the run stopped), `no-room`, those of `openDisk`.
+ * Problem codes: `gone`, `journal-gone`, `in-use`, `changed` (something wrote to it since the run stopped), `no-room`, those of `openDisk`.
  * @throws Stopped
  */
 export async function openImageToWorkOn(
   site: Exclude<Site, { place: 'stand-in' }>,
   disk: Disk,
-  { steps }: Rehearsing,
+  { steps, progress }: Rehearsing,
   told: Telling,
 ): Promise<Outcome<Ground>> {
+  const begun = progress.phase === 'carrying-out' || progress.phase === 'after';
+  // Begun anew it would take what lies half in one place and half in another for whole.
+  if (begun && !existsSync(site.journal))
+    return no(
+      'journal-gone',
+      `The journal beside ${basename(site.disk)} is not there any more, and only it knows how far the run was. Nothing was written; restore the image, or bring the journal back.`,
+    );
   if (site.place === 'copy' && !existsSync(site.disk)) {
     const copied = await copyImage(site.from, site.disk, told);
     if (!copied.ok) return copied;
@@ -58,7 +65,9 @@ export async function openImageToWorkOn(
     device: told.paced(device, disk),
     leave: async (ended) => {
       await (ended ? close() : opened.value.leave());
-      await writeFile(left, JSON.stringify(await marksOf(files)));
+      // Only who holds the lock knows that what lies beside the image is its own.
+      if (existsSync(site.journal)) await writeFile(left, JSON.stringify(await marksOf(files)));
+      else await removeJournal(site.journal);
       lock.value.release();
     },
   });

@@ -197,7 +197,8 @@ export class Keeper {
     await endRehearsal(id, this.holder, ending, progress, over ? 0 : await roomOf(path));
     // The journal of an image goes only once what came of it is kept: until then it can be gone on with.
     if (!over || site.place === 'stand-in') return;
-    await removeJournal(site.journal);
+    // What is beside an image where nothing was begun is not this run's.
+    if (ending.state === 'ended' || existsSync(site.journal)) await removeJournal(site.journal);
     // A copy that came to nothing is of no use to anybody.
     if (site.place === 'copy' && ending.state !== 'ended') await removeCopy(site.disk);
   }

@@ -1,8 +1,9 @@
 <script lang="ts">
-  import { FileUpload, Progress } from '@skeletonlabs/skeleton-svelte';
+  import { FileUpload } from '@skeletonlabs/skeleton-svelte';
   import type { Outcome } from '$core/problem';
   import { surveyFromText, TEXT_WAY_NAMES, type ImageProgress, type SurveyDocument } from '$core/survey';
   import { MOST_FILES, openFile } from './openFile';
+  import Working from './Working.svelte';
 
   export type ReadImage = (
     image: { file: File; beside: File[] },
@@ -72,13 +73,9 @@
 
 <section aria-label="Give a survey" class:compact>
   {#if progress}
-    <div class="reading">
-      <Progress value={Math.round(progress.share * 100)} max={100}>
-        <Progress.Label>Reading {reading}: {progress.what}</Progress.Label>
-        <Progress.Track><Progress.Range /></Progress.Track>
-      </Progress>
+    <Working label="Reading {reading}: {progress.what}" share={progress.share}>
       <button type="button" class="btn btn-sm quiet" onclick={() => stop?.abort()}>Stop reading</button>
-    </div>
+    </Working>
   {:else}
     <FileUpload maxFiles={MOST_FILES} acceptedFiles={[]} onFileAccept={({ files }) => void take(files)}>
       <!-- The button inside is the control; a control around it would be one too many. -->
@@ -135,21 +132,6 @@
     align-items: center;
     padding: 0.625rem 1rem;
     gap: 0.75rem;
-  }
-  .reading {
-    display: grid;
-    gap: 0.75rem;
-    justify-items: start;
-    padding: 1.5rem;
-    border: 1px solid var(--line);
-    border-radius: 0.75rem;
-    background: var(--card);
-  }
-  .reading :global([data-scope='progress'][data-part='root']) {
-    width: 100%;
-  }
-  .reading :global([data-part='range']) {
-    background: var(--accent);
   }
   details {
     margin-top: 0.625rem;

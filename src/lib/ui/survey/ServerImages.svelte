@@ -1,9 +1,9 @@
 <script lang="ts">
-  import { Progress } from '@skeletonlabs/skeleton-svelte';
   import type { ImageProgress } from '$core/survey';
   import { formatSize } from '$core/units';
   import type { Refusal } from '../api';
   import Refused from '../Refused.svelte';
+  import Working from './Working.svelte';
   import { Sending, surveyOnServer, type ServerImage } from './serverImages.svelte';
 
   interface Props {
@@ -46,7 +46,6 @@
     qcow2: 'qcow2',
     vmdk: 'VMDK',
   };
-  const share = $derived(sending.file ? Math.floor((100 * sending.received) / sending.file.size) : 0);
 </script>
 
 <section aria-label="Images on the server">
@@ -58,13 +57,9 @@
   {#if refusal}<Refused {refusal} />{/if}
   {#if message}<p role="alert">{message}</p>{/if}
   {#if progress}
-    <div class="work">
-      <Progress value={Math.round(progress.share * 100)} max={100}>
-        <Progress.Label>Reading {reading}: {progress.what}</Progress.Label>
-        <Progress.Track><Progress.Range /></Progress.Track>
-      </Progress>
+    <Working label="Reading {reading}: {progress.what}" share={progress.share}>
       <button type="button" class="btn btn-sm quiet" onclick={() => stop?.abort()}>Stop reading</button>
-    </div>
+    </Working>
   {/if}
   {#if images.length === 0}
     <p class="soft">There is none yet.</p>
@@ -108,16 +103,12 @@
     {#if more > 0}<p class="soft">And {more} more, which are not listed. Move some of them elsewhere.</p>{/if}
   {/if}
   {#if sending.file}
-    <div class="work">
-      <Progress value={share} max={100}>
-        <Progress.Label
-          >{sending.going ? 'Sending' : 'Stopped:'}
-          {sending.file.name}, {formatSize(sending.received)} of {formatSize(
-            sending.file.size,
-          )}</Progress.Label
-        >
-        <Progress.Track><Progress.Range /></Progress.Track>
-      </Progress>
+    <Working
+      label="{sending.going ? 'Sending' : 'Stopped:'} {sending.file.name}, {formatSize(
+        sending.received,
+      )} of {formatSize(sending.file.size)}"
+      share={sending.received / sending.file.size}
+    >
       {#if sending.refusal}<Refused refusal={sending.refusal} />{/if}
       <p>
         {#if sending.going}
@@ -130,7 +121,7 @@
           >
         {/if}
       </p>
-    </div>
+    </Working>
   {:else}
     <p>
       <label class="btn btn-sm quiet send">
@@ -206,21 +197,6 @@
   .acts a {
     color: var(--accent-ink);
     text-decoration: underline;
-  }
-  .work {
-    display: grid;
-    gap: 0.625rem;
-    justify-items: start;
-    padding: 0.875rem;
-    border: 1px solid var(--line);
-    border-radius: 0.625rem;
-    background: var(--card);
-  }
-  .work :global([data-scope='progress'][data-part='root']) {
-    width: 100%;
-  }
-  .work :global([data-part='range']) {
-    background: var(--accent);
   }
   .send {
     cursor: pointer;
