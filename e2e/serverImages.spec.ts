@@ -1,5 +1,14 @@
 import { execFileSync, spawn } from 'node:child_process';
-import { copyFileSync, existsSync, mkdirSync, openSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import {
+  closeSync,
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { cutOut, everythingIn } from '../src/lib/core/bench/test/mounted';
@@ -182,7 +191,10 @@ test('an image that something else has open is not touched, and the screen says 
   copyFileSync(path, test.info().outputPath('before'));
   const number = await addJob(request, 'virtual, running');
   await surveyed(page, number, image);
-  const other = spawn('sleep', ['60'], { stdio: [openSync(path, 'r'), 'ignore', 'ignore'] });
+  const held = openSync(path, 'r');
+  const other = spawn('sleep', ['150'], { stdio: [held, 'ignore', 'ignore'] });
+  // Else this process would be one of those that have it open.
+  closeSync(held);
   await page.getByLabel('To work on the image itself, type its name').fill(image);
   await button(page, 'Carry it out on the image itself').click();
   await expect(page.getByText(/Something else has .*running\.qcow2 open: sleep \(process \d+\)/)).toBeVisible(
