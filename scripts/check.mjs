@@ -9,6 +9,8 @@ import { serve } from './server.mjs';
 const REPORTS = '.local/reports';
 let passed = 0;
 let failed = 0;
+/** What failed and what it said first, repeated at the end: whoever sees only the last lines of a long output still knows. @type {string[]} */
+const failures = [];
 
 /** Runs one tool, its output as it comes. @param {string} what @param {string[]} command @param {NodeJS.ProcessEnv} [env] */
 function run(what, command, env = {}) {
@@ -41,7 +43,10 @@ async function checkAll(checks) {
         `== ${what}: ${status === 0 ? 'good' : 'FAILED'} (${((Date.now() - began) / 1000).toFixed(1)} s)`,
       );
       if (status === 0) passed++;
-      else failed++;
+      else {
+        failed++;
+        failures.push(what);
+      }
     }
   };
   await Promise.all([next(), next()]);
@@ -63,7 +68,34 @@ async function vitest(what, projects, env) {
   );
   const took = ((Date.now() - began) / 1000).toFixed(1);
   console.log(`== ${what}: ${status === 0 ? 'good' : 'FAILED'} (${took} s)`);
-  tally(report, ({ numPassedTests, numFailedTests }) => [numPassedTests, numFailedTests], status === 0);
+  tally(
+    report,
+    ({ numPassedTests, numFailedTests, testResults }) => [
+      numPassedTests,
+      numFailedTests,
+      testResults.flatMap(failedOf),
+    ],
+    status === 0,
+    what,
+  );
+}
+
+/** The failed cases of one file, or the file itself where it broke before its cases. @param {any} file @returns {string[]} */
+function failedOf({ name, status, message, assertionResults }) {
+  const cases = assertionResults.filter((/** @type {any} */ one) => one.status === 'failed');
+  if (cases.length === 0 && status === 'failed') return [`${name}: ${message}`];
+  return cases.map((/** @type {any} */ one) => `${name}: ${one.fullName}: ${one.failureMessages[0]}`);
+}
+
+/** The failed tests of a suite of browser tests and of those within it. @param {any} suite @returns {string[]} */
+function failedWithin({ file, suites = [], specs = [] }) {
+  const here = specs
+    .filter((/** @type {any} */ { ok }) => !ok)
+    .map((/** @type {any} */ { title, tests }) => {
+      const errors = tests[0]?.results.flatMap((/** @type {any} */ result) => result.errors) ?? [];
+      return `${file}: ${title}: ${errors[0]?.message}`;
+    });
+  return [...here, ...suites.flatMap(failedWithin)];
 }
 
 /**
@@ -85,14 +117,15 @@ function told(command, env = {}, saying) {
   });
 }
 
-/** @param {string} file @param {(report: any) => [number, number]} count @param {boolean} good */
-function tally(file, count, good) {
+/** @param {string} file @param {(report: any) => [passed: number, failed: number, names: string[]]} count @param {boolean} good @param {string} what */
+function tally(file, count, good, what) {
   const report = existsSync(file)
     ? count(JSON.parse(readFileSync(file, 'utf8')))
-    : /** @type {[number, number]} */ ([0, 0]);
+    : /** @type {[number, number, string[]]} */ ([0, 0, []]);
   passed += report[0];
   // A runner that broke without naming a failed case is a failure all the same.
   failed += report[1] === 0 && !good ? 1 : report[1];
+  failures.push(...(report[2].length === 0 && !good ? [what] : report[2]));
 }
 
 rmSync(REPORTS, { recursive: true, force: true });
@@ -160,15 +193,17 @@ try {
   });
   tally(
     playwright,
-    (report) => [report.stats.expected + report.stats.flaky, report.stats.unexpected],
+    ({ stats, suites }) => [stats.expected + stats.flaky, stats.unexpected, suites.flatMap(failedWithin)],
     driven,
+    'browser tests',
   );
 } catch (error) {
-  console.error(error instanceof Error ? error.message : error);
+  failures.push(error instanceof Error ? error.message : String(error));
   failed++;
 } finally {
   await server?.stop();
   await database?.stop();
 }
+for (const one of failures) console.log(`failed: ${one.slice(0, 600)}`);
 console.log(`tests: ${passed} passed, ${failed} failed`);
 process.exitCode = failed === 0 && passed > 0 ? 0 : 1;
