@@ -1,8 +1,7 @@
 import { execFileSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { bundle } from './bundle.mjs';
+import { fingerprint } from './fingerprint.mjs';
 
 const MARK = '.local/built';
 /** What is started: the server around the one that SvelteKit builds. */
@@ -24,7 +23,7 @@ const SOURCES = [
 
 /** Builds the application unless the last finished build was made of the very same sources. */
 export async function buildIfChanged() {
-  const wanted = fingerprint();
+  const wanted = fingerprint(SOURCES);
   const built = existsSync(MARK) ? readFileSync(MARK, 'utf8') : '';
   if (built === wanted && [MAIN, THREAD, REHEARSE].every((path) => existsSync(path))) return;
   process.stderr.write('Building …\n');
@@ -44,19 +43,4 @@ export async function buildIfChanged() {
   await bundle('src/lib/server/threads/thread.ts', THREAD);
   await bundle('src/lib/server/rehearsal/thread.ts', REHEARSE);
   writeFileSync(MARK, wanted);
-}
-
-function fingerprint() {
-  const hash = createHash('sha256');
-  for (const source of SOURCES) if (existsSync(source)) add(hash, source);
-  return hash.digest('hex');
-}
-
-/** @param {import('node:crypto').Hash} hash @param {string} path */
-function add(hash, path) {
-  try {
-    for (const name of readdirSync(path).sort()) add(hash, join(path, name));
-  } catch {
-    if (!/\.test\.ts$/.test(path)) hash.update(path).update('\0').update(readFileSync(path)).update('\0');
-  }
 }

@@ -1,5 +1,6 @@
-import { basename, dirname, resolve } from 'node:path';
-import { build } from 'vite';
+import { existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import { basename, dirname, join, resolve } from 'node:path';
+import { fingerprint } from './fingerprint.mjs';
 
 /**
  * Bundles a TypeScript module of the core with all that it needs into one file for Node.js.
@@ -8,6 +9,7 @@ import { build } from 'vite';
  * @param {import('vite').Plugin[]} plugins
  */
 export async function bundle(path, out, plugins = []) {
+  const { build } = await import('vite');
   await build({
     configFile: false,
     logLevel: 'error',
@@ -23,4 +25,27 @@ export async function bundle(path, out, plugins = []) {
       rollupOptions: { output: { entryFileNames: basename(out), codeSplitting: false } },
     },
   });
+}
+
+/** Named after what it was made of; others are still being made. */
+const FINISHED = /^[0-9a-f]{64}\.mjs$/;
+
+/**
+ * A TypeScript module of the server as one file for Node.js, bundled only where the sources are others than last time.
+ * @param {string} path from the repository's root
+ * @param {string} name of the folder in .local that keeps it
+ * @returns {Promise<string>} the file to import
+ */
+export async function bundled(path, name) {
+  const folder = join('.local', name);
+  const file = `${fingerprint(['src/lib', 'package-lock.json', 'scripts/bundle.mjs'])}.mjs`;
+  const out = resolve(folder, file);
+  if (existsSync(out)) return out;
+  mkdirSync(folder, { recursive: true });
+  for (const old of readdirSync(folder)) if (FINISHED.test(old)) rmSync(join(folder, old));
+  // Whoever begins at the same time never reads half of it.
+  const made = join(folder, `${process.pid}.mjs`);
+  await bundle(path, made);
+  renameSync(made, out);
+  return out;
 }

@@ -7,7 +7,7 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { parse } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { parseArgs } from 'node:util';
-import { loadTs } from './loadTs.mjs';
+import { bundled } from './bundle.mjs';
 
 const USAGE = `npm run carry-out -- --image disk.vhd --route route.json --journal file [--resume | --step-back] [--in-place] [--proof out.json]
 npm run carry-out -- --image disk.qcow2 --enlarge-to 120G [--in-place] [--yes]`;
@@ -55,7 +55,7 @@ if (!journal) refuse(`An image, a route and a journal are needed.\n${USAGE}`);
 for (const path of [image, routePath]) if (path && !existsSync(path)) refuse(`There is no file ${path}.`);
 
 const { carryOut, faultOf, filesOf, formatSize, lockImage, parseSize, planEnlarging, RouteShape, textChart } =
-  await loadTs('src/lib/server/bench/command.ts');
+  await import(await bundled('src/lib/server/bench/command.ts', 'carry-out'));
 const stepsPath = `${journal}.steps.json`;
 
 /** @param {string} path @returns {any} */

@@ -3,19 +3,18 @@
 import { execFileSync, spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join, resolve } from 'node:path';
-import { bundle } from './bundle.mjs';
+import { join } from 'node:path';
+import { bundled } from './bundle.mjs';
 import { loadTs } from './loadTs.mjs';
 
 const WANTED = Number(process.argv[2] ?? 200);
 /** Milliseconds after the first byte written until which it is killed. */
 const LATEST = 500;
-const COMMAND = '.local/kills/command.mjs';
 const FORMATS = ['qcow2', 'vhdx', 'vpc', 'vmdk', 'raw'];
 const { layKillable, seenAfter, KILL_ROUTES } = await loadTs('src/lib/core/bench/test/killable.ts');
-await bundle('src/lib/server/bench/command.ts', COMMAND);
+const COMMAND = await bundled('src/lib/server/bench/command.ts', 'carry-out');
 const folder = mkdtempSync(join(tmpdir(), 'gentle-tide-kills-'));
-const CHILD = `import { carryOut } from ${JSON.stringify(resolve(COMMAND))};
+const CHILD = `import { carryOut } from ${JSON.stringify(COMMAND)};
   const [image, journal, stepsPath, how, proof] = process.argv.slice(1);
   let told = '';
   const { readFileSync, writeFileSync } = await import('node:fs');

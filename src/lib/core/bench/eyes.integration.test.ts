@@ -118,7 +118,7 @@ const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMa
   },
   {
     name: 'Windows moves to a disjoint place and back',
-    spec: { size: 640, parts: [big(1)] },
+    spec: { size: 640, parts: [usual(1)] },
     steps: (make) => make.move(1, 400).move(1, 1),
   },
   {
@@ -153,7 +153,7 @@ const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMa
   },
   {
     name: '4Kn: enlarged, relocated, extended',
-    spec: { size: 260, sectorSize: 4096, parts: [big(1, { prepared: BIG[4096] })] },
+    spec: { size: 260, sectorSize: 4096, parts: [messy(1, { prepared: MESSY[4096] })] },
     steps: (make) => make.enlarge(70_000).relocate().extend(1, 69_000),
   },
   {

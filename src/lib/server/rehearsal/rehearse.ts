@@ -59,8 +59,8 @@ export async function rehearse(what: Rehearsing, lead: Lead): Promise<Outcome<Be
 /** Bytes that a folder's files really take. */
 export async function roomOf(folder: string): Promise<number> {
   let bytes = 0;
-  for (const name of existsSync(folder) ? await readdir(folder) : [])
-    // A file may be gone by the time that it is looked at.
+  // The folder or a file may be gone by the time that it is looked at.
+  for (const name of await readdir(folder).catch(() => []))
     bytes += await stat(join(folder, name)).then(
       ({ blocks }) => blocks * 512,
       () => 0,

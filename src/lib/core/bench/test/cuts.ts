@@ -25,7 +25,7 @@ export interface Scenario {
   steps: readonly Step[];
   /** What lies between the disk and the bytes that the power is taken from: a file format. */
   within?: (file: Device) => Promise<Device>;
-  /** Cut before every how many-th change only, where each state takes long. */
+  /** Only every how many-th state is tried, where each takes long. They lie over the whole run. */
   every?: number;
   /**
    * What is relocated within a volume may lie elsewhere after a cut than without one: then files, table and soundness count. Else
@@ -114,12 +114,12 @@ export async function proveCuts(scenario: Scenario, options: CutOptions): Promis
   await finish(await openRun(fresh(disk), scenario, plug));
   const { events } = plug;
   const random = randomFrom(options.seed);
-  let cuts = 0;
+  let [found, cuts] = [0, 0];
   const safe = new SafeState(fresh(disk), events);
   for (let at = 0; at <= events.length; at++) {
     safe.advanceTo(at);
-    if (at % (scenario.every ?? 1) !== 0) continue;
     for (const lost of safe.waysToLose(random, options.subsets)) {
+      if (found++ % (scenario.every ?? 1) !== 0) continue;
       const state = await safe.found(lost);
       cuts++;
       const problem = await tried(state, scenario, along, cuts % options.again === 0);

@@ -37,7 +37,7 @@ const ntfs = (number: number, at: number, size: number, more: Partial<PartSpec> 
 });
 const recovery = { type: TYPE.recovery, name: 'Recovery', attributes: 0x8000000000000001n };
 
-const CASES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMaker }[] = [
+const CASES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMaker; every?: number }[] = [
   {
     name: 'NTFS to the right, over itself',
     spec: { size: 20, parts: [ntfs(1, 1, 6), ntfs(2, 8, 6)] },
@@ -131,6 +131,7 @@ const CASES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMak
         .remove(7)
         .move(5, 8)
         .frame('shrink', 7, 24),
+    every: 2,
   },
 ];
 
@@ -163,7 +164,7 @@ async function inVhd(): Promise<Scenario> {
     if (!opened.ok) throw new Error(opened.problems[0]!.message);
     return opened.value;
   };
-  return { name: 'in a dynamic VHD', disk: file, steps, within, every: 5 };
+  return { name: 'in a dynamic VHD', disk: file, steps, within, every: 15 };
 }
 
 /** The disk lies in a file that another program made; its own tables are cut as well. */
@@ -172,16 +173,16 @@ const IN_IMAGES: {
   every: number;
   open: (file: Device) => Promise<Outcome<Device>>;
 }[] = [
-  { format: 'qcow2', every: 90, open: openQcow2Device },
+  { format: 'qcow2', every: 100, open: openQcow2Device },
   {
     format: 'vhdx',
-    every: 9,
+    every: 12,
     open: (file) => {
       let ids = 0;
       return openVhdxDevice(file, () => `47540000-0000-4000-8000-${String(++ids).padStart(12, '0')}`);
     },
   },
-  { format: 'vmdk', every: 60, open: openVmdkDevice },
+  { format: 'vmdk', every: 100, open: openVmdkDevice },
 ];
 
 async function inImage({ format, every, open }: (typeof IN_IMAGES)[number]): Promise<Omit<Scenario, 'name'>> {
@@ -274,7 +275,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
         (path) => holeyVolume(path, { size: 8, clusterSize: 1024, holes: 400, keepRecords: true }),
         (one) => memoryDisk({ ...spec, parts: [one] }),
       );
-      return { disk, steps: new StepMaker(spec).shrink(1, 7.625).all, every: 40 };
+      return { disk, steps: new StepMaker(spec).shrink(1, 7.625).all, every: 50 };
     },
   },
   {
@@ -331,7 +332,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
         memoryDisk({ ...spec, parts: [one, spec.parts[1]!] }),
       );
       const steps = new StepMaker(spec).setAside(2).putBack(2, 32, 7).create(3, 14, 16, 1).copy(1, 3).all;
-      return { disk, steps };
+      return { disk, steps, every: 2 };
     },
   },
 ];
@@ -341,9 +342,9 @@ const IMAGED = IN_IMAGES.map((one) => ({
   lay: async () => ({ ...(await inImage(one)), name: `in a file of ${one.format}` }),
 }));
 
-const laid = ({ name, spec, steps }: (typeof CASES)[number]) => ({
+const laid = ({ name, spec, steps, every = 1 }: (typeof CASES)[number]) => ({
   name,
-  lay: async () => ({ name, disk: await memoryDisk(spec), steps: steps(new StepMaker(spec)).all }),
+  lay: async () => ({ name, disk: await memoryDisk(spec), steps: steps(new StepMaker(spec)).all, every }),
 });
 
 /** A half of them for each of two runs at once. */
