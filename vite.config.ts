@@ -46,6 +46,8 @@ export default defineConfig({
         extends: true,
         test: {
           name: 'unit',
+          // They share nothing that any of them changes, so what they import is loaded once.
+          isolate: false,
           include: ['src/lib/core/**/*.test.ts', 'src/lib/ui/**/*.test.ts'],
           exclude: ['**/*.integration.test.ts'],
           testTimeout: 60_000,
