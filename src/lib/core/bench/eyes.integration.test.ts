@@ -42,7 +42,7 @@ beforeAll(() => {
     told.set(BIG[sectorSize], everythingIn(BIG[sectorSize]));
     messyVolume(
       MESSY[sectorSize],
-      { size: 200, clusterSize: 4096, full: 0.4, scattered: 3, seed: sectorSize },
+      { size: 200, clusterSize: 4096, full: 0.2, scattered: 3, seed: sectorSize },
       sectorSize,
     );
     told.set(MESSY[sectorSize], everythingIn(MESSY[sectorSize]));

@@ -54,13 +54,6 @@
     Of virtual machines, or taken of real disks: surveyed where they lie. A route can be carried out on a copy
     of one, or on the image itself. Put them into <span class="figure path">{folder}</span>, or send one up.
   </p>
-  {#if refusal}<Refused {refusal} />{/if}
-  {#if message}<p role="alert">{message}</p>{/if}
-  {#if progress}
-    <Working label="Reading {reading}: {progress.what}" share={progress.share}>
-      <button type="button" class="btn btn-sm quiet" onclick={() => stop?.abort()}>Stop reading</button>
-    </Working>
-  {/if}
   {#if images.length === 0}
     <p class="soft">There is none yet.</p>
   {:else}
@@ -97,6 +90,19 @@
               {/if}
             {/if}
           </span>
+          {#if reading === image.name && (progress || refusal || message)}
+            <div class="outcome">
+              {#if refusal}<Refused {refusal} />{/if}
+              {#if message}<p role="alert">{message}</p>{/if}
+              {#if progress}
+                <Working label="Reading {reading}: {progress.what}" share={progress.share}>
+                  <button type="button" class="btn btn-sm quiet" onclick={() => stop?.abort()}
+                    >Stop reading</button
+                  >
+                </Working>
+              {/if}
+            </div>
+          {/if}
         </li>
       {/each}
     </ul>
@@ -185,6 +191,10 @@
   .facts {
     font-size: 0.8438rem;
     color: var(--ink-soft);
+  }
+  /* What becomes of reading an image stands at that image: the list may be long. */
+  .outcome {
+    grid-column: 1 / -1;
   }
   .acts {
     display: flex;
