@@ -30,14 +30,21 @@ export async function lockImage(path: string): Promise<Outcome<ImageLock>> {
     if (!child) return no(`Another run works on ${file}. Only one may at a time; nothing was begun.`);
     held.push(child);
   }
-  for (const file of files) {
-    const others = await openers(file, new Set([process.pid, ...held.map(({ pid }) => pid!)]));
+  const others = await openElsewhere(
+    path,
+    held.map(({ pid }) => pid!),
+  );
+  return others ? no(others) : success({ release });
+}
+
+/** Which other programs have an image open, in a sentence; null: none that can be seen. @param own processes that count as ours */
+export async function openElsewhere(path: string, own: readonly number[] = []): Promise<string | null> {
+  for (const file of await filesOf(path)) {
+    const others = await openers(file, new Set([process.pid, ...own]));
     if (others.length > 0)
-      return no(
-        `Something else has ${file} open: ${others.join(', ')}. Close it there first; nothing was begun.`,
-      );
+      return `Something else has ${file} open: ${others.join(', ')}. Close it there first; nothing was begun.`;
   }
-  return success({ release });
+  return null;
 }
 
 /** A lock that a child holds until its input ends: at the latest with this process. null: somebody else has it. */

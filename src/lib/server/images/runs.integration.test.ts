@@ -233,10 +233,19 @@ describe('an image on the server', () => {
     const path = put('qcow2', 'busy.qcow2');
     const job = await jobOn('busy.qcow2');
     const before = readFileSync(path);
-    const open = spawn('sleep', ['60'], { stdio: [openSync(path, 'r'), 'ignore', 'ignore'] });
-    await new Promise((done) => open.once('spawn', done));
-    const one = keeper();
+    const opened = async () => {
+      const other = spawn('sleep', ['60'], { stdio: [openSync(path, 'r'), 'ignore', 'ignore'] });
+      await new Promise((done) => other.once('spawn', done));
+      return other;
+    };
+    const early = await opened();
+    expect(await codeOf(job, { place: 'image', typed: 'busy.qcow2' })).toBe('in-use');
+    early.kill();
+    await new Promise((done) => early.once('exit', done));
+    // Opened after it was put into the queue, before its turn comes.
     const refused = await begun(job, { place: 'image', typed: 'busy.qcow2' });
+    const open = await opened();
+    const one = keeper();
     // Of a run from the command line that has only just begun.
     writeFileSync(`${path}.journal.new`, 'another’s');
     const failed = await until(one, job, refused, is('failed'));
@@ -275,8 +284,8 @@ describe('an image on the server', () => {
     put('qcow2', 'busy.qcow2');
     const last = await begun(job, { place: 'image', typed: 'busy.qcow2', pace: 'drive' });
     await until(one, job, last, moving);
-    const early = (await wishFor(job.number, last, 'give-up'))!;
-    expect(early.ok || early.problems[0]!.message).toMatch(/that is stopped/);
+    const tooEarly = (await wishFor(job.number, last, 'give-up'))!;
+    expect(tooEarly.ok || tooEarly.problems[0]!.message).toMatch(/that is stopped/);
     await wishFor(job.number, last, 'cut');
     await until(one, job, last, is('cut'));
     const lay = readFileSync(path);

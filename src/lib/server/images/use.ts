@@ -2,6 +2,7 @@ import { existsSync } from 'node:fs';
 import { statfs } from 'node:fs/promises';
 import { failure, success, type Outcome } from '$core/problem';
 import { formatSize } from '$core/units';
+import { openElsewhere } from '../bench/imageLock';
 import { database, rows, type Db } from '../database';
 import { ALIVE, quoted, type RunPlace } from '../rehearsal/states';
 import {
@@ -47,6 +48,9 @@ export async function imageFor(
       'begun',
       `A journal lies beside ${name}: a run was begun on it that is not of this job. Go on with it or take it back (npm run carry-out) before anything else.`,
     );
+  // Said at once; the run itself takes the lock when its turn comes.
+  const others = place === 'image' ? await openElsewhere(imagePath(name)) : null;
+  if (others) return refuse('in-use', others);
   if (place === 'copy') {
     const { bavail, bsize } = await statfs(imagesFolder());
     const room = bavail * bsize - KEPT_FREE;
