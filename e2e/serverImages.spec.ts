@@ -197,7 +197,7 @@ test('an image that something else has open is not touched, and the screen says 
   closeSync(held);
   await page.getByLabel('To work on the image itself, type its name').fill(image);
   await button(page, 'Carry it out on the image itself').click();
-  await expect(page.getByRole('alert')).toHaveText(
+  await expect(page.getByLabel('To work on the image itself, type its name')).toHaveAccessibleDescription(
     /Something else has .*running\.qcow2 open: sleep \(process \d+\)/,
   );
   other.kill();

@@ -2,15 +2,15 @@
 // outcome into docs/bench.md: `npm run cuts`, or `npm run cuts -- 5000` for fewer.
 import { fork } from 'node:child_process';
 import { availableParallelism } from 'node:os';
-import { readFileSync, writeFileSync } from 'node:fs';
 import { loadTs } from './loadTs.mjs';
+import { countAsked, writeOutcome } from './outcome.mjs';
 
 const FIRST_SEED = 1000;
 /** The test command tries so many states fewer of what takes long. */
 const CLOSER = 10;
 
 if (process.send) await tryOnes();
-else await tryAll(Number(process.argv[2] ?? 100_000));
+else await tryAll(countAsked(process.argv[2], 100_000));
 
 /** A process of its own: tries each run that it is given the number of, and says what came of it. */
 async function tryOnes() {
@@ -59,12 +59,7 @@ async function tryAll(wanted) {
   const count = (/** @type {number} */ value) => value.toLocaleString('en-GB');
   const outcome = `\`npm run cuts -- ${wanted}\` on ${new Date().toISOString().slice(0, 10)}, ${minutes} minutes: ${count(runs)} runs were cut, ${count(cuts)} states in all.
 Each was gone on from to the end and taken back, every second one then done again; ${failures.length === 0 ? 'each time table and volumes were right' : `in ${failures.length} of them something was not right`}.`;
-  const FILE = 'docs/bench.md';
-  const MARK = /<!-- cuts -->[\s\S]*<!-- end -->/;
-  writeFileSync(
-    FILE,
-    readFileSync(FILE, 'utf8').replace(MARK, `<!-- cuts -->\n\n${outcome}\n\n<!-- end -->`),
-  );
+  writeOutcome('docs/bench.md', 'cuts', outcome);
   console.log(outcome);
   process.exitCode = failures.length === 0 ? 0 : 1;
 }

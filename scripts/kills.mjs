@@ -6,8 +6,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { bundled } from './bundle.mjs';
 import { loadTs } from './loadTs.mjs';
+import { countAsked, writeOutcome } from './outcome.mjs';
 
-const WANTED = Number(process.argv[2] ?? 200);
+const WANTED = countAsked(process.argv[2], 200);
 /** Milliseconds after the first byte written until which it is killed. */
 const LATEST = 500;
 const FORMATS = ['qcow2', 'vhdx', 'vpc', 'vmdk', 'raw'];
@@ -113,12 +114,7 @@ for (const failure of failures) console.log(failure);
 const minutes = ((Date.now() - began) / 60_000).toFixed(1);
 const outcome = `\`npm run kills -- ${WANTED}\` on ${new Date().toISOString().slice(0, 10)}, ${minutes} minutes: ${runs} runs on ${FORMATS.join(', ')} images, killed ${kills} times in all, the step
 taken back ${backs} times; ${failures.length === 0 ? 'each run ended with a proof, and other programs found every file as it was' : `${failures.length} did not end as they should`}.`;
-const FILE = 'docs/bench.md';
-const MARK = /<!-- kills -->[\s\S]*?<!-- end kills -->/;
-writeFileSync(
-  FILE,
-  readFileSync(FILE, 'utf8').replace(MARK, `<!-- kills -->\n\n${outcome}\n\n<!-- end kills -->`),
-);
+writeOutcome('docs/bench.md', 'kills', outcome);
 console.log(outcome);
 rmSync(folder, { recursive: true, force: true });
 process.exit(failures.length === 0 ? 0 : 1);

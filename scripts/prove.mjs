@@ -1,10 +1,10 @@
 // Holds the planner against the exhaustive search on many made-up disks and writes the outcome into
 // docs/planner.md: `npm run prove`, or `npm run prove -- 2000 8` for 2,000 disks and routes of up to 8 steps.
-import { readFileSync, writeFileSync } from 'node:fs';
 import { loadTs } from './loadTs.mjs';
+import { countAsked, writeOutcome } from './outcome.mjs';
 
-const DISKS = Number(process.argv[2] ?? 10_000);
-const STEPS = Number(process.argv[3] ?? 6);
+const DISKS = countAsked(process.argv[2], 10_000);
+const STEPS = countAsked(process.argv[3], 6);
 const PARTITIONS = 6;
 /** Labels that the exhaustive search looks at, and skeletons that the planner does, before a disk counts as open. */
 const LABELS = 60_000;
@@ -32,11 +32,6 @@ const outcome = `\`npm run prove -- ${DISKS} ${STEPS}\` on ${new Date().toISOStr
 ${DISKS.toLocaleString('en-GB')} made-up disks of up to ${PARTITIONS} partitions, with routes of up to ${STEPS} steps, the front was the same on
 ${counted.agrees.toLocaleString('en-GB')} (${counted.reached.toLocaleString('en-GB')} of them with a way, ${counted.routes.toLocaleString('en-GB')} routes in all), a route was missing on ${counted.misses}, and ${counted.unknown} were left open
 because one of the two searches gave up before its end.`;
-const FILE = 'docs/planner.md';
-const MARK = /<!-- proved -->[\s\S]*<!-- end -->/;
-writeFileSync(
-  FILE,
-  readFileSync(FILE, 'utf8').replace(MARK, `<!-- proved -->\n\n${outcome}\n\n<!-- end -->`),
-);
+writeOutcome('docs/planner.md', 'proved', outcome);
 console.log(counted);
 process.exit(counted.misses === 0 ? 0 : 1);

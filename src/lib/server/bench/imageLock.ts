@@ -31,15 +31,18 @@ export async function lockImage(path: string): Promise<Outcome<ImageLock>> {
     held.push(child);
   }
   const others = await openElsewhere(
-    path,
+    files,
     held.map(({ pid }) => pid!),
   );
   return others ? no(others) : success({ release });
 }
 
-/** Which other programs have an image open, in a sentence; null: none that can be seen. @param own processes that count as ours */
-export async function openElsewhere(path: string, own: readonly number[] = []): Promise<string | null> {
-  for (const file of await filesOf(path)) {
+/** Which other programs have a file of an image open, in a sentence; null: none that can be seen. @param own processes that count as ours */
+export async function openElsewhere(
+  files: readonly string[],
+  own: readonly number[] = [],
+): Promise<string | null> {
+  for (const file of files) {
     const others = await openers(file, new Set([process.pid, ...own]));
     if (others.length > 0)
       return `Something else has ${file} open: ${others.join(', ')}. Close it there first; nothing was begun.`;

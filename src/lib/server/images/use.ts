@@ -47,10 +47,11 @@ export async function imageFor(
     return refuse(
       'begun',
       `A journal lies beside ${name}: a run was begun on it that is not of this job. Go on with it or take it back (npm run carry-out) before anything else.`,
+      '/typed',
     );
   // Said at once; the run itself takes the lock when its turn comes.
-  const others = place === 'image' ? await openElsewhere(imagePath(name)) : null;
-  if (others) return refuse('in-use', others);
+  const others = place === 'image' ? await openElsewhere(files) : null;
+  if (others) return refuse('in-use', others, '/typed');
   if (place === 'copy') {
     const { bavail, bsize } = await statfs(imagesFolder());
     const room = bavail * bsize - KEPT_FREE;

@@ -21,5 +21,7 @@ export const onRehearsal = (
 export function refusedRehearsal(problems: Problem[]): Response {
   const [first] = problems;
   const conflict = first && ['under-way', 'not-now', 'stale', 'in-use', 'begun', 'gone'].includes(first.code);
-  return conflict ? problem(409, first.message) : badInput(problems);
+  if (!conflict) return badInput(problems);
+  const { path, message } = first;
+  return problem(409, message, path ? { errors: [{ path, message }] } : {});
 }

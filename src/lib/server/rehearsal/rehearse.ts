@@ -56,11 +56,16 @@ export async function rehearse(what: Rehearsing, lead: Lead): Promise<Outcome<Be
   }
 }
 
+function notThere(error: NodeJS.ErrnoException): string[] {
+  if (error.code === 'ENOENT') return [];
+  throw error;
+}
+
 /** Bytes that a folder's files really take. */
 export async function roomOf(folder: string): Promise<number> {
   let bytes = 0;
   // The folder or a file may be gone by the time that it is looked at.
-  for (const name of await readdir(folder).catch(() => []))
+  for (const name of await readdir(folder).catch(notThere))
     bytes += await stat(join(folder, name)).then(
       ({ blocks }) => blocks * 512,
       () => 0,
