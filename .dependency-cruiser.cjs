@@ -57,7 +57,7 @@ module.exports = {
       from: {},
       to: {
         couldNotResolve: true,
-        pathNot: ['^\\$(app|env)/', '\\$types$', '\\?worker$', '^pdfmake/interfaces$'],
+        pathNot: ['^\\$(app|env)/', '^\\$service-worker$', '\\$types$', '\\?worker$', '^pdfmake/interfaces$'],
       },
     },
   ],

@@ -15,6 +15,8 @@ export default defineConfig({
     baseURL: process.env['BASE_URL'] ?? 'http://127.0.0.1:8420',
     viewport: { width: 1280, height: 800 },
     trace: 'off',
+    // What tests answer in the server's place must reach the page; e2e/shop.spec.ts is about the service worker.
+    serviceWorkers: 'block',
     launchOptions: browserOptions,
   },
 });

@@ -7,6 +7,8 @@ export default {
   compilerOptions: { runes: ({ filename }) => (filename.includes('node_modules') ? undefined : true) },
   kit: {
     adapter: adapter(),
+    // Begun by the page itself (ui/sheet/keep.ts): where it can't be, that is no error.
+    serviceWorker: { register: false },
     alias: { $core: 'src/lib/core', $ui: 'src/lib/ui' },
     // The API takes JSON alone and refuses every type that a foreign form could send (415), so the check of
     // origins that guards forms would only answer in its place.

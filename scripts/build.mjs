@@ -1,5 +1,6 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { dirname } from 'node:path';
 import { bundle } from './bundle.mjs';
 import { fingerprint } from './fingerprint.mjs';
 
@@ -42,5 +43,6 @@ export async function buildIfChanged() {
   await bundle('src/lib/server/http/main.ts', MAIN);
   await bundle('src/lib/server/threads/thread.ts', THREAD);
   await bundle('src/lib/server/rehearsal/thread.ts', REHEARSE);
+  mkdirSync(dirname(MARK), { recursive: true });
   writeFileSync(MARK, wanted);
 }

@@ -2,6 +2,17 @@ import { existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs'
 import { basename, dirname, join, resolve } from 'node:path';
 import { fingerprint } from './fingerprint.mjs';
 
+/** Packages that stay outside: they read files of their own, or hold what there may be only one of in a process. */
+const OUTSIDE = [
+  'pdfmake',
+  'pino',
+  'prom-client',
+  'reflect-metadata',
+  '@peculiar/x509',
+  '@peculiar/asn1-x509',
+  '@peculiar/asn1-schema',
+];
+
 /**
  * Bundles a TypeScript module of the core with all that it needs into one file for Node.js.
  * @param {string} path from the repository's root
@@ -16,8 +27,7 @@ export async function bundle(path, out, plugins = []) {
     publicDir: false,
     plugins,
     resolve: { alias: { $core: resolve('src/lib/core') } },
-    // Reads files of its own, which a bundle would lose.
-    ssr: { noExternal: true, external: ['pdfmake'] },
+    ssr: { noExternal: true, external: OUTSIDE },
     build: {
       ssr: resolve(path),
       outDir: resolve(dirname(out)),

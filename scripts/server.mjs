@@ -1,34 +1,32 @@
 import { spawn } from 'node:child_process';
-import { resolve } from 'node:path';
-import { MAIN, REHEARSE, THREAD } from './build.mjs';
+import { request as overHttp } from 'node:http';
+import { request as overHttps } from 'node:https';
+import { MAIN } from './build.mjs';
 import { end, wait } from './processes.mjs';
 
 const PATIENCE = 60_000;
 
 /**
  * Serves the built application and waits until it answers.
- * @param {{ port: number, host: string, databaseUrl: string, migrationUrl?: string, demo: boolean }} options
+ * @param {{ port: number, host: string, databaseUrl: string, migrationUrl?: string, demo: boolean, env?: NodeJS.ProcessEnv, said?: (text: string) => void }} options
+ *   `said` hears what it prints, which is passed on otherwise
  */
-export async function serve({ port, host, databaseUrl, migrationUrl, demo }) {
+export async function serve({ port, host, databaseUrl, migrationUrl, demo, env = {}, said }) {
   const shown = host === '0.0.0.0' || host === '::' ? '127.0.0.1' : host;
-  const address = `http://${shown.includes(':') ? `[${shown}]` : shown}:${port}`;
   const child = spawn(process.execPath, [MAIN], {
     detached: true,
-    stdio: ['ignore', 'inherit', 'pipe'],
+    stdio: ['ignore', said ? 'pipe' : 'inherit', 'pipe'],
     env: {
       ...process.env,
       PORT: String(port),
       HOST: host,
-      ORIGIN: process.env['ORIGIN'] || address,
       DATABASE_URL: databaseUrl,
       ...(migrationUrl && { MIGRATION_URL: migrationUrl }),
-      GENTLE_TIDE_THREAD: resolve(THREAD),
-      GENTLE_TIDE_REHEARSE: resolve(REHEARSE),
       GENTLE_TIDE_DEMO: demo ? '1' : '0',
-      // Bodies are bounded by the application itself, which answers with a problem document.
-      BODY_SIZE_LIMIT: 'Infinity',
+      ...env,
     },
   });
+  child.stdout?.on('data', (/** @type {Buffer} */ chunk) => said?.(chunk.toString()));
   let errors = '';
   child.stderr.on('data', (/** @type {Buffer} */ chunk) => {
     errors = (errors + chunk.toString()).slice(-4000);
@@ -36,17 +34,39 @@ export async function serve({ port, host, databaseUrl, migrationUrl, demo }) {
   });
   let gone = false;
   const exited = new Promise((done) => child.once('exit', () => done((gone = true))));
-  for (const until = Date.now() + PATIENCE; !(await answers(address)); await wait(60)) {
+  let scheme = null;
+  for (const until = Date.now() + PATIENCE; !(scheme = await answers(shown, port)); await wait(60)) {
     if (gone) throw new Error(`the server did not start: ${/Error: .*/.exec(errors)?.[0] ?? 'see above'}`);
     if (Date.now() > until) throw new Error('the server did not answer within a minute');
   }
   const pid = child.pid ?? 0;
+  const address = `${scheme}://${shown.includes(':') ? `[${shown}]` : shown}:${port}`;
   return { address, pid, exited, stop: () => end(pid, MAIN) };
 }
 
-/** @param {string} address */
-const answers = (address) =>
-  fetch(`${address}/schemas/survey.json`).then(
-    (response) => response.ok,
-    () => false,
-  );
+/**
+ * By which of the two it answers; null: by neither yet. Its certificate is one of its own authority, which nobody here knows: only whether it
+ * answers is asked.
+ * @param {string} host @param {number} port @returns {Promise<'http' | 'https' | null>}
+ */
+async function answers(host, port) {
+  for (const [scheme, ask] of /** @type {const} */ ([
+    ['https', overHttps],
+    ['http', overHttp],
+  ])) {
+    const well = await new Promise((done) => {
+      const asked = ask(
+        { host, port, path: '/healthz', rejectUnauthorized: false, timeout: 5000 },
+        (response) => {
+          response.resume();
+          done(response.statusCode === 200);
+        },
+      );
+      asked.on('error', () => done(false));
+      asked.on('timeout', () => asked.destroy());
+      asked.end();
+    });
+    if (well) return scheme;
+  }
+  return null;
+}

@@ -8,6 +8,9 @@ import { serve } from './server.mjs';
 /** Milliseconds before the server is started again, at first and at the most, and how long it must stay up to begin anew with them. */
 const [FIRST_PAUSE, LONGEST_PAUSE, STAYED] = [1_000, 60_000, 60_000];
 const STATE = '.local/running.json';
+process.env['GENTLE_TIDE_DATA'] ||= '.local';
+// A terminal is no log: it says what goes wrong, and no more.
+process.env['GENTLE_TIDE_LOG'] ||= 'warn';
 const host = process.env['HOST'] || '127.0.0.1';
 const wanted = Number(process.env['PORT'] || 8420);
 
@@ -44,7 +47,11 @@ try {
   const port = await freePort(wanted, host);
   const databaseUrl = process.env['DATABASE_URL'] ?? database?.url('gentle_tide') ?? '';
   const migrationUrl = process.env['MIGRATION_URL'] ?? database?.keeperUrl('gentle_tide') ?? '';
-  const begin = () => serve({ port, host, databaseUrl, migrationUrl, demo: true });
+  // Made-up jobs are for trying it out on one's own computer; a workshop's server has them where somebody asks for them.
+  const demo =
+    (process.env['GENTLE_TIDE_DEMO'] ||
+      (host === '127.0.0.1' || host === 'localhost' || host === '::1' ? '1' : '0')) === '1';
+  const begin = () => serve({ port, host, databaseUrl, migrationUrl, demo });
   let server = await begin();
   started.push(() => server.stop());
   const note = () =>

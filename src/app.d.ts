@@ -4,6 +4,8 @@ import type { Failure } from '$lib/server/failure';
 declare global {
   namespace App {
     interface Locals {
+      /** What the log and the answer call the request. */
+      requestId: string;
       /** What went wrong with the request, from where it is caught to where its answer is made. */
       failure?: Failure;
     }

@@ -1,38 +1,82 @@
-import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
+import {
+  redirect,
+  type Handle,
+  type HandleServerError,
+  type RequestEvent,
+  type ServerInit,
+} from '@sveltejs/kit';
 import { closeDatabase } from '$lib/server/database';
 import { loadDemoData } from '$lib/server/demo/load';
 import { throwAway } from '$lib/server/door/readBytes';
 import { failureOf, type Failure } from '$lib/server/failure';
+import { clientAddress } from '$lib/server/http/client';
+import { log } from '$lib/server/log';
 import { migrate } from '$lib/server/migrate';
+import { counted, requestId } from '$lib/server/monitor/requests';
+import { sessionOf } from '$lib/server/people/cookies';
+import { inviteFirstOwner } from '$lib/server/people/firstOwner';
+import { admit, fromOwnPage, type Admitted } from '$lib/server/people/gate';
+import { sweeping } from '$lib/server/people/sweep';
 import { problem } from '$lib/server/problem';
 import { Keeper } from '$lib/server/rehearsal/keeper';
-import { asPerson, PERSON_COOKIE } from '$lib/server/requester';
+import { forRequester, NOBODY, PERSON_COOKIE } from '$lib/server/requester';
 import { warmUp } from '$lib/server/schemas';
+import { config } from '$lib/server/settings/config';
 import { warmThreads } from '$lib/server/threads/aside';
 
 /** The database is brought up to date before the first request; a server that can't do that does not start. */
 export const init: ServerInit = async () => {
   warmUp();
-  await migrate({ more: async () => process.env['GENTLE_TIDE_DEMO'] === '1' && (await loadDemoData()) });
+  await migrate({
+    more: async () => {
+      if (config().demo === '1') await loadDemoData();
+      if (config().signIn) await inviteFirstOwner();
+    },
+  });
   warmThreads();
   const keeper = new Keeper();
   keeper.start();
-  process.on('sveltekit:shutdown', () => void keeper.stop().finally(closeDatabase));
+  const swept = sweeping();
+  process.on('sveltekit:shutdown', () => {
+    swept();
+    void keeper.stop().finally(closeDatabase);
+  });
 };
 
 export const handle: Handle = async (input) => {
-  const response = await answerTo(input);
-  if (!(await throwAway(input.event.request))) response.headers.set('connection', 'close');
+  const { event } = input;
+  const id = requestId();
+  event.locals.requestId = id;
+  const response = await counted(event, () => answerTo(input));
+  if (!(await throwAway(event.request))) response.headers.set('connection', 'close');
+  response.headers.set('x-request-id', id);
   return response;
 };
 
 /** Programs get problem documents for everything that goes wrong, unknown addresses included. */
 const answerTo: Handle = async ({ event, resolve }) => {
+  const forPrograms = /^\/(api|schemas|metrics|readyz|healthz)(\/|$)/.test(event.url.pathname);
   const { gone, answered } = leaving(event);
-  const who = event.cookies.get(PERSON_COOKIE) ?? '';
-  const from = event.getClientAddress();
-  const response = await asPerson(who, async () => resolve(event), { from, gone }).finally(answered);
-  const forPrograms = event.url.pathname.startsWith('/api/') || event.url.pathname.startsWith('/schemas/');
+  const admitted = await admission(event, gone).catch((error: unknown) => ({
+    failure: failureOf(error),
+    error,
+  }));
+  if ('error' in admitted) {
+    answered();
+    if (!admitted.failure) log.error({ err: admitted.error }, 'admission');
+    const { status, detail, retryAfter } = admitted.failure ?? {
+      status: 500,
+      detail: 'The server could not answer. Its log says more.',
+      retryAfter: null,
+    };
+    return withFailure(problem(status, detail), { status, detail, retryAfter, log: '' });
+  }
+  if (!admitted.ok) {
+    answered();
+    if (forPrograms) return noStore(problem(admitted.status, admitted.detail));
+    return sentOn(event, admitted.status);
+  }
+  const response = await forRequester(admitted.requester, async () => resolve(event)).finally(answered);
   if (forPrograms) response.headers.set('cache-control', 'no-store');
   if (response.status < 400 || response.headers.get('content-type')?.includes('problem+json'))
     return response;
@@ -49,6 +93,42 @@ const answerTo: Handle = async ({ event, resolve }) => {
     detail[response.status] ?? 'The server could not answer. Its log says more.',
   );
 };
+
+/** Who asks, and whether they may. */
+async function admission(event: RequestEvent, gone: AbortSignal | null): Promise<Admitted> {
+  const { request, cookies, route, locals } = event;
+  const { method, headers } = request;
+  const requestOfNode = event.platform?.req;
+  const address = requestOfNode ? clientAddress(config(), requestOfNode) : event.getClientAddress();
+  const session = sessionOf(cookies);
+  if (config().signIn && session !== undefined && !fromOwnPage(method, headers)) {
+    const detail = 'A request that changes something has to say that it comes from a page of this server.';
+    return { ok: false, status: 403, detail, requester: { ...NOBODY, id: locals.requestId, from: address } };
+  }
+  return admit({
+    route: route.id,
+    method,
+    session,
+    said: cookies.get(PERSON_COOKIE),
+    authorization: headers.get('authorization'),
+    address,
+    id: locals.requestId,
+    gone,
+  });
+}
+
+/** A page that somebody has to sign in for leads there, and from there back; one that is not for them to what is theirs. */
+function sentOn({ url }: RequestEvent, status: 401 | 403): never {
+  if (status === 403) redirect(303, `/me?refused=${encodeURIComponent(url.pathname.slice(0, 200))}`);
+  const wanted =
+    url.pathname === '/' ? '' : `?to=${encodeURIComponent((url.pathname + url.search).slice(0, 1000))}`;
+  redirect(303, `/sign-in${wanted}`);
+}
+
+function noStore(response: Response): Response {
+  response.headers.set('cache-control', 'no-store');
+  return response;
+}
 
 function withFailure(response: Response, { status, retryAfter }: Failure): Response {
   const headers = new Headers(response.headers);
@@ -69,18 +149,23 @@ function leaving({ platform }: RequestEvent): { gone: AbortSignal | null; answer
 }
 
 export const handleError: HandleServerError = ({ error, status, event }) => {
+  const { requestId } = event.locals;
   if (status === 404) return { message: 'There is no such page.', hint: 'Go back to the list of jobs.' };
   if (status < 500) return { message: 'This address can’t be read.', hint: 'Go back to the list of jobs.' };
   const failure = failureOf(error);
   if (failure) {
     event.locals.failure = failure;
-    if (failure.log) console.error(`${event.request.method} ${event.url.pathname}: ${failure.log}`);
+    if (failure.log)
+      log.warn({ method: event.request.method, path: event.url.pathname, request: requestId }, failure.log);
     const { status: answered, detail, retryAfter } = failure;
     return { message: detail, hint: retryAfter ? 'Nothing was saved.' : '', status: answered };
   }
-  console.error(`${event.request.method} ${event.url.pathname}:`, error);
+  log.error(
+    { err: error, method: event.request.method, path: event.url.pathname, request: requestId },
+    'a defect',
+  );
   return {
     message: 'Something went wrong on the server.',
-    hint: 'Nothing was saved. Try again; the server’s log says more.',
+    hint: `Nothing was saved. Try again; the server’s log says more, at request ${requestId}.`,
   };
 };

@@ -5,10 +5,21 @@
   import Wordmark from '$ui/Wordmark.svelte';
   import { onMount } from 'svelte';
   import { page } from '$app/state';
+  import { Feed } from '$ui/feed/feed';
+  import { keepSheets } from '$ui/sheet/keep';
+  import { setFeed } from '$ui/feed/here';
+  import WhoChip from '$ui/people/WhoChip.svelte';
+  import type { LayoutProps } from './$types';
 
-  let { children } = $props();
-  // From here on the screen answers to clicks; tests wait for it.
-  onMount(() => (document.documentElement.dataset['live'] = ''));
+  let { data, children }: LayoutProps = $props();
+  const feed = new Feed();
+  setFeed(feed);
+  onMount(() => {
+    // From here on the screen answers to clicks; tests wait for it.
+    document.documentElement.dataset['live'] = '';
+    keepSheets();
+    return data.signIn && !data.person ? undefined : feed.begin();
+  });
   const job = $derived(page.data['job'] as { number: number; customer: string; machine: string } | undefined);
   const diskText = $derived(page.data['diskText'] as string | undefined);
 </script>
@@ -26,11 +37,20 @@
       {/if}
     </nav>
     {#if diskText}<p class="disk">{diskText}</p>{/if}
-    <a href="/settings" class="settings" aria-label="Tools, kits and rates" title="Tools, kits and rates"
-      ><Wrench size={18} /></a
-    >
+    {#if data.unwell.length > 0}
+      <a href="/settings/server" class="unwell" title={data.unwell.join(' ')}>Look at the server</a>
+    {/if}
+    {#if !data.signIn || (data.person && data.person.role !== 'reader')}
+      <a href="/settings" class="settings" aria-label="Settings" title="Settings"><Wrench size={18} /></a>
+    {/if}
     <ModeSwitch />
+    {#if data.person}<WhoChip person={data.person} />{/if}
   </header>
+  {#if data.person?.role === 'reader' && job}
+    <p class="reading">
+      You see and print here. What you try out on these screens is not saved: changes are for technicians.
+    </p>
+  {/if}
   <div id="content" tabindex="-1">{@render children()}</div>
 </div>
 
@@ -90,6 +110,21 @@
   }
   .settings:hover {
     color: var(--ink);
+  }
+  .unwell {
+    padding: 0.125rem 0.625rem;
+    border: 1px solid var(--exposed);
+    border-radius: 1rem;
+    color: var(--exposed);
+    font-weight: 600;
+    font-size: 0.875rem;
+    white-space: nowrap;
+  }
+  .reading {
+    padding: 0.375rem 1.5rem;
+    background: var(--chip);
+    color: var(--chip-ink);
+    font-size: 0.875rem;
   }
   .skip {
     position: absolute;

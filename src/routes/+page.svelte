@@ -1,6 +1,8 @@
 <script lang="ts">
   import { goto, invalidateAll } from '$app/navigation';
   import { page } from '$app/state';
+  import { onMount } from 'svelte';
+  import { feedHere } from '$ui/feed/here';
   import { readImage } from '$lib/workers/readImage';
   import type { ReadImage } from '$ui/survey/Intake.svelte';
   import DropAnywhere from '$ui/jobs/DropAnywhere.svelte';
@@ -18,6 +20,21 @@
     );
 
   let { data }: PageProps = $props();
+  const feed = feedHere();
+  /** Several things that are done at once are looked at once. */
+  let soon: ReturnType<typeof setTimeout> | undefined;
+  onMount(() => {
+    const deaf = feed.listen(() => {
+      clearTimeout(soon);
+      soon = setTimeout(() => void invalidateAll(), 150);
+    });
+    return () => {
+      deaf();
+      clearTimeout(soon);
+    };
+  });
+  /** Where nobody signs in, everybody may everything. */
+  const role = $derived(data.signIn ? (data.person?.role ?? 'reader') : 'owner');
   type Summary = PageProps['data']['jobs'][number];
 
   const STOPS = [...STAGES, { id: 'done', name: 'Done' }] as const;
@@ -104,21 +121,21 @@
       </p>
     </div>
     <div class="new">
-      <label class="btn quiet take">
-        Take over from another bench
-        <input
-          type="file"
-          accept=".zip,application/zip"
-          disabled={taking !== null}
-          class="visually-hidden"
-          onchange={(event) => void take(event.currentTarget.files)}
-        />
-      </label>
-      <a href="/jobs/new" class="btn action">New job</a>
+      {#if role === 'owner'}<label class="btn quiet take">
+          Take over from another bench
+          <input
+            type="file"
+            accept=".zip,application/zip"
+            disabled={taking !== null}
+            class="visually-hidden"
+            onchange={(event) => void take(event.currentTarget.files)}
+          />
+        </label>{/if}
+      {#if role !== 'reader'}<a href="/jobs/new" class="btn action">New job</a>{/if}
     </div>
   </div>
   {#if refused}<p role="alert" class="refused">{refused}</p>{/if}
-  <DropAnywhere readImage={image} />
+  {#if role !== 'reader'}<DropAnywhere readImage={image} />{/if}
   {#if taking}
     <p role="status" class="taking">
       <progress aria-label="Taking over"></progress>

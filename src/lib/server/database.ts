@@ -6,6 +6,8 @@ import mysql, {
   type RowDataPacket,
 } from 'mysql2/promise';
 
+import { config } from './settings/config';
+
 /** What a query may be bound to; everything goes through prepared statements. */
 export type Bound = string | number | boolean | null | Date;
 
@@ -21,7 +23,6 @@ export class DatabaseAway extends Error {}
 const PATIENCE = 3_000;
 /** Requests that may wait for a connection. */
 const MOST_WAITING = 500;
-const CONNECTIONS = 8;
 
 let pool: Pool | undefined;
 
@@ -58,7 +59,7 @@ function connections(): Pool {
   if (!pool) {
     pool = mysql.createPool({
       ...connectionOptions(),
-      connectionLimit: CONNECTIONS,
+      connectionLimit: config().connections,
       queueLimit: MOST_WAITING,
       connectTimeout: PATIENCE,
     });

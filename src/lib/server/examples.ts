@@ -1,5 +1,6 @@
 import { GIB } from '$core/units';
 import { diskSpec, surveyWith } from '$core/survey/sketch';
+import { PEOPLE_EXAMPLES } from './people/bodies';
 import type { BodyName, BodyOf } from './schemas';
 
 /** One body of each kind that the API takes, made up: they come with the schemas, in an order in which they can be sent. */
@@ -34,6 +35,7 @@ const drawing: BodyOf<'new-drawing'>['states'][number] = {
 };
 
 export const EXAMPLES: { [N in BodyName]?: BodyOf<N> } = {
+  ...PEOPLE_EXAMPLES,
   survey,
   'diagnosis-request': { survey, disk: 0, partition: 1 },
   'routes-request': { survey, disk: 0, goal: { partition: 1, grow: 40 * GIB } },

@@ -6,16 +6,18 @@ export interface FieldError {
 
 const TITLES: Record<number, string> = {
   400: 'The request could not be read',
-  403: 'Not from there',
+  401: 'Not signed in',
+  403: 'Not allowed',
   404: 'Not found',
   405: 'Not possible here',
   409: 'Changed by somebody else',
+  410: 'No longer good',
   413: 'Too large',
   415: 'Wrong kind of content',
   416: 'Not in the file',
   421: 'Not at this address',
-
   422: 'Bad input',
+  429: 'Too many tries',
   500: 'Something went wrong here',
   503: 'Not now',
 };

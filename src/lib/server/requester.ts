@@ -1,36 +1,65 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 import { firstCharacters, wellFormed } from '$core/wellFormed';
+import type { Role, Scope } from './people/roles';
+
+/** Somebody who signed in. */
+export interface Person {
+  id: number;
+  name: string;
+  role: Role;
+}
 
 /** Whom the server is at work for. */
 export interface Requester {
-  /** Who they say they are; empty where nobody said. There is no login. */
+  /** Id of the request, as the log and the answer name it. */
+  id: string;
+  /** Their name in the history: who signed in, or where nobody has to, who they say they are; empty where nobody said. */
   who: string;
-  /** What tells them from others where work is shared out: their address, and who they say they are. */
+  /** What tells them from others where work is shared out: their address, and who they are. */
   key: string;
+  /** The address that they ask from. */
+  from: string;
+  /** Who signed in; null where nobody did, or nobody has to. */
+  person: Person | null;
+  /** The session that they are in; null without one (a program with a token has none). */
+  session: { id: number; device: number } | null;
+  /** What a program may do; null for people, who may do what their role says. */
+  scopes: readonly Scope[] | null;
   /** Aborted once they left. */
   gone: AbortSignal | null;
 }
 
-const NOBODY: Requester = { who: '', key: '', gone: null };
+export const NOBODY: Requester = {
+  id: '',
+  who: '',
+  key: '',
+  from: '',
+  person: null,
+  session: null,
+  scopes: null,
+  gone: null,
+};
 const requests = new AsyncLocalStorage<Requester>();
 
-/** The cookie in which a browser keeps who works with it: it is what that person says. */
+/** The cookie in which a browser keeps who works with it, where nobody signs in: it is what that person says. */
 export const PERSON_COOKIE = 'person';
 /** Most characters of a name; a database column is as wide. */
-const MOST_CHARACTERS = 100;
+export const MOST_NAME = 100;
+
+/** A name as it is kept. */
+export const nameOf = (said: string): string => firstCharacters(wellFormed(said).trim(), MOST_NAME);
 
 /** Runs `work` for somebody, so that the history can say who, and the queue can be fair. */
-export function asPerson<T>(
-  said: string,
-  work: () => T,
-  { from = '', gone = null }: { from?: string; gone?: AbortSignal | null } = {},
-): T {
-  const who = firstCharacters(wellFormed(said).trim(), MOST_CHARACTERS);
-  return requests.run({ who, key: `${from} ${who}`, gone }, work);
-}
+export const forRequester = <T>(asker: Requester, work: () => T): T => requests.run(asker, work);
+
+/** The same for somebody of whom only the name is known. */
+export const asPerson = <T>(said: string, work: () => T): T => {
+  const who = nameOf(said);
+  return forRequester({ ...NOBODY, who, key: ` ${who}` }, work);
+};
 
 /** Whom the present request is for. */
 export const requester = (): Requester => requests.getStore() ?? NOBODY;
 
-/** Who that says to be; empty where nobody said. */
+/** Who that is; empty where nobody said. */
 export const person = (): string => requester().who;

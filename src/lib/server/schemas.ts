@@ -20,6 +20,7 @@ import { DETAILS, DrawingStates, JobPartsShape, SURVEY_SOURCES, Told } from './j
 import { KeepFreePercent } from './making';
 import { ImageName } from './images/folder';
 import { BeginUpload, UploadShape } from './images/uploads';
+import { PEOPLE_BODIES } from './people/bodies';
 import { PACES, PLACES, WISHES } from './rehearsal/states';
 import { EXAMPLES } from './examples';
 import type { FieldError } from './problem';
@@ -33,6 +34,7 @@ const version = Type.Integer({
 });
 
 const BODIES = {
+  ...PEOPLE_BODIES,
   survey: SurveyShape,
   'routes-request': RoutesRequestShape,
   'routes-answer': RoutesAnswerShape,

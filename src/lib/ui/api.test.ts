@@ -33,7 +33,13 @@ describe('sending to the server', () => {
     answering('{}', 500);
     expect(await send('PUT', '/x', {})).toMatchObject({
       ok: false,
-      refusal: { status: 500, detail: 'The server refused without a reason.', fields: [], current: null },
+      refusal: {
+        status: 500,
+        detail: 'The server refused without a reason.',
+        fields: [],
+        current: null,
+        seconds: null,
+      },
     });
   });
 
@@ -46,7 +52,10 @@ describe('sending to the server', () => {
       [unreachable, 0],
       [strange, 502],
     ] as const) {
-      expect(reply).toMatchObject({ ok: false, refusal: { status, fields: [], current: null } });
+      expect(reply).toMatchObject({
+        ok: false,
+        refusal: { status, fields: [], current: null, seconds: null },
+      });
       expect(reply.ok ? '' : reply.refusal.detail).toContain('Nothing was saved');
     }
   });

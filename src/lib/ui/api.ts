@@ -5,6 +5,8 @@ export interface Refusal {
   fields: { path: string; message: string }[];
   /** On 409: the version that the job has by now. */
   current: number | null;
+  /** On 429: seconds until the next try is taken. */
+  seconds: number | null;
 }
 
 export type Reply<T> = { ok: true; value: T } | { ok: false; refusal: Refusal };
@@ -13,17 +15,30 @@ export const UNREACHABLE = 'The server cannot be reached. Nothing was saved; try
 
 /** What an answer says that is no good one. */
 export function refusalOf(status: number, answer: unknown): Refusal {
-  const problem = (answer ?? {}) as { detail?: string; errors?: Refusal['fields']; current?: number };
+  const problem = (answer ?? {}) as {
+    detail?: string;
+    errors?: Refusal['fields'];
+    current?: number;
+    seconds?: number;
+  };
   return {
     status,
     detail: problem.detail ?? 'The server refused without a reason.',
     fields: problem.errors ?? [],
     current: problem.current ?? null,
+    seconds: problem.seconds ?? null,
   };
 }
 
-/** Sends JSON and reads the answer; a server that can't be reached is a refusal like any other. */
-export async function send<T>(method: 'POST' | 'PUT', path: string, body: unknown): Promise<Reply<T>> {
+/**
+ * Sends JSON and reads the answer; a server that can't be reached is a refusal like any other. An answer without content is `null`.
+ * Nobody being signed in any more is one too: whoever is asked sees it, and what waits stays.
+ */
+export async function send<T>(
+  method: 'GET' | 'POST' | 'PUT' | 'DELETE',
+  path: string,
+  body?: unknown,
+): Promise<Reply<T>> {
   const refused = (status: number, answer: unknown): Reply<T> => ({
     ok: false,
     refusal: refusalOf(status, answer),
@@ -31,9 +46,12 @@ export async function send<T>(method: 'POST' | 'PUT', path: string, body: unknow
   try {
     const response = await fetch(path, {
       method,
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(body),
+      ...(body !== undefined && {
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(body),
+      }),
     });
+    if (response.status === 204) return { ok: true, value: null as T };
     const answer: unknown = await response.json().catch(() => null);
     if (typeof answer !== 'object' || answer === null) {
       const detail = 'The server’s answer can’t be read. Nothing was saved, or it is not known; look again.';

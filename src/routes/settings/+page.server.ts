@@ -1,5 +1,4 @@
 import { measuredRates } from '$core/proof';
-import { historyOfBench } from '$lib/server/history/history';
 import { measuredRuns } from '$lib/server/proofs';
 import { MOST_ROOM, rehearsalFolder } from '$lib/server/rehearsal/keeper';
 import { roomTaken } from '$lib/server/rehearsal/queue';
@@ -15,7 +14,6 @@ export const load: PageServerLoad = async () => {
     ...(await readWorkshop()),
     measured: measuredRates(runs),
     runs: runs.slice(0, SHOWN),
-    history: await historyOfBench(),
     standIns: { ...(await roomTaken()), most: MOST_ROOM, folder: rehearsalFolder() },
   };
 };

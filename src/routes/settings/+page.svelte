@@ -7,8 +7,8 @@
   import { type Workshop } from '$core/planning';
   import { send, type Refusal } from '$ui/api';
   import Refused from '$ui/Refused.svelte';
-  import History from '$ui/History.svelte';
   import Measured from '$ui/settings/Measured.svelte';
+  import SettingsPath from '$ui/settings/SettingsPath.svelte';
   import ToolColumn from '$ui/settings/ToolColumn.svelte';
   import { MEDIA_NAME } from '$ui/words';
   import type { PageProps } from './$types';
@@ -98,6 +98,7 @@
 <svelte:head><title>Tools, kits and rates · Gentle Tide</title></svelte:head>
 
 <main class="page">
+  <SettingsPath />
   <div class="page-top">
     <div>
       <h1>Tools, kits and rates</h1>
@@ -242,12 +243,6 @@
       rehearsal ends, with its job, or when nobody has gone on with one for seven days.
     </p>
   </section>
-  {#if data.history.entries.length > 0 || data.history.breach}
-    <section aria-label="History of the bench">
-      <h2>What was done at this bench <span class="soft">jobs that were deleted or taken over</span></h2>
-      <History {...data.history} />
-    </section>
-  {/if}
 </main>
 
 <style>

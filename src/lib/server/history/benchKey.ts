@@ -1,6 +1,7 @@
 import { createHmac, randomBytes } from 'node:crypto';
 import { existsSync, linkSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
-import { dirname, join, resolve } from 'node:path';
+import { dirname, join } from 'node:path';
+import { config } from '../settings/config';
 
 /**
  * What this bench seals its histories with. It is kept in a file and not in the database, so that whoever can write to the one can't
@@ -15,7 +16,7 @@ interface KeyFile {
 
 let known: { path: string; file: KeyFile } | null = null;
 
-const pathOf = (): string => resolve(process.env['GENTLE_TIDE_KEY_FILE'] ?? '.local/bench-key.json');
+const pathOf = (): string => config().keyFile;
 
 function keyFile(): KeyFile {
   const path = pathOf();
@@ -45,6 +46,10 @@ function begin(path: string): void {
 /** A seal of this bench over some values, in hexadecimal. */
 export const sealed = (...values: readonly unknown[]): string =>
   createHmac('sha256', Buffer.from(keyFile().key, 'hex')).update(JSON.stringify(values)).digest('hex');
+
+/** What else may be derived from the bench's key, such as what hashes of PINs are made with. Never the key itself: one use can't give another away. */
+export const benchSecret = (): Buffer =>
+  createHmac('sha256', Buffer.from(keyFile().key, 'hex')).update('secrets').digest();
 
 /** Whether the histories of a database were taken over already. */
 export const isAdopted = (database: string): boolean => keyFile().adopted.includes(database);

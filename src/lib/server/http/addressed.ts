@@ -1,3 +1,5 @@
+import { plainAddress, urlHost } from '../settings/loopback';
+
 /** What a server was told about where it is. */
 export interface Told {
   /** The address that people type, where somebody said it: `http://bench.shop:8420`. */
@@ -5,6 +7,10 @@ export interface Told {
   /** What it listens on: a name, an address, or a wildcard for all addresses of the machine. */
   host: string;
   port: number;
+  /** Further names and addresses that it goes by. */
+  known?: readonly string[];
+  /** Whether it speaks TLS itself. */
+  secure?: boolean;
 }
 
 /** What a request says of whom it is for, and where it comes from. */
@@ -28,38 +34,39 @@ const WILDCARDS = ['0.0.0.0', '::', '[::]', ''];
  * browser ask it (DNS rebinding); the name that it asks by gives it away. null: it is meant for this server.
  */
 export function misdirected(told: Told, { host, origin, localAddress }: Addressed): Misdirected | null {
-  const asked = parse(`http://${host ?? ''}`);
+  const asked = parse(`${told.secure ? 'https' : 'http'}://${host ?? ''}`);
   if (!host || !asked || !isOurs(told, asked, localAddress)) {
     const shown = host === undefined ? 'no name at all' : `“${host.slice(0, 100)}”`;
     return {
       status: 421,
-      detail: `This server is not called ${shown}. If it should be, start it with ORIGIN=http://NAME:PORT.`,
+      detail: `This server is not called ${shown}. If it should be, start it with ${told.secure ? 'GENTLE_TIDE_NAMES=NAME' : 'ORIGIN=http://NAME:PORT'}.`,
     };
   }
   if (origin === undefined) return null;
   const from = parse(origin);
   const same =
-    from?.host === asked.host || (told.origin !== undefined && origin === parse(told.origin)?.origin);
+    (from?.host === asked.host && from.protocol === asked.protocol) ||
+    (told.origin !== undefined && origin === parse(told.origin)?.origin);
   if (from && same) return null;
   return { status: 403, detail: 'A page from elsewhere may not ask this server for anything.' };
 }
 
-function isOurs({ origin, host, port }: Told, asked: URL, localAddress: string | undefined): boolean {
+function isOurs(
+  { origin, host, port, known = [], secure = false }: Told,
+  asked: URL,
+  localAddress: string | undefined,
+): boolean {
   const told = origin === undefined ? null : parse(origin);
   if (told && asked.host === told.host) return true;
-  if (Number(asked.port || 80) !== port) return false;
+  if (Number(asked.port || (secure ? 443 : 80)) !== port) return false;
   const name = asked.hostname;
-  if (LOOPBACK.includes(name) || name === bracketed(host)) return true;
+  if (known.some((one) => name === urlHost(one))) return true;
+  if (LOOPBACK.includes(name) || name === urlHost(host)) return true;
   // Told to listen everywhere, it is known by the very address that it was reached at: no name points there.
-  return WILDCARDS.includes(host) && localAddress !== undefined && name === bracketed(plain(localAddress));
+  return (
+    WILDCARDS.includes(host) && localAddress !== undefined && name === urlHost(plainAddress(localAddress))
+  );
 }
-
-/** An address as it stands in a URL. */
-const bracketed = (host: string): string =>
-  host.includes(':') && !host.startsWith('[') ? `[${host.toLowerCase()}]` : host.toLowerCase();
-
-/** An IPv4 address that came in over IPv6, as itself. */
-const plain = (address: string): string => address.replace(/^::ffff:(?=\d+\.)/i, '');
 
 function parse(text: string): URL | null {
   const url = URL.canParse(text) ? new URL(text) : null;

@@ -1,6 +1,6 @@
 import type { Stats } from 'node:fs';
 import { lstat, mkdir, readdir } from 'node:fs/promises';
-import { join, parse, resolve } from 'node:path';
+import { join, parse } from 'node:path';
 import { Type, type Static } from 'typebox';
 import type { ImageKind } from '$core/images/open';
 import { isQcow2 } from '$core/images/qcow2';
@@ -9,10 +9,11 @@ import { isVhd } from '$core/images/vhd';
 import { isVhdx } from '$core/images/vhdx';
 import { isVmdk } from '$core/images/vmdk';
 import { isVmdkDescriptor, MOST_DESCRIPTOR, parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
+import { config } from '../settings/config';
 import { openToRead } from './fileSource';
 
 /** Where disk images lie that the server may read and work on; servers on one database share it. */
-export const imagesFolder = (): string => resolve(process.env['GENTLE_TIDE_IMAGES'] ?? '.local/images');
+export const imagesFolder = (): string => config().images;
 
 /** Longer names leave no room for what is kept beside an image; most images that are listed. */
 const MOST_NAME_BYTES = 200;

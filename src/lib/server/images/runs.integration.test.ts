@@ -14,6 +14,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { cutOut, everythingIn, freshFolder, say } from '$core/bench/test/mounted';
 import { GIB, MIB } from '$core/units';
+import { forgetConfig } from '../settings/config';
 import { windowsImage } from '../../../../scripts/test/windowsImage';
 import { change, closeDatabase, database } from '../database';
 import { saveGoal } from '../goals';
@@ -47,9 +48,11 @@ beforeEach(async () => {
   folder = join(all, String(++tests));
   mkdirSync(folder);
   process.env['GENTLE_TIDE_IMAGES'] = folder;
+  forgetConfig();
 });
 afterAll(async () => {
   delete process.env['GENTLE_TIDE_IMAGES'];
+  forgetConfig();
   await closeDatabase();
   rmSync(all, { recursive: true, force: true, maxRetries: 9 });
 });

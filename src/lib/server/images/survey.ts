@@ -3,6 +3,7 @@ import { named, onJob } from '../answers';
 import { database } from '../database';
 import { failureOf } from '../failure';
 import { saveSurvey, type Job } from '../jobs';
+import { log } from '../log';
 import { badInput, problem } from '../problem';
 import type { BodyOf } from '../schemas';
 import { aside } from '../threads/aside';
@@ -43,7 +44,7 @@ export async function surveyingImage(
         say({ status: answer.status, answer: await answer.json() });
       } catch (error) {
         const failure = failureOf(error);
-        if (!failure) console.error('surveying an image:', error);
+        if (!failure) log.error({ err: error }, 'surveying an image failed');
         const detail = failure?.detail ?? 'Something went wrong on the server; its log says more.';
         say({ status: failure?.status ?? 500, answer: { detail } });
       } finally {

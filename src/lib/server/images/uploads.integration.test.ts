@@ -14,6 +14,7 @@ import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
 import { freshFolder } from '$core/bench/test/mounted';
+import { forgetConfig } from '../settings/config';
 import { sendImage } from './download';
 import { copyName, findImage, isImageName, listImages } from './folder';
 import { isRead } from './reading';
@@ -26,9 +27,11 @@ beforeEach(() => {
   folder = join(all, String(++tests));
   mkdirSync(folder);
   process.env['GENTLE_TIDE_IMAGES'] = folder;
+  forgetConfig();
 });
 afterAll(() => {
   delete process.env['GENTLE_TIDE_IMAGES'];
+  forgetConfig();
   rmSync(all, { recursive: true });
 });
 

@@ -2,10 +2,11 @@ import { randomUUID } from 'node:crypto';
 import { availableParallelism } from 'node:os';
 import { existsSync } from 'node:fs';
 import { mkdir, readdir, rename, rm, statfs } from 'node:fs/promises';
-import { join, resolve } from 'node:path';
+import { join } from 'node:path';
 import { GIB } from '$core/units';
 import { DatabaseAway } from '../database';
 import { NoSuchJob } from '../jobVersion';
+import { log } from '../log';
 import {
   aliveIds,
   endRehearsal,
@@ -16,6 +17,7 @@ import {
   type Ending,
   type Taken,
 } from './queue';
+import { config } from '../settings/config';
 import { removeCopy } from './imageDisk';
 import { roomOf } from './rehearse';
 import { here, inThread, type Ended, type UnderWay } from './runner';
@@ -33,14 +35,13 @@ const KEPT_FREE = 2 * GIB;
 const DAYS = 7;
 
 /** Where the files of rehearsals lie; servers on one database share it. */
-export const rehearsalFolder = (): string =>
-  resolve(process.env['GENTLE_TIDE_REHEARSALS'] ?? '.local/rehearsals');
+export const rehearsalFolder = (): string => config().rehearsals;
 
 /** How the names of folders begin that are being removed. */
 const GONE = 'gone-';
 const removed = (path: string): Promise<void> =>
   rm(path, { recursive: true, force: true, maxRetries: 3 }).catch((error: unknown) =>
-    console.error('rehearsals:', error),
+    log.error({ err: error }, 'rehearsals'),
   );
 
 interface Held {
@@ -98,7 +99,7 @@ export class Keeper {
       if (performance.now() - this.swept > SWEEP) await this.sweep();
     } catch (error) {
       // The database is away: what runs goes on, and is told of once it answers again.
-      if (!(error instanceof DatabaseAway)) console.error('rehearsals:', error);
+      if (!(error instanceof DatabaseAway)) log.error({ err: error }, 'rehearsals');
     } finally {
       this.busy = false;
     }
@@ -144,7 +145,7 @@ export class Keeper {
     this.held.set(id, { taken, run, progress, fresh: false, wish: null });
     const ending = run.ended
       .then((ended) => this.ended(id, ended))
-      .catch((error: unknown) => console.error('rehearsals:', error))
+      .catch((error: unknown) => log.error({ err: error }, 'rehearsals'))
       .finally(() => this.endings.delete(ending));
     this.endings.add(ending);
     return true;
@@ -242,7 +243,7 @@ function endingOf({ taken, wish }: Held, ended: Ended, begun: boolean): Ending {
     return { state: 'waiting', next: wish === 'cancel' ? 'cancel' : taken.next };
   }
   if ('failed' in ended) {
-    if (ended.log) console.error(`rehearsal ${taken.id}:`, ended.log);
+    if (ended.log) log.error({ rehearsal: taken.id }, ended.log);
     return failed(ended.failed);
   }
   const { outcome } = ended;

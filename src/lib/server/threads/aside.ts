@@ -1,10 +1,11 @@
 import { availableParallelism } from 'node:os';
 import { requester } from '../requester';
+import { config } from '../settings/config';
 import { Pool, type Wanted } from './pool';
 import { processOf, threadOf } from './runner';
 import { TASKS, type Input, type Output, type TaskName } from './tasks';
 
-const THREADS = Math.max(2, availableParallelism());
+const THREADS = config().threads ?? Math.max(2, availableParallelism());
 /**
  * Milliseconds that each task may take before it is ended, far more than it should on the slowest machine: the planner stops itself after
  * two seconds. And how many may be at work at once.

@@ -10,10 +10,14 @@
     type Tick,
     type WorkSheet,
   } from '$core/worksheet';
+  import { page } from '$app/state';
+  import { concerns } from '$ui/feed/feed';
+  import { feedHere } from '$ui/feed/here';
   import { keepPerson, personHere } from '$ui/person';
   import CheckBody from './CheckBody.svelte';
   import Gauge from './Gauge.svelte';
   import ItemCard from './ItemCard.svelte';
+  import { keepSheet } from './keep';
   import StepBody from './StepBody.svelte';
   import { TickDesk } from './tickDesk.svelte';
 
@@ -32,8 +36,13 @@
         `/api/v1/jobs/${job}/sheets/${saved.id}/ticks`,
         `gentle-tide-sheet-${saved.id}`,
         saved.ticks,
+        () => keepSheet(location.pathname + location.search),
       ),
   );
+  const feed = feedHere();
+  /** Whoever is signed in does what is ticked; where nobody has to, they say who they are. */
+  const person = $derived(page.data['person'] as { name: string } | null);
+  const titles = $derived(desk.waiting.map((one) => byId.get(one.item)?.title ?? one.item));
   const progress = $derived(progressOf(sheet, desk.ticks));
   const byId = $derived(new Map(progress.items.map((item) => [item.id, item])));
   let who = $state('');
@@ -41,11 +50,14 @@
   let open = $state<string | null>(untrack(() => progressOf(sheet, saved.ticks).next?.id ?? null));
 
   onMount(() => {
-    who = personHere();
+    who = person?.name ?? personHere();
+    keepSheet(location.pathname + location.search);
+    const deaf = feed.listen((heard) => concerns(heard, job) && desk.look());
     const timer = setInterval(() => (now = Date.now()), 1000);
     const end = desk.begin();
     return () => {
       clearInterval(timer);
+      deaf();
       end();
     };
   });
@@ -114,28 +126,45 @@
   {/each}
 {/snippet}
 
-<label class="who">
-  <span>Who is at the machine</span>
-  <input
-    class="input"
-    bind:value={who}
-    maxlength="100"
-    autocomplete="name"
-    onchange={() => keepPerson(who)}
-  />
-</label>
+{#if !person}
+  <label class="who">
+    <span>Who is at the machine</span>
+    <input
+      class="input"
+      bind:value={who}
+      maxlength="100"
+      autocomplete="name"
+      onchange={() => keepPerson(who)}
+    />
+  </label>
+{/if}
 
 <svelte:window onbeforeprint={() => unfold(true)} onafterprint={() => unfold(false)} />
 
 <div class="bar">
   <Gauge {progress} {phase} ongo={(id) => void go(id)} />
-  {#if desk.waiting.length > 0 || desk.offline}
-    <p class="net" role="status">
-      {#if desk.offline}The server can’t be reached.{/if}
-      {desk.waiting.length === 0
-        ? 'Everything ticked so far is on it.'
-        : `${desk.waiting.length === 1 ? '1 tick is' : `${desk.waiting.length} ticks are`} kept on this device and sent when it answers. Go on.`}
-    </p>
+  {#if desk.waiting.length > 0 || desk.offline || desk.signedOut}
+    <div class="net" role="status">
+      <p>
+        {#if desk.offline}The server can’t be reached.{:else if desk.signedOut}Nobody is signed in on this
+          device any more.{/if}
+        {desk.waiting.length === 0
+          ? 'Everything ticked so far is on it.'
+          : `${desk.waiting.length === 1 ? '1 tick is' : `${desk.waiting.length} ticks are`} kept on this device and sent when ${desk.signedOut ? 'somebody signs in' : 'it answers'}. Go on.`}
+        {#if desk.signedOut}<a
+            href="/sign-in?to={encodeURIComponent(page.url.pathname)}"
+            data-sveltekit-reload>Sign in</a
+          >{/if}
+      </p>
+      {#if desk.waiting.length > 0}
+        <details>
+          <summary>What waits to be sent</summary>
+          <ol class="waits">
+            {#each desk.waiting as one, i (one.id)}<li>{one.outcome}: {titles[i]}</li>{/each}
+          </ol>
+        </details>
+      {/if}
+    </div>
   {/if}
   {#if desk.refusal}
     <p class="net refused" role="alert">

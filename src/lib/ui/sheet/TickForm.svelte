@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { page } from '$app/state';
   import { formatDuration } from '$core/units';
   import type { Item, Tick } from '$core/worksheet';
   import type { TickDesk } from './tickDesk.svelte';
@@ -30,7 +31,8 @@
 
   function set(outcome: Tick['outcome']): void {
     problem = '';
-    if (who.trim() === '') problem = 'Say who you are first, at the top of the sheet.';
+    if (page.data['person']?.role === 'reader') problem = 'You see and print here. A technician ticks.';
+    else if (who.trim() === '') problem = 'Say who you are first, at the top of the sheet.';
     else if (outcome === 'done' && first) problem = `First: ${first}`;
     else if (outcome === 'done') {
       const missing = item.asks.find((ask) => !answers[ask.id]?.trim());

@@ -10,6 +10,8 @@ const AT_ONCE = 200;
 /** No answer, or one that says that there is none now; everything else is the server's last word. */
 const OUT_OF_REACH: ReadonlySet<number> = new Set([0, 502, 503, 504]);
 
+const NOT_SIGNED_IN = 401;
+
 /** A clock that was started at an item. */
 interface Clock {
   item: string;
@@ -28,6 +30,8 @@ export class TickDesk {
   waiting = $state.raw<readonly Tick[]>([]);
   /** The server was not reached the last time. */
   offline = $state(false);
+  /** It was, and nobody is signed in on this device any more: what waits is sent once somebody is. */
+  signedOut = $state(false);
   /** The server refused something of what waits, and why. */
   refusal = $state.raw<Refusal | null>(null);
   clock = $state.raw<Clock | null>(null);
@@ -41,6 +45,8 @@ export class TickDesk {
     private readonly path: string,
     private readonly store: string,
     kept: readonly Tick[],
+    /** The server took ticks: the page that this device keeps is older than that. */
+    private readonly ontaken: () => void = () => undefined,
   ) {
     this.ticks = kept;
   }
@@ -88,6 +94,11 @@ export class TickDesk {
     void this.exchange();
   }
 
+  /** Something was ticked elsewhere: looks at once instead of in a while. */
+  look(): void {
+    void this.exchange();
+  }
+
   /** Sends what waits, and takes what came from elsewhere. */
   private async exchange(): Promise<void> {
     if (this.sending) return;
@@ -95,9 +106,9 @@ export class TickDesk {
     const sent = this.waiting.filter(({ id }) => !this.refused.has(id)).slice(0, AT_ONCE);
     const taken = await this.send(sent);
     // One that can't be taken must not keep back those that came with it.
-    if (!taken && !this.offline && sent.length > 1) {
-      for (const one of sent) if (!(await this.send([one])) && this.offline) break;
-    } else if (!taken && !this.offline) {
+    if (!taken && !this.away && sent.length > 1) {
+      for (const one of sent) if (!(await this.send([one])) && this.away) break;
+    } else if (!taken && !this.away) {
       for (const { id } of sent) this.refused.add(id);
     }
     this.sending = false;
@@ -106,19 +117,27 @@ export class TickDesk {
 
   /** @returns false where they were not taken; `offline` or `refusal` says why */
   private async send(sent: readonly Tick[]): Promise<boolean> {
-    const reply = await send<{ ticks: Tick[] }>('POST', this.path, { ticks: sent });
+    const reply = await (sent.length > 0
+      ? send<{ ticks: Tick[] }>('POST', this.path, { ticks: sent })
+      : send<{ ticks: Tick[] }>('GET', this.path));
     if (reply.ok) {
       this.keep(without(this.waiting, sent));
       this.ticks = merged(reply.value.ticks, this.waiting);
-      this.offline = false;
+      this.offline = this.signedOut = false;
       if (this.refused.size === 0) this.refusal = null;
+      if (sent.length > 0) this.ontaken();
       return true;
     }
     this.offline = OUT_OF_REACH.has(reply.refusal.status);
-    if (this.offline) return false;
+    this.signedOut = reply.refusal.status === NOT_SIGNED_IN;
+    if (this.away) return false;
     this.refusal = reply.refusal;
     if (sent.length === 1) this.refused.add(sent[0]!.id);
     return false;
+  }
+
+  private get away(): boolean {
+    return this.offline || this.signedOut;
   }
 
   private keep(waiting: readonly Tick[]): void {

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { page } from '$app/state';
+  import Elsewhere from '$ui/feed/Elsewhere.svelte';
   import JobPath from '$ui/JobPath.svelte';
   import { stageStates } from '$ui/stages';
   import type { LayoutProps } from './$types';
@@ -12,6 +13,7 @@
   });
 </script>
 
+<Elsewhere job={data.job.number} version={data.job.version} />
 <JobPath number={data.job.number} states={stageStates(data.job)} {here} />
 {#if data.job.unshown.length > 0}
   <div class="unshown" role="alert">

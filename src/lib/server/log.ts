@@ -1,0 +1,34 @@
+import pino from 'pino';
+import { requester } from './requester';
+import { config } from './settings/config';
+
+/**
+ * The server's log: a line of JSON each, on standard output, where the system keeps and rotates it. Whatever is written while a request
+ * is at work carries its id. Bodies, cookies and headers are never written, and of addresses only the path: tokens stand in none of them.
+ */
+export const log = pino({
+  level: process.env['VITEST'] ? 'silent' : config().logLevel,
+  base: null,
+  timestamp: pino.stdTimeFunctions.isoTime,
+  formatters: { level: (label) => ({ level: label }) },
+  mixin: () => {
+    const { id } = requester();
+    return id === '' ? {} : { request: id };
+  },
+  // Should one slip into an object after all, it is blotted out.
+  redact: {
+    paths: [
+      'passphrase',
+      'pin',
+      'token',
+      'invitation',
+      '*.passphrase',
+      '*.pin',
+      '*.token',
+      '*.invitation',
+      'password',
+      '*.password',
+    ],
+    censor: '(kept out)',
+  },
+});

@@ -1,0 +1,67 @@
+import { json, type Cookies } from '@sveltejs/kit';
+import { renderSVG } from 'uqr';
+import { badInput, problem } from '../problem';
+import { requester, type Person } from '../requester';
+import { config } from '../settings/config';
+import { MINUTES, type InvitationKind } from './invitations';
+import { keepDevice, keepSession } from './cookies';
+import type { Entered, Refused } from './signIn';
+
+const waiting = (seconds: number): string =>
+  seconds < 90 ? `${seconds} ${seconds === 1 ? 'second' : 'seconds'}` : `${Math.ceil(seconds / 60)} minutes`;
+
+/** Why nobody was let in, as a problem document. */
+export function refusedSignIn(refused: Refused): Response {
+  switch (refused.why) {
+    case 'wrong':
+      return problem(401, 'That is not right. Name and passphrase, or the PIN, don’t belong together.');
+    case 'wait': {
+      const answer = problem(
+        429,
+        `After several wrong tries the next is taken in ${waiting(refused.seconds)}.`,
+        {
+          seconds: refused.seconds,
+        },
+      );
+      answer.headers.set('retry-after', String(refused.seconds));
+      return answer;
+    }
+    case 'unknown-device':
+      return problem(
+        403,
+        'A PIN is good on devices only that somebody signed in on before. Sign in here with a passphrase, or by a QR code from a screen that is signed in.',
+      );
+    case 'used-up':
+      return problem(410, 'This address was used already, or its time is over. Ask for a new one.');
+    case 'input':
+      return badInput([{ path: refused.path, message: refused.message }]);
+  }
+}
+
+/** Lets somebody in, or says why not. */
+export function entered(cookies: Cookies, outcome: Entered): Response {
+  if (!outcome.ok) return refusedSignIn(outcome.refused);
+  keepSession(cookies, outcome.session);
+  if (outcome.device !== null) keepDevice(cookies, outcome.device);
+  return json({ person: outcome.person });
+}
+
+/** An address that is good once, as it is shown: what lets in stands behind the #, which no browser sends and no log sees. */
+export function invitationAnswer(kind: InvitationKind, token: string, more: object = {}): Response {
+  const address = invitationAddress(token);
+  return json(
+    { ...more, address, qr: renderSVG(address, { border: 1 }), minutes: MINUTES[kind] },
+    { status: 201 },
+  );
+}
+export const invitationAddress = (token: string): string => `${config().origin}/sign-in#${token}`;
+
+/** Whoever is signed in; where nobody has to sign in there are no people either. */
+export async function onPerson(work: (person: Person) => Promise<Response>): Promise<Response> {
+  const { person } = requester();
+  if (person) return work(person);
+  return problem(
+    409,
+    'Nobody signs in here: this server answers to its own computer only. Start it with GENTLE_TIDE_SIGN_IN=on to have people.',
+  );
+}

@@ -1,0 +1,62 @@
+import { change, database, rows, transaction, type Db } from '../database';
+import type { Person } from '../requester';
+import type { Role } from './roles';
+import { freshToken, keptToken } from './secrets';
+
+/** An address that lets somebody in once: the first owner, somebody who chooses what to sign in with, one more device of somebody. */
+export type InvitationKind = 'owner' | 'person' | 'device';
+
+/** Minutes that each is good for. */
+export const MINUTES: Record<InvitationKind, number> = { owner: 24 * 60, person: 24 * 60, device: 2 };
+
+export interface Invitation {
+  id: number;
+  kind: InvitationKind;
+  /** Whom it lets in; null: the first owner. */
+  person: Person | null;
+}
+
+/** Makes one; those of the same kind for the same person are good no longer. @returns what stands in the address, shown once */
+export async function invite(db: Db, kind: InvitationKind, person: number | null): Promise<string> {
+  const { token, kept } = freshToken();
+  await change(
+    db,
+    'UPDATE invitations SET used_at = UTC_TIMESTAMP(3) WHERE kind = ? AND person_id <=> ? AND used_at IS NULL',
+    [kind, person],
+  );
+  await change(
+    db,
+    `INSERT INTO invitations (token, kind, person_id, ends_at) VALUES (?, ?, ?, UTC_TIMESTAMP(3) + INTERVAL ${MINUTES[kind]} MINUTE)`,
+    [kept, kind, person],
+  );
+  return token;
+}
+
+export const inviteNow = (kind: InvitationKind, person: number | null): Promise<string> =>
+  transaction((db) => invite(db, kind, person));
+
+const SELECT = `SELECT i.id, i.kind, p.id AS person, p.name, p.role FROM invitations i LEFT JOIN people p ON p.id = i.person_id
+  WHERE i.token = ? AND i.used_at IS NULL AND i.ends_at > UTC_TIMESTAMP(3) AND (p.id IS NULL OR p.left_at IS NULL)`;
+
+async function find(db: Db, token: string, lock: string): Promise<Invitation | null> {
+  const [row] = await rows<{
+    id: number;
+    kind: InvitationKind;
+    person: number | null;
+    name: string;
+    role: Role;
+  }>(db, `${SELECT} ${lock}`, [keptToken(token)]);
+  if (!row) return null;
+  const { id, kind, person, name, role } = row;
+  return { id, kind, person: person === null ? null : { id: person, name, role } };
+}
+
+/** What an address lets in; null: nothing any more. */
+export const findInvitation = (token: string): Promise<Invitation | null> => find(database(), token, '');
+
+/** Uses it up, in the transaction that lets somebody in. */
+export async function useInvitation(db: Db, token: string): Promise<Invitation | null> {
+  const found = await find(db, token, 'FOR UPDATE');
+  if (found) await change(db, 'UPDATE invitations SET used_at = UTC_TIMESTAMP(3) WHERE id = ?', [found.id]);
+  return found;
+}

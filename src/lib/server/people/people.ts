@@ -1,0 +1,133 @@
+import { change, database, rows, transaction, type Db } from '../database';
+import { recordAtBench } from '../history/history';
+import { StaleCopy } from '../staleCopy';
+import type { Role } from './roles';
+import { endSessionsOf } from './sessions';
+
+/** Somebody who works here, as the owner's page shows them. */
+export interface PersonRow {
+  id: number;
+  name: string;
+  role: Role;
+  version: number;
+  hasPassphrase: boolean;
+  hasPin: boolean;
+  /** Since when they work here no more; null: they do. */
+  leftAt: Date | null;
+  /** When a session of theirs was last used. */
+  seenAt: Date | null;
+}
+
+/** There is nobody of that id. */
+export class NoSuchPerson extends Error {}
+/** Somebody has that name already. */
+export class NameTaken extends Error {}
+/** Without it nobody could let people in any more. */
+export class LastOwner extends Error {}
+
+export const listPeople = async (): Promise<PersonRow[]> =>
+  (
+    await rows<Omit<PersonRow, 'hasPassphrase' | 'hasPin'> & { hasPassphrase: number; hasPin: number }>(
+      database(),
+      `SELECT p.id, p.name, p.role, p.version, p.passphrase IS NOT NULL AS hasPassphrase, p.pin IS NOT NULL AS hasPin, p.left_at AS leftAt,
+              (SELECT MAX(seen_at) FROM sessions WHERE person_id = p.id) AS seenAt
+         FROM people p ORDER BY p.left_at IS NOT NULL, p.name LIMIT 500`,
+    )
+  ).map((row) => ({ ...row, hasPassphrase: row.hasPassphrase === 1, hasPin: row.hasPin === 1 }));
+
+/** Most people that one workshop has. */
+export const MOST_PEOPLE = 500;
+
+/** @returns the id @throws NameTaken, RangeError where there are too many */
+export async function addPerson(db: Db, name: string, role: Role): Promise<number> {
+  const [{ count } = { count: 0 }] = await rows<{ count: number }>(
+    db,
+    'SELECT COUNT(*) AS count FROM people',
+  );
+  if (count >= MOST_PEOPLE) throw new RangeError(`There are ${MOST_PEOPLE} people already.`);
+  try {
+    const { insertId } = await change(db, 'INSERT INTO people (name, role) VALUES (?, ?)', [name, role]);
+    return insertId;
+  } catch (error) {
+    if ((error as { code?: string }).code === 'ER_DUP_ENTRY') throw new NameTaken();
+    throw error;
+  }
+}
+
+export interface PersonChange {
+  version: number;
+  name: string;
+  role: Role;
+  /** Works here no more, or again. */
+  left: boolean;
+}
+
+/**
+ * Changes name and role, lets somebody go or takes them back. Whoever goes, or may less than before, is signed out everywhere.
+ * @returns the new version @throws NoSuchPerson, StaleCopy, NameTaken, LastOwner
+ */
+export async function changePerson(id: number, { version, name, role, left }: PersonChange): Promise<number> {
+  return transaction(async (db) => {
+    // All owners are locked, so that two who let each other go at once don't leave a workshop without one.
+    const owners = await rows<{ id: number }>(
+      db,
+      `SELECT id FROM people WHERE role = 'owner' AND left_at IS NULL AND passphrase IS NOT NULL ORDER BY id FOR UPDATE`,
+    );
+    const [row] = await rows<{ version: number; name: string; role: Role; left_at: Date | null }>(
+      db,
+      'SELECT version, name, role, left_at FROM people WHERE id = ? FOR UPDATE',
+      [id],
+    );
+    if (!row) throw new NoSuchPerson();
+    if (row.version !== version) throw new StaleCopy(row.version);
+    const staysOwner = role === 'owner' && !left;
+    if (!staysOwner && owners.length === 1 && owners[0]!.id === id) throw new LastOwner();
+    try {
+      await change(
+        db,
+        `UPDATE people SET name = ?, role = ?, version = version + 1,
+                left_at = IF(?, COALESCE(left_at, UTC_TIMESTAMP(3)), NULL) WHERE id = ?`,
+        [name, role, left, id],
+      );
+    } catch (error) {
+      if ((error as { code?: string }).code === 'ER_DUP_ENTRY') throw new NameTaken();
+      throw error;
+    }
+    const told = [
+      ...(name === row.name ? [] : [`${row.name} is called ${name} from now on.`]),
+      ...(role === row.role ? [] : [`${name} is ${role} from now on, no longer ${row.role}.`]),
+      ...(left === (row.left_at !== null)
+        ? []
+        : [left ? `${name} works here no more.` : `${name} works here again.`]),
+    ];
+    if (left || role !== row.role) await endSessionsOf(db, id);
+    if (left)
+      await change(
+        db,
+        'UPDATE access_tokens SET ended_at = UTC_TIMESTAMP(3) WHERE person_id = ? AND ended_at IS NULL',
+        [id],
+      );
+    if (told.length > 0) await recordAtBench(db, told.join(' '));
+    return version + 1;
+  });
+}
+
+/** What somebody signs in with from now on; what is undefined stays, null goes. */
+export async function keepSecrets(
+  db: Db,
+  id: number,
+  { passphrase, pin }: { passphrase?: string | null | undefined; pin?: string | null | undefined },
+): Promise<void> {
+  if (passphrase !== undefined)
+    await change(db, 'UPDATE people SET passphrase = ? WHERE id = ?', [passphrase, id]);
+  if (pin !== undefined) await change(db, 'UPDATE people SET pin = ? WHERE id = ?', [pin, id]);
+}
+
+/** Whether there is an owner who can sign in. */
+export async function hasOwner(): Promise<boolean> {
+  const found = await rows<{ id: number }>(
+    database(),
+    `SELECT id FROM people WHERE role = 'owner' AND left_at IS NULL AND passphrase IS NOT NULL LIMIT 1`,
+  );
+  return found.length > 0;
+}

@@ -1,0 +1,101 @@
+import { change, database, rows } from '../database';
+import type { Person } from '../requester';
+import { SCOPES, type Role, type Scope } from './roles';
+import { freshToken, keptToken } from './secrets';
+
+/** How a program's token begins, so that one that lies around is known for what it is. */
+export const TOKEN_PREFIX = 'gentle-tide-';
+
+/** A token as its owner sees it; what it is itself was shown once. */
+export interface TokenRow {
+  id: number;
+  name: string;
+  scopes: Scope[];
+  person: number;
+  personName: string;
+  createdAt: Date;
+  seenAt: Date | null;
+  endsAt: Date;
+}
+
+const MOST_TOKENS = 100;
+
+/** @returns what the program sends, shown once; null: there are too many already */
+export async function addToken(
+  person: number,
+  name: string,
+  scopes: readonly Scope[],
+  days: number,
+): Promise<string | null> {
+  const [{ count } = { count: 0 }] = await rows<{ count: number }>(
+    database(),
+    'SELECT COUNT(*) AS count FROM access_tokens WHERE ended_at IS NULL AND ends_at > UTC_TIMESTAMP(3)',
+  );
+  if (count >= MOST_TOKENS) return null;
+  const { token } = freshToken();
+  const whole = `${TOKEN_PREFIX}${token}`;
+  await change(
+    database(),
+    'INSERT INTO access_tokens (token, person_id, name, scopes, ends_at) VALUES (?, ?, ?, ?, UTC_TIMESTAMP(3) + INTERVAL ? DAY)',
+    [keptToken(whole), person, name, JSON.stringify(scopes), days],
+  );
+  return whole;
+}
+
+const scopesOf = (text: string): Scope[] => {
+  const found: unknown = JSON.parse(text);
+  return Array.isArray(found) ? SCOPES.filter((scope) => found.includes(scope)) : [];
+};
+
+/** Who answers for a program, and what it may; null: the token is none that holds. */
+export async function findToken(
+  token: string,
+): Promise<{ person: Person; scopes: Scope[]; name: string } | null> {
+  if (!token.startsWith(TOKEN_PREFIX)) return null;
+  const [row] = await rows<{
+    id: number;
+    title: string;
+    scopes: string;
+    person: number;
+    name: string;
+    role: Role;
+    quiet: number | null;
+  }>(
+    database(),
+    `SELECT t.id, t.name AS title, t.scopes, p.id AS person, p.name, p.role, TIMESTAMPDIFF(SECOND, t.seen_at, UTC_TIMESTAMP(3)) AS quiet
+       FROM access_tokens t JOIN people p ON p.id = t.person_id
+      WHERE t.token = ? AND t.ended_at IS NULL AND t.ends_at > UTC_TIMESTAMP(3) AND p.left_at IS NULL`,
+    [keptToken(token)],
+  );
+  if (!row) return null;
+  if (row.quiet === null || row.quiet > 60)
+    await change(database(), 'UPDATE access_tokens SET seen_at = UTC_TIMESTAMP(3) WHERE id = ?', [row.id]);
+  return {
+    person: { id: row.person, name: row.name, role: row.role },
+    scopes: scopesOf(row.scopes),
+    name: row.title,
+  };
+}
+
+/** Tokens that hold, the newest first. @param person only theirs; null: everybody's */
+export const listTokens = async (person: number | null): Promise<TokenRow[]> =>
+  (
+    await rows<Omit<TokenRow, 'scopes'> & { scopes: string }>(
+      database(),
+      `SELECT t.id, t.name, t.scopes, p.id AS person, p.name AS personName, t.created_at AS createdAt, t.seen_at AS seenAt, t.ends_at AS endsAt
+         FROM access_tokens t JOIN people p ON p.id = t.person_id
+        WHERE t.ended_at IS NULL AND t.ends_at > UTC_TIMESTAMP(3) AND p.left_at IS NULL AND (? IS NULL OR p.id = ?)
+        ORDER BY t.id DESC LIMIT 200`,
+      [person, person],
+    )
+  ).map((row) => ({ ...row, scopes: scopesOf(row.scopes) }));
+
+/** @returns whether there was such a one */
+export async function endToken(id: number, person: number | null): Promise<boolean> {
+  const { affectedRows } = await change(
+    database(),
+    'UPDATE access_tokens SET ended_at = UTC_TIMESTAMP(3) WHERE id = ? AND ended_at IS NULL AND (? IS NULL OR person_id = ?)',
+    [id, person, person],
+  );
+  return affectedRows > 0;
+}

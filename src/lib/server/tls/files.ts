@@ -1,0 +1,37 @@
+import { randomBytes } from 'node:crypto';
+import { existsSync, linkSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Config } from '../settings/config';
+import type { Issued } from './authority';
+
+/** Where the workshop's authority and the server's certificate lie; servers with one data folder share them. */
+export const tlsFolder = ({ data }: Pick<Config, 'data'>): string => join(data, 'tls');
+export const rootFile = (config: Pick<Config, 'data'>): string => join(tlsFolder(config), 'root.json');
+export const leafFile = (config: Pick<Config, 'data'>): string => join(tlsFolder(config), 'server.json');
+
+/** Certificate and key in one file, so that neither is ever there without the other. null: there is none that can be read. */
+export function readIssued(path: string): Issued | null {
+  if (!existsSync(path)) return null;
+  const found = JSON.parse(readFileSync(path, 'utf8')) as Partial<Issued>;
+  if (typeof found.certificate === 'string' && typeof found.key === 'string')
+    return { certificate: found.certificate, key: found.key };
+  throw new Error(
+    `${path} holds no certificate with its key. Put it back from a backup, or remove it to have a new one made.`,
+  );
+}
+
+/** @param only a file that is there stays: two servers may begin at once. @returns what lies there now */
+export function keepIssued(path: string, issued: Issued, { only }: { only: 'new' | 'newest' }): Issued {
+  mkdirSync(join(path, '..'), { recursive: true, mode: 0o700 });
+  const fresh = `${path}.${randomBytes(6).toString('hex')}`;
+  writeFileSync(fresh, JSON.stringify(issued), { mode: 0o600, flag: 'wx' });
+  try {
+    if (only === 'newest') renameSync(fresh, path);
+    else linkSync(fresh, path);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+  } finally {
+    rmSync(fresh, { force: true });
+  }
+  return readIssued(path) ?? issued;
+}

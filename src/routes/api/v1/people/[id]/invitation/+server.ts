@@ -1,0 +1,17 @@
+import type { RequestHandler } from '@sveltejs/kit';
+import { jobNumber, named } from '$lib/server/answers';
+import { invitationAnswer, onPerson } from '$lib/server/people/answers';
+import { inviteNow } from '$lib/server/people/invitations';
+import { listPeople } from '$lib/server/people/people';
+import { problem } from '$lib/server/problem';
+
+/** A new address for somebody who lost the first one, or forgot what to sign in with. */
+export const POST: RequestHandler = ({ params }) =>
+  onPerson(async () => {
+    const id = jobNumber(params['id']);
+    const found = (await listPeople()).find((one) => one.id === id);
+    if (!found) return problem(404, `There is nobody of number ${named(params['id'])}.`);
+    if (found.leftAt)
+      return problem(409, `${found.name} works here no more. Take them back first.`, { title: 'Not here' });
+    return invitationAnswer('person', await inviteNow('person', found.id));
+  });
