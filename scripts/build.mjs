@@ -9,6 +9,8 @@ const MARK = '.local/built';
 export const MAIN = 'build/main.mjs';
 /** The threads beside it, for what takes long. */
 export const THREAD = 'build/thread.mjs';
+/** What backups are made and restored with. */
+export const BACKUP = 'build/backup.mjs';
 /** The threads that rehearsals run in. */
 export const REHEARSE = 'build/rehearse.mjs';
 const SOURCES = [
@@ -26,7 +28,7 @@ const SOURCES = [
 export async function buildIfChanged() {
   const wanted = fingerprint(SOURCES);
   const built = existsSync(MARK) ? readFileSync(MARK, 'utf8') : '';
-  if (built === wanted && [MAIN, THREAD, REHEARSE].every((path) => existsSync(path))) return;
+  if (built === wanted && [MAIN, THREAD, REHEARSE, BACKUP].every((path) => existsSync(path))) return;
   process.stderr.write('Building …\n');
   rmSync(MARK, { force: true });
   try {
@@ -43,6 +45,7 @@ export async function buildIfChanged() {
   await bundle('src/lib/server/http/main.ts', MAIN);
   await bundle('src/lib/server/threads/thread.ts', THREAD);
   await bundle('src/lib/server/rehearsal/thread.ts', REHEARSE);
+  await bundle('src/lib/server/backup/index.ts', BACKUP);
   mkdirSync(dirname(MARK), { recursive: true });
   writeFileSync(MARK, wanted);
 }

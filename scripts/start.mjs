@@ -40,7 +40,7 @@ try {
   await clearLeftovers();
   const database = process.env['DATABASE_URL']
     ? null
-    : await startDatabase('.local/database', ['gentle_tide']);
+    : await startDatabase('.local/database', ['gentle_tide', 'gentle_tide_scratch']);
   if (database) started.push(database.stop);
   writeFileSync(STATE, JSON.stringify({ starter: process.pid }));
   await buildIfChanged();

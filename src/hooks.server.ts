@@ -11,7 +11,7 @@ import { throwAway } from '$lib/server/door/readBytes';
 import { failureOf, type Failure } from '$lib/server/failure';
 import { clientAddress } from '$lib/server/http/client';
 import { log } from '$lib/server/log';
-import { migrate } from '$lib/server/migrate';
+import { dumpBeforeMigration, migrate } from '$lib/server/migrate';
 import { counted, requestId } from '$lib/server/monitor/requests';
 import { sessionOf } from '$lib/server/people/cookies';
 import { inviteFirstOwner } from '$lib/server/people/firstOwner';
@@ -28,6 +28,7 @@ import { warmThreads } from '$lib/server/threads/aside';
 export const init: ServerInit = async () => {
   warmUp();
   await migrate({
+    before: dumpBeforeMigration,
     more: async () => {
       if (config().demo === '1') await loadDemoData();
       if (config().signIn) await inviteFirstOwner();

@@ -34,7 +34,8 @@ export const oneOfWords = <T>(key: string, shapes: Readonly<Record<string, TSche
     required: [key],
     properties: { [key]: { enum: Object.keys(shapes) } },
     allOf: Object.entries(shapes).map(([word, shape]) => ({
-      if: { properties: { [key]: { const: word } } },
+      // Without the word none of them counts: that it is missing is told once.
+      if: { required: [key], properties: { [key]: { const: word } } },
       then: shape,
     })),
   });

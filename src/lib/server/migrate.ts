@@ -2,7 +2,11 @@ import mysql from 'mysql2/promise';
 import { join } from 'node:path';
 import Postgrator from 'postgrator';
 import { connectionOptions, SESSION_SETTINGS } from './database';
+import { dumpInto } from './backup/dump';
+import { newestMigration, tooNew } from './backup/inspect';
 import { adoptHistories } from './history/history';
+import { log } from './log';
+import { config } from './settings/config';
 
 const LOCK_SECONDS = 120;
 
@@ -16,7 +20,13 @@ const LOCK_SECONDS = 120;
 export async function migrate({
   folder = join(process.cwd(), 'migrations'),
   more = () => Promise.resolve(),
-}: { folder?: string; more?: () => Promise<unknown> } = {}): Promise<number> {
+  before,
+}: {
+  folder?: string;
+  more?: () => Promise<unknown>;
+  /** Done before a database that holds something is changed, with the migrations that it is at and goes to. */
+  before?: (has: number, knows: number) => Promise<unknown>;
+} = {}): Promise<number> {
   const options = connectionOptions(process.env['MIGRATION_URL'] ?? process.env['DATABASE_URL']);
   const connection = await mysql
     .createConnection({ ...options, multipleStatements: true })
@@ -35,6 +45,11 @@ export async function migrate({
     ]);
     if (lock?.['got'] !== 1)
       throw new Error(`another process has been migrating this database for ${LOCK_SECONDS} seconds`);
+    const has = await migrationOf(connection);
+    const knows = newestMigration(folder);
+    if (has > knows) throw new Error(tooNew(has, knows));
+    // Nothing of a database that holds something is changed before all of it is kept.
+    if (has > 0 && has < knows) await before?.(has, knows);
     const postgrator = new Postgrator({
       driver: 'mysql',
       database: options.database ?? '',
@@ -52,4 +67,32 @@ export async function migrate({
   } finally {
     await connection.end();
   }
+}
+
+/** The newest migration that was carried out on a database; 0: none was. */
+async function migrationOf(connection: mysql.Connection): Promise<number> {
+  const [[table]] = await connection.query<mysql.RowDataPacket[]>(
+    "SELECT COUNT(*) AS n FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = 'schema_version'",
+  );
+  if (table?.['n'] !== 1) return 0;
+  const [[row]] = await connection.query<mysql.RowDataPacket[]>(
+    'SELECT MAX(version) AS version FROM schema_version',
+  );
+  return Number(row?.['version'] ?? 0);
+}
+
+/** Dumps the database into the folder of backups before it is migrated. @throws Error with a sentence; then it is not migrated */
+export async function dumpBeforeMigration(has: number, knows: number): Promise<void> {
+  const url = process.env['MIGRATION_URL'] ?? process.env['DATABASE_URL'] ?? '';
+  const stamp = new Date().toISOString().slice(0, 19).replace(/[T:]/g, '-');
+  const path = join(config().backups, `before-migration-${has}-to-${knows}-${stamp}.sql.gz`);
+  try {
+    await dumpInto(path, url);
+  } catch (error) {
+    throw new Error(
+      `The database has to be migrated from ${has} to ${knows}, and could not be dumped before: ${(error as Error).message} Nothing was changed.`,
+      { cause: error },
+    );
+  }
+  log.warn({ dump: path }, `The database is migrated from ${has} to ${knows}; it was dumped before`);
 }

@@ -30,7 +30,7 @@ export const withHolds = ({ entries, breach }: History): (HistoryEntry & { holds
   entries.map((entry, i) => ({ ...entry, holds: breach === null || (breach.at !== null && i < breach.at) }));
 
 /** Each history is a chain of its own; an entry of one fits into no other. */
-const ofJob = (id: number): string => `job ${id}`;
+export const ofJob = (id: number): string => `job ${id}`;
 const OF_BENCH = 'bench';
 
 /** What is to be told of something that was done. */

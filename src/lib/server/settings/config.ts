@@ -74,6 +74,9 @@ export function readConfig(env: NodeJS.ProcessEnv, machine: Machine = thisMachin
   const beyond = outside || far;
   const encryption: Encryption =
     proxies.length > 0 ? 'proxy' : certificate !== null ? 'own' : outside ? 'authority' : 'none';
+  if (origin && (origin.pathname !== '/' || origin.search || origin.hash || origin.username)) {
+    say('origin', 'has to end with the port: there is nothing beside scheme, name and port');
+  }
   if ((certificate === null) !== (certificateKey === null)) {
     say(
       certificate === null ? 'certificate' : 'certificateKey',
@@ -96,9 +99,6 @@ export function readConfig(env: NodeJS.ProcessEnv, machine: Machine = thisMachin
       'proxies',
       `is missing: ORIGIN is ${origin.origin}, yet the server listens on ${host} alone. Name the address of the proxy that answers there, or let HOST be 0.0.0.0`,
     );
-  }
-  if (origin && (origin.pathname !== '/' || origin.search || origin.hash || origin.username)) {
-    say('origin', 'has to end with the port: there is nothing beside scheme, name and port');
   }
   if (problems.length > 0) return failure(...problems);
 

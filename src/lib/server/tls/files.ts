@@ -12,12 +12,20 @@ export const leafFile = (config: Pick<Config, 'data'>): string => join(tlsFolder
 /** Certificate and key in one file, so that neither is ever there without the other. null: there is none that can be read. */
 export function readIssued(path: string): Issued | null {
   if (!existsSync(path)) return null;
-  const found = JSON.parse(readFileSync(path, 'utf8')) as Partial<Issued>;
+  const found = parsed(readFileSync(path, 'utf8'));
   if (typeof found.certificate === 'string' && typeof found.key === 'string')
     return { certificate: found.certificate, key: found.key };
   throw new Error(
     `${path} holds no certificate with its key. Put it back from a backup, or remove it to have a new one made.`,
   );
+}
+
+function parsed(text: string): Partial<Issued> {
+  try {
+    return (JSON.parse(text) ?? {}) as Partial<Issued>;
+  } catch {
+    return {};
+  }
 }
 
 /** @param only a file that is there stays: two servers may begin at once. @returns what lies there now */

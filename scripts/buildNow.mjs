@@ -1,0 +1,3 @@
+import { buildIfChanged } from './build.mjs';
+
+await buildIfChanged();

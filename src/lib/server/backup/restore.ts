@@ -1,0 +1,98 @@
+import { existsSync } from 'node:fs';
+import { copyFile, mkdir, rename, rm } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
+import { forgetConfig } from '../settings/config';
+import { DUMP, KEY, partOf, placesOf, stage, unpack, type Manifest } from './archive';
+import { tried, type From } from './backup';
+import { dumpInto, loadDump } from './dump';
+import { newestMigration, tooNew } from './inspect';
+import { emptied, tablesOf } from './scratch';
+
+/** What a restore did beside the database. */
+export interface Restored {
+  manifest: Manifest;
+  /** The dump of what was there before; null: there was nothing. */
+  before: string | null;
+  /** Files of before that were put aside, under the names that they have now. */
+  aside: string[];
+}
+
+/**
+ * Puts a backup in the place of what is there. First it is unpacked, held against its manifest, and restored into the scratch database;
+ * only then is anything changed, after a dump of what is there. Files that differ are put aside, never thrown away. A restore that
+ * fails after that loads the dump of before again.
+ * @throws Error with a sentence
+ */
+export async function restoreBackup(path: string, from: From): Promise<Restored> {
+  const { config, url, tell, signal } = from;
+  await mkdir(config.data, { recursive: true });
+  const staging = await stage(config.data);
+  try {
+    tell('The backup is unpacked, and held against its manifest …');
+    const manifest = await unpack(path, staging, signal);
+    const knows = newestMigration();
+    if (manifest.migration > knows) throw new Error(tooNew(manifest.migration, knows));
+    tell('It is restored into the scratch database, and looked at …');
+    const { broken } = await byKeyOf(staging, () => tried(join(staging, DUMP), from));
+    if (broken.length > 0)
+      tell(
+        `Careful: the history of ${broken.length === 1 ? 'job' : 'jobs'} ${broken.slice(0, 10).join(', ')} did not hold by its own key when the backup was made.`,
+      );
+    signal?.throwIfAborted();
+
+    const stamp = new Date().toISOString().replace(/[:.]/g, '-').slice(0, 19);
+    let before: string | null = null;
+    if ((await tablesOf(url)).length > 0) {
+      tell('What is there now is dumped …');
+      before = join(config.backups, `before-restore-${stamp}.sql.gz`);
+      await dumpInto(before, url, signal);
+    }
+    tell('The database is restored …');
+    try {
+      await emptied(url);
+      await loadDump(join(staging, DUMP), url);
+    } catch (error) {
+      if (before === null) throw error;
+      tell('That failed; what was there before is put back …');
+      await emptied(url);
+      await loadDump(before, url);
+      throw new Error(
+        `The backup was not restored, and everything is as it was: ${(error as Error).message}`,
+        { cause: error },
+      );
+    }
+    const aside: string[] = [];
+    const place = placesOf(config);
+    for (const part of manifest.parts) {
+      if (part.name === DUMP) continue;
+      const there = place(part.name);
+      if (existsSync(there)) {
+        const { sha256 } = await partOf(there, part.name);
+        if (sha256 === part.sha256) continue;
+        const put = `${there}.before-${stamp}`;
+        await rename(there, put);
+        aside.push(put);
+      }
+      await mkdir(dirname(there), { recursive: true, mode: 0o700 });
+      // The folder of images may be a disk of its own.
+      await copyFile(join(staging, part.name), there);
+    }
+    return { manifest, before, aside };
+  } finally {
+    await rm(staging, { recursive: true, force: true });
+  }
+}
+
+/** Works with the key that came with a backup, as if it were this bench's. */
+async function byKeyOf<T>(staging: string, work: () => Promise<T>): Promise<T> {
+  const own = process.env['GENTLE_TIDE_KEY_FILE'];
+  process.env['GENTLE_TIDE_KEY_FILE'] = join(staging, KEY);
+  forgetConfig();
+  try {
+    return await work();
+  } finally {
+    if (own === undefined) delete process.env['GENTLE_TIDE_KEY_FILE'];
+    else process.env['GENTLE_TIDE_KEY_FILE'] = own;
+    forgetConfig();
+  }
+}
