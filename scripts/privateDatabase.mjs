@@ -32,9 +32,10 @@ const ACCESS = 'access.json';
  *
  * @param {string} folder
  * @param {string[]} names databases to be there; the user may use all of them
+ * @param {string[]} options further ones of the server, for tests of what it does then
  * @returns {Promise<{ url: (name: string) => string, keeperUrl: (name: string) => string, pid: number, stop: () => Promise<void> }>}
  */
-export async function startDatabase(folder, names) {
+export async function startDatabase(folder, names, options = []) {
   const root = resolve(folder);
   const data = join(root, 'data');
   const log = join(root, 'log.txt');
@@ -95,6 +96,7 @@ export async function startDatabase(folder, names) {
       `--secure-file-priv=${join(root, 'none')}`,
       '--innodb-buffer-pool-size=128M',
       '--performance-schema=OFF',
+      ...options,
     ],
     // Its own process group: Ctrl-C reaches the starter, which ends the server in good order.
     { stdio: ['ignore', output, output], detached: true },

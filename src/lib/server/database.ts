@@ -17,7 +17,26 @@ export interface Db {
 }
 
 /** The database did not answer in time, or not at all. What was asked may be asked again later. */
-export class DatabaseAway extends Error {}
+export class DatabaseAway extends Error {
+  /** What whoever asked is told. */
+  readonly detail: string = 'The database does not answer. Nothing was saved; try again in a moment.';
+  /** Seconds after which it is worth another try. */
+  readonly retryAfter: number = 3;
+}
+
+/** The disk of the database is full: it reads, and saves nothing. */
+export class DatabaseFull extends DatabaseAway {
+  override readonly detail =
+    'The disk of the database is full. Nothing was saved, and what is there is safe. An owner has to make room; then try again.';
+  override readonly retryAfter = 60;
+}
+
+/** The database is a replica, or was made to read only. */
+export class DatabaseReadsOnly extends DatabaseAway {
+  override readonly detail =
+    'The database only reads: it is a copy, or somebody made it so. Nothing was saved. The server has to work with the one that writes.';
+  override readonly retryAfter = 60;
+}
 
 /** Milliseconds that a statement, or the wait for a connection, may take. */
 const PATIENCE = 3_000;
@@ -84,8 +103,18 @@ export async function closeDatabase(): Promise<void> {
 const AWAY =
   /^(ECONN|ETIMEDOUT|EPIPE|ENOTFOUND|PROTOCOL_CONNECTION_LOST|PROTOCOL_ENQUEUE|POOL_|ER_LOCK_WAIT_TIMEOUT|ER_STATEMENT_TIMEOUT|ER_SERVER_SHUTDOWN|ER_CON_COUNT_ERROR|ER_CONNECTION_KILLED|ER_QUERY_INTERRUPTED|ER_TOO_MANY_CONCURRENT_TRXS|ER_NORMAL_SHUTDOWN)/;
 
+/** Codes of a database whose disk is full, and of one that may not write. */
+const FULL =
+  /^(ER_DISK_FULL|ER_RECORD_FILE_FULL|ER_ERROR_ON_WRITE|ER_TEMP_FILE_WRITE_FAILURE|ER_BINLOG_LOGGING_IMPOSSIBLE)$/;
+const READS_ONLY =
+  /^(ER_OPTION_PREVENTS_STATEMENT|ER_CANT_EXECUTE_IN_READ_ONLY_TRANSACTION|ER_READ_ONLY_MODE)$/;
+
 function awayOr(error: unknown): unknown {
   const { code = '', message = '' } = error as { code?: string; message?: string };
+  if (FULL.test(code))
+    return new DatabaseFull(`the disk of the database is full: ${message}`, { cause: error });
+  if (READS_ONLY.test(code))
+    return new DatabaseReadsOnly(`the database only reads: ${message}`, { cause: error });
   return AWAY.test(code) || /Queue limit reached|closed state|Pool is closed/.test(message)
     ? new DatabaseAway(`the database does not answer: ${message}`, { cause: error })
     : error;

@@ -18,8 +18,7 @@ const SLOW =
 /** What to answer to an error that is no defect; null: it is one. */
 export function failureOf(error: unknown): Failure | null {
   if (error instanceof DatabaseAway) {
-    const detail = 'The database does not answer. Nothing was saved; try again in a moment.';
-    return { status: 503, detail, retryAfter: 3, log: error.message };
+    return { status: 503, detail: error.detail, retryAfter: error.retryAfter, log: error.message };
   }
   if (error instanceof Unshowable) {
     const detail = `${error.message} The job can be exported as it is, given a new survey, or deleted.`;

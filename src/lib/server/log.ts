@@ -7,7 +7,7 @@ import { config } from './settings/config';
  * is at work carries its id. Bodies, cookies and headers are never written, and of addresses only the path: tokens stand in none of them.
  */
 export const log = pino({
-  level: process.env['VITEST'] ? 'silent' : config().logLevel,
+  level: import.meta.env?.MODE === 'test' ? 'silent' : config().logLevel,
   base: null,
   timestamp: pino.stdTimeFunctions.isoTime,
   formatters: { level: (label) => ({ level: label }) },

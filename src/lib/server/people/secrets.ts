@@ -14,8 +14,14 @@ import { benchSecret } from '../history/benchKey';
 
 const derive = promisify<string | Buffer, Buffer, number, ScryptOptions, Buffer>(scrypt);
 
+interface Cost {
+  N: number;
+  r: number;
+  p: number;
+}
+
 /** OWASP's figures for scrypt (Password Storage Cheat Sheet): 32 MiB, three times. */
-const COST = { N: 2 ** 15, r: 8, p: 3 } as const;
+const COST: Cost = { N: 2 ** 15, r: 8, p: 3 };
 const MAXMEM = 64 * 1024 * 1024;
 const BYTES = 32;
 /** Hashes that are worked out at once, and that may wait for it: each takes a core for a tenth of a second. */
@@ -46,11 +52,11 @@ async function inTurn<T>(work: () => Promise<T>): Promise<T> {
 const peppered = (secret: string): Buffer =>
   createHmac('sha256', benchSecret()).update('sign-in\0').update(secret.normalize('NFKC')).digest();
 
-/** What is kept of a passphrase or PIN: `scrypt$N$r$p$salt$hash`. */
-export async function hashOf(secret: string): Promise<string> {
+/** What is kept of a passphrase or PIN: `scrypt$N$r$p$salt$hash`. @param cost cheaper in tests only, which sign many in */
+export async function hashOf(secret: string, cost: Cost = COST): Promise<string> {
   const salt = randomBytes(16);
-  const hash = await inTurn(() => derive(peppered(secret), salt, BYTES, { ...COST, maxmem: MAXMEM }));
-  return ['scrypt', COST.N, COST.r, COST.p, salt.toString('base64url'), hash.toString('base64url')].join('$');
+  const hash = await inTurn(() => derive(peppered(secret), salt, BYTES, { ...cost, maxmem: MAXMEM }));
+  return ['scrypt', cost.N, cost.r, cost.p, salt.toString('base64url'), hash.toString('base64url')].join('$');
 }
 
 /** Something that no secret is, so that a name that nobody has takes as long as a wrong secret. */

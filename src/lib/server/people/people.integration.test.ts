@@ -1,0 +1,288 @@
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { change, closeDatabase, database, rows, transaction } from '../database';
+import { migrate } from '../migrate';
+import { StaleCopy } from '../staleCopy';
+import { nobody, PASSPHRASE, PIN, place, somebody, withoutSignIn, withSignIn } from '../test/people';
+import { inviteNow } from './invitations';
+import { addPerson, changePerson, hasOwner, LastOwner, listPeople, NameTaken } from './people';
+import { endDevice, findDevice, findSession, listSessions, sweepSessions } from './sessions';
+import { byInvitation, byPassphrase, byPin, type Place } from './signIn';
+import { addToken, endToken, findToken, listTokens } from './tokens';
+
+beforeAll(async () => {
+  withSignIn();
+  await migrate();
+});
+beforeEach(nobody);
+afterAll(async () => {
+  await nobody();
+  withoutSignIn();
+  await closeDatabase();
+});
+
+/** Moves what the database knows back in time, since nobody waits for hours. */
+const older = (table: string, column: string, interval: string) =>
+  change(database(), `UPDATE ${table} SET ${column} = ${column} - INTERVAL ${interval}`);
+const on = async (device: string): Promise<Place> => ({ ...place(), device: await findDevice(device) });
+const why = (entered: Awaited<ReturnType<typeof byPin>>): string => (entered.ok ? 'in' : entered.refused.why);
+
+describe('signing in', () => {
+  it('lets in who knows the passphrase, whatever is written big or small in the name', async () => {
+    const { person } = await somebody('technician');
+    const entered = await byPassphrase(person.name.toUpperCase(), PASSPHRASE, place());
+    expect(entered).toMatchObject({ ok: true, person });
+    expect(await findSession(entered.ok ? entered.session : '')).toMatchObject({ person });
+  });
+
+  it('keeps no passphrase, PIN, cookie or token as it is', async () => {
+    const { person, session, device } = await somebody('technician');
+    const token = (await addToken(person.id, 'figures', ['jobs:read'], 1))!;
+    const all = JSON.stringify(
+      await Promise.all(
+        ['people', 'sessions', 'devices', 'invitations', 'access_tokens'].map((table) =>
+          rows(database(), `SELECT * FROM ${table}`),
+        ),
+      ),
+    );
+    for (const secret of [PASSPHRASE, PIN, session, device!, token]) expect(all).not.toContain(secret);
+  });
+
+  it('gives two people with the same PIN different hashes', async () => {
+    await somebody('technician');
+    await somebody('technician');
+    const hashes = await rows<{ pin: string }>(database(), 'SELECT pin FROM people');
+    expect(new Set(hashes.map(({ pin }) => pin)).size).toBe(2);
+  });
+
+  it('answers a name that nobody has like a wrong passphrase', async () => {
+    const { person } = await somebody('technician');
+    expect(await byPassphrase('nobody of that name', PASSPHRASE, place())).toEqual(
+      await byPassphrase(person.name, 'wrong', place('10.0.0.6')),
+    );
+  });
+
+  it('takes a PIN on known devices only, and no PIN for a passphrase', async () => {
+    const { person, device } = await somebody('technician');
+    expect(why(await byPin(person.id, PIN, place()))).toBe('unknown-device');
+    expect(why(await byPassphrase(person.name, PIN, place()))).toBe('wrong');
+    expect(why(await byPin(person.id, PIN, await on(device!)))).toBe('in');
+    expect(why(await byPin(person.id, PASSPHRASE, await on(device!)))).toBe('wrong');
+  });
+
+  it('changes who works at a shared tablet; the session of before is over', async () => {
+    const first = await somebody('technician');
+    const second = await somebody('owner', place('10.0.0.9'));
+    const entered = await byPin(second.person.id, PIN, await on(first.device!));
+    expect(entered).toMatchObject({ ok: true, person: second.person, device: null });
+    expect(await findSession(first.session)).toBeNull();
+    expect(await findSession(second.session)).not.toBeNull();
+  });
+});
+
+describe('wrong tries', () => {
+  it('make each further one wait longer, up to a quarter of an hour, and are forgotten after a right one', async () => {
+    const { person, device } = await somebody('technician');
+    const tablet = await on(device!);
+    for (let i = 0; i < 3; i++) expect(why(await byPin(person.id, '000000', tablet))).toBe('wrong');
+    const waits: number[] = [];
+    for (let i = 0; i < 12; i++) {
+      const refused = await byPin(person.id, PIN, tablet);
+      if (refused.ok || refused.refused.why !== 'wait') throw new Error('it should wait');
+      waits.push(refused.refused.seconds);
+      await change(database(), 'UPDATE wrong_tries SET waits_until = UTC_TIMESTAMP(3)');
+      expect(why(await byPin(person.id, '000000', tablet))).toBe('wrong');
+    }
+    expect(waits).toEqual([2, 4, 8, 16, 32, 64, 128, 256, 512, 900, 900, 900]);
+    await change(database(), 'UPDATE wrong_tries SET waits_until = UTC_TIMESTAMP(3)');
+    expect(why(await byPin(person.id, PIN, tablet))).toBe('in');
+    expect(why(await byPin(person.id, '000000', tablet))).toBe('wrong');
+    const pair = await rows<{ count: number }>(
+      database(),
+      "SELECT count FROM wrong_tries WHERE source LIKE 'pair %'",
+    );
+    expect(pair).toEqual([{ count: 1 }]);
+  });
+
+  it('gain nothing by being sent at once', async () => {
+    const { person, device } = await somebody('technician');
+    const tablet = await on(device!);
+    await Promise.allSettled(Array.from({ length: 20 }, () => byPin(person.id, '000000', tablet)));
+    expect(why(await byPin(person.id, PIN, tablet))).toBe('wait');
+  });
+
+  it('lock nobody out elsewhere, and keep one place from trying everybody', async () => {
+    const { person, device } = await somebody('technician');
+    for (let i = 0; i < 4; i++) await byPassphrase(person.name, 'wrong', place('10.9.9.9'));
+    expect(why(await byPassphrase(person.name, PASSPHRASE, place('10.9.9.9')))).toBe('wait');
+    expect(why(await byPassphrase(person.name, PASSPHRASE, place('10.0.0.7')))).toBe('in');
+    expect(why(await byPin(person.id, PIN, await on(device!)))).toBe('in');
+    for (let i = 0; i < 12; i++) await byPassphrase(`somebody ${i}`, 'wrong', place('10.8.8.8'));
+    expect(why(await byPassphrase(person.name, PASSPHRASE, place('10.8.8.8')))).toBe('wait');
+  });
+
+  it('are forgotten after a day', async () => {
+    const { person } = await somebody('technician');
+    for (let i = 0; i < 9; i++) await byPassphrase(person.name, 'wrong', place());
+    await older('wrong_tries', 'last_at', '25 HOUR');
+    expect(why(await byPassphrase(person.name, PASSPHRASE, place()))).toBe('in');
+  });
+});
+
+describe('an address that is good once', () => {
+  it('makes the first owner, once, who then can let others in', async () => {
+    const token = await inviteNow('owner', null);
+    const chosen = { name: 'Ida Brack', passphrase: PASSPHRASE };
+    expect(await hasOwner()).toBe(false);
+    const all = await Promise.all([1, 2, 3].map(() => byInvitation(token, chosen, place())));
+    expect(all.map(why).sort()).toEqual(['in', 'used-up', 'used-up']);
+    expect(await listPeople()).toMatchObject([
+      { name: 'Ida Brack', role: 'owner', hasPassphrase: true, hasPin: false },
+    ]);
+    expect(await hasOwner()).toBe(true);
+  });
+
+  it('is good no longer once there is a newer one, or its time is over', async () => {
+    const first = await inviteNow('owner', null);
+    const second = await inviteNow('owner', null);
+    const chosen = { name: 'Ida Brack', passphrase: PASSPHRASE };
+    expect(why(await byInvitation(first, chosen, place()))).toBe('used-up');
+    await older('invitations', 'ends_at', '25 HOUR');
+    expect(why(await byInvitation(second, chosen, place()))).toBe('used-up');
+  });
+
+  it('signs one more device in for two minutes', async () => {
+    const { person } = await somebody('reader');
+    const token = await inviteNow('device', person.id);
+    expect(await byInvitation(token, {}, place())).toMatchObject({ ok: true, person });
+    const late = await inviteNow('device', person.id);
+    await older('invitations', 'ends_at', '121 SECOND');
+    expect(why(await byInvitation(late, {}, place()))).toBe('used-up');
+  });
+
+  it.each([
+    [{}, '/passphrase', /passphrase or a PIN/],
+    [{ passphrase: 'short' }, '/passphrase', /at least 10/],
+    [{ passphrase: 'password123' }, '/passphrase', /first that would be tried/],
+    [{ passphrase: 'technician 1' }, '/passphrase', /first that would be tried/],
+    [{ pin: '12345' }, '/pin', /6 to 12 digits/],
+    [{ pin: '123456' }, '/pin', /first that would be tried/],
+    [{ pin: '777777' }, '/pin', /first that would be tried/],
+    [{ pin: '121212' }, '/pin', /first that would be tried/],
+    [{ pin: '482482' }, '/pin', /first that would be tried/],
+    [{ pin: '48o276' }, '/pin', /6 to 12 digits/],
+  ])('refuses %j at its field, and is not used up by that', async (chosen, path, message) => {
+    const id = await transaction((db) => addPerson(db, 'technician 1', 'technician'));
+    const token = await inviteNow('person', id);
+    const refused = await byInvitation(token, chosen, place());
+    expect(refused).toMatchObject({
+      ok: false,
+      refused: { why: 'input', path, message: expect.stringMatching(message) as string },
+    });
+    expect(why(await byInvitation(token, { pin: PIN }, place()))).toBe('in');
+  });
+
+  it('of an owner asks for a passphrase', async () => {
+    const id = await transaction((db) => addPerson(db, 'Una', 'owner'));
+    expect(why(await byInvitation(await inviteNow('person', id), { pin: PIN }, place()))).toBe('input');
+  });
+});
+
+describe('a session', () => {
+  it('ends when nothing is done in it, and in any case after a month', async () => {
+    const idle = await somebody('technician');
+    await older('sessions', 'seen_at', '13 HOUR');
+    expect(await findSession(idle.session)).toBeNull();
+    const old = await somebody('technician');
+    await older('sessions', 'ends_at', '31 DAY');
+    expect(await findSession(old.session)).toBeNull();
+  });
+
+  it('ends with its device: a stolen tablet is signed out, and takes no PIN any more', async () => {
+    const { person, session, device } = await somebody('technician');
+    const [row] = await listSessions(person.id);
+    expect(await transaction((db) => endDevice(db, row!.device))).toBe('a tablet');
+    expect(await findSession(session)).toBeNull();
+    expect(why(await byPin(person.id, PIN, await on(device!)))).toBe('unknown-device');
+  });
+
+  it('ends where somebody goes, or may less', async () => {
+    await somebody('owner');
+    const { person, session } = await somebody('owner');
+    await changePerson(person.id, { version: 1, name: person.name, role: 'reader', left: false });
+    expect(await findSession(session)).toBeNull();
+    const again = await byPassphrase(person.name, PASSPHRASE, place());
+    await changePerson(person.id, { version: 2, name: person.name, role: 'reader', left: true });
+    expect(await findSession(again.ok ? again.session : '')).toBeNull();
+    expect(why(await byPassphrase(person.name, PASSPHRASE, place()))).toBe('wrong');
+  });
+
+  it('survives a clock that was wrong by a year for a while, or is over: never is it another person’s', async () => {
+    const { person, session } = await somebody('technician');
+    await older('sessions', 'seen_at', '-1 YEAR');
+    expect(await findSession(session)).toMatchObject({ person });
+    await older('sessions', 'seen_at', '2 YEAR');
+    expect(await findSession(session)).toBeNull();
+  });
+
+  it('that has been over for a month is thrown away, and no other', async () => {
+    const gone = await somebody('technician');
+    await older('sessions', 'ends_at', '90 DAY');
+    const there = await somebody('technician');
+    await sweepSessions();
+    const left = await rows<{ n: number }>(database(), 'SELECT COUNT(*) AS n FROM sessions');
+    expect(left[0]!.n).toBe(1);
+    expect([await findSession(gone.session), await findSession(there.session)]).toMatchObject([
+      null,
+      { person: there.person },
+    ]);
+  });
+});
+
+describe('people', () => {
+  it('have one name each, and a change on an old copy is refused', async () => {
+    await somebody('owner');
+    const { person } = await somebody('technician');
+    await expect(transaction((db) => addPerson(db, person.name.toUpperCase(), 'reader'))).rejects.toThrow(
+      NameTaken,
+    );
+    const change = { version: 1, name: 'Tom', role: 'technician' as const, left: false };
+    expect(await changePerson(person.id, change)).toBe(2);
+    await expect(changePerson(person.id, { ...change, name: 'Tim' })).rejects.toThrow(StaleCopy);
+  });
+
+  it('never lose the last owner, not even where two let each other go at once', async () => {
+    const one = await somebody('owner');
+    const other = await somebody('owner');
+    const go = (id: number, name: string) =>
+      changePerson(id, { version: 1, name, role: 'owner', left: true });
+    const outcomes = await Promise.allSettled([
+      go(one.person.id, one.person.name),
+      go(other.person.id, other.person.name),
+    ]);
+    expect(outcomes.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
+    expect(await hasOwner()).toBe(true);
+    const refused = outcomes.find((outcome) => outcome.status === 'rejected');
+    expect(refused?.reason).toBeInstanceOf(LastOwner);
+  });
+});
+
+describe('a token of a program', () => {
+  it('holds what it was made with, until it is ended, its time is over, or its person goes', async () => {
+    await somebody('owner');
+    const { person } = await somebody('technician');
+    const token = (await addToken(person.id, 'figures', ['jobs:read', 'images:read'], 30))!;
+    expect(await findToken(token)).toEqual({ person, scopes: ['jobs:read', 'images:read'], name: 'figures' });
+    expect(await findToken(`${token}x`)).toBeNull();
+    expect(await findToken('')).toBeNull();
+    const [row] = await listTokens(person.id);
+    expect(await endToken(row!.id, person.id + 1)).toBe(false);
+    expect(await endToken(row!.id, person.id)).toBe(true);
+    expect(await findToken(token)).toBeNull();
+    const second = (await addToken(person.id, 'more', ['jobs:write'], 30))!;
+    await older('access_tokens', 'ends_at', '31 DAY');
+    expect(await findToken(second)).toBeNull();
+    const third = (await addToken(person.id, 'more', ['jobs:write'], 30))!;
+    await changePerson(person.id, { version: 1, name: person.name, role: 'technician', left: true });
+    expect(await findToken(third)).toBeNull();
+  });
+});

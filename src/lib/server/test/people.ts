@@ -1,0 +1,48 @@
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { change, database, transaction } from '../database';
+import { addPerson, keepSecrets } from '../people/people';
+import type { Role } from '../people/roles';
+import { hashOf } from '../people/secrets';
+import { byPassphrase, type Place, type SignedIn } from '../people/signIn';
+import { forgetConfig } from '../settings/config';
+
+/** Words that no list has, for people in tests. */
+export const PASSPHRASE = 'wading heron under glass';
+export const PIN = '480276';
+
+/** Sign-in switched on for the tests of a file, with a data folder of their own. */
+export function withSignIn(): void {
+  process.env['GENTLE_TIDE_SIGN_IN'] = 'on';
+  process.env['GENTLE_TIDE_DATA'] = mkdtempSync(join(tmpdir(), 'gentle-tide-people-'));
+  forgetConfig();
+}
+export function withoutSignIn(): void {
+  delete process.env['GENTLE_TIDE_SIGN_IN'];
+  delete process.env['GENTLE_TIDE_DATA'];
+  forgetConfig();
+}
+
+/** A device that nobody signed in on. */
+export const place = (address = '10.0.0.5'): Place => ({ device: null, name: 'a tablet', address });
+
+let number = 0;
+/** Somebody with a passphrase and a PIN, signed in on a device of their own. */
+export async function somebody(role: Role, at = place()): Promise<SignedIn> {
+  const name = `${role} ${process.pid} ${++number}`;
+  const id = await transaction((db) => addPerson(db, name, role));
+  const kept = { passphrase: await hashOf(PASSPHRASE, CHEAP), pin: await hashOf(PIN, CHEAP) };
+  await transaction((db) => keepSecrets(db, id, kept));
+  const entered = await byPassphrase(name, PASSPHRASE, at);
+  if (!entered.ok) throw new Error(JSON.stringify(entered.refused));
+  return entered;
+}
+/** A hundredth of what a hash costs elsewhere. */
+const CHEAP = { N: 1024, r: 8, p: 1 };
+
+/** Nobody was ever here. */
+export async function nobody(): Promise<void> {
+  for (const table of ['sessions', 'devices', 'invitations', 'access_tokens', 'wrong_tries', 'people'])
+    await change(database(), `DELETE FROM ${table}`);
+}
