@@ -148,9 +148,11 @@ try {
   database = await startDatabase('.local/test-database', [
     'unit',
     'unit_cut',
+    'unit_scratch',
     'hostile',
     'browser',
     'servers',
+    'shop',
   ]);
   // Those that share a database go one after the other, and wait for it now and then: the others fill the gaps.
   const onUnit = { DATABASE_URL: database.url('unit'), MIGRATION_URL: database.keeperUrl('unit') };
@@ -189,6 +191,8 @@ try {
     DATABASE_URL: database.url('browser'),
     SERVERS_DATABASE_URL: database.url('servers'),
     SERVERS_MIGRATION_URL: database.keeperUrl('servers'),
+    SHOP_DATABASE_URL: database.url('shop'),
+    SHOP_MIGRATION_URL: database.keeperUrl('shop'),
     PLAYWRIGHT_JSON_OUTPUT_NAME: playwright,
   });
   tally(

@@ -3,6 +3,7 @@
   import { page } from '$app/state';
   import { send, type Refusal } from '$ui/api';
   import Refused from '$ui/Refused.svelte';
+  import { forgetPages } from '$ui/people/leave';
   import Secrets from '$ui/people/Secrets.svelte';
   import SignIn from '$ui/people/SignIn.svelte';
 
@@ -23,6 +24,8 @@
   const fault = (path: string): string => refusal?.fields.find((field) => field.path === path)?.message ?? '';
 
   onMount(async () => {
+    // Whoever was signed in here is not any more: what this device kept of sheets goes. Ticks that wait stay until they are sent.
+    if (page.data['signIn'] && !page.data['person']) void forgetPages();
     token = location.hash.slice(1);
     if (token !== '') {
       // SvelteKit's own state stays; only what lets in goes.
