@@ -135,3 +135,25 @@ test('two servers share ten runs, and none is done twice', async () => {
     expect(history.filter(({ what }) => what.startsWith('Rehearsal ended'))).toHaveLength(1);
   }
 });
+
+test('what is done at one server is told by the other within two seconds', async () => {
+  const [one, other] = [await started(), await started()];
+  const stop = new AbortController();
+  const reply = await fetch(`${other.address}/api/v1/events`, { signal: stop.signal });
+  const reader = reply.body!.pipeThrough(new TextDecoderStream()).getReader();
+  let heard = '';
+  const hears = async (text: string): Promise<number> => {
+    const began = Date.now();
+    while (!heard.includes(text)) heard += (await reader.read()).value ?? '';
+    return Date.now() - began;
+  };
+  await hears('event: here');
+  // The first look only learns what was there before.
+  await new Promise((done) => setTimeout(done, 1000));
+  const { number } = await ask<{ number: number }>(`${one.address}/api/v1/jobs`, 'POST', {
+    customer: 'Gull Rock Pottery',
+    machine: 'kiln desk',
+  });
+  expect(await hears(`"job":${number}`)).toBeLessThan(2000);
+  stop.abort();
+});

@@ -8,6 +8,7 @@ import { chromium, type Browser, type Page } from '@playwright/test';
 import { browserOptions } from '../scripts/browser.mjs';
 import { tryPort } from '../scripts/ports.mjs';
 import { serve } from '../scripts/server.mjs';
+import { codesIn } from './pdf';
 import { expect, live, test } from './test';
 
 /** A workshop's server: it listens on all addresses, so it has HTTPS and sign-in. Its database is its own. */
@@ -95,10 +96,28 @@ test.afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
+/** Asks the server as the page that is open would, in the browser that trusts it. */
+const ask = <T>(
+  page: Page,
+  method: string,
+  path: string,
+  body?: unknown,
+): Promise<{ status: number; answer: T }> =>
+  page.evaluate(
+    async ([method, path, body]) => {
+      const reply = await fetch(path!, {
+        method: method!,
+        ...(body !== undefined && { headers: { 'content-type': 'application/json' }, body }),
+      });
+      return { status: reply.status, answer: (await reply.json()) as never };
+    },
+    [method, path, body === undefined ? undefined : JSON.stringify(body)] as const,
+  );
+
 /** The sheet that comes with the demo data. */
 const sheetOf = async (page: Page): Promise<string> => {
-  const reply = await page.request.get(`${base}/api/v1/jobs?stage=sheet`);
-  const { jobs } = (await reply.json()) as { jobs: { number: number }[] };
+  const { jobs } = (await ask<{ jobs: { number: number }[] }>(page, 'GET', '/api/v1/jobs?stage=sheet'))
+    .answer;
   return `/jobs/${jobs[0]!.number}/sheet`;
 };
 const open = (page: Page) => page.locator('li.open');
@@ -166,26 +185,14 @@ test('somebody is taken on, and signs in on a tablet by what the screen shows', 
 test('what one does appears at the other within two seconds: list, job and sheet', async () => {
   await tablet.goto(`${base}/`);
   await ida.goto(`${base}/`);
-  const added = await ida.request.post(`${base}/api/v1/jobs`, {
-    headers: { origin: base },
-    data: { customer: 'Gull Rock Pottery', machine: 'kiln desk' },
-  });
-  const { number } = (await added.json()) as { number: number };
+  const pottery = { customer: 'Gull Rock Pottery', machine: 'kiln desk' };
+  const { number } = (await ask<{ number: number }>(ida, 'POST', '/api/v1/jobs', pottery)).answer;
   await expect(tablet.getByText('Gull Rock Pottery')).toBeVisible({ timeout: SOON });
   await expect(ida.getByText('Gull Rock Pottery')).toBeVisible({ timeout: SOON });
 
   await tablet.goto(`${base}/jobs/${number}/about`);
-  const saved = await ida.request.put(`${base}/api/v1/jobs/${number}`, {
-    headers: { origin: base },
-    data: {
-      version: 1,
-      customer: 'Gull Rock Pottery',
-      machine: 'kiln desk',
-      notes: 'The kiln is hot.',
-      due: null,
-    },
-  });
-  expect(saved.ok()).toBe(true);
+  const saved = { version: 1, ...pottery, notes: 'The kiln is hot.', due: null };
+  expect((await ask(ida, 'PUT', `/api/v1/jobs/${number}`, saved)).status).toBe(200);
   // Something may be half-written there: it is offered, not put under the hands.
   await expect(tablet.getByText('Ida Brack did something on this job just now')).toBeVisible({
     timeout: SOON,
@@ -270,7 +277,7 @@ test('a stolen tablet is signed out, takes no PIN, and forgets the sheets', asyn
       tablet.evaluate(async () => (await caches.keys()).filter((name) => name.startsWith('pages')).length),
     )
     .toBe(0);
-  expect((await tablet.request.get(`${base}/api/v1/jobs`)).status()).toBe(401);
+  expect((await ask(tablet, 'GET', '/api/v1/jobs')).status).toBe(401);
 });
 
 test('without encryption there is the root of the workshop, and the way to HTTPS', async () => {
@@ -287,8 +294,13 @@ test('without encryption there is the root of the workshop, and the way to HTTPS
   expect((await openly('/api/v1/sign-in', 'POST')).status).toBe(403);
   // Addresses on paper are the ones that people use.
   const sheet = await sheetOf(ida);
-  await ida.goto(base + sheet);
-  await expect(ida.getByText(`${base}${sheet}`)).toHaveCount(1);
+  const [, number] = /jobs\/(\d+)/.exec(sheet)!;
+  const sheets = (await ask<{ id: number }[]>(ida, 'GET', `/api/v1/jobs/${number}/sheets`)).answer;
+  const pdf = await ida.evaluate(async (path) => {
+    const bytes = new Uint8Array(await (await fetch(path)).arrayBuffer());
+    return btoa(bytes.reduce((text, byte) => text + String.fromCharCode(byte), ''));
+  }, `/api/v1/jobs/${number}/sheets/${sheets[0]!.id}/sheet.pdf`);
+  expect(codesIn(Buffer.from(pdf, 'base64'))).toEqual([`${base}${sheet}`]);
   await ida.goto(`${base}/settings/server`);
   await expect(ida.getByText(root.fingerprint256)).toBeVisible();
 });

@@ -13,7 +13,7 @@ import { tryPort } from './ports.mjs';
 import { ablation } from './bench/ablation.mjs';
 import { runBundled } from './bench/bundled.mjs';
 import { bytesSection } from './bench/bytesSection.mjs';
-import { blockingTimings, loadTimings } from './bench/load.mjs';
+import { blockingTimings, loadTimings, sessionsFor } from './bench/load.mjs';
 import { workTimings } from './bench/work.mjs';
 
 if (process.argv[2] === 'ablation') {
@@ -39,10 +39,17 @@ const planner = await runBundled('scripts/bench/planner.ts', 'plannerTimings');
 const image = await imageTimings();
 const drag = await dragTimings();
 const { clinic } = await loadTs('src/lib/core/test/clinic.ts');
-const { work, load } = await inBrowser(async (page, address, url) => ({
-  work: await workTimings(page, address, url, clinic()),
-  load: await loadTimings(address),
-}));
+const { work, load, signedIn } = await inBrowser(async (page, address, url, begin) => {
+  const work = await workTimings(page, address, url, clinic());
+  const load = await loadTimings(address);
+  // The same jobs at a workshop's server: HTTPS, and everybody signed in.
+  const shop = await begin({ host: '0.0.0.0', env: { GENTLE_TIDE_DATA: '.local/bench-data' } });
+  try {
+    return { work, load, signedIn: await loadTimings(shop.address, await sessionsFor(url)) };
+  } finally {
+    await shop.stop();
+  }
+});
 const blocking = await inBrowser((_, address) => blockingTimings(address));
 const bytes = await bytesSection();
 const date = new Date().toISOString().slice(0, 10);
@@ -106,6 +113,12 @@ plan. ${load.busy} were told to try again later. Aims: 100 ms for the lists, 3 s
 | --- | --- | --- | --- |
 ${load.rows.map((one) => `| ${one.name} | ${ms(one.median)} ms | ${ms(one.p95)} ms | ${one.runs} |`).join('\n')}
 
+The same over HTTPS with fifty people signed in, each by a session that every request looks up in the database; ${signedIn.busy} were told to try again later.
+
+| what | median | 95th percentile | requests |
+| --- | --- | --- | --- |
+${signedIn.rows.map((one) => `| ${one.name} | ${ms(one.median)} ms | ${ms(one.p95)} ms | ${one.runs} |`).join('\n')}
+
 ## The worst bodies
 
 What \`hostile/worst.ts\` makes of each example of the API: every list, text and object in it grown until the body has nearly 4 MiB. The longest
@@ -126,26 +139,31 @@ function format() {
   console.log('Written to docs/benchmarks.md');
 }
 
+/** @typedef {{ host?: string, env?: NodeJS.ProcessEnv }} Begin */
+
 /**
  * Runs `work` on the built application with a database of its own.
  * @template T
- * @param {(page: import('@playwright/test').Page, address: string, databaseUrl: string) => Promise<T>} work
+ * @param {(page: import('@playwright/test').Page, address: string, databaseUrl: string, begin: (more?: Begin) => ReturnType<typeof serve>) => Promise<T>} work
  */
 async function inBrowser(work) {
   await buildIfChanged();
   const database = await startDatabase('.local/bench-database', ['bench']);
-  const port = (await tryPort(0, '127.0.0.1')) ?? 0;
-  const server = await serve({
-    port,
-    host: '127.0.0.1',
-    databaseUrl: database.url('bench'),
-    migrationUrl: database.keeperUrl('bench'),
-    demo: false,
-  });
+  /** @param {Begin} more */
+  const begin = async (more = {}) =>
+    serve({
+      port: (await tryPort(0, '127.0.0.1')) ?? 0,
+      host: '127.0.0.1',
+      databaseUrl: database.url('bench'),
+      migrationUrl: database.keeperUrl('bench'),
+      demo: false,
+      ...more,
+    });
+  const server = await begin();
   const browser = await chromium.launch(browserOptions);
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    return await work(page, server.address, database.keeperUrl('bench'));
+    return await work(page, server.address, database.keeperUrl('bench'), begin);
   } finally {
     await browser.close();
     await server.stop();

@@ -11,6 +11,9 @@ import { serve } from './server.mjs';
 import { tryPort } from './ports.mjs';
 
 const FOLDER = 'docs/screenshots';
+/** What a tablet says that it is. */
+const TABLET =
+  'Mozilla/5.0 (Linux; Android 14; Tablet) AppleWebKit/537.36 (KHTML, like Gecko) Chrome/140.0.0.0 Safari/537.36';
 /** The image on the server that is worked on. */
 const IMAGE = 'ticket-office.vhdx';
 
@@ -29,36 +32,6 @@ async function dragArchive(page, by = -120) {
   await page.mouse.down();
   await page.mouse.move(x + by, y, { steps: 5 });
 }
-
-/** What lsblk prints of a made-up disk on which two volumes may be Windows. */
-const BOOT_STICK = JSON.stringify({
-  blockdevices: [
-    {
-      name: 'sda',
-      type: 'disk',
-      size: 500 * 2 ** 30,
-      model: 'made-up SATA disk',
-      serial: 'GT-3T0C-0417',
-      rota: true,
-      'log-sec': 512,
-      pttype: 'dos',
-      children: [
-        { label: 'Ledgers', gib: 150, used: 120 },
-        { label: 'Sounds', gib: 200, used: 90 },
-      ].map(({ label, gib, used }, i) => ({
-        name: `sda${i + 1}`,
-        partn: i + 1,
-        type: 'part',
-        start: 2048 + i * 150 * 2 ** 21,
-        size: gib * 2 ** 30,
-        parttype: '0x7',
-        fstype: 'ntfs',
-        label,
-        fsused: used * 2 ** 30,
-      })),
-    },
-  ],
-});
 
 /**
  * Rehearses the virtual machine's route and cuts the power while recovery moves.
@@ -126,19 +99,6 @@ const VIEWS = [
       await page.getByLabel('Machine').fill('reception desk');
       await page.getByRole('button', { name: 'Add the job' }).click();
       await page.getByText('Write it by hand').waitFor();
-    },
-  },
-  {
-    name: 'survey-which-windows',
-    path: '/jobs/new',
-    prepare: async (page) => {
-      await page.getByLabel('Customer').fill('Old Lighthouse Museum');
-      await page.getByLabel('Machine').fill('ticket desk');
-      await page.getByRole('button', { name: 'Add the job' }).click();
-      await page.getByText(/^Paste a survey document/).click();
-      await page.getByLabel('Survey document as text').fill(BOOT_STICK);
-      await page.getByRole('button', { name: 'Take this text' }).click();
-      await page.getByRole('heading', { name: 'Which of these is Windows?' }).waitFor();
     },
   },
   { name: 'diagnosis', path: '/jobs/2614/diagnosis' },
@@ -220,7 +180,7 @@ for (const [format, name] of copies)
   execFileSync('qemu-img', ['convert', '-f', 'raw', '-O', format, made.path, join(images, name)]);
 made.remove();
 rmSync('.local/picture-database', { recursive: true, force: true });
-const database = await startDatabase('.local/picture-database', ['pictures']);
+const database = await startDatabase('.local/picture-database', ['pictures', 'shop']);
 await buildIfChanged();
 const port = (await tryPort(0, '127.0.0.1')) ?? 0;
 const server = await serve({
@@ -246,6 +206,63 @@ for (const { name, path, dark, height, prepare } of VIEWS) {
   await page.close();
   console.log(`${FOLDER}/${name}.png`);
 }
-await browser.close();
 await server.stop();
+
+// The same jobs in a workshop where people sign in.
+let said = '';
+const shop = await serve({
+  port,
+  host: '127.0.0.1',
+  databaseUrl: database.url('shop'),
+  migrationUrl: database.keeperUrl('shop'),
+  demo: true,
+  env: { GENTLE_TIDE_SIGN_IN: 'on', GENTLE_TIDE_DATA: resolve('.local/picture-shop') },
+  said: (text) => (said += text),
+});
+const bench = await browser.newContext({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce' });
+const ida = await bench.newPage();
+/** @param {import('@playwright/test').Page} page @param {string} address @param {[label: RegExp, text: string][]} fields */
+async function signIn(page, address, fields) {
+  await page.goto(address);
+  await page.locator('html[data-live]').waitFor({ state: 'attached' });
+  for (const [label, text] of fields) await page.getByLabel(label).fill(text);
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await page.getByRole('heading', { name: 'Jobs' }).waitFor();
+}
+const PIN = '480276';
+await signIn(ida, /http\S+sign-in#\S+/.exec(said)?.[0] ?? '', [
+  [/^Name/, 'Ida Brack'],
+  [/^Passphrase/, 'wading heron under glass'],
+  [/^PIN/, PIN],
+]);
+for (const [name, role] of [
+  ['Tom Reed', 'technician'],
+  ['Una Marsh-Pelham', 'technician'],
+  ['Jo Pell', 'reader'],
+  ['Wen', 'technician'],
+]) {
+  const reply = await bench.request.post(`${shop.address}/api/v1/people`, {
+    headers: { origin: shop.address },
+    data: { name, role },
+  });
+  const { address } = await reply.json();
+  // The last one has not come yet.
+  if (name === 'Wen') break;
+  const tablet = await browser.newContext({ userAgent: TABLET, viewport: { width: 1024, height: 768 } });
+  const page = await tablet.newPage();
+  await signIn(page, address, [[/^PIN/, PIN]]);
+  if (name === 'Una Marsh-Pelham') {
+    await tablet.clearCookies({ name: 'session' });
+    await page.goto(shop.address);
+    await page.getByRole('list', { name: 'People with a PIN' }).waitFor();
+    await page.screenshot({ path: `${FOLDER}/sign-in.png` });
+  }
+  await tablet.close();
+}
+await ida.goto(`${shop.address}/settings/people`);
+await ida.getByText('has not signed in yet').waitFor();
+await ida.waitForTimeout(300);
+await ida.screenshot({ path: `${FOLDER}/people.png` });
+await browser.close();
+await shop.stop();
 await database.stop();

@@ -1,4 +1,6 @@
+import { createHash, randomBytes } from 'node:crypto';
 import { setTimeout as wait } from 'node:timers/promises';
+import mysql from 'mysql2/promise';
 import { loadTs } from '../loadTs.mjs';
 
 const CLIENTS = 50;
@@ -12,8 +14,11 @@ const at = (times, share) => times.sort((a, b) => a - b)[Math.floor((times.lengt
 /**
  * Fifty people at once, most of whom look at the list, and some of whom plan.
  * @param {string} address
+ * @param {string[]} cookies of those who are signed in; without them they say who they are
  */
-export async function loadTimings(address) {
+export async function loadTimings(address, cookies = []) {
+  // The workshop's authority is nobody's here, and only times are looked at.
+  process.env['NODE_TLS_REJECT_UNAUTHORIZED'] = '0';
   const { benchSurvey } = await loadTs('scripts/bench/disks.ts');
   const bodies = [6, 8, 12].map((count, i) =>
     JSON.stringify({ survey: benchSurvey(count, i + 1, 30_000), disk: 0, goal: { partition: 2, grow: 8e9 } }),
@@ -23,19 +28,20 @@ export async function loadTimings(address) {
   const until = performance.now() + SECONDS * 1000;
   await Promise.all(
     Array.from({ length: CLIENTS }, async (_, client) => {
-      const cookie = `person=client-${client}`;
+      const cookie = cookies[client] ?? `person=client-${client}`;
       for (let i = client; performance.now() < until; i++) {
         const plans = (i * 37) % 100 < PLANNING;
         const began = performance.now();
         const reply = plans
           ? await fetch(`${address}/api/v1/routes`, {
               method: 'POST',
-              headers: { 'content-type': 'application/json', cookie },
+              headers: { 'content-type': 'application/json', origin: address, cookie },
               body: bodies[i % bodies.length] ?? '',
             })
           : await fetch(`${address}/api/v1/jobs?size=25`, { headers: { cookie } });
         await reply.arrayBuffer();
         if (reply.status === 503) times.busy++;
+        else if (!reply.ok) throw new Error(`${reply.status} from ${address}`);
         else times[plans ? 'plan' : 'list'].push(performance.now() - began);
         // Somebody who looks at what came.
         await wait(300 + ((i * 53) % 400));
@@ -53,6 +59,35 @@ export async function loadTimings(address) {
     busy: times.busy,
   };
 }
+
+/**
+ * Signs in as many people as there are clients. What lets in is made here, since fifty passphrases would take longer than the load.
+ * @param {string} databaseUrl @returns {Promise<string[]>} their cookies
+ */
+export async function sessionsFor(databaseUrl) {
+  const db = await mysql.createConnection(databaseUrl);
+  const kept = (/** @type {string} */ token) => createHash('sha256').update(token).digest('hex');
+  const cookies = [];
+  for (let i = 0; i < CLIENTS; i++) {
+    const token = randomBytes(32).toString('base64url');
+    const [person] = await db.execute("INSERT INTO people (name, role) VALUES (?, 'technician')", [
+      `Client ${i} ${token.slice(0, 4)}`,
+    ]);
+    const [device] = await db.execute(
+      "INSERT INTO devices (token, name, address) VALUES (?, 'bench', '127.0.0.1')",
+      [kept(`device ${token}`)],
+    );
+    await db.execute(
+      'INSERT INTO sessions (token, person_id, device_id, ends_at) VALUES (?, ?, ?, UTC_TIMESTAMP(3) + INTERVAL 1 DAY)',
+      [kept(token), idOf(person), idOf(device)],
+    );
+    cookies.push(`__Host-session=${token}`);
+  }
+  await db.end();
+  return cookies;
+}
+/** @param {unknown} result */
+const idOf = (result) => /** @type {{ insertId: number }} */ (result).insertId;
 
 /**
  * The longest that the server's own thread was kept from everybody else by the worst bodies of 4 MiB that each operation can be sent:

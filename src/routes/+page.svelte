@@ -3,6 +3,7 @@
   import { page } from '$app/state';
   import { onMount } from 'svelte';
   import { feedHere } from '$ui/feed/here';
+  import { Refresh } from '$ui/feed/refresh';
   import { readImage } from '$lib/workers/readImage';
   import type { ReadImage } from '$ui/survey/Intake.svelte';
   import DropAnywhere from '$ui/jobs/DropAnywhere.svelte';
@@ -21,16 +22,12 @@
 
   let { data }: PageProps = $props();
   const feed = feedHere();
-  /** Several things that are done at once are looked at once. */
-  let soon: ReturnType<typeof setTimeout> | undefined;
   onMount(() => {
-    const deaf = feed.listen(() => {
-      clearTimeout(soon);
-      soon = setTimeout(() => void invalidateAll(), 150);
-    });
+    const refresh = new Refresh();
+    const deaf = feed.listen(() => refresh.soon());
     return () => {
       deaf();
-      clearTimeout(soon);
+      refresh.end();
     };
   });
   /** Where nobody signs in, everybody may everything. */

@@ -1,4 +1,5 @@
 import { database, rows } from '../database';
+import { ENDING } from '../http/ending';
 import { stillHolds } from '../people/sessions';
 import { config } from '../settings/config';
 
@@ -56,6 +57,13 @@ const watchers = new Set<Watcher>();
 let timer: NodeJS.Timeout | undefined;
 let looks = 0;
 let looking = false;
+
+process.once(ENDING as 'disconnect', () => {
+  for (const watcher of [...watchers]) {
+    leave(watcher);
+    watcher.end();
+  }
+});
 
 /** How many watch. */
 export const watching = (): number => watchers.size;

@@ -7,6 +7,7 @@ import { isLoopback } from '../settings/loopback';
 import { credentials } from '../tls/credentials';
 import { misdirected, type Told } from './addressed';
 import { cameByProxy } from './client';
+import { ENDING } from './ending';
 import { secureServer } from './secure';
 
 /**
@@ -164,6 +165,8 @@ let ending = false;
 function end(): void {
   if (ending) return;
   ending = true;
+  // Whoever watches would hold the server for as long as he listens.
+  process.emit(ENDING as 'disconnect');
   const ended = (): void => {
     process.emit('sveltekit:shutdown' as 'disconnect');
     // What is left then (connections to the database) closes by itself; nothing is worth waiting longer for.

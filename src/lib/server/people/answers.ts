@@ -1,7 +1,9 @@
 import { json, type Cookies } from '@sveltejs/kit';
 import { renderSVG } from 'uqr';
+import { readBody } from '../door/body';
 import { badInput, problem } from '../problem';
 import { requester, type Person } from '../requester';
+import type { BodyName, BodyOf } from '../schemas';
 import { config } from '../settings/config';
 import { MINUTES, type InvitationKind } from './invitations';
 import { keepDevice, keepSession } from './cookies';
@@ -55,6 +57,16 @@ export function invitationAnswer(kind: InvitationKind, token: string, more: obje
   );
 }
 export const invitationAddress = (token: string): string => `${config().origin}/sign-in#${token}`;
+
+/** The same with a body, which is looked at first. */
+export async function withBody<N extends BodyName>(
+  request: Request,
+  name: N,
+  work: (body: BodyOf<N>, person: Person) => Promise<Response>,
+): Promise<Response> {
+  const body = await readBody(request, name);
+  return body.ok ? onPerson((person) => work(body.value, person)) : body.response;
+}
 
 /** Whoever is signed in; where nobody has to sign in there are no people either. */
 export async function onPerson(work: (person: Person) => Promise<Response>): Promise<Response> {

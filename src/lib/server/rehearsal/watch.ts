@@ -1,3 +1,4 @@
+import { ENDING } from '../http/ending';
 import { findRehearsal, markOf, type Rehearsal } from './rehearsals';
 import { ALIVE } from './states';
 
@@ -9,6 +10,8 @@ const MOST = 24;
 const QUIET = 15_000;
 
 let watching = 0;
+let ending = false;
+process.once(ENDING as 'disconnect', () => (ending = true));
 
 /**
  * A rehearsal as server-sent events: its state at once, and again whenever it has changed, whichever server runs it. It ends with
@@ -35,7 +38,7 @@ export function watch(job: number, id: number, gone: AbortSignal): ReadableStrea
         controller.enqueue(text.encode(words));
       };
       try {
-        while (!over && Date.now() < until) {
+        while (!over && !ending && Date.now() < until) {
           // Whether it changed costs next to nothing to ask; only then is it read whole.
           const mark = await markOf(id);
           const now: Rehearsal | null = mark === last && mark !== '' ? same : await findRehearsal(job, id);

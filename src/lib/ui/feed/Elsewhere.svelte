@@ -1,15 +1,16 @@
 <script lang="ts">
   import { onMount, untrack } from 'svelte';
-  import { invalidateAll } from '$app/navigation';
   import { page } from '$app/state';
   import { concerns, type Happening, type Heard } from './feed';
   import { feedHere } from './here';
+  import { Refresh } from './refresh';
 
   /**
    * Brings what somebody else did on the job to this screen: at once where nothing is being typed or drawn, else as a line that offers it.
    */
   let { job, version }: { job: number; version: number } = $props();
   const feed = feedHere();
+  const refresh = new Refresh();
   /** Screens on which something may be half-done: they are not loaded anew under the hands. */
   const HALF_DONE = /\/(about|target|drawing\/\d+|survey|survey\/by-hand)$/;
   let news = $state.raw<Happening | null>(null);
@@ -19,12 +20,13 @@
     const end = feed.listen(hear);
     return () => {
       end();
+      refresh.end();
       clearTimeout(timer);
     };
   });
   function hear(heard: Heard): void {
     if (!concerns(heard, job)) return;
-    if (!HALF_DONE.test(page.url.pathname)) return again();
+    if (!HALF_DONE.test(page.url.pathname)) return refresh.soon();
     if ('missed' in heard) return;
     const newest = heard.happenings.filter((one) => one.job === job).at(-1)!;
     clearTimeout(timer);
@@ -32,11 +34,6 @@
     timer = setTimeout(() => {
       if ((newest.version ?? 0) > untrack(() => version)) news = newest;
     }, 700);
-  }
-  function again(): void {
-    clearTimeout(timer);
-    // Several things that are done at once are looked at once.
-    timer = setTimeout(() => void invalidateAll(), 100);
   }
   $effect(() => {
     if (news && (news.version ?? 0) <= version) news = null;
@@ -46,14 +43,8 @@
 {#if news}
   <p class="news" role="status">
     <span><b>{news.who || 'Somebody'}</b> did something on this job just now: {news.what}</span>
-    <button
-      type="button"
-      class="btn btn-sm quiet"
-      onclick={() => {
-        news = null;
-        void invalidateAll();
-      }}>Show it</button
-    >
+    <!-- The whole page anew: what was typed here was taken from what was there before. -->
+    <button type="button" class="btn btn-sm quiet" onclick={() => location.reload()}>Show it</button>
   </p>
 {/if}
 

@@ -104,10 +104,12 @@
         <input class="input" type="password" autocomplete="current-password" bind:value={secret} />
       </label>
     {/if}
-    <p class="error" role="alert">
-      {#if refusal}{refusal.detail}{/if}
-      {#if wait > 0}<span class="figure">{wait} s</span>{/if}
-    </p>
+    {#if refusal || wait > 0}
+      <p class="error" role="alert">
+        {refusal?.detail}
+        {#if wait > 0}<span class="figure">{wait} s</span>{/if}
+      </p>
+    {/if}
     <div class="ways">
       <button class="btn action" disabled={working || wait > 0 || secret === ''}
         >{working ? 'One moment …' : 'Sign in'}</button

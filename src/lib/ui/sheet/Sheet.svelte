@@ -55,6 +55,8 @@
     const deaf = feed.listen((heard) => concerns(heard, job) && desk.look());
     const timer = setInterval(() => (now = Date.now()), 1000);
     const end = desk.begin();
+    // A page that this device kept is older than what waits on it.
+    open = progressOf(sheet, desk.ticks).next?.id ?? null;
     return () => {
       clearInterval(timer);
       deaf();

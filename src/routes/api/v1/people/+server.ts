@@ -1,8 +1,7 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
 import { transaction } from '$lib/server/database';
-import { readBody } from '$lib/server/door/body';
 import { recordAtBench } from '$lib/server/history/history';
-import { invitationAnswer, onPerson } from '$lib/server/people/answers';
+import { invitationAnswer, withBody } from '$lib/server/people/answers';
 import { invite } from '$lib/server/people/invitations';
 import { addPerson, listPeople, NameTaken } from '$lib/server/people/people';
 import { badInput, problem } from '$lib/server/problem';
@@ -12,11 +11,9 @@ export const GET: RequestHandler = async () => json(await listPeople());
 
 /** Takes somebody on: they choose themselves what to sign in with. */
 export const POST: RequestHandler = ({ request }) =>
-  onPerson(async () => {
-    const body = await readBody(request, 'new-person');
-    if (!body.ok) return body.response;
-    const name = nameOf(body.value.name);
-    const { role } = body.value;
+  withBody(request, 'new-person', async (body) => {
+    const name = nameOf(body.name);
+    const { role } = body;
     try {
       const made = await transaction(async (db) => {
         const id = await addPerson(db, name, role);

@@ -1,7 +1,6 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
 import { jobNumber, named } from '$lib/server/answers';
-import { readBody } from '$lib/server/door/body';
-import { onPerson } from '$lib/server/people/answers';
+import { withBody } from '$lib/server/people/answers';
 import { changePerson, LastOwner, NameTaken, NoSuchPerson } from '$lib/server/people/people';
 import { badInput, problem } from '$lib/server/problem';
 import { nameOf } from '$lib/server/requester';
@@ -9,12 +8,10 @@ import { StaleCopy } from '$lib/server/staleCopy';
 
 /** Changes name and role, lets somebody go or takes them back. */
 export const PUT: RequestHandler = ({ request, params }) =>
-  onPerson(async () => {
-    const body = await readBody(request, 'save-person');
-    if (!body.ok) return body.response;
-    const name = nameOf(body.value.name);
+  withBody(request, 'save-person', async (body) => {
+    const name = nameOf(body.name);
     try {
-      return json({ version: await changePerson(jobNumber(params['id']) ?? 0, { ...body.value, name }) });
+      return json({ version: await changePerson(jobNumber(params['id']) ?? 0, { ...body, name }) });
     } catch (error) {
       if (error instanceof NoSuchPerson)
         return problem(404, `There is nobody of number ${named(params['id'])}.`);
