@@ -18,6 +18,8 @@ export async function serve({ port, host, databaseUrl, migrationUrl, demo, env =
     stdio: ['ignore', said ? 'pipe' : 'inherit', 'pipe'],
     env: {
       ...process.env,
+      // A terminal is no log: it says what goes wrong, and no more.
+      GENTLE_TIDE_LOG: process.env['GENTLE_TIDE_LOG'] || 'warn',
       PORT: String(port),
       HOST: host,
       DATABASE_URL: databaseUrl,

@@ -9,8 +9,6 @@ import { serve } from './server.mjs';
 const [FIRST_PAUSE, LONGEST_PAUSE, STAYED] = [1_000, 60_000, 60_000];
 const STATE = '.local/running.json';
 process.env['GENTLE_TIDE_DATA'] ||= '.local';
-// A terminal is no log: it says what goes wrong, and no more.
-process.env['GENTLE_TIDE_LOG'] ||= 'warn';
 const host = process.env['HOST'] || '127.0.0.1';
 const wanted = Number(process.env['PORT'] || 8420);
 

@@ -3,6 +3,7 @@ import { mkdirSync, rmSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { startDatabase } from '../../../scripts/privateDatabase.mjs';
+import { connected } from './backup/scratch';
 import { closeDatabase, database, DatabaseFull, DatabaseReadsOnly, rows } from './database';
 import { failureOf } from './failure';
 import { createJob, findJob, saveDetails } from './jobs';
@@ -39,6 +40,10 @@ describe('a database that only reads', () => {
     await migrate();
     await createJob('Salt Pan Library', 'catalogue');
     await closeDatabase();
+    // As if a newer program came to it.
+    await connected(running.keeperUrl('replica'), (connection) =>
+      connection.query('DELETE FROM schema_version WHERE version > 10'),
+    );
     await running.stop();
     running = await startDatabase(folder, ['replica'], ['--read-only']);
     await use(running, 'replica');
@@ -59,6 +64,7 @@ describe('a database that only reads', () => {
       detail: expect.stringMatching(/only reads.*Nothing was saved/) as string,
     });
     expect(await findJob(job!.number)).toMatchObject({ version: 1, notes: '' });
+    await expect(migrate()).rejects.toThrow(/This database only reads.*Give DATABASE_URL/);
   });
 });
 

@@ -60,13 +60,25 @@ export async function migrate({
       execQuery: async (sql: string) => ({ rows: (await connection.query(sql))[0] as unknown[] }),
       execSqlScript: async (sql: string) => void (await connection.query(sql)),
     });
-    const done = (await postgrator.migrate()).length;
+    const done = (await postgrator.migrate().catch(explained)).length;
     await adoptHistories(options.database ?? '');
     await more();
     return done;
   } finally {
     await connection.end();
   }
+}
+
+/** What MariaDB says in its own words, with what to do about it. */
+function explained(error: unknown): never {
+  const { code = '', message } = error as { code?: string; message: string };
+  const says: Record<string, string> = {
+    ER_BINLOG_CREATE_ROUTINE_NEED_SUPER:
+      'This MariaDB keeps a binary log (for Galera or a replica), and then lets nobody make the triggers that guard the histories. Set log_bin_trust_function_creators = ON in its configuration, and start again.',
+    ER_OPTION_PREVENTS_STATEMENT:
+      'This database only reads: it is a replica, or was made so. Give DATABASE_URL and MIGRATION_URL the address of the one that writes.',
+  };
+  throw says[code] ? new Error(`${says[code]} (${message})`, { cause: error }) : error;
 }
 
 /** The newest migration that was carried out on a database; 0: none was. */

@@ -51,7 +51,7 @@ const STRICT = 'max-age=31536000';
 const METHODS = new Set(['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE', 'OPTIONS']);
 /** What is answered without encryption as well: the page on which a tablet comes to trust the workshop's authority. */
 const IN_THE_OPEN = /^\/(trust(\/root\.crt)?$|_app\/|favicon\.svg$)/;
-/** What a monitor beside the server asks, whatever it calls it. */
+/** What a monitor beside the server asks, past the proxy. */
 const FOR_MONITORS = new Set(['/healthz', '/readyz']);
 
 // The application that SvelteKit builds is told by the environment as well.
@@ -75,16 +75,13 @@ const { handler } = (await import(/* @vite-ignore */ HANDLER)) as {
 const answer: RequestListener = (request, response) => {
   for (const [name, value] of Object.entries(EVERYWHERE)) response.setHeader(name, value);
   const { host, origin } = request.headers;
-  const path = pathOf(request);
-  if (!FOR_MONITORS.has(path)) {
-    if (config.encryption === 'proxy') {
-      if (!cameByProxy(config, request))
-        return refuse(response, 403, 'Only the proxy of this server is answered here.');
-      if (request.headers['x-forwarded-proto'] !== 'https') return sendOn(request, response);
-    }
-    const wrong = misdirected(told, { host, origin, localAddress: request.socket.localAddress });
-    if (wrong) return refuse(response, wrong.status, wrong.detail);
+  if (config.encryption === 'proxy' && !FOR_MONITORS.has(pathOf(request))) {
+    if (!cameByProxy(config, request))
+      return refuse(response, 403, 'Only the proxy of this server is answered here.');
+    if (request.headers['x-forwarded-proto'] !== 'https') return sendOn(request, response);
   }
+  const wrong = misdirected(told, { host, origin, localAddress: request.socket.localAddress });
+  if (wrong) return refuse(response, wrong.status, wrong.detail);
   if (config.encryption !== 'none' && !isLoopback(nameIn(host)))
     response.setHeader('strict-transport-security', STRICT);
   if (!METHODS.has(request.method ?? '')) return refuse(response, 405, 'No address here knows this method.');

@@ -3,16 +3,19 @@ import { benchEvents } from '$lib/server/feed/stream';
 import { problem } from '$lib/server/problem';
 import { requester } from '$lib/server/requester';
 
+/** `x-accel-buffering`: what stands in front of the server hands each event on as it comes. */
+const HEADERS = {
+  'content-type': 'text/event-stream',
+  'cache-control': 'no-store',
+  'x-accel-buffering': 'no',
+};
+
 /** What is done at the bench, as it is done. */
 export const GET: RequestHandler = ({ request }) => {
+  // Whoever asks for the head alone hears no events, and would wait for their end.
+  if (request.method === 'HEAD') return new Response(null, { headers: HEADERS });
   const stream = benchEvents(requester().session?.id ?? null, request.signal);
   return stream
-    ? new Response(stream, {
-        headers: {
-          'content-type': 'text/event-stream',
-          'cache-control': 'no-store',
-          'x-accel-buffering': 'no',
-        },
-      })
+    ? new Response(stream, { headers: HEADERS })
     : problem(503, 'Too many are watching at once. Try again in a moment.');
 };
