@@ -160,13 +160,15 @@ const on = (held: PoolConnection): Db => ({
 });
 
 const POOLED: Db = {
-  async execute<R extends RowDataPacket[] | ResultSetHeader>(sql: string, values: Bound[]): Promise<R> {
-    const held = await connection();
-    try {
-      return await on(held).execute<R>(sql, values);
-    } finally {
-      held.release();
-    }
+  execute<R extends RowDataPacket[] | ResultSetHeader>(sql: string, values: Bound[]): Promise<R> {
+    return unlessDeadlocked(async () => {
+      const held = await connection();
+      try {
+        return await on(held).execute<R>(sql, values);
+      } finally {
+        held.release();
+      }
+    });
   },
 };
 
@@ -208,24 +210,29 @@ export async function insertMany(
 }
 const MANY = 100;
 
-/** Tries before a deadlock is taken for a defect. */
-const TRIES = 5;
+/** Tries before it is said that others came first too often. On a cluster of nodes many more of them meet than on one server. */
+const TRIES = 10;
+
+/** Does something again that the database ended because of others, apart by a little chance, or the same two meet again. */
+async function unlessDeadlocked<T>(work: () => Promise<T>): Promise<T> {
+  for (let attempt = 1; ; attempt++) {
+    try {
+      return await work();
+    } catch (error) {
+      if ((error as { code?: string }).code !== 'ER_LOCK_DEADLOCK') throw error;
+      if (attempt === TRIES)
+        throw new DatabaseAway(`others saved the same ${TRIES} times before it could be`, { cause: error });
+      await setTimeout(attempt * 20 * Math.random());
+    }
+  }
+}
 
 /**
  * Runs `work` in a transaction: all of it is saved, or nothing. Where the database ends one of two
  * transactions that wait for each other, that one is run again, so `work` must do nothing but query.
  */
-export async function transaction<T>(work: (db: Db) => Promise<T>): Promise<T> {
-  for (let attempt = 1; ; attempt++) {
-    try {
-      return await once(work);
-    } catch (error) {
-      if ((error as { code?: string }).code !== 'ER_LOCK_DEADLOCK' || attempt === TRIES) throw error;
-      // Apart by a little chance, or the same two meet again.
-      await setTimeout(attempt * 20 * Math.random());
-    }
-  }
-}
+export const transaction = <T>(work: (db: Db) => Promise<T>): Promise<T> =>
+  unlessDeadlocked(() => once(work));
 
 async function once<T>(work: (db: Db) => Promise<T>): Promise<T> {
   const held = await connection();
