@@ -26,6 +26,8 @@ type Row<T> = T & mysql.RowDataPacket;
 /** Looks at all of a database: its tables, how many rows each has, and every seal of every history. */
 export async function inspect(url: string): Promise<Inspected> {
   const tables = await tablesOf(url);
+  if (!tables.includes('schema_version'))
+    throw new Error('The database holds nothing yet: start the server once before you make a backup.');
   return connected(url, async (connection) => {
     const rows: Record<string, number> = {};
     for (const table of tables) {
