@@ -1,5 +1,5 @@
 // Measures what the product promises and writes docs/benchmarks.md: `npm run bench`; with `-- bytes` only the part about the bench on
-// real bytes; with `-- ablation` it tells instead what each bound of the search saves.
+// real bytes, with `-- people` the one about fifty people at once; with `-- ablation` it tells instead what each bound of the search saves.
 import { chromium } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { cpus } from 'node:os';
@@ -23,6 +23,19 @@ if (process.argv[2] === 'ablation') {
 
 const BYTES = /<!-- bytes -->[\s\S]*<!-- end -->/;
 const marked = (/** @type {string} */ section) => `<!-- bytes -->\n\n${section}\n\n<!-- end -->`;
+const PEOPLE = /<!-- people -->[\s\S]*<!-- end people -->/;
+const markedPeople = (/** @type {string} */ section) =>
+  `<!-- people -->\n\n${section}\n\n<!-- end people -->`;
+if (process.argv[2] === 'people') {
+  rmSync('.local/bench-database', { recursive: true, force: true });
+  const section = peopleSection(await peopleTimings());
+  writeFileSync(
+    'docs/benchmarks.md',
+    readFileSync('docs/benchmarks.md', 'utf8').replace(PEOPLE, markedPeople(section)),
+  );
+  format();
+  process.exit(0);
+}
 if (process.argv[2] === 'bytes') {
   const before = readFileSync('docs/benchmarks.md', 'utf8');
   writeFileSync('docs/benchmarks.md', before.replace(BYTES, marked(await bytesSection())));
@@ -38,24 +51,12 @@ rmSync('.local/bench-database', { recursive: true, force: true });
 const planner = await runBundled('scripts/bench/planner.ts', 'plannerTimings');
 const image = await imageTimings();
 const drag = await dragTimings();
-const { clinic } = await loadTs('src/lib/core/test/clinic.ts');
-const { work, load, signedIn } = await inBrowser(async (page, address, url, begin) => {
-  const work = await workTimings(page, address, url, clinic());
-  const load = await loadTimings(address);
-  // The same jobs at a workshop's server: HTTPS, and everybody signed in.
-  const shop = await begin({ host: '0.0.0.0', env: { GENTLE_TIDE_DATA: '.local/bench-data' } });
-  try {
-    return { work, load, signedIn: await loadTimings(shop.address, await sessionsFor(url)) };
-  } finally {
-    await shop.stop();
-  }
-});
+const people = await peopleTimings();
+const { work } = people;
 const blocking = await inBrowser((_, address) => blockingTimings(address));
 const bytes = await bytesSection();
 const date = new Date().toISOString().slice(0, 10);
 
-/** @param {number} ms */
-const ms = (ms) => (ms < 10 ? ms.toFixed(2) : ms.toFixed(0));
 /** @param {import('./bench/planner').Timing} timing */
 const row = (timing) =>
   `| ${timing.name} | ${ms(timing.median)} ms | ${ms(timing.p95)} ms | ${timing.runs} | ${timing.stopped} | ${timing.aim === null ? '–' : `${timing.aim} ms`} |`;
@@ -104,20 +105,7 @@ and compared in headless Chromium's worker, from the click until the outcome is 
 | --- | --- | --- | --- |
 ${[...work.paper, ...work.lists, work.files].map((one) => `| ${one.name} | ${ms(one.median)} ms | ${ms(one.p95)} ms | ${one.runs} |`).join('\n')}
 
-## Fifty people at once
-
-Fifty clients on these jobs for twenty seconds, each with a pause of 0.3 to 0.7 seconds between two requests; five of a hundred requests
-plan. ${load.busy} were told to try again later. Aims: 100 ms for the lists, 3 seconds for planning (95th percentile).
-
-| what | median | 95th percentile | requests |
-| --- | --- | --- | --- |
-${load.rows.map((one) => `| ${one.name} | ${ms(one.median)} ms | ${ms(one.p95)} ms | ${one.runs} |`).join('\n')}
-
-The same over HTTPS with fifty people signed in, each by a session that every request looks up in the database; ${signedIn.busy} were told to try again later.
-
-| what | median | 95th percentile | requests |
-| --- | --- | --- | --- |
-${signedIn.rows.map((one) => `| ${one.name} | ${ms(one.median)} ms | ${ms(one.p95)} ms | ${one.runs} |`).join('\n')}
+${markedPeople(peopleSection(people))}
 
 ## The worst bodies
 
@@ -139,6 +127,47 @@ function format() {
   console.log('Written to docs/benchmarks.md');
 }
 
+/** @param {number} ms */
+function ms(ms) {
+  return ms < 10 ? ms.toFixed(2) : ms.toFixed(0);
+}
+
+/** Fifty people on five thousand jobs: on one's own computer, then over HTTPS with everybody signed in. */
+async function peopleTimings() {
+  const { clinic } = await loadTs('src/lib/core/test/clinic.ts');
+  return inBrowser(async (page, address, url, begin) => {
+    const work = await workTimings(page, address, url, clinic());
+    const load = await loadTimings(address);
+    const shop = await begin({ host: '0.0.0.0', env: { GENTLE_TIDE_DATA: '.local/bench-data' } });
+    try {
+      return { work, load, signedIn: await loadTimings(shop.address, await sessionsFor(url)) };
+    } finally {
+      await shop.stop();
+    }
+  });
+}
+
+/** @param {{ load: Load, signedIn: Load }} timings */
+function peopleSection({ load, signedIn }) {
+  const table = (/** @type {Load} */ { rows }) =>
+    [
+      '| what | median | 95th percentile | requests |',
+      '| --- | --- | --- | --- |',
+      ...rows.map((one) => `| ${one.name} | ${ms(one.median)} ms | ${ms(one.p95)} ms | ${one.runs} |`),
+    ].join('\n');
+  return `## Fifty people at once
+
+\`npm run bench -- people\` on ${new Date().toISOString().slice(0, 10)}. Fifty clients on these jobs for twenty seconds, each with a pause of 0.3 to 0.7 seconds between two requests; five of a hundred requests
+plan. ${load.busy} were told to try again later. Aims: 100 ms for the lists, 3 seconds for planning (95th percentile).
+
+${table(load)}
+
+The same over HTTPS with fifty people signed in, each by a session that every request looks up in the database; ${signedIn.busy} were told to try again later.
+
+${table(signedIn)}`;
+}
+
+/** @typedef {Awaited<ReturnType<typeof loadTimings>>} Load */
 /** @typedef {{ host?: string, env?: NodeJS.ProcessEnv }} Begin */
 
 /**

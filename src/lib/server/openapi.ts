@@ -4,6 +4,8 @@ import { ENDPOINTS, type Endpoint } from './endpoints';
 
 const PROBLEMS: Record<number, string> = {
   400: 'The body is no JSON',
+  401: 'Nobody is signed in, where people sign in',
+  403: 'Whoever asks may not: `need` of the endpoint says who may, its scope which tokens',
   404: 'There is no such thing',
   409: 'Saved by somebody else since; `current` is the version to decide on',
   413: 'The body is larger than 4 MiB',
@@ -24,11 +26,12 @@ const ref = (name: string) => ({ $ref: `/schemas/${name}.json` });
 const content = (type: string, schema: object) => ({ [type]: { schema } });
 
 function operation(path: string, endpoint: Endpoint): object {
-  const { summary, takes, query = [], gives, schema, type, status = 200, conflicts } = endpoint;
+  const { summary, need, scope, takes, query = [], gives, schema, type, status = 200, conflicts } = endpoint;
   const inPath = [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => name!);
   const isJson = takes !== undefined && !takes.includes('/');
   const problems = [
     ...(isJson ? [400] : []),
+    ...(need === 'anyone' ? [] : [401, 403]),
     ...(inPath.length > 0 ? [404] : []),
     ...(conflicts ? [409] : []),
     ...(takes ? [413, 415] : []),
@@ -39,6 +42,10 @@ function operation(path: string, endpoint: Endpoint): object {
   const given = type ? content(type, { type: 'string' }) : content('application/json', form);
   return {
     summary,
+    ...(need !== 'anyone' && {
+      'x-role': need,
+      security: [{ session: [] }, ...(scope === null ? [] : [{ token: [scope] }])],
+    }),
     parameters: [
       ...inPath.map((name) => ({
         name,
@@ -103,6 +110,11 @@ export const openapi = {
   },
   paths,
   components: {
+    // Where nobody signs in (on one's own computer) neither is asked for.
+    securitySchemes: {
+      session: { type: 'apiKey', in: 'cookie', name: '__Host-session' },
+      token: { type: 'http', scheme: 'bearer' },
+    },
     responses: Object.fromEntries(
       Object.entries(PROBLEMS).map(([status, description]) => [
         `problem${status}`,

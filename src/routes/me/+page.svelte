@@ -14,6 +14,7 @@
   let made = $state.raw<{ address: string; qr: string; minutes: number } | null>(null);
   let refusal = $state.raw<Refusal | null>(null);
   let refusedSecrets = $state.raw<Refusal | null>(null);
+  const wrongPresent = $derived(refusedSecrets?.fields.find(({ path }) => path === '/present')?.message);
   let present = $state('');
   let passphrase = $state('');
   let pin = $state('');
@@ -81,9 +82,10 @@
           <label>
             <span>What you sign in with now</span>
             <input class="input" type="password" autocomplete="current-password" bind:value={present} />
+            {#if wrongPresent}<span class="error" role="alert">{wrongPresent}</span>{/if}
           </label>
           <Secrets bind:passphrase bind:pin owner={false} refusal={refusedSecrets} />
-          {#if refusedSecrets}<Refused refusal={refusedSecrets} />{/if}
+          {#if refusedSecrets && refusedSecrets.fields.length === 0}<Refused refusal={refusedSecrets} />{/if}
           <p>
             <button class="btn quiet" disabled={present === '' || (passphrase === '' && pin === '')}
               >Change it</button

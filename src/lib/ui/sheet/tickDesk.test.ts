@@ -21,12 +21,12 @@ beforeEach(() => {
     getItem: (key: string) => store.get(key) ?? null,
     setItem: (key: string, value: string) => store.set(key, value),
   });
-  vi.stubGlobal('fetch', (_: string, { body }: { body: string }) => {
+  vi.stubGlobal('fetch', (_: string, { body }: { body?: string }) => {
     if (server.way === 'cut') return Promise.reject(new Error('no network'));
     if (server.way === 'refuses') {
       return Promise.resolve(Response.json({ detail: 'no such item' }, { status: 422 }));
     }
-    for (const tick of (JSON.parse(body) as { ticks: Tick[] }).ticks) {
+    for (const tick of ticksIn(body)) {
       if (!server.ticks.has(tick.id)) server.ticks.set(tick.id, tick);
     }
     if (server.way === 'answer lost') return Promise.reject(new Error('cut while answering'));
@@ -34,6 +34,10 @@ beforeEach(() => {
   });
 });
 afterEach(() => vi.unstubAllGlobals());
+
+/** What is sent; without a body it is only asked what there is. */
+const ticksIn = (body: string | undefined): Tick[] =>
+  body === undefined ? [] : (JSON.parse(body) as { ticks: Tick[] }).ticks;
 
 /** Long enough for every answer that is under way. */
 const settle = async (): Promise<void> => {
@@ -115,8 +119,8 @@ describe('the desk of ticks', () => {
 
   it('does not send again what was refused, unless told to, and lets nothing else be kept back by it', async () => {
     const asked: string[][] = [];
-    vi.stubGlobal('fetch', (_: string, { body }: { body: string }) => {
-      const { ticks } = JSON.parse(body) as { ticks: Tick[] };
+    vi.stubGlobal('fetch', (_: string, { body }: { body?: string }) => {
+      const ticks = ticksIn(body);
       asked.push(ticks.map(({ item }) => item));
       if (ticks.some(({ item }) => item === 'nonsense'))
         return Promise.resolve(Response.json({ detail: 'no such item' }, { status: 422 }));
@@ -156,6 +160,36 @@ describe('the desk of ticks', () => {
     desk.add(tick('step-1'));
     await settle();
     expect([desk.offline, desk.refusal !== null, desk.waiting.length]).toEqual([offline, !offline, 1]);
+  });
+
+  it('keeps what waits where nobody is signed in any more, and sends it once somebody is', async () => {
+    let signedIn = false;
+    const open = fetch;
+    vi.stubGlobal('fetch', (path: string, options: RequestInit) =>
+      signedIn
+        ? open(path, options)
+        : Promise.resolve(Response.json({ detail: 'Sign in first.' }, { status: 401 })),
+    );
+    const desk = begun();
+    desk.add(tick('step-1'));
+    await settle();
+    expect([desk.signedOut, desk.offline, desk.refusal, desk.waiting.length]).toEqual([true, false, null, 1]);
+    await look();
+    expect(desk.waiting.length).toBe(1);
+    signedIn = true;
+    await look();
+    expect([desk.signedOut, desk.waiting.length, server.ticks.size]).toEqual([false, 0, 1]);
+  });
+
+  it('tells when the server took something, so that the page that is kept is kept anew', async () => {
+    let taken = 0;
+    const desk = new TickDesk('/ticks', 'sheet-1', [], () => taken++);
+    ends.push(desk.begin());
+    await settle();
+    expect(taken).toBe(0);
+    desk.add(tick('step-1'));
+    await settle();
+    expect(taken).toBe(1);
   });
 
   it('shows what another device ticked, and keeps a running clock through a reload', async () => {

@@ -1,0 +1,60 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { closeDatabase } from '../database';
+import { migrate } from '../migrate';
+import { forRequester, NOBODY, type Requester } from '../requester';
+import { tick } from '../test/clinicJob';
+import { nobody, PIN, place, somebody, withoutSignIn, withSignIn } from '../test/people';
+import { attributed } from './attributed';
+import { findDevice, findSession } from './sessions';
+import { byPin, type SignedIn } from './signIn';
+
+beforeAll(async () => {
+  withSignIn();
+  await migrate();
+});
+afterAll(async () => {
+  await nobody();
+  withoutSignIn();
+  await closeDatabase();
+});
+
+async function asked({ session }: Pick<SignedIn, 'session'>): Promise<Requester> {
+  const found = (await findSession(session))!;
+  return {
+    ...NOBODY,
+    who: found.person.name,
+    person: found.person,
+    session: { id: found.id, device: found.device },
+  };
+}
+const namesOf = (requester: Requester, ...said: string[]): Promise<string[]> =>
+  forRequester(requester, async () =>
+    (await attributed(said.map((who) => tick('before-power', { who })))).map(({ who }) => who),
+  );
+
+describe('who ticked', () => {
+  it('is who is signed in, whatever the browser says', async () => {
+    const tom = await somebody('technician');
+    const ida = await somebody('owner');
+    expect(await namesOf(await asked(tom), tom.person.name, ida.person.name, 'The Mayor', '')).toEqual(
+      Array(4).fill(tom.person.name),
+    );
+  });
+
+  it('stays who it was on a tablet that somebody else has by the time it is sent', async () => {
+    const tom = await somebody('technician');
+    const ida = await somebody('owner');
+    const tablet = { ...place(), device: await findDevice(tom.device!) };
+    const changed = await byPin(ida.person.id, PIN, tablet);
+    if (!changed.ok) throw new Error('the PIN is right');
+    expect(await namesOf(await asked(changed), tom.person.name, ida.person.name, 'The Mayor')).toEqual([
+      tom.person.name,
+      ida.person.name,
+      ida.person.name,
+    ]);
+  });
+
+  it('is who they say, where nobody signs in', async () => {
+    expect(await namesOf({ ...NOBODY, who: 'Ida' }, 'Jo', 'Ida')).toEqual(['Jo', 'Ida']);
+  });
+});
