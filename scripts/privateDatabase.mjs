@@ -2,6 +2,7 @@ import { execFileSync, spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import {
   chmodSync,
+  closeSync,
   existsSync,
   mkdirSync,
   openSync,
@@ -101,6 +102,7 @@ export async function startDatabase(folder, names, options = []) {
     // Its own process group: Ctrl-C reaches the starter, which ends the server in good order.
     { stdio: ['ignore', output, output], detached: true },
   );
+  closeSync(output);
   const pid = server.pid ?? 0;
   writeFileSync(pidFile, String(pid));
   let gone = false;

@@ -174,7 +174,7 @@ describe('a backup', () => {
       expect(readdirSync(small)).toEqual([]);
     } finally {
       rmSync(join(config().images, 'large.img'));
-      execFileSync('umount', [small]);
+      execFileSync('umount', ['--lazy', small]);
     }
   });
 });

@@ -1,6 +1,3 @@
-import { mkdtempSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { change, database, transaction } from '../database';
 import { addPerson, keepSecrets } from '../people/people';
 import type { Role } from '../people/roles';
@@ -12,15 +9,13 @@ import { forgetConfig } from '../settings/config';
 export const PASSPHRASE = 'wading heron under glass';
 export const PIN = '480276';
 
-/** Sign-in switched on for the tests of a file, with a data folder of their own. */
+/** Sign-in switched on for the tests of a file. The key stays the one of all tests: they add to one history of the bench. */
 export function withSignIn(): void {
   process.env['GENTLE_TIDE_SIGN_IN'] = 'on';
-  process.env['GENTLE_TIDE_DATA'] = mkdtempSync(join(tmpdir(), 'gentle-tide-people-'));
   forgetConfig();
 }
 export function withoutSignIn(): void {
   delete process.env['GENTLE_TIDE_SIGN_IN'];
-  delete process.env['GENTLE_TIDE_DATA'];
   forgetConfig();
 }
 
