@@ -1,7 +1,8 @@
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, rmSync } from 'node:fs';
+import { chmodSync, rmSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { freshFolder } from '$core/bench/test/mounted';
 import { startDatabase } from '../../../scripts/privateDatabase.mjs';
 import { connected } from './backup/scratch';
 import { closeDatabase, database, DatabaseFull, DatabaseReadsOnly, rows } from './database';
@@ -70,11 +71,11 @@ describe('a database that only reads', () => {
 
 /** Only root mounts; elsewhere (a checkout of somebody who is not) there is no small disk to fill. */
 describe.skipIf(process.getuid?.() !== 0)('a disk that is full', () => {
-  const folder = resolve('.local/full-database');
+  // Not in the checkout: whoever removes that must not find a disk in it.
+  const folder = freshFolder('full-database');
   let running: Running;
   beforeAll(async () => {
-    rmSync(folder, { recursive: true, force: true });
-    mkdirSync(folder, { recursive: true });
+    chmodSync(folder, 0o755);
     execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=200m', 'tmpfs', folder]);
     running = await startDatabase(
       folder,
