@@ -51,7 +51,7 @@ async function clockOf(now: Date): Promise<{ database: string | null; clock: str
     const [row] = await rows<{ now: Date; newest: Date | null }>(
       database(),
       `SELECT UTC_TIMESTAMP(3) AS now,
-              GREATEST(COALESCE((SELECT MAX(at) FROM bench_history), '1970-01-02'),
+              GREATEST(COALESCE((SELECT at FROM bench_history ORDER BY id DESC LIMIT 1), '1970-01-02'),
                        COALESCE((SELECT at FROM history ORDER BY id DESC LIMIT 1), '1970-01-02')) AS newest`,
     );
     const there = row!.now.getTime();

@@ -1,10 +1,14 @@
 import { ENDING } from '../http/ending';
+import { stillHolds } from '../people/sessions';
+import { requester } from '../requester';
 import { findRehearsal, markOf, type Rehearsal } from './rehearsals';
 import { ALIVE } from './states';
 
 /** Milliseconds between two looks; minutes after which whoever watches has to ask again; how many may watch at once. */
 const LOOK = 1000;
 const MINUTES = 15;
+/** Looks after which it is asked again whether the session of whoever watches still holds. */
+const ASK_AGAIN = 4;
 const MOST = 24;
 /** Something is said at least this often, so that a connection that is gone is noticed. Milliseconds. */
 const QUIET = 15_000;
@@ -20,6 +24,7 @@ process.once(ENDING as 'disconnect', () => (ending = true));
 export function watch(job: number, id: number, gone: AbortSignal): ReadableStream<Uint8Array> | null {
   if (watching >= MOST) return null;
   watching++;
+  const session = requester().session?.id ?? null;
   const text = new TextEncoder();
   let over = false;
   const leave = () => {
@@ -33,12 +38,15 @@ export function watch(job: number, id: number, gone: AbortSignal): ReadableStrea
       let last = '';
       let same: Rehearsal | null = null;
       let said = 0;
+      let looks = 0;
       const say = (words: string) => {
         said = Date.now();
         controller.enqueue(text.encode(words));
       };
       try {
         while (!over && !ending && Date.now() < until) {
+          // Whoever was signed out meanwhile sees no more of it.
+          if (session !== null && ++looks % ASK_AGAIN === 0 && !(await stillHolds(session))) break;
           // Whether it changed costs next to nothing to ask; only then is it read whole.
           const mark = await markOf(id);
           const now: Rehearsal | null = mark === last && mark !== '' ? same : await findRehearsal(job, id);
