@@ -28,7 +28,7 @@ describe('sending to the server', () => {
     answering(JSON.stringify({ detail: 'Bad input.', errors, current: 8 }), 409);
     expect(await send('PUT', '/x', {})).toEqual({
       ok: false,
-      refusal: { status: 409, detail: 'Bad input.', fields: errors, current: 8 },
+      refusal: { status: 409, detail: 'Bad input.', fields: errors, current: 8, seconds: null },
     });
     answering('{}', 500);
     expect(await send('PUT', '/x', {})).toMatchObject({
@@ -58,5 +58,12 @@ describe('sending to the server', () => {
       });
       expect(reply.ok ? '' : reply.refusal.detail).toContain('Nothing was saved');
     }
+  });
+
+  it('knows an answer without content, and how long the next try has to wait', async () => {
+    vi.stubGlobal('fetch', () => Promise.resolve(new Response(null, { status: 204 })));
+    expect(await send('DELETE', '/x')).toEqual({ ok: true, value: null });
+    answering(JSON.stringify({ detail: 'After several wrong tries …', seconds: 8 }), 429);
+    expect(await send('POST', '/x', {})).toMatchObject({ ok: false, refusal: { status: 429, seconds: 8 } });
   });
 });
