@@ -1,5 +1,5 @@
-import AxeBuilder from '@axe-core/playwright';
 import type { APIRequestContext } from '@playwright/test';
+import { isAccessible } from './accessible';
 import { expect, test } from './test';
 import { addJob, addSurveyedJob, sampleSurvey } from './survey';
 
@@ -7,6 +7,7 @@ const SCREENS = [
   '/',
   '/jobs/new',
   '/settings',
+  '/settings/server',
   '/jobs/2614/survey',
   '/jobs/2614/survey/by-hand',
   '/jobs/2614/survey/changes',
@@ -32,23 +33,7 @@ for (const path of SCREENS) {
     request,
   }) => {
     await page.goto(await addressOf(path, request));
-    const serious = async (look: AxeBuilder): Promise<string[]> => {
-      const { violations } = await look.analyze();
-      return violations
-        .filter(({ impact }) => impact === 'serious' || impact === 'critical')
-        .map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.target.join(' ')).join(', ')}`);
-    };
-    expect(await serious(new AxeBuilder({ page }))).toEqual([]);
-    // The same page in other colours: nothing else can differ.
-    await page.getByRole('button', { name: 'Dark theme' }).click();
-    await expect(page.locator('html')).toHaveAttribute('data-mode', 'dark');
-    expect(await serious(new AxeBuilder({ page }).withRules(['color-contrast']))).toEqual([]);
-    for (const width of [1280, 768]) {
-      await page.setViewportSize({ width, height: 800 });
-      await expect
-        .poll(() => page.evaluate(() => document.documentElement.scrollWidth))
-        .toBeLessThanOrEqual(width);
-    }
+    await isAccessible(page);
   });
 }
 

@@ -8,6 +8,7 @@ import { chromium, type Browser, type Page } from '@playwright/test';
 import { browserOptions } from '../scripts/browser.mjs';
 import { tryPort } from '../scripts/ports.mjs';
 import { serve } from '../scripts/server.mjs';
+import { isAccessible } from './accessible';
 import { codesIn } from './pdf';
 import { expect, live, test } from './test';
 
@@ -303,4 +304,18 @@ test('without encryption there is the root of the workshop, and the way to HTTPS
   expect(codesIn(Buffer.from(pdf, 'base64'))).toEqual([`${base}${sheet}`]);
   await ida.goto(`${base}/settings/server`);
   await expect(ida.getByText(root.fingerprint256)).toBeVisible();
+});
+
+test('the pages of people and server can be used by everybody', async () => {
+  const page = await screen();
+  const cookies = await ida.context().cookies();
+  await page.context().addCookies(cookies);
+  for (const path of ['/settings/people', '/settings/server', '/me', '/trust', '/sign-in']) {
+    await page.goto(base + path);
+    await page.evaluate(() => localStorage.setItem('mode', 'light'));
+    await page.reload();
+    await page.setViewportSize({ width: 1280, height: 800 });
+    await isAccessible(page);
+  }
+  await page.context().close();
 });

@@ -58,7 +58,7 @@ export function invitationAnswer(kind: InvitationKind, token: string, more: obje
 }
 export const invitationAddress = (token: string): string => `${config().origin}/sign-in#${token}`;
 
-/** The same with a body, which is looked at first. */
+/** Whoever is signed in, with what they send, which is looked at first. */
 export async function withBody<N extends BodyName>(
   request: Request,
   name: N,
@@ -71,9 +71,13 @@ export async function withBody<N extends BodyName>(
 /** Whoever is signed in; where nobody has to sign in there are no people either. */
 export async function onPerson(work: (person: Person) => Promise<Response>): Promise<Response> {
   const { person } = requester();
-  if (person) return work(person);
-  return problem(
+  return person ? work(person) : nobodySignsIn();
+}
+
+/** What is answered to whoever asks for people where there are none. */
+export const nobodySignsIn = (): Response =>
+  problem(
     409,
     'Nobody signs in here: this server answers to its own computer only. Start it with GENTLE_TIDE_SIGN_IN=on to have people.',
+    { title: 'Nobody signs in here' },
   );
-}
