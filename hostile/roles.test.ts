@@ -99,7 +99,9 @@ afterAll(async () => {
 /** What the table says, read as text: the server is asked, not its own code. */
 const needs = new Map(
   [
-    ...readFileSync('src/lib/server/endpoints.ts', 'utf8')
+    ...['endpoints.ts', 'people/endpoints.ts']
+      .map((file) => readFileSync(`src/lib/server/${file}`, 'utf8'))
+      .join('\n')
       .replaceAll('${SHEET}', '${JOB}/sheets/{id}')
       .replaceAll('${DRAWING}', '${JOB}/drawings/{id}')
       .replaceAll('${REHEARSAL}', '${JOB}/rehearsals/{id}')

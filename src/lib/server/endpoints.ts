@@ -1,30 +1,7 @@
 import { SHOWN, SORTS } from './jobList';
-import type { Need, Scope } from './people/roles';
-import type { BodyName } from './schemas';
+import type { Endpoint } from './endpoint';
+import { PEOPLE_ENDPOINTS } from './people/endpoints';
 import { JOB_STAGES } from './stage';
-
-/** One endpoint of the API, as far as it is not the same for all (openapi.ts). */
-export interface Endpoint {
-  summary: string;
-  /** Whom it answers. */
-  need: Need;
-  /** What a program's token has to hold; null: no program may, only people. */
-  scope: Scope | null;
-  /** Name of the schema of its body, or the type of a body that is no JSON. */
-  takes?: BodyName | 'application/zip' | 'application/octet-stream';
-  /** Parameters of the query: name, schema, what they are for. */
-  query?: readonly (readonly [string, object, string])[];
-  /** What a good answer is, in words: `Saved` gives the job's number and version. */
-  gives: string;
-  /** Its schema, where it is JSON of a known form: by name, or written out. */
-  schema?: BodyName | object;
-  /** Its type, where it is no JSON. */
-  type?: string;
-  /** 200 where nothing else is said; 204 has no content. */
-  status?: 201 | 204;
-  /** Refused with 409 where somebody else saved since, or where it is stale. */
-  conflicts?: true;
-}
 
 const VERSION = ['version', { type: 'integer' }, 'the version that was looked at'] as const;
 const PAPER = ['paper', { enum: ['a4', 'letter'] }, 'size of the paper'] as const;
@@ -36,6 +13,7 @@ const REHEARSAL = `${JOB}/rehearsals/{id}`;
 
 /** Every endpoint, by method and path, with whom it answers: `admit` (people/gate.ts) goes by this table and no other. */
 export const ENDPOINTS: Readonly<Record<string, Endpoint>> = {
+  ...PEOPLE_ENDPOINTS,
   'post /api/v1/diagnosis': {
     need: 'reader',
     scope: 'jobs:read',
@@ -427,122 +405,6 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = {
     takes: 'save-workshop',
     gives: 'The new version',
     conflicts: true,
-  },
-  'get /api/v1/me': {
-    need: 'anyone',
-    scope: null,
-    summary: 'Who is signed in here, and who may with a PIN on this device',
-    gives: 'The person, or null',
-  },
-  'post /api/v1/sign-in': {
-    need: 'anyone',
-    scope: null,
-    summary: 'Sign in with a passphrase, with a PIN on a known device, or with an address that is good once',
-    takes: 'sign-in',
-    gives: 'Who signed in; the session comes as a cookie',
-  },
-  'post /api/v1/sign-in/invitation': {
-    need: 'anyone',
-    scope: null,
-    summary: 'What an address that is good once lets in; it is not used up by that',
-    takes: 'look-at-invitation',
-    gives: 'Its kind, and whom it lets in',
-  },
-  'post /api/v1/sign-out': {
-    need: 'anyone',
-    scope: null,
-    summary: 'End the session of this device',
-    gives: 'Gone',
-    status: 204,
-  },
-  'put /api/v1/me/secrets': {
-    need: 'reader',
-    scope: null,
-    summary: 'Change passphrase or PIN; sessions elsewhere end',
-    takes: 'change-secrets',
-    gives: 'Gone',
-    status: 204,
-  },
-  'post /api/v1/me/device': {
-    need: 'reader',
-    scope: null,
-    summary:
-      'Make an address, good once and for two minutes, with which one more device signs in as the same person',
-    gives: 'The address, and the same as a QR code (SVG)',
-    status: 201,
-  },
-  'get /api/v1/people': {
-    need: 'owner',
-    scope: null,
-    summary: 'Everybody who works here, or did',
-    gives: 'The people',
-    schema: LIST,
-  },
-  'post /api/v1/people': {
-    need: 'owner',
-    scope: null,
-    summary: 'Take somebody on; the answer has the address with which they choose what to sign in with',
-    takes: 'new-person',
-    gives: 'Id, address, and the address as a QR code (SVG)',
-    status: 201,
-  },
-  'put /api/v1/people/{id}': {
-    need: 'owner',
-    scope: null,
-    summary: 'Change name and role, let somebody go or take them back; whoever may less is signed out',
-    takes: 'save-person',
-    gives: 'The new version',
-    conflicts: true,
-  },
-  'post /api/v1/people/{id}/invitation': {
-    need: 'owner',
-    scope: null,
-    summary: 'Make a new address with which somebody chooses what to sign in with',
-    gives: 'The address, and the same as a QR code (SVG)',
-    status: 201,
-  },
-  'get /api/v1/sessions': {
-    need: 'reader',
-    scope: null,
-    summary: 'Where somebody is signed in: oneself, for owners everybody',
-    gives: 'The sessions, the last used first',
-    schema: LIST,
-  },
-  'delete /api/v1/sessions/{id}': {
-    need: 'reader',
-    scope: null,
-    summary: 'End a session of one’s own, as owner anybody’s',
-    gives: 'Gone',
-    status: 204,
-  },
-  'delete /api/v1/devices/{id}': {
-    need: 'owner',
-    scope: null,
-    summary: 'A device is gone: its sessions end, and no PIN is good on it any more',
-    gives: 'Gone',
-    status: 204,
-  },
-  'get /api/v1/tokens': {
-    need: 'technician',
-    scope: null,
-    summary: 'Tokens of programs: one’s own, for owners everybody’s',
-    gives: 'The tokens, without what they are',
-    schema: LIST,
-  },
-  'post /api/v1/tokens': {
-    need: 'technician',
-    scope: null,
-    summary: 'Make a token for a program; it may no more than its scopes, and no more than who made it',
-    takes: 'new-token',
-    gives: 'The token, which is shown this once',
-    status: 201,
-  },
-  'delete /api/v1/tokens/{id}': {
-    need: 'technician',
-    scope: null,
-    summary: 'End a token of one’s own, as owner anybody’s',
-    gives: 'Gone',
-    status: 204,
   },
   'get /api/v1/events': {
     need: 'reader',

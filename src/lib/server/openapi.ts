@@ -1,4 +1,5 @@
-import { ENDPOINTS, type Endpoint } from './endpoints';
+import type { Endpoint } from './endpoint';
+import { ENDPOINTS } from './endpoints';
 
 /** The OpenAPI 3.1 document, made of the list of endpoints and of what holds for all of them (contract, API). */
 

@@ -1,6 +1,8 @@
 import { existsSync } from 'node:fs';
-import { copyFile, mkdir, rename, rm } from 'node:fs/promises';
+import { copyFile, mkdir, rename, rm, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
+import { formatSize } from '$core/units';
+import { freeBytes } from '../monitor/room';
 import { forgetConfig } from '../settings/config';
 import { DUMP, KEY, partOf, placesOf, stage, unpack, type Manifest } from './archive';
 import { tried, type From } from './backup';
@@ -26,6 +28,7 @@ export interface Restored {
 export async function restoreBackup(path: string, from: From): Promise<Restored> {
   const { config, url, tell, signal } = from;
   await mkdir(config.data, { recursive: true });
+  await hasRoomFor(path, config.data);
   const staging = await stage(config.data);
   try {
     tell('The backup is unpacked, and held against its manifest …');
@@ -81,6 +84,15 @@ export async function restoreBackup(path: string, from: From): Promise<Restored>
   } finally {
     await rm(staging, { recursive: true, force: true });
   }
+}
+
+/** A backup is unpacked beside what is there, so there has to be room for both. @throws Error with a sentence */
+async function hasRoomFor(path: string, folder: string): Promise<void> {
+  const [{ size }, free] = await Promise.all([stat(path), freeBytes(folder)]);
+  if (free !== null && free < 2 * size)
+    throw new Error(
+      `There is no room to unpack the backup in ${folder}: ${formatSize(2 * size)} are needed, ${formatSize(free)} are free.`,
+    );
 }
 
 /** Works with the key that came with a backup, as if it were this bench's. */

@@ -54,7 +54,7 @@
     align-items: center;
     justify-content: space-between;
     gap: 1rem;
-    margin: 0.75rem 1.5rem 0;
+    margin: 0.75rem 1.5rem;
     padding: 0.5rem 1rem;
     background: var(--chip-accent);
     border-left: 4px solid var(--accent);
