@@ -22,6 +22,8 @@ test('Jobs finds the demo jobs by number, each with a basin and its stage', asyn
 test('a job goes from a survey document to a drawn route, and is found again after a restart', async ({
   page,
 }) => {
+  // A second server is started in it.
+  test.setTimeout(120_000);
   await page.goto('/');
   await page.getByRole('link', { name: 'New job' }).click();
   await page.getByRole('button', { name: 'Add the job' }).click();

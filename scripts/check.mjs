@@ -1,7 +1,6 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { resolve } from 'node:path';
-import { buildIfChanged } from './build.mjs';
 import { tryPort } from './ports.mjs';
 import { startDatabase } from './privateDatabase.mjs';
 import { serve } from './server.mjs';
@@ -141,6 +140,7 @@ try {
     ['formatter', ['prettier', '--check', '--log-level', 'warn', '.']],
     ['boundaries', ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'err', 'src']],
     ['licences', ['node', 'scripts/licences.mjs', 'check']],
+    ['build', ['node', 'scripts/buildNow.mjs']],
   ]);
 
   // Every run begins with a database that nobody has used.
@@ -161,7 +161,6 @@ try {
     vitest('integration tests', ['integration'], onUnit),
   ]);
 
-  await buildIfChanged();
   /** The built application on a database of its own. @param {string} name */
   const serveOn = async (name) => {
     const port = (await tryPort(0, '127.0.0.1')) ?? 0;

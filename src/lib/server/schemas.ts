@@ -136,6 +136,8 @@ function compiler(allErrors: boolean): Ajv2020 {
   const ajv = new Ajv2020({
     allErrors,
     verbose: true,
+    // A server that made the generated code shorter would start in five seconds instead of three, and check no faster.
+    code: { optimize: false },
     strict: true,
     allowUnionTypes: true,
     strictTypes: false,
