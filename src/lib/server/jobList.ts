@@ -61,7 +61,8 @@ export interface JobPage {
 }
 
 const ORDER: Record<JobQuery['sort'], string> = {
-  changed: 'updated_at DESC, number DESC',
+  // The key of this order ends with the id: the page is read off it, where by another second word all jobs would be sorted each time.
+  changed: 'updated_at DESC, id DESC',
   number: 'number DESC',
   customer: 'customer, number DESC',
   due: 'due IS NULL, due, number DESC',
@@ -97,7 +98,7 @@ export async function listJobs(query: JobQuery = EVERY_JOB): Promise<JobPage> {
       db,
       `SELECT ${COLUMNS} FROM (SELECT * FROM jobs WHERE ${staged.sql} ORDER BY ${ORDER[query.sort]}
           LIMIT ${query.size} OFFSET ${(query.page - 1) * query.size}) j ${NEWEST}
-        ORDER BY ${ORDER[query.sort].replace(/\b(updated_at|number|customer|due)\b/g, 'j.$1')}`,
+        ORDER BY ${ORDER[query.sort].replace(/\b(updated_at|id|number|customer|due)\b/g, 'j.$1')}`,
       staged.values,
     ),
     rows<{ stage: Stage; count: number }>(
