@@ -1,14 +1,7 @@
 import { defineConfig } from '@playwright/test';
 import { browserOptions } from './scripts/browser.mjs';
 
-/** Tests with servers of their own wait a good deal for them; begun first, they leave no worker without work at the end. */
-const WITH_SERVERS = /\/(servers|serverImages|shop)\.spec\.ts$/;
-
 export default defineConfig({
-  projects: [
-    { name: 'with servers of their own', testMatch: WITH_SERVERS },
-    { name: 'on the one server', testIgnore: WITH_SERVERS },
-  ],
   testDir: 'e2e',
   globalSetup: './e2e/images.mjs',
   outputDir: '.local/test-results',

@@ -40,13 +40,13 @@ export default defineConfig({
     sequence: { sequencer: SlowestFirst },
     // Half of a machine with two cores is too little: the whole command is to end within twenty minutes.
     maxWorkers: 2,
+    // No file leaves anything behind in what it imports, so projects load that once (`isolate: false`), not for every file anew.
     // Integration tests of the server share one real database, so files run one after the other in their project.
     projects: [
       {
         extends: true,
         test: {
           name: 'unit',
-          // They share nothing that any of them changes, so what they import is loaded once.
           isolate: false,
           include: ['src/lib/core/**/*.test.ts', 'src/lib/ui/**/*.test.ts'],
           exclude: ['**/*.integration.test.ts'],
@@ -58,6 +58,7 @@ export default defineConfig({
         extends: true,
         test: {
           name: 'bytes',
+          isolate: false,
           include: ['src/lib/core/**/*.integration.test.ts', ...WITHOUT_DATABASE],
           testTimeout: 120_000,
           hookTimeout: 60_000,
@@ -67,6 +68,7 @@ export default defineConfig({
         extends: true,
         test: {
           name: 'integration',
+          isolate: false,
           include: ['src/lib/server/**/*.test.ts'],
           exclude: WITHOUT_DATABASE,
           fileParallelism: false,

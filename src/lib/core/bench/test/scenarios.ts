@@ -246,7 +246,8 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
     name: 'NTFS made smaller, with a mirror that has to move, and larger again',
     lay: async () => {
       const spec: DiskSpec = { size: 10, parts: [ntfs(1, 1, 8, { clusterSize: 1024 })] };
-      return { disk: await memoryDisk(spec), steps: new StepMaker(spec).shrink(1, 3.5).extend(1, 4).all };
+      const steps = new StepMaker(spec).shrink(1, 3.5).extend(1, 4).all;
+      return { disk: await memoryDisk(spec), steps, every: 3 };
     },
   },
   {
@@ -262,7 +263,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
         },
         (one) => memoryDisk({ ...spec, parts: [one] }),
       );
-      return { disk, steps: new StepMaker(spec).shrink(1, 4).all };
+      return { disk, steps: new StepMaker(spec).shrink(1, 4).all, every: 3 };
     },
   },
   {
