@@ -1,7 +1,14 @@
 import { defineConfig } from '@playwright/test';
 import { browserOptions } from './scripts/browser.mjs';
 
+/** Its tests go one after the other and wait a good deal: begun first, they leave no worker without work at the end. */
+const SHOP = /\/shop\.spec\.ts$/;
+
 export default defineConfig({
+  projects: [
+    { name: 'shop', testMatch: SHOP },
+    { name: 'bench', testIgnore: SHOP },
+  ],
   testDir: 'e2e',
   globalSetup: './e2e/images.mjs',
   outputDir: '.local/test-results',

@@ -40,7 +40,7 @@ export default defineConfig({
     sequence: { sequencer: SlowestFirst },
     // Half of a machine with two cores is too little: the whole command is to end within twenty minutes.
     maxWorkers: 2,
-    // No file leaves anything behind in what it imports, so projects load that once (`isolate: false`), not for every file anew.
+    // Tests put back what they set in what they import, so projects load it once (`isolate: false`), not anew for every file.
     // Integration tests of the server share one real database, so files run one after the other in their project.
     projects: [
       {
