@@ -61,7 +61,7 @@ export interface JobPage {
 }
 
 const ORDER: Record<JobQuery['sort'], string> = {
-  // The key of this order ends with the id: the page is read off it, where by another second word all jobs would be sorted each time.
+  // By the id among equals, as the key itself: a page is read off it. By the number, all jobs would be sorted for every page.
   changed: 'updated_at DESC, id DESC',
   number: 'number DESC',
   customer: 'customer, number DESC',
