@@ -40,14 +40,14 @@ export default defineConfig({
     sequence: { sequencer: SlowestFirst },
     // Half of a machine with two cores is too little: the whole command is to end within twenty minutes.
     maxWorkers: 2,
-    // Tests put back what they set in what they import, so projects load it once (`isolate: false`), not anew for every file.
+    // Tests put back what they set in what they import, so projects load it once, not anew for every file.
+    isolate: false,
     // Integration tests of the server share one real database, so files run one after the other in their project.
     projects: [
       {
         extends: true,
         test: {
           name: 'unit',
-          isolate: false,
           include: ['src/lib/core/**/*.test.ts', 'src/lib/ui/**/*.test.ts'],
           exclude: ['**/*.integration.test.ts'],
           testTimeout: 60_000,
@@ -58,7 +58,6 @@ export default defineConfig({
         extends: true,
         test: {
           name: 'bytes',
-          isolate: false,
           include: ['src/lib/core/**/*.integration.test.ts', ...WITHOUT_DATABASE],
           testTimeout: 120_000,
           hookTimeout: 60_000,
@@ -68,7 +67,6 @@ export default defineConfig({
         extends: true,
         test: {
           name: 'integration',
-          isolate: false,
           include: ['src/lib/server/**/*.test.ts'],
           exclude: WITHOUT_DATABASE,
           fileParallelism: false,

@@ -62,10 +62,10 @@ export interface JobPage {
 
 const ORDER: Record<JobQuery['sort'], string> = {
   // By the id among equals, as the key itself: a page is read off it. By the number, all jobs would be sorted for every page.
-  changed: 'updated_at DESC, id DESC',
-  number: 'number DESC',
-  customer: 'customer, number DESC',
-  due: 'due IS NULL, due, number DESC',
+  changed: 'j.updated_at DESC, j.id DESC',
+  number: 'j.number DESC',
+  customer: 'j.customer, j.number DESC',
+  due: 'j.due IS NULL, j.due, j.number DESC',
 };
 
 /** A query from the parameters of an address; what makes no sense there counts as not said. */
@@ -96,9 +96,9 @@ export async function listJobs(query: JobQuery = EVERY_JOB): Promise<JobPage> {
   const [found, counts, { workshop }] = await Promise.all([
     rows<object>(
       db,
-      `SELECT ${COLUMNS} FROM (SELECT * FROM jobs WHERE ${staged.sql} ORDER BY ${ORDER[query.sort]}
+      `SELECT ${COLUMNS} FROM (SELECT * FROM jobs j WHERE ${staged.sql} ORDER BY ${ORDER[query.sort]}
           LIMIT ${query.size} OFFSET ${(query.page - 1) * query.size}) j ${NEWEST}
-        ORDER BY ${ORDER[query.sort].replace(/\b(updated_at|id|number|customer|due)\b/g, 'j.$1')}`,
+        ORDER BY ${ORDER[query.sort]}`,
       staged.values,
     ),
     rows<{ stage: Stage; count: number }>(

@@ -7,7 +7,7 @@ import { DEMO_JOBS } from './demo/machines';
 import { planGoal } from './planGoal';
 import { createJob, findJob, NoSuchTarget, saveSurvey, saveTarget } from './jobs';
 import { saveGoal, chooseRoute, NoSuchRoute } from './goals';
-import { listJobs, type JobSummary } from './jobList';
+import { EVERY_JOB, listJobs, SORTS, type JobSummary } from './jobList';
 import { migrate } from './migrate';
 import { StaleCopy } from './staleCopy';
 import { checkWorkshop, readWorkshop, saveWorkshop } from './workshop';
@@ -25,6 +25,34 @@ const newJob = async () => {
   const number = await createJob('Tern Street Clinic', 'X-ray viewer');
   return { number, version: await saveSurvey(number, 1, clinic(), 'document') };
 };
+
+describe('pages of the list', () => {
+  it.each(SORTS)('by %s hold every job once, among equals too', async (sort) => {
+    const all: number[] = [];
+    for (let i = 0; i < 12; i++) all.push(await createJob('Salt Pan Library', 'catalogue'));
+    // Changed and due at the same moment, all of them.
+    await change(database(), "UPDATE jobs SET updated_at = '2026-11-20 09:30:00.000', due = '2026-11-30'");
+    const pages: number[][] = [];
+    for (let page = 1; page <= 4; page++) {
+      const { jobs, total } = await listJobs({ ...EVERY_JOB, sort, size: 5, page });
+      expect(total).toBe(12);
+      pages.push(jobs.map(({ number }) => number));
+    }
+    expect(pages.map((page) => page.length)).toEqual([5, 5, 2, 0]);
+    // The newest first, whatever else they are ordered by.
+    expect(pages.flat()).toEqual(all.toReversed());
+  });
+
+  it('begin with what was changed last', async () => {
+    const numbers = [];
+    for (let i = 0; i < 3; i++) numbers.push(await createJob('Pinwheel Bakery', 'till'));
+    await change(database(), 'UPDATE jobs SET updated_at = updated_at + INTERVAL 1 MINUTE WHERE number = ?', [
+      numbers[1]!,
+    ]);
+    const { jobs } = await listJobs({ ...EVERY_JOB, sort: 'changed' });
+    expect(jobs.map(({ number }) => number)).toEqual([numbers[1], numbers[2], numbers[0]]);
+  });
+});
 
 describe('the database', () => {
   it('is brought up to date once; a second time there is nothing to do', async () =>
