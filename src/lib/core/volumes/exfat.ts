@@ -14,7 +14,7 @@ export interface ExfatFacts {
 }
 
 /** What a boot sector of exFAT says; positions in bytes from the volume's start. */
-interface ExfatBoot {
+export interface ExfatBoot {
   bytesPerSector: number;
   clusterSize: number;
   size: number;
@@ -104,7 +104,7 @@ export function exfatBootSum(region: Uint8Array, bytesPerSector: number): number
   return sum;
 }
 
-function parseExfatBoot(sector: Uint8Array): ExfatBoot | null {
+export function parseExfatBoot(sector: Uint8Array): ExfatBoot | null {
   const view = viewOf(sector);
   const sectorShift = view.getUint8(108);
   const clusterShift = view.getUint8(109);
@@ -132,7 +132,7 @@ function parseExfatBoot(sector: Uint8Array): ExfatBoot | null {
 }
 
 /** The clusters of a chain, in order, at most `most`; it ends where the table ends it, or where it runs in a circle. */
-async function* chain(
+export async function* exfatChain(
   source: ByteSource,
   { fatAt, clusters }: ExfatBoot,
   first: number,
@@ -152,13 +152,13 @@ async function* chain(
   }
 }
 
-const clusterAt = ({ heapAt, clusterSize }: ExfatBoot, cluster: number): number =>
+export const exfatClusterAt = ({ heapAt, clusterSize }: ExfatBoot, cluster: number): number =>
   heapAt + (cluster - 2) * clusterSize;
 
 async function* rootEntries(source: ByteSource, boot: ExfatBoot): AsyncGenerator<Uint8Array> {
   const most = Math.ceil(MOST_ROOT_BYTES / boot.clusterSize);
-  for await (const cluster of chain(source, boot, boot.root, most)) {
-    const bytes = await source.read(clusterAt(boot, cluster), Math.min(boot.clusterSize, MOST_ROOT_BYTES));
+  for await (const cluster of exfatChain(source, boot, boot.root, most)) {
+    const bytes = await source.read(exfatClusterAt(boot, cluster), Math.min(boot.clusterSize, MOST_ROOT_BYTES));
     for (let at = 0; at + 32 <= bytes.length; at += 32) {
       if (bytes[at] === 0) return;
       yield bytes.subarray(at, at + 32);
@@ -189,10 +189,10 @@ async function eachBitmapPiece(
   const bytes = Math.ceil(clusters / 8);
   if (bytes > MOST_BITMAP) return false;
   let done = 0;
-  for await (const cluster of chain(source, boot, first, Math.ceil(bytes / clusterSize))) {
+  for await (const cluster of exfatChain(source, boot, first, Math.ceil(bytes / clusterSize))) {
     const inCluster = Math.min(clusterSize, bytes - done);
     for (let at = 0; at < inCluster; at += PIECE) {
-      take(await source.read(clusterAt(boot, cluster) + at, Math.min(PIECE, inCluster - at)), done + at);
+      take(await source.read(exfatClusterAt(boot, cluster) + at, Math.min(PIECE, inCluster - at)), done + at);
     }
     done += inCluster;
   }

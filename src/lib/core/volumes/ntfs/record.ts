@@ -3,7 +3,9 @@ import { undoFixup } from './fixup';
 
 /** Attribute types that are read here. */
 export const ATTRIBUTE = {
+  standard: 0x10,
   list: 0x20,
+  fileName: 0x30,
   volumeName: 0x60,
   volumeInformation: 0x70,
   data: 0x80,

@@ -97,6 +97,15 @@ export class NtfsVolume {
     return runs;
   }
 
+  /** The values of a resident attribute that a file may have several of, wherever they are recorded. @throws NtfsDamage */
+  async values(record: number, type: number): Promise<Uint8Array[]> {
+    const all = [...(await this.record(record)).attributes];
+    const list = all.find((attribute) => attribute.type === ATTRIBUTE.list);
+    for (const other of list ? await this.listedRecords(list, type, '') : [])
+      if (other !== record) all.push(...(await this.extension(other, record)));
+    return all.flatMap((one) => (one.type === type && one.value ? [one.value] : []));
+  }
+
   /** Where a file record lies on the volume, in bytes; more than one piece where clusters are smaller than a record. @throws NtfsDamage */
   recordPlaces(number: number): { offset: number; length: number }[] {
     const { recordSize, clusterSize } = this.boot;

@@ -1,0 +1,101 @@
+import { dayText } from './days';
+import { noMonths, type Walked } from './gathered';
+import { bucketOf } from './months';
+
+/** What a folder on FAT or exFAT says of a file or folder in it. Days as in `days.ts`. */
+export interface Entry {
+  name: string;
+  folder: boolean;
+  /** Bytes of a file; a folder's are told by its chain. */
+  size: number;
+  created: number;
+  changed: number;
+  opened: number;
+  /** Where it begins, for whoever reads it. */
+  place: FolderPlace;
+}
+
+export interface FolderPlace {
+  cluster: number;
+  /** Its clusters follow each other, so many bytes long; null: the table says where it goes on. */
+  contiguous: number | null;
+}
+
+/** A volume whose folders lie in clusters, one behind the other or chained by a table. */
+export interface ChainedVolume {
+  clusterSize: number;
+  /** Bytes of the volume: no file can have more. */
+  size: number;
+  root: FolderPlace;
+  /** A folder's bytes; null: it can't be read. Its length says how many clusters it has. */
+  bytesOf: (place: FolderPlace) => Promise<{ bytes: Uint8Array; clusters: number } | null>;
+  entriesIn: (folder: Uint8Array) => Generator<Entry>;
+}
+
+const MOST_FOLDERS_WALKED = 500_000;
+const MOST_ENTRIES = 5_000_000;
+const LARGE = 2 ** 20;
+
+/**
+ * Walks through every folder once, however they point at each other; gives what each holds, and how many could not be read.
+ * A file has its length in whole clusters.
+ */
+export async function walkFolders(
+  volume: ChainedVolume,
+  progress: (folders: number) => void,
+): Promise<{ walked: Walked; unread: number }> {
+  const folders = [{ name: '', parent: 0, bytes: 0, files: 0, newest: 0, place: volume.root }];
+  const seen = new Set([volume.root.cluster]);
+  const months = noMonths();
+  const large: { folder: number; bytes: number; number: number; entry: Entry }[] = [];
+  let unread = 0;
+  let entries = 0;
+  for (let at = 0; at < folders.length; at++) {
+    const folder = folders[at]!;
+    const read = await volume.bytesOf(folder.place);
+    if (!read || entries > MOST_ENTRIES) {
+      unread++;
+      continue;
+    }
+    folder.bytes += read.clusters * volume.clusterSize;
+    for (const entry of volume.entriesIn(read.bytes)) {
+      if (++entries > MOST_ENTRIES) break;
+      if (entry.folder) {
+        const { cluster } = entry.place;
+        if (seen.has(cluster) || folders.length >= MOST_FOLDERS_WALKED) unread++;
+        else
+          folders.push({ name: entry.name, parent: at, bytes: 0, files: 0, newest: 0, place: entry.place });
+        seen.add(cluster);
+        continue;
+      }
+      if (entry.size > volume.size) {
+        unread++;
+        continue;
+      }
+      const bytes = Math.ceil(entry.size / volume.clusterSize) * volume.clusterSize;
+      folder.bytes += bytes;
+      folder.files++;
+      folder.newest = Math.max(folder.newest, entry.changed);
+      months.created[bucketOf(entry.created || entry.changed)]! += bytes;
+      months.changed[bucketOf(entry.changed)]! += bytes;
+      months.files[bucketOf(entry.changed)]!++;
+      if (bytes >= LARGE || at === 0) large.push({ folder: at, bytes, number: large.length, entry });
+    }
+    progress(at);
+  }
+  const walked: Walked = {
+    parents: Uint32Array.from(folders, ({ parent }) => parent),
+    root: 0,
+    bytes: Float64Array.from(folders, ({ bytes }) => bytes),
+    files: Uint32Array.from(folders, ({ files }) => files),
+    newest: Uint16Array.from(folders, ({ newest }) => newest),
+    months,
+    largest: [...large],
+    nameOf: async (folder) => folders[folder]!.name,
+    fileOf: async (number) => {
+      const { name, created, changed, opened } = large[number]!.entry;
+      return { name, created: dayText(created), changed: dayText(changed), opened: dayText(opened) };
+    },
+  };
+  return { walked, unread };
+}
