@@ -2,13 +2,13 @@ import { partitionsOf } from './places';
 import { failure, success, type Outcome, type Problem } from '../problem';
 import type { SurveyDocument } from '../survey';
 import { formatSize } from '../units';
-import type { Holdings, VolumeHoldings } from './document';
+import { MOST_DEPTH, type Holdings, type VolumeHoldings } from './document';
 
 const MOST_PROBLEMS = 20;
 
 /**
  * Holds a document's figures against each other: its form is checked already. Codes: `used` (more than there is), `order` (a folder before
- * the one it lies in), `sum` (folders within hold more than the folder), `twice` (a volume told twice).
+ * the one it lies in), `deep` (folders in each other deeper than any), `sum` (folders within hold more than the folder), `twice` (a volume told twice).
  */
 export function checkHoldings({ volumes }: Holdings): Problem[] {
   const problems: Problem[] = [];
@@ -34,6 +34,7 @@ function faultsOf({ size, used, folders, files }: VolumeHoldings, path: string):
     problems.push({ code, path: `${path}${at}`, message });
   if (used > size) add('used', '/used', `${formatSize(used)} are in use of ${formatSize(size)}.`);
   const within = new Float64Array(folders.length);
+  const depth = new Uint16Array(folders.length);
   folders.forEach((folder, place) => {
     const at = `/folders/${place}`;
     if ((folder.in === null) !== (place === 0))
@@ -46,7 +47,12 @@ function faultsOf({ size, used, folders, files }: VolumeHoldings, path: string):
       );
     else if (folder.in !== null && folder.in >= place)
       add('order', `${at}/in`, 'A folder stands behind the one that it lies in.');
-    else if (folder.in !== null) within[folder.in]! += folder.bytes;
+    else if (folder.in !== null) {
+      within[folder.in]! += folder.bytes;
+      depth[place] = depth[folder.in]! + 1;
+      if (depth[place]! === MOST_DEPTH + 1)
+        add('deep', at, `“${folder.name}” lies deeper than ${MOST_DEPTH} folders in each other.`);
+    }
   });
   folders.forEach((folder, place) => {
     if (within[place]! > folder.bytes)

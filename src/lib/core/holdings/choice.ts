@@ -1,6 +1,6 @@
 import { Type, type Static } from 'typebox';
 import { closed } from '../shapes';
-import type { Freeable, Movable } from './freeable';
+import { FreeableId, type Freeable, type Movable } from './freeable';
 
 const VolumePlace = closed({
   disk: Type.Integer({ minimum: 0, maximum: 255 }),
@@ -9,10 +9,10 @@ const VolumePlace = closed({
 
 /** What was ticked of what can go, by ids, and which folders of people move to which volume. */
 export const ChoiceShape = closed({
-  goes: Type.Array(Type.String({ pattern: '^[a-z-]{1,40}$' }), { maxItems: 40, uniqueItems: true }),
+  goes: Type.Array(FreeableId, { maxItems: 40, uniqueItems: true }),
   moves: Type.Array(
     closed({
-      path: Type.String({ minLength: 1, maxLength: 4000 }),
+      path: Type.String({ minLength: 1, maxLength: 40_000 }),
       /** The volume that it moves to, another one of the machine. */
       to: VolumePlace,
     }),
@@ -45,8 +45,8 @@ export function sumOf(
   const moves = choice.moves.flatMap(({ path, to }) => {
     const one = found.moves.find((candidate) => candidate.path === path);
     if (!one) return [];
-    const gone = Object.entries(one.within).filter(([id]) => chosen.has(id));
-    return [{ path, to, bytes: Math.max(0, one.bytes - gone.reduce((sum, [, bytes]) => sum + bytes, 0)) }];
+    const gone = one.within.filter(({ id }) => chosen.has(id));
+    return [{ path, to, bytes: Math.max(0, one.bytes - gone.reduce((sum, { bytes }) => sum + bytes, 0)) }];
   });
   const goes = Math.min(used, adds);
   const moved = Math.min(

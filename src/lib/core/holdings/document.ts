@@ -11,6 +11,8 @@ export const HOLDINGS_FORMAT = 'gentle-tide/holdings';
 /** The most folders and files that a document names of one volume; smaller ones are in what their folder holds. */
 export const MOST_FOLDERS = 4000;
 export const MOST_FILES = 1000;
+/** Folders in each other that are named; what lies deeper is in the last of them. */
+export const MOST_DEPTH = 250;
 /** Months of which a volume tells what came and what changed; what is older is in the first of them. */
 export const MOST_MONTHS = 360;
 /** Units of a name: 255 on NTFS, each of which may be escaped. */

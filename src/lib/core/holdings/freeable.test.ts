@@ -197,7 +197,7 @@ describe('laws', () => {
           volume.folders[0]!.bytes,
         );
         for (const one of goes)
-          expect(one.places.reduce((sum, place) => sum + place.bytes, 0)).toBeLessThanOrEqual(one.bytes);
+          expect(one.places.reduce((sum, place) => sum + place.bytes, 0)).toBe(one.bytes);
       }),
     ));
 

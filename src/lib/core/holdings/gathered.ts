@@ -1,6 +1,13 @@
 import { bucketOf, monthTexts } from './months';
 import { dayText } from './days';
-import { MOST_FILES, MOST_FOLDERS, type HeldFile, type HeldFolder, type HeldMonth } from './document';
+import {
+  MOST_DEPTH,
+  MOST_FILES,
+  MOST_FOLDERS,
+  type HeldFile,
+  type HeldFolder,
+  type HeldMonth,
+} from './document';
 
 /** What a walk through a volume found, folder by folder: arrays by the folder's number, since there may be millions. */
 export interface Walked {
@@ -50,9 +57,14 @@ export async function gathered(walked: Walked, apart: ReadonlySet<number> = new 
   const least = leastFor(order, bytes);
   const places = new Map<number, number>();
   const folders: HeldFolder[] = [];
+  const depth: number[] = [];
   for (const folder of order) {
-    if (folder !== root && bytes[folder]! < least) continue;
-    const within = folder === root ? null : places.get(parents[folder]!)!;
+    const within = folder === root ? null : places.get(parents[folder]!);
+    // A small folder has none but small ones; what lies too deep is in the last that is named.
+    if (within === undefined || (within !== null && bytes[folder]! < least)) continue;
+    const deep = within === null ? 0 : depth[within]! + 1;
+    if (deep > MOST_DEPTH) continue;
+    depth.push(deep);
     places.set(folder, folders.length);
     const name = folder === root ? '' : await walked.nameOf(folder);
     const told = { bytes: bytes[folder]!, files: files[folder]!, newest: dayText(newest[folder]!) };

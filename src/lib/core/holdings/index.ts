@@ -11,5 +11,6 @@ export { checkHoldings, placedIn } from './check';
 export { ChoiceShape, NOTHING_CHOSEN, sumOf, type Choice, type Sum } from './choice';
 export { freeableIn, type Freeable, type Movable } from './freeable';
 export { readImage, type ImageRead } from './fromImage';
-export { type Sureness } from './rules';
+export { ruleOf, type Rule, type Sureness } from './rules';
 export { HoldingsTree } from './tree';
+export { foundIn, FoundShape, FoundsShape, type Found } from './found';

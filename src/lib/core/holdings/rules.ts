@@ -2,7 +2,7 @@
 export const SURENESS = ['made-anew', 'look-first', 'owner-says'] as const;
 export type Sureness = (typeof SURENESS)[number];
 
-/** Something that can go from a Windows volume, and where it lies. Paths as {@link HoldingsTree.find} reads them. */
+/** Something that can go from a Windows volume, and where it lies: paths as {@link HoldingsTree.find} reads them, or told otherwise (`freeable.ts`). */
 export interface Rule {
   id: string;
   name: string;
@@ -10,11 +10,11 @@ export interface Rule {
   lost: string;
   /** Sentences that say how, by Windows' own settings. */
   how: readonly string[];
-  /** Lines for Windows PowerShell, as administrator, where a command of Windows does it; `{letter}` is the volume's. */
+  /** Lines for Windows PowerShell, as administrator, where a command of Windows does it or shows it. */
   script?: readonly string[];
   sure: Sureness;
   folders?: readonly string[];
-  /** Files in the root. */
+  /** Files, by their path. */
   files?: readonly string[];
 }
 
@@ -136,7 +136,43 @@ export const RULES: readonly Rule[] = [
       (name) => `Users\\*\\AppData\\Local\\**\\${name}`,
     ),
   },
+  {
+    id: 'page-file',
+    name: 'An oversized page file',
+    what: 'Somebody set a fixed size for it, larger than Windows would make it.',
+    lost: 'Nothing, unless a program asked for that size: ask who set it.',
+    how: [
+      'Settings, System, About, Advanced system settings, Performance, Advanced, Virtual memory: let Windows manage it, and restart.',
+      'What comes back is what is above 8 GiB, as a guess: its size then follows the memory of the machine.',
+    ],
+    sure: 'owner-says',
+  },
+  {
+    id: 'restore-points',
+    name: 'Restore points',
+    what: 'Earlier states of Windows and of files, which it keeps to go back to.',
+    lost: 'Going back to any of those states, and earlier versions of files.',
+    how: [
+      'Until the backup of this work is made these are the only way back: let them go last.',
+      'The line below shows how much they take; Settings, System, About, System protection deletes them.',
+    ],
+    script: ['vssadmin.exe list shadowstorage'],
+    sure: 'look-first',
+  },
+  {
+    id: 'old-downloads',
+    name: 'Big downloads that nobody opened for a year',
+    what: 'Files of 100 MiB and more among the downloads, neither changed nor, as far as Windows notes it, opened since.',
+    lost: 'The files themselves. What can’t be fetched again goes to another disk first.',
+    how: ['Go through the list with the owner; delete what is not wanted, in the folder itself.'],
+    sure: 'owner-says',
+  },
 ];
+
+const BY_ID = new Map(RULES.map((rule) => [rule.id, rule]));
+
+/** What is known of something that can go, by its id; null: another release knew it. */
+export const ruleOf = (id: string): Rule | null => BY_ID.get(id) ?? null;
 
 /** A page file above this is larger than Windows makes one without being told to. */
 export const LARGE_PAGE_FILE = 12 * 2 ** 30;
@@ -149,4 +185,5 @@ export const OLD_DAYS = 365;
 export const BIG_DOWNLOAD = 100 * 2 ** 20;
 /** Personal folders are offered for moving from this size on. */
 export const LARGE_PERSONAL = 2 ** 30;
+/** Folders of people that Windows lets move elsewhere, by their name in each person's own. */
 export const PERSONAL = ['Documents', 'Pictures', 'Videos', 'Music', 'Downloads', 'Desktop'];

@@ -38,10 +38,8 @@ export class HoldingsTree {
 
   /** Backslash first; the root is one alone. */
   pathOf(place: number): string {
-    const parts: string[] = [];
-    for (let at: number | null = place; at !== null && this.folder(at).in !== null; at = this.folder(at).in)
-      parts.push(this.folder(at).name);
-    return `\\${parts.reverse().join('\\')}`;
+    const parts = this.upwards(place).map((at) => this.folder(at).name);
+    return `\\${parts.reverse().slice(1).join('\\')}`;
   }
 
   pathOfFile(file: HeldFile): string {
@@ -49,10 +47,11 @@ export class HoldingsTree {
     return folder === '\\' ? `\\${file.name}` : `${folder}\\${file.name}`;
   }
 
-  /** Whether a folder is another one or lies in it, however deep. */
-  isWithin(place: number, folder: number): boolean {
-    for (let at: number | null = place; at !== null; at = this.folder(at).in) if (at === folder) return true;
-    return false;
+  /** A folder, the one that it lies in, and so on to the root. */
+  upwards(place: number): number[] {
+    const way: number[] = [];
+    for (let at: number | null = place; at !== null; at = this.folder(at).in) way.push(at);
+    return way;
   }
 
   /**

@@ -1,0 +1,35 @@
+import { Type, type Static } from 'typebox';
+import { Bytes, closed, orNull } from '../shapes';
+import { accountsOf } from './accounts';
+import type { Holdings } from './document';
+import { FreeableShape, freeableIn, MovableShape } from './freeable';
+import { rateByAge } from './ages';
+
+const Rate = Type.Integer({ minimum: 0, maximum: Number.MAX_SAFE_INTEGER });
+
+/** What a volume's holdings come to: all that other screens need of them. */
+export const FoundShape = closed({
+  disk: Type.Integer({ minimum: 0, maximum: 255 }),
+  partition: Type.Integer({ minimum: 0, maximum: 65_535 }),
+  size: Bytes,
+  used: Bytes,
+  /** Where the used bytes are: in folders, the file system's own, and found nowhere. */
+  accounts: closed({ used: Bytes, folders: Bytes, own: Bytes, other: Bytes }),
+  goes: Type.Array(FreeableShape, { maxItems: 40 }),
+  moves: Type.Array(MovableShape, { maxItems: 40 }),
+  /** Bytes a year that came, by the ages of files: rough. null: the ages do not tell. */
+  rate: orNull(closed({ low: Rate, middle: Rate, high: Rate })),
+});
+export type Found = Static<typeof FoundShape>;
+export const FoundsShape = Type.Array(FoundShape, { maxItems: 16 });
+
+export const foundIn = ({ volumes, takenAt }: Holdings): Found[] =>
+  volumes.map((volume) => ({
+    disk: volume.disk,
+    partition: volume.partition,
+    size: volume.size,
+    used: volume.used,
+    accounts: accountsOf(volume),
+    ...freeableIn(volume, takenAt),
+    rate: rateByAge(volume, takenAt),
+  }));
