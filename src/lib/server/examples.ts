@@ -1,3 +1,5 @@
+import { HOLDINGS_FORMAT } from '$core/holdings';
+import { sketchedHoldings } from '$core/holdings/sketch';
 import { GIB } from '$core/units';
 import { diskSpec, surveyWith } from '$core/survey/sketch';
 import { PEOPLE_EXAMPLES } from './people/bodies';
@@ -11,6 +13,26 @@ const survey = surveyWith(
     { role: 'data', gap: 50 * 1024, size: 250 * 1024, used: 60 * 1024, letter: 'D', label: 'Catalogue' },
   ]),
 );
+const holdings: BodyOf<'holdings'> = {
+  format: HOLDINGS_FORMAT,
+  version: 1,
+  takenAt: survey.takenAt,
+  machine: survey.machine.name,
+  volumes: [
+    sketchedHoldings({
+      partition: 1,
+      letter: 'C',
+      size: survey.disks[0]!.partitions[0]!.volume!.size,
+      used: 95 * GIB,
+      folders: [
+        { path: 'Windows', gib: 24 },
+        { path: 'Windows.old', gib: 18 },
+        { path: 'Users\\ida\\Pictures', gib: 30 },
+      ],
+      files: [{ path: 'hiberfil.sys', gib: 6.3 }],
+    }),
+  ],
+};
 const later = new Date(Date.parse(survey.takenAt) + 3_600_000).toISOString();
 const head = {
   takenAt: survey.takenAt,
@@ -37,10 +59,23 @@ const drawing: BodyOf<'new-drawing'>['states'][number] = {
 export const EXAMPLES: { [N in BodyName]?: BodyOf<N> } = {
   ...PEOPLE_EXAMPLES,
   survey,
+  holdings,
   'diagnosis-request': { survey, disk: 0, partition: 1 },
   'routes-request': { survey, disk: 0, goal: { partition: 1, grow: 40 * GIB } },
   'new-job': { customer: 'Salt Pan Library', machine: 'catalogue' },
   'save-survey': { version: 1, source: 'document', survey },
+  'save-holdings': { version: 1, holdings },
+  'save-choices': {
+    version: 1,
+    choices: [
+      {
+        disk: 0,
+        partition: 1,
+        goes: ['earlier-windows', 'hibernation'],
+        moves: [{ path: '\\Users\\ida\\Pictures', to: { disk: 0, partition: 3 } }],
+      },
+    ],
+  },
   'save-target': { version: 1, disk: 0, partition: 1 },
   'save-goal': { version: 1, size: 140 * GIB, keepFreePercent: 10, options: { prefer: 'usual' } },
   'choose-route': { version: 1, chosen: 0 },

@@ -24,6 +24,8 @@ export interface JobSummary {
   routeTitle: string | null;
   /** How far its work sheet is, where there is one that counts. */
   sheet: { done: number; items: number; failed: string | null } | null;
+  /** The job that was about the same machine before: it comes back. */
+  before: number | null;
 }
 
 export const SORTS = ['changed', 'number', 'customer', 'due'] as const;
@@ -140,7 +142,8 @@ const COLUMNS = `
   j.number, j.customer, j.machine, j.version, j.updated_at AS updatedAt, DATE_FORMAT(j.due, '%Y-%m-%d') AS due,
   j.archived, j.stage, s.id AS surveyId, j.partition_number AS \`target.partition\`, j.disk_number AS \`target.disk\`,
   j.target_name AS \`target.name\`, j.target_size AS \`target.size\`, j.target_used AS \`target.used\`,
-  ${GOAL_COLUMNS}, r.title AS routeTitle, ${SHEET_COLUMNS}`;
+  ${GOAL_COLUMNS}, r.title AS routeTitle, ${SHEET_COLUMNS},
+  (SELECT b.number FROM jobs b WHERE b.machine_key = j.machine_key AND b.id < j.id ORDER BY b.id DESC LIMIT 1) AS \`before\``;
 
 function summaryOf(row: SummaryRow, workshop: Workshop): JobSummary {
   const { surveyId, archived, goal: asked, target, sheet, routeTitle, ...job } = row;

@@ -1,11 +1,21 @@
 import { bytesOf, sentenceName } from '$core/disk';
 import { RoutesAnswerShape, type RoutesAnswer, type Workshop } from '$core/planning';
+import type { Choice } from '$core/holdings';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { change, database, gathered, rows, transaction, type Db } from './database';
 import { goalOf, type Goal, type GoalRow } from './goals';
 import { record, recordAtBench } from './history/history';
+import {
+  HOLDINGS_COLUMNS,
+  holdingsOf,
+  insertHoldings,
+  type HoldingsRow,
+  type JobHoldings,
+  type Weighed,
+} from './holdings';
 import { locked, withJobVersion } from './jobVersion';
 import { kept, keptSurvey, orUnshown } from './kept';
+import { machineKey } from './machines';
 import { GOAL_COLUMNS, NEWEST, REHEARSAL_COLUMNS, SHEET_COLUMNS } from './newest';
 import { ALIVE, quoted, type RehearsalState, type RunPlace } from './rehearsal/states';
 import { insertSurvey } from './saveSurvey';
@@ -32,6 +42,8 @@ export interface Job {
     /** File in the server's folder of images that it was read from. */
     image: string | null;
   } | null;
+  /** What fills the newest survey's volumes, as far as it is known, and what of it is to go. */
+  holdings: JobHoldings | null;
   target: { disk: number; partition: number } | null;
   goal: Goal | null;
   answer: RoutesAnswer | null;
@@ -73,6 +85,7 @@ type JobRow = Pick<Job, 'number' | 'customer' | 'machine' | 'version' | 'notes' 
   disk: number | null;
   partition: number | null;
   survey: (Omit<NonNullable<Job['survey']>, 'document'> & { document: string }) | null;
+  holdings: HoldingsRow | null;
   goal: GoalRow | null;
   route: { id: number; document: string; chosen: number } | null;
   rehearsal:
@@ -88,12 +101,12 @@ type JobRow = Pick<Job, 'number' | 'customer' | 'machine' | 'version' | 'notes' 
 const COLUMNS = `
   j.number, j.customer, j.machine, j.version, j.notes, DATE_FORMAT(j.due, '%Y-%m-%d') AS due, j.archived,
   j.disk_number AS disk, j.partition_number AS \`partition\`, s.id AS \`survey.id\`, s.source AS \`survey.source\`,
-  s.document AS \`survey.document\`, s.created_at AS \`survey.createdAt\`, s.image AS \`survey.image\`, ${GOAL_COLUMNS},
+  s.document AS \`survey.document\`, s.created_at AS \`survey.createdAt\`, s.image AS \`survey.image\`, ${HOLDINGS_COLUMNS}, ${GOAL_COLUMNS},
   r.id AS \`route.id\`, r.document AS \`route.document\`, r.chosen AS \`route.chosen\`, ${REHEARSAL_COLUMNS}, ${SHEET_COLUMNS},
   (SELECT verdict FROM proofs WHERE sheet_id = h.id AND kind = 'layout' ORDER BY id DESC LIMIT 1) AS \`sheet.verdict\``;
 
 export async function findJob(number: number): Promise<Job | null> {
-  const sql = `SELECT ${COLUMNS} FROM jobs j ${NEWEST} WHERE j.number = ?`;
+  const sql = `SELECT ${COLUMNS} FROM jobs j ${NEWEST} LEFT JOIN holdings o ON o.survey_id = s.id WHERE j.number = ?`;
   const [row] = await rows<JobRow>(database(), sql, [number]);
   return row ? jobOf(gathered<JobRow>(row), (await readWorkshop()).workshop) : null;
 }
@@ -132,19 +145,24 @@ const SOURCE_WORD: Record<SurveySource, string> = {
   hand: 'by hand',
 };
 
-/** Keeps the survey and chooses its target: the one given, else the Windows volume, else none. */
+/** Keeps the survey, with what fills its volumes where that is known, and chooses its target: the Windows volume, else none. */
 export async function saveSurvey(
   number: number,
   version: number,
   survey: SurveyDocument,
   source: SurveySource,
-  image: string | null = null,
+  {
+    image = null,
+    holdings = null,
+    choices = [],
+  }: { image?: string | null; holdings?: Weighed | null; choices?: readonly Choice[] } = {},
 ): Promise<number> {
   return withJobVersion(number, version, async (db, id) => {
-    await insertSurvey(db, id, survey, source, 'found', { image });
+    const surveyId = await insertSurvey(db, id, survey, source, 'found', { image });
+    if (holdings) await insertHoldings(db, surveyId, holdings, choices);
     await setTarget(db, id, survey, proposedTarget(survey));
     const from = image === null ? SOURCE_WORD[source] : `from ${image} on the server`;
-    return `Survey of ${survey.takenAt} given (${from}).`;
+    return `Survey of ${survey.takenAt} given (${from}${holdings ? ', with what fills its volumes' : ''}).`;
   });
 }
 
@@ -231,14 +249,15 @@ export async function setTarget(
   if (target && (!disk || !partition)) throw new NoSuchTarget();
   await change(
     db,
-    `UPDATE jobs SET disk_number = ?, partition_number = ?, target_name = ?, target_size = ?, target_used = ?
-      WHERE id = ?`,
+    `UPDATE jobs SET disk_number = ?, partition_number = ?, target_name = ?, target_size = ?, target_used = ?,
+                    machine_key = ? WHERE id = ?`,
     [
       disk?.number ?? null,
       partition?.number ?? null,
       partition ? sentenceName(partition) : null,
       disk && partition ? bytesOf(disk, partition) : null,
       partition?.volume?.used ?? null,
+      machineKey(survey, disk?.number ?? null),
       jobId,
     ],
   );
@@ -253,7 +272,7 @@ function proposedTarget(survey: SurveyDocument): { disk: number; partition: numb
 }
 
 function jobOf(row: JobRow, workshop: Workshop): Job {
-  const { survey, goal, route, rehearsal, sheet, disk, partition, archived, ...job } = row;
+  const { survey, holdings, goal, route, rehearsal, sheet, disk, partition, archived, ...job } = row;
   const unshown: string[] = [];
   const document = survey && orUnshown(unshown, () => keptSurvey(survey.document));
   const target = disk === null || !document ? null : { disk, partition: partition! };
@@ -264,6 +283,7 @@ function jobOf(row: JobRow, workshop: Workshop): Job {
     ...job,
     archived: archived === 1,
     survey: survey && document && { ...survey, document },
+    holdings: holdings && document && orUnshown(unshown, () => holdingsOf(holdings)),
     target,
     goal: shownGoal,
     answer: shownGoal && answer,

@@ -1,5 +1,6 @@
 import type { SurveyDocument } from '$core/survey';
 import { change, type Db } from './database';
+import { insertFillings } from './fillings';
 import type { Purpose, SurveySource } from './jobFile/parts';
 
 /** Keeps a survey document of a job, whole; `image`: the file on the server that it was read from. @returns its id */
@@ -29,5 +30,6 @@ export async function insertSurvey(
       image,
     ],
   );
+  await insertFillings(db, insertId, survey);
   return insertId;
 }

@@ -11,6 +11,7 @@ import {
   SurveyWithin,
   WorkshopShape,
 } from '$core/planning';
+import { ChoicesShape, HoldingsShape, type Holdings } from '$core/holdings';
 import { FileProofShape } from '$core/proof';
 import { closed, Bytes, Name } from '$core/shapes';
 import { SurveyShape } from '$core/survey';
@@ -33,15 +34,27 @@ const version = Type.Integer({
   description: 'the version of the job that the change was made on',
 });
 
+/** Holdings within another body: by reference, so that their schema stands once. */
+const HoldingsWithin = Type.Unsafe<Holdings>({ $ref: '/schemas/holdings.json' });
+
 const BODIES = {
   ...PEOPLE_BODIES,
   survey: SurveyShape,
+  holdings: HoldingsShape,
   'routes-request': RoutesRequestShape,
   'routes-answer': RoutesAnswerShape,
   'diagnosis-request': DiagnosisRequestShape,
   diagnosis: DiagnosisShape,
   'new-job': closed({ customer: Name, machine: Name }),
-  'save-survey': closed({ version, source: Type.Enum(SURVEY_SOURCES), survey: SurveyWithin }),
+  'save-survey': closed({
+    version,
+    source: Type.Enum(SURVEY_SOURCES),
+    survey: SurveyWithin,
+    /** What fills its volumes, where it was read with it. */
+    holdings: Type.Optional(HoldingsWithin),
+  }),
+  'save-holdings': closed({ version, holdings: HoldingsWithin }),
+  'save-choices': closed({ version, choices: ChoicesShape }),
   'save-target': closed({ version, disk: number, partition: number }),
   'save-goal': closed({
     version,

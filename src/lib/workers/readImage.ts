@@ -1,5 +1,6 @@
 import type { Outcome } from '$core/problem';
-import type { ImageProgress, SurveyDocument } from '$core/survey';
+import type { ImageRead } from '$core/holdings';
+import type { ImageProgress } from '$core/survey';
 import type { ReadImage } from './asked';
 import ImageWorker from './image.worker?worker';
 import { runInWorker } from './run';
@@ -12,8 +13,8 @@ export const readImage = (
   request: ReadImage,
   onprogress: (progress: ImageProgress) => void,
   signal: AbortSignal,
-): Promise<Outcome<SurveyDocument> | null> =>
-  runInWorker<ImageProgress, Outcome<SurveyDocument>>(
+): Promise<Outcome<ImageRead> | null> =>
+  runInWorker<ImageProgress, Outcome<ImageRead>>(
     ImageWorker,
     request,
     onprogress,

@@ -1,26 +1,35 @@
 import { Type, type Static } from 'typebox';
+import type { Problem } from '../problem';
 import { closed } from '../shapes';
-import { FreeableId, type Freeable, type Movable } from './freeable';
+import type { SurveyDocument } from '../survey';
+import { formatSize } from '../units';
+import type { Found } from './found';
+import { FreeableId } from './freeable';
+import { partitionsOf } from './places';
 
-const VolumePlace = closed({
+const PLACE = {
   disk: Type.Integer({ minimum: 0, maximum: 255 }),
   partition: Type.Integer({ minimum: 0, maximum: 65_535 }),
-});
+};
 
-/** What was ticked of what can go, by ids, and which folders of people move to which volume. */
+/** What was chosen for one volume: what goes, by ids, and which folders of people move to which other volume. */
 export const ChoiceShape = closed({
+  ...PLACE,
   goes: Type.Array(FreeableId, { maxItems: 40, uniqueItems: true }),
-  moves: Type.Array(
-    closed({
-      path: Type.String({ minLength: 1, maxLength: 40_000 }),
-      /** The volume that it moves to, another one of the machine. */
-      to: VolumePlace,
-    }),
-    { maxItems: 40 },
-  ),
+  moves: Type.Array(closed({ path: Type.String({ minLength: 1, maxLength: 2000 }), to: closed(PLACE) }), {
+    maxItems: 40,
+  }),
 });
+export const ChoicesShape = Type.Array(ChoiceShape, { maxItems: 16 });
 export type Choice = Static<typeof ChoiceShape>;
-export const NOTHING_CHOSEN: Choice = { goes: [], moves: [] };
+export type VolumePlace = Choice['moves'][number]['to'];
+
+export const isAt = (a: VolumePlace, b: VolumePlace): boolean =>
+  a.disk === b.disk && a.partition === b.partition;
+
+/** What was chosen for a volume; nothing where nobody chose. */
+export const choiceOf = (choices: readonly Choice[], { disk, partition }: VolumePlace): Choice =>
+  choices.find((one) => isAt(one, { disk, partition })) ?? { disk, partition, goes: [], moves: [] };
 
 /** What a choice comes to. `goes` + `moved` + `stays` = what was used, always. */
 export interface Sum {
@@ -36,10 +45,10 @@ export interface Sum {
  * use: no more than that can go.
  */
 export function sumOf(
-  used: number,
-  found: { goes: readonly Freeable[]; moves: readonly Movable[] },
-  choice: Choice,
+  found: Pick<Found, 'used' | 'goes' | 'moves'>,
+  choice: Pick<Choice, 'goes' | 'moves'>,
 ): Sum {
+  const { used } = found;
   const chosen = new Set(choice.goes);
   const adds = found.goes.reduce((sum, one) => sum + (chosen.has(one.id) ? one.bytes : 0), 0);
   const moves = choice.moves.flatMap(({ path, to }) => {
@@ -54,4 +63,49 @@ export function sumOf(
     moves.reduce((sum, { bytes }) => sum + bytes, 0),
   );
   return { goes, moved, stays: used - goes - moved, moves };
+}
+
+/**
+ * What is wrong with choices, on a survey and what was found on it. Codes: `no-volume`, `not-found`, `twice`, `no-place` (a folder can't
+ * move there), `no-room`.
+ */
+export function checkChoices(
+  survey: SurveyDocument,
+  founds: readonly Found[],
+  choices: readonly Choice[],
+): Problem[] {
+  const problems: Problem[] = [];
+  const volumes = partitionsOf(survey);
+  const arriving = new Map<string, number>();
+  choices.forEach((choice, i) => {
+    const add = (code: string, at: string, message: string) =>
+      problems.push({ code, path: `/choices/${i}${at}`, message });
+    const found = founds.find((one) => isAt(one, choice));
+    if (!found) return add('no-volume', '', 'Nothing is known of what fills this volume.');
+    if (choices.findIndex((one) => isAt(one, choice)) < i)
+      return add('twice', '', 'This volume stands here twice.');
+    choice.goes.forEach((id, n) => {
+      if (!found.goes.some((one) => one.id === id))
+        add('not-found', `/goes/${n}`, `“${id}” was not found on this volume.`);
+    });
+    const { moves } = sumOf(found, choice);
+    choice.moves.forEach(({ path, to }, n) => {
+      const at = `/moves/${n}`;
+      const bytes = moves.find((one) => one.path === path)?.bytes;
+      if (bytes === undefined)
+        return add('not-found', `${at}/path`, 'This folder was not found among those that can move.');
+      if (choice.moves.findIndex((one) => one.path === path) < n)
+        return add('twice', `${at}/path`, 'This folder moves already.');
+      const place = volumes.find((one) => isAt(one, to));
+      if (!place?.volume || place.volume.used == null || isAt(to, choice))
+        return add('no-place', `${at}/to`, 'A folder moves to another volume whose free space is known.');
+      const key = `${to.disk} ${to.partition}`;
+      const sum = (arriving.get(key) ?? 0) + bytes;
+      arriving.set(key, sum);
+      const free = place.volume.size - place.volume.used;
+      if (sum > free)
+        add('no-room', `${at}/to`, `${formatSize(sum)} would move there, and ${formatSize(free)} are free.`);
+    });
+  });
+  return problems.slice(0, 20);
 }

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { GIB } from '../units';
 import { accountsOf } from './accounts';
 import { checkHoldings } from './check';
-import { NOTHING_CHOSEN, sumOf, type Choice } from './choice';
+import { sumOf } from './choice';
 import { HOLDINGS_FORMAT, type VolumeHoldings } from './document';
 import { freeableIn } from './freeable';
 import { sketchedHoldings, type SketchEntry, type VolumeSketch } from './sketch';
@@ -109,15 +109,15 @@ describe('what can go from a volume', () => {
       ],
       [{ path: 'Users\\ida\\Downloads\\old.iso', gib: 4, changed: '2024-01-01' }],
     );
-    const found = freeableIn(volume, TAKEN);
+    const found = { used: volume.used, ...freeableIn(volume, TAKEN) };
     expect(found.moves.map(({ path }) => path)).toEqual([
       '\\Users\\ida\\Pictures',
       '\\Users\\ida\\Downloads',
     ]);
     const to = { disk: 0, partition: 5 };
     const moves = [{ path: '\\Users\\ida\\Downloads', to }];
-    expect(sumOf(volume.used, found, { goes: [], moves }).moved).toBe(6 * GIB);
-    expect(sumOf(volume.used, found, { goes: ['old-downloads'], moves })).toMatchObject({
+    expect(sumOf(found, { goes: [], moves }).moved).toBe(6 * GIB);
+    expect(sumOf(found, { goes: ['old-downloads'], moves })).toMatchObject({
       goes: 4 * GIB,
       moved: 2 * GIB,
       stays: 144 * GIB,
@@ -175,16 +175,16 @@ describe('laws', () => {
   it('what goes, what moves and what stays is what was used, whatever is chosen', () =>
     fc.assert(
       fc.property(anyVolume, fc.infiniteStream(fc.boolean()), (volume, coin) => {
-        const found = freeableIn(volume, TAKEN);
+        const found = { used: volume.used, ...freeableIn(volume, TAKEN) };
         const toss = () => coin.next().value as boolean;
-        const choice: Choice = {
+        const choice = {
           goes: found.goes.filter(toss).map(({ id }) => id),
           moves: found.moves.filter(toss).map((one) => ({ path: one.path, to: { disk: 0, partition: 5 } })),
         };
-        const sum = sumOf(volume.used, found, choice);
+        const sum = sumOf(found, choice);
         expect(sum.goes + sum.moved + sum.stays).toBe(volume.used);
         expect(Math.min(sum.goes, sum.moved, sum.stays)).toBeGreaterThanOrEqual(0);
-        expect(sumOf(volume.used, found, NOTHING_CHOSEN).stays).toBe(volume.used);
+        expect(sumOf(found, { goes: [], moves: [] }).stays).toBe(volume.used);
       }),
     ));
 

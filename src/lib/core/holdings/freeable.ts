@@ -1,5 +1,6 @@
 import { Type, type Static } from 'typebox';
 import { Bytes, closed } from '../shapes';
+import { firstCharacters } from '../wellFormed';
 import { accountsOf } from './accounts';
 import type { HeldFile, Holdings, VolumeHoldings } from './document';
 import {
@@ -17,8 +18,10 @@ import { Taken } from './taken';
 import { HoldingsTree } from './tree';
 
 const MOST_MOVABLE = 40;
-const MOST_PLACES = 50;
-const Path = Type.String({ minLength: 1, maxLength: 40_000 });
+const MOST_PLACES = 20;
+/** Characters of a path that are told. */
+const MOST_PATH = 2000;
+const Path = Type.String({ minLength: 1, maxLength: MOST_PATH });
 export const FreeableId = Type.String({ pattern: '^[a-z-]{1,40}$' });
 
 export const FreeableShape = closed({
@@ -60,11 +63,14 @@ export function freeableIn(
     const bytes = places.reduce((sum, one) => sum + one.bytes, 0);
     if (bytes < LEAST) return [];
     places.sort((a, b) => b.bytes - a.bytes);
-    return [{ id: rule.id, bytes, places: places.slice(0, MOST_PLACES) }];
+    const told = places.slice(0, MOST_PLACES).map((one) => ({ ...one, path: cut(one.path) }));
+    return [{ id: rule.id, bytes, places: told }];
   });
   goes.sort((a, b) => b.bytes - a.bytes);
   return { goes, moves: movable(tree, taken, new Set(goes.map(({ id }) => id))) };
 }
+
+const cut = (path: string): string => firstCharacters(path, MOST_PATH / 2);
 
 type Places = Freeable['places'];
 
@@ -144,6 +150,6 @@ function movable(tree: HoldingsTree, taken: Taken, told: ReadonlySet<string>): M
       const within = Object.entries(taken.within(place))
         .filter(([id]) => told.has(id))
         .map(([id, taken]) => ({ id, bytes: taken }));
-      return { path: tree.pathOf(place), bytes, files, within };
+      return { path: cut(tree.pathOf(place)), bytes, files, within };
     });
 }

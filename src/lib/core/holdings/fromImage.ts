@@ -13,15 +13,17 @@ import {
 import { exfatBackup, fatBackup, ntfsBackup } from '../volumes/backupSector';
 import { soundExfatBoot } from '../volumes/exfat';
 import { NtfsDamage } from '../volumes/ntfs/volume';
-import { HOLDINGS_FORMAT, type Holdings, type VolumeHoldings } from './document';
+import { HOLDINGS_FORMAT, MOST_FILES, MOST_FOLDERS, type Holdings, type VolumeHoldings } from './document';
 import { exfatHoldings } from './exfatWalk';
 import { fatHoldings } from './fatWalk';
-import { gathered } from './gathered';
+import { gathered, type GatherOptions } from './gathered';
 import { ntfsHoldings } from './ntfsWalk';
 
 /** Share of the reading that the survey is, the rest are the holdings. */
 const SURVEY_SHARE = 0.4;
 const MOST_VOLUMES = 16;
+/** Folders and files that are named of all volumes together: with the survey they are sent in one body. */
+const MOST_NAMED = { folders: 12_000, files: 4000 };
 type Told = Pick<VolumeHoldings, 'own' | 'least' | 'folders' | 'files' | 'months' | 'unread' | 'measure'>;
 
 /** A disk image's survey, and what fills its volumes where that could be read. */
@@ -63,6 +65,10 @@ async function volumesOf(
   if (!image.ok) return { volumes: [], notes: [] };
   const disk = survey.disks[0]!;
   const asked = disk.partitions.filter(isAsked).slice(0, MOST_VOLUMES);
+  const most = {
+    folders: Math.min(MOST_FOLDERS, Math.floor(MOST_NAMED.folders / asked.length)),
+    files: Math.min(MOST_FILES, Math.floor(MOST_NAMED.files / asked.length)),
+  };
   const volumes: VolumeHoldings[] = [];
   const notes: string[] = [];
   for (const [i, partition] of asked.entries()) {
@@ -73,7 +79,7 @@ async function volumesOf(
     const bytes = partition.sectors * disk.sectorSize;
     try {
       const source = slice(image.value.source, partition.first * disk.sectorSize, bytes);
-      const told = await holdingsOf(source, volume, disk.sectorSize, at);
+      const told = await holdingsOf(source, volume, disk.sectorSize, { progress: at, most });
       const { fileSystem, size, used } = volume;
       if (told)
         volumes.push({
@@ -109,13 +115,16 @@ export async function holdingsOf(
   source: ByteSource,
   volume: SurveyVolume,
   sectorSize: number,
-  progress: (share: number) => void,
+  {
+    progress = () => {},
+    most = { folders: MOST_FOLDERS, files: MOST_FILES },
+  }: { progress?: (share: number) => void; most?: GatherOptions['most'] } = {},
 ): Promise<Told | null> {
   const first = await source.read(0, 512);
   const byBackup = volume.bootSector === 'backup';
   if (volume.fileSystem === 'ntfs') {
     const backup = byBackup ? await ntfsBackup(source, sectorSize, first) : null;
-    return ntfsHoldings(source, backup?.sector ?? first, progress);
+    return ntfsHoldings(source, backup?.sector ?? first, progress, most);
   }
   const steadily = (folders: number) => progress(folders / (folders + 1000));
   const found =
@@ -128,5 +137,5 @@ export async function holdingsOf(
       : await fatHoldings(source, (byBackup ? await fatBackup(source) : null)?.sector ?? first, steadily);
   if (!found) throw new NtfsDamage(`its ${FILE_SYSTEM_NAME[volume.fileSystem]} can’t be followed`);
   const { own, walked, unread } = found;
-  return { measure: 'length', own, unread, ...(await gathered(walked)) };
+  return { measure: 'length', own, unread, ...(await gathered(walked, { most })) };
 }

@@ -1,13 +1,6 @@
 import { bucketOf, monthTexts } from './months';
 import { dayText } from './days';
-import {
-  MOST_DEPTH,
-  MOST_FILES,
-  MOST_FOLDERS,
-  type HeldFile,
-  type HeldFolder,
-  type HeldMonth,
-} from './document';
+import { MOST_DEPTH, type HeldFile, type HeldFolder, type HeldMonth } from './document';
 
 /** What a walk through a volume found, folder by folder: arrays by the folder's number, since there may be millions. */
 export interface Walked {
@@ -30,6 +23,13 @@ export const NOWHERE = 0xffffffff;
 /** Folders are named from this size on, or from more where there are too many. */
 const LEAST = 2 ** 20;
 
+export interface GatherOptions {
+  /** The most folders and files that are named. */
+  most: { folders: number; files: number };
+  /** Folders that are left out with all that is in them. */
+  apart?: ReadonlySet<number>;
+}
+
 export interface Gathered {
   least: number;
   folders: HeldFolder[];
@@ -39,9 +39,11 @@ export interface Gathered {
 
 /**
  * Sums up what every folder holds, and names those that are large, each behind the one that it lies in.
- * @param apart folders that are left out with all that is in them
  */
-export async function gathered(walked: Walked, apart: ReadonlySet<number> = new Set()): Promise<Gathered> {
+export async function gathered(
+  walked: Walked,
+  { most, apart = new Set() }: GatherOptions,
+): Promise<Gathered> {
   const { parents, root } = walked;
   const order = fromTheRoot(parents, root, apart);
   const bytes = walked.bytes.slice();
@@ -54,7 +56,7 @@ export async function gathered(walked: Walked, apart: ReadonlySet<number> = new 
     files[parent]! += files[folder]!;
     if (newest[folder]! > newest[parent]!) newest[parent] = newest[folder]!;
   }
-  const least = leastFor(order, bytes);
+  const least = leastFor(order, bytes, most.folders);
   const places = new Map<number, number>();
   const folders: HeldFolder[] = [];
   const depth: number[] = [];
@@ -70,7 +72,12 @@ export async function gathered(walked: Walked, apart: ReadonlySet<number> = new 
     const told = { bytes: bytes[folder]!, files: files[folder]!, newest: dayText(newest[folder]!) };
     folders.push({ in: within, name, ...told });
   }
-  return { least, folders, files: await largestOf(walked, places), months: monthTexts(walked.months) };
+  return {
+    least,
+    folders,
+    files: await largestOf(walked, places, most.files),
+    months: monthTexts(walked.months),
+  };
 }
 
 /** Every folder to which a way leads from the root, each behind the one that it lies in; what runs in a circle is not among them. */
@@ -92,20 +99,24 @@ function fromTheRoot(parents: Uint32Array, root: number, apart: ReadonlySet<numb
   return order.subarray(0, known);
 }
 
-function leastFor(order: Uint32Array, bytes: Float64Array): number {
+function leastFor(order: Uint32Array, bytes: Float64Array, most: number): number {
   for (let least = LEAST; ; least *= 2) {
     let count = 1;
     for (const folder of order) if (bytes[folder]! >= least) count++;
-    if (count <= MOST_FOLDERS) return least;
+    if (count <= most) return least;
   }
 }
 
-async function largestOf(walked: Walked, places: ReadonlyMap<number, number>): Promise<HeldFile[]> {
+async function largestOf(
+  walked: Walked,
+  places: ReadonlyMap<number, number>,
+  most: number,
+): Promise<HeldFile[]> {
   // A large file makes its folder large, so the folder is named, but where so many are that `least` had to rise.
   const named = walked.largest.filter(({ folder, bytes }) => places.has(folder) && bytes > 0);
   named.sort((a, b) => b.bytes - a.bytes || a.number - b.number);
-  const inRoot = named.filter(({ folder }, i) => i >= MOST_FILES && folder === walked.root).slice(0, 100);
-  const kept = [...named.slice(0, MOST_FILES - inRoot.length), ...inRoot];
+  const inRoot = named.filter(({ folder }, i) => i >= most && folder === walked.root).slice(0, 100);
+  const kept = [...named.slice(0, most - inRoot.length), ...inRoot];
   const files: HeldFile[] = [];
   for (const { folder, bytes, number } of kept) {
     const told = await walked.fileOf(number);

@@ -8,9 +8,19 @@ export {
 } from './document';
 export { accountsOf, type Accounts } from './accounts';
 export { checkHoldings, placedIn } from './check';
-export { ChoiceShape, NOTHING_CHOSEN, sumOf, type Choice, type Sum } from './choice';
+export {
+  checkChoices,
+  choiceOf,
+  ChoicesShape,
+  isAt,
+  sumOf,
+  type Choice,
+  type Sum,
+  type VolumePlace,
+} from './choice';
 export { freeableIn, type Freeable, type Movable } from './freeable';
 export { readImage, type ImageRead } from './fromImage';
 export { ruleOf, type Rule, type Sureness } from './rules';
+export { partitionsOf } from './places';
 export { HoldingsTree } from './tree';
 export { foundIn, FoundShape, FoundsShape, type Found } from './found';

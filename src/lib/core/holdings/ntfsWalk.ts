@@ -6,7 +6,7 @@ import { NtfsDamage, NtfsVolume } from '../volumes/ntfs/volume';
 import { textOfUnits } from '../wellFormed';
 import { dayOfNtfs, dayText } from './days';
 import type { VolumeHoldings } from './document';
-import { gathered, NOWHERE, noMonths, type Walked } from './gathered';
+import { gathered, type GatherOptions, NOWHERE, noMonths, type Walked } from './gathered';
 import { bucketOf } from './months';
 import { NAME_AT, RecordReader, SHORT_NAME, type RecordFacts } from './ntfsRecords';
 
@@ -33,12 +33,14 @@ type Told = Pick<VolumeHoldings, 'measure' | 'own' | 'least' | 'folders' | 'file
  *
  * @param sector the boot sector to go by: the first, or its backup
  * @param progress called with the share of the table that has been read, 0..1
+ * @param most how many folders and files are named
  * @throws NtfsDamage with a sentence where the table can't be used
  */
 export async function ntfsHoldings(
   source: ByteSource,
   sector: Uint8Array,
   progress: (share: number) => void,
+  most: GatherOptions['most'],
 ): Promise<Told> {
   const boot = parseNtfsBoot(sector);
   if (!boot) throw new NtfsDamage('the boot sector holds impossible values');
@@ -57,8 +59,12 @@ export async function ntfsHoldings(
     progress(number / records);
   }
   const { own, walked } = pass.sums(volume);
-  const apart = new Set([RECORD.extend]);
-  return { measure: 'clusters', own, unread: pass.unread, ...(await gathered(walked, apart)) };
+  return {
+    measure: 'clusters',
+    own,
+    unread: pass.unread,
+    ...(await gathered(walked, { most, apart: new Set([RECORD.extend]) })),
+  };
 }
 
 /** What is remembered of every record: numbers only, some 25 bytes for each. */

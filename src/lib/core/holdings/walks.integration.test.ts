@@ -19,7 +19,7 @@ const PLACE = { sectorSize: 512, first: 2048 };
 async function read(path: string): Promise<VolumeHoldings> {
   const source = fileSource(path);
   const { volume } = await recogniseVolume(source, 512, () => {});
-  const told = await holdingsOf(source, volume, 512, () => {});
+  const told = await holdingsOf(source, volume, 512);
   const { fileSystem, size, used } = volume;
   return { disk: 0, partition: 1, fileSystem, size, used: used!, ...told! };
 }

@@ -158,7 +158,10 @@ export const exfatClusterAt = ({ heapAt, clusterSize }: ExfatBoot, cluster: numb
 async function* rootEntries(source: ByteSource, boot: ExfatBoot): AsyncGenerator<Uint8Array> {
   const most = Math.ceil(MOST_ROOT_BYTES / boot.clusterSize);
   for await (const cluster of exfatChain(source, boot, boot.root, most)) {
-    const bytes = await source.read(exfatClusterAt(boot, cluster), Math.min(boot.clusterSize, MOST_ROOT_BYTES));
+    const bytes = await source.read(
+      exfatClusterAt(boot, cluster),
+      Math.min(boot.clusterSize, MOST_ROOT_BYTES),
+    );
     for (let at = 0; at + 32 <= bytes.length; at += 32) {
       if (bytes[at] === 0) return;
       yield bytes.subarray(at, at + 32);

@@ -2,6 +2,7 @@ import type { ImageProgress } from '$core/survey';
 import { named, onJob } from '../answers';
 import { database } from '../database';
 import { failureOf } from '../failure';
+import { weighed } from '../holdings';
 import { saveSurvey, type Job } from '../jobs';
 import { log } from '../log';
 import { badInput, problem } from '../problem';
@@ -64,9 +65,13 @@ export async function surveyingImage(
       machineName: `${job.customer}, ${job.machine}`,
       takenAt: new Date().toISOString(),
     };
-    const survey = await aside('surveyImage', asked, { gone: left.signal, tell });
+    const read = await aside('surveyImage', asked, { gone: left.signal, tell });
     if (left.signal.aborted) throw new NotDone('left', 'the asker left');
-    if (!survey.ok) return badInput(survey.problems);
-    return onJob(String(job.number), () => saveSurvey(job.number, version, survey.value, 'image', image));
+    if (!read.ok) return badInput(read.problems);
+    const { survey, holdings } = read.value;
+    const found = holdings && (await weighed(survey, holdings));
+    if (found && !found.ok) return badInput(found.problems);
+    const kept = { image, holdings: found && found.value };
+    return onJob(String(job.number), () => saveSurvey(job.number, version, survey, 'image', kept));
   }
 }

@@ -2,7 +2,8 @@ import { lstatSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import type { ByteSource } from '$core/images/source';
 import { failure, type Outcome } from '$core/problem';
-import { surveyFromImage, type ImageProgress, type SurveyDocument } from '$core/survey';
+import { readImage, type ImageRead } from '$core/holdings';
+import type { ImageProgress } from '$core/survey';
 import { openToRead, type OpenFile } from './fileSource';
 import { isImageName } from './folder';
 
@@ -13,14 +14,14 @@ export interface Surveying {
 }
 
 /**
- * Surveys an image in the server's folder by its bytes. Nothing but plain files beside it is opened, whatever it names.
+ * Surveys an image in the server's folder by its bytes, with what fills its volumes. Nothing but plain files beside it is opened, whatever it names.
  *
- * Problem codes: those of `surveyFromImage`, `unreadable`.
+ * Problem codes: those of `readImage`, `unreadable`.
  */
 export async function surveyImage(
   { path, machineName, takenAt }: Surveying,
   tell: (progress: ImageProgress) => void,
-): Promise<Outcome<SurveyDocument>> {
+): Promise<Outcome<ImageRead>> {
   const opened: OpenFile[] = [];
   const open = async (one: string): Promise<ByteSource> => {
     const file = await openToRead(one);
@@ -29,7 +30,7 @@ export async function surveyImage(
   };
   let told = 0;
   try {
-    return await surveyFromImage(await open(path), {
+    return await readImage(await open(path), {
       machineName,
       takenAt,
       beside: (name) => besideOf(path, name, open),

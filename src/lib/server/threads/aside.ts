@@ -15,6 +15,7 @@ const BOUNDS: Record<TaskName, Pick<Wanted, 'milliseconds' | 'atOnce'>> = {
   routes: { milliseconds: 30_000, atOnce: THREADS },
   plan: { milliseconds: 30_000, atOnce: THREADS },
   diagnosis: { milliseconds: 30_000, atOnce: THREADS },
+  weighHoldings: { milliseconds: 30_000, atOnce: THREADS },
   makeSheet: { milliseconds: 30_000, atOnce: THREADS },
   measure: { milliseconds: 30_000, atOnce: THREADS },
   sheetPdf: { milliseconds: 60_000, atOnce: THREADS },

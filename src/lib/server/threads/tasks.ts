@@ -9,6 +9,7 @@ import type { BodyName } from '../schemas';
 import { checkImport } from '../jobFile/checkImport';
 import { surveyImage, type Surveying } from '../images/surveyImage';
 import { packJob } from '../jobFile/pack';
+import { weigh } from '../holdings';
 import { kept, orUnshown } from '../kept';
 import { sheetFrom } from '../making';
 import { under } from '../paths';
@@ -46,6 +47,7 @@ export const TASKS = {
   diagnosis: (bytes: Uint8Array): BodyAnswer => onBody(bytes, 'diagnosis-request', diagnose),
   plan: (request: RoutesRequest, cancelled: () => boolean): Outcome<RoutesAnswer> =>
     planRoutes(request, { cancelled }),
+  weighHoldings: weigh,
   makeSheet: sheetFrom,
   sheetPdf: (input: Parameters<typeof sheetPdf>[0]): Promise<Uint8Array> => sheetPdf(input),
   reportPdf: (input: Parameters<typeof reportPdf>[0]): Promise<Uint8Array> => reportPdf(input),

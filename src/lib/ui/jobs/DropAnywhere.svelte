@@ -1,7 +1,9 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { surveyFromText, type ImageProgress } from '$core/survey';
+  import type { Outcome } from '$core/problem';
+  import type { ImageProgress } from '$core/survey';
   import type { ReadImage } from '../survey/Intake.svelte';
+  import { givenByImage, givenByTexts, type Given } from '../survey/given';
   import { openFile } from '../survey/openFile';
   import { beginJob } from './beginJob';
 
@@ -34,29 +36,28 @@
       message = opened.message;
       return;
     }
-    const { file } = opened;
-    const machineName = file.name.replace(/\.[^.]+$/, '');
+    const machineName = files[0]!.name.replace(/\.[^.]+$/, '');
     const takenAt = new Date().toISOString();
-    const image = opened.kind === 'image';
-    const outcome = image
-      ? await takeImage(opened)
-      : surveyFromText(opened.text, { called: `“${file.name}”`, machineName, takenAt });
+    const outcome =
+      opened.kind === 'image'
+        ? await takeImage(opened)
+        : givenByTexts(opened.texts, { machineName, takenAt });
     if (outcome === null) message = 'Reading was stopped. No job was begun.';
     else if (!outcome.ok) message = outcome.problems.map((problem) => problem.message).join(' ');
     else {
-      const begun = await beginJob(outcome.value, image ? 'image' : 'document');
+      const begun = await beginJob(outcome.value);
       if ('number' in begun) await goto(`/jobs/${begun.number}/survey`);
       else message = `No job was begun: ${begun.message}`;
     }
   }
 
-  async function takeImage(image: Parameters<ReadImage>[0]): ReturnType<ReadImage> {
+  async function takeImage(image: Parameters<ReadImage>[0]): Promise<Outcome<Given> | null> {
     const stop = new AbortController();
     const show = (progress: ImageProgress) => (reading = { name: image.file.name, progress, stop });
     show({ share: 0, what: 'the partition table' });
     const outcome = await readImage(image, show, stop.signal);
     reading = null;
-    return outcome;
+    return outcome?.ok ? { ok: true, value: givenByImage(outcome.value) } : outcome;
   }
 </script>
 

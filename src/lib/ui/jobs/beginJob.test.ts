@@ -32,7 +32,9 @@ describe('a job that begins with its survey', () => {
 
   it('is left behind only where the survey was taken', async () => {
     let asked = answers([201, { number: 7, version: 1 }], [200, { number: 7, version: 2 }]);
-    expect(await beginJob({ machine: { name: 'Driftwood Radio, studio' } }, 'document')).toEqual({
+    expect(
+      await beginJob({ source: 'document', survey: { machine: { name: 'Driftwood Radio, studio' } } }),
+    ).toEqual({
       number: 7,
     });
     expect(asked).toEqual(['POST /api/v1/jobs', 'PUT /api/v1/jobs/7/survey']);
@@ -41,7 +43,12 @@ describe('a job that begins with its survey', () => {
       [400, { detail: 'That is no survey.', errors: [{ path: '/disks', message: 'There are none.' }] }],
       [204, null],
     );
-    expect(await beginJob('nonsense', 'document')).toEqual({ message: 'That is no survey. There are none.' });
+    expect(await beginJob({ source: 'document', survey: 'nonsense' })).toEqual({
+      message: 'That is no survey. There are none.',
+    });
     expect(asked.at(-1)).toBe('DELETE /api/v1/jobs/8?version=1');
+    asked = answers();
+    expect(await beginJob({ source: 'document', holdings: {} })).toHaveProperty('message');
+    expect(asked).toEqual([]);
   });
 });

@@ -1,7 +1,9 @@
 <script lang="ts">
   import { FileUpload } from '@skeletonlabs/skeleton-svelte';
   import type { Outcome } from '$core/problem';
-  import { surveyFromText, TEXT_WAY_NAMES, type ImageProgress, type SurveyDocument } from '$core/survey';
+  import type { ImageRead } from '$core/holdings';
+  import { TEXT_WAY_NAMES, type ImageProgress } from '$core/survey';
+  import { givenByImage, givenByTexts, type Given } from './given';
   import { MOST_FILES, openFile } from './openFile';
   import Working from './Working.svelte';
 
@@ -9,7 +11,7 @@
     image: { file: File; beside: File[] },
     onprogress: (progress: ImageProgress) => void,
     signal: AbortSignal,
-  ) => Promise<Outcome<SurveyDocument> | null>;
+  ) => Promise<Outcome<ImageRead> | null>;
 
   interface Props {
     /** What the machine is called in a survey that does not say so itself. */
@@ -17,12 +19,14 @@
     /** Reads a disk image without sending it anywhere. */
     readImage: ReadImage;
     /** Takes over what was read; its form is not yet checked where it came as a document. */
-    onsurvey: (survey: unknown, source: 'document' | 'image') => Promise<void>;
+    ongiven: (given: Given) => Promise<void>;
+    /** What fills the volumes is of no use here without a survey. */
+    surveyOnly?: boolean;
     /** A new try begins: what was said of an earlier one no longer counts. */
     ontry: () => void;
     compact?: boolean;
   }
-  let { machineName, readImage, onsurvey, ontry, compact = false }: Props = $props();
+  let { machineName, readImage, ongiven, surveyOnly = false, ontry, compact = false }: Props = $props();
 
   const waysText = new Intl.ListFormat('en', { type: 'disjunction' }).format([...TEXT_WAY_NAMES].reverse());
 
@@ -38,26 +42,25 @@
     ontry();
     const opened = await openFile(files);
     if (opened.kind === 'image') await takeImage(opened);
-    else if (opened.kind === 'text') await takeText(opened.text, `“${opened.file.name}”`);
+    else if (opened.kind === 'texts') await takeTexts(opened.texts);
     else message = opened.message;
   }
 
-  const takeText = (text: string, called: string): Promise<void> =>
-    takeOutcome(surveyFromText(text, { called, machineName, takenAt: new Date().toISOString() }));
+  const takeTexts = (texts: Parameters<typeof givenByTexts>[0]): Promise<void> =>
+    takeOutcome(givenByTexts(texts, { machineName, takenAt: new Date().toISOString() }));
 
-  async function takeOutcome(
-    outcome: Outcome<unknown>,
-    source: 'document' | 'image' = 'document',
-  ): Promise<void> {
-    if (outcome.ok) await onsurvey(outcome.value, source);
-    else message = outcome.problems.map((problem) => problem.message).join(' ');
+  async function takeOutcome(outcome: Outcome<Given>): Promise<void> {
+    if (!outcome.ok) message = outcome.problems.map((problem) => problem.message).join(' ');
+    else if (surveyOnly && outcome.value.survey === undefined)
+      message = 'That tells what fills the volumes. A survey of the disks is needed here.';
+    else await ongiven(outcome.value);
   }
 
   async function paste(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     message = '';
     ontry();
-    await takeText(pasted, 'The text');
+    await takeTexts([{ text: pasted, called: 'The text' }]);
   }
 
   async function takeImage(image: { file: File; beside: File[] }): Promise<void> {
@@ -67,7 +70,7 @@
     const outcome = await readImage(image, (now) => (progress = now), stop.signal);
     progress = null;
     if (outcome === null) message = 'Reading was stopped. Nothing was changed.';
-    else await takeOutcome(outcome, 'image');
+    else await takeOutcome(outcome.ok ? { ok: true, value: givenByImage(outcome.value) } : outcome);
   }
 </script>
 

@@ -3,7 +3,7 @@ import { isSurveyText, MOST_TEXT } from '$core/survey';
 
 /** What chosen files are, from their first bytes rather than their names. */
 export type Opened =
-  | { kind: 'text'; file: File; text: string }
+  | { kind: 'texts'; texts: { text: string; called: string }[] }
   /** A disk image; some lie in several files, of which one describes the others. */
   | { kind: 'image'; file: File; beside: File[] }
   | { kind: 'refused'; message: string };
@@ -25,16 +25,15 @@ export async function openFile(files: readonly File[]): Promise<Opened> {
   }
   const [file, second] = files;
   if (!file) return refused('No file was given.');
+  // A survey and what fills its volumes lie in two files.
+  if (files.length <= 2 && heads.every(isSurveyText))
+    return { kind: 'texts', texts: await Promise.all(files.map(textOf)) };
   if (second) {
     return refused(
       `${files.length} files were given, and none of them describes the others. Give one survey or one image at a time.`,
     );
   }
   if (file.size === 0) return refused(`“${file.name}” is empty.`);
-  if (isSurveyText(heads[0]!)) {
-    // Of a file that is too long only so much is read that it is known to be.
-    return { kind: 'text', file, text: await file.slice(0, MOST_BYTES + 4).text() };
-  }
   if (file.size < LEAST_IMAGE_BYTES) {
     return refused(
       `“${file.name}” is neither a survey document (it is no JSON and no table of partitions) nor a disk image (it has only ${file.size} bytes).`,
@@ -42,5 +41,11 @@ export async function openFile(files: readonly File[]): Promise<Opened> {
   }
   return { kind: 'image', file, beside: [] };
 }
+
+/** Of a file that is too long only so much is read that it is known to be. */
+const textOf = async (file: File): Promise<{ text: string; called: string }> => ({
+  text: await file.slice(0, MOST_BYTES + 4).text(),
+  called: `“${file.name}”`,
+});
 
 const refused = (message: string): Opened => ({ kind: 'refused', message });

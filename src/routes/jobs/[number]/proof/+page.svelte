@@ -107,7 +107,8 @@
       machineName="{job.customer}, {job.machine}"
       readImage={image}
       ontry={() => (refusal = null)}
-      onsurvey={(survey) => save('layout-proof', { survey })}
+      surveyOnly
+      ongiven={({ survey }) => save('layout-proof', { survey })}
     />
   </section>
 

@@ -12,6 +12,7 @@
   import NameWindows from '$ui/survey/NameWindows.svelte';
   import HiddenList from '$ui/survey/HiddenList.svelte';
   import Intake, { type ReadImage } from '$ui/survey/Intake.svelte';
+  import type { Given } from '$ui/survey/given';
   import ServerImages from '$ui/survey/ServerImages.svelte';
   import WaysIn from '$ui/survey/WaysIn.svelte';
   import { sourceName, utc } from '$ui/survey/surveyLine';
@@ -31,6 +32,11 @@
     again = (current) => void save(what, body, current);
     if (reply.ok) await invalidateAll();
   }
+
+  const give = ({ survey, source, holdings }: Given): Promise<void> =>
+    survey === undefined
+      ? save('holdings', { holdings })
+      : save('survey', { survey, source, ...(holdings === undefined ? {} : { holdings }) });
 
   const machineName = $derived(`${job.customer}, ${job.machine}`);
   const image: ReadImage = (image, onprogress, signal) =>
@@ -127,13 +133,7 @@
         </ul>
       </section>
     {/if}
-    <Intake
-      compact
-      {machineName}
-      readImage={image}
-      ontry={() => (refusal = null)}
-      onsurvey={(survey, source) => save('survey', { survey, source })}
-    />
+    <Intake compact {machineName} readImage={image} ontry={() => (refusal = null)} ongiven={give} />
     <details>
       <summary
         >Other ways to a survey: an image on the server, the machine itself, a boot stick, by hand</summary
@@ -147,12 +147,7 @@
       A survey is the recorded state of the machine’s disks. Everything that follows is computed from it.
     </p>
     {#if refusal}<Refused {refusal} onoverwrite={again} />{/if}
-    <Intake
-      {machineName}
-      readImage={image}
-      ontry={() => (refusal = null)}
-      onsurvey={(survey, source) => save('survey', { survey, source })}
-    />
+    <Intake {machineName} readImage={image} ontry={() => (refusal = null)} ongiven={give} />
     {@render serverImages()}
     <WaysIn job={job.number} collector={data.collector} />
   {/if}

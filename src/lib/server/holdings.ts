@@ -1,0 +1,155 @@
+import {
+  checkChoices,
+  ChoicesShape,
+  foundIn,
+  FoundsShape,
+  HoldingsShape,
+  isAt,
+  partitionsOf,
+  placedIn,
+  type Choice,
+  type Found,
+  type Holdings,
+} from '$core/holdings';
+import { failure, success, type Outcome } from '$core/problem';
+import type { SurveyDocument } from '$core/survey';
+import { formatSize } from '$core/units';
+import { change, database, rows, type Db } from './database';
+import type { Job } from './jobs';
+import { withJobVersion } from './jobVersion';
+import { kept } from './kept';
+import { aside } from './threads/aside';
+
+/** Holdings whose figures fit each other and a survey, with what was found in them. */
+export interface Weighed {
+  takenAt: string;
+  /** The document as text. */
+  document: string;
+  found: Found[];
+}
+
+/** What is known of what fills a survey's volumes, and what was chosen. */
+export interface JobHoldings {
+  takenAt: Date;
+  found: Found[];
+  choices: Choice[];
+}
+
+/** A row of it, to be joined to a survey `s` as `o`. */
+export interface HoldingsRow {
+  takenAt: Date;
+  found: string;
+  choices: string;
+}
+export const HOLDINGS_COLUMNS = `
+  o.taken_at AS \`holdings.takenAt\`, o.found AS \`holdings.found\`, o.choices AS \`holdings.choices\``;
+
+/** @throws Unshowable */
+export const holdingsOf = ({ takenAt, found, choices }: HoldingsRow): JobHoldings => ({
+  takenAt,
+  found: kept(found, FoundsShape, 'What was found in the holdings'),
+  choices: kept(choices, ChoicesShape, 'What was chosen of the holdings'),
+});
+
+/** Holds holdings against the survey that they belong to, beside the server's own thread. Problem codes: those of `placedIn`. */
+export const weighed = (survey: SurveyDocument, holdings: Holdings): Promise<Outcome<Weighed>> =>
+  aside('weighHoldings', { survey, holdings });
+
+/** What is done for it there. */
+export function weigh({
+  survey,
+  holdings,
+}: {
+  survey: SurveyDocument;
+  holdings: Holdings;
+}): Outcome<Weighed> {
+  const placed = placedIn(survey, holdings);
+  if (!placed.ok) return placed;
+  const { takenAt } = holdings;
+  return success({ takenAt, document: JSON.stringify(placed.value), found: foundIn(placed.value) });
+}
+
+/**
+ * What a survey that only says more of the same machine takes over from the one before: nothing where a volume has another size, or
+ * holds more or less than before.
+ */
+export async function carriedOver(
+  { survey, holdings }: Job,
+  next: SurveyDocument,
+): Promise<{ holdings: Weighed; choices: readonly Choice[] } | null> {
+  const document = survey && holdings && (await holdingsDocument(survey.id));
+  if (!document) return null;
+  const found = await weighed(next, kept(document, HoldingsShape, 'What fills the volumes'));
+  if (!found.ok) return null;
+  const volumes = partitionsOf(next);
+  const same = found.value.found.every(
+    (one) => volumes.find((volume) => isAt(volume, one))?.volume?.used === one.used,
+  );
+  const { choices } = holdings;
+  return same && checkChoices(next, found.value.found, choices).length === 0
+    ? { holdings: found.value, choices }
+    : null;
+}
+
+/** Keeps what fills a survey's volumes; what was kept before, and chosen, is gone. */
+export async function insertHoldings(
+  db: Db,
+  surveyId: number,
+  { takenAt, document, found }: Weighed,
+  choices: readonly Choice[] = [],
+): Promise<void> {
+  await change(
+    db,
+    'REPLACE INTO holdings (survey_id, document, found, choices, taken_at) VALUES (?, ?, ?, ?, ?)',
+    [surveyId, document, JSON.stringify(found), JSON.stringify(choices), new Date(takenAt)],
+  );
+}
+
+/** Keeps holdings for the newest survey of a job. */
+export const saveHoldings = (
+  number: number,
+  version: number,
+  surveyId: number,
+  holdings: Weighed,
+): Promise<number> =>
+  withJobVersion(number, version, async (db) => {
+    await insertHoldings(db, surveyId, holdings);
+    return `Holdings of ${holdings.takenAt} given: what fills ${holdings.found.length} ${holdings.found.length === 1 ? 'volume' : 'volumes'}.`;
+  });
+
+/** The document of what fills the newest survey's volumes, as text; null: there is none. */
+export async function holdingsDocument(surveyId: number): Promise<string | null> {
+  const sql = 'SELECT document FROM holdings WHERE survey_id = ?';
+  const [row] = await rows<{ document: string }>(database(), sql, [surveyId]);
+  return row?.document ?? null;
+}
+
+/** Keeps what goes and what moves. Problem codes: those of `checkChoices`, `no-holdings`. */
+export async function saveChoices(
+  { number, survey, holdings }: Job,
+  version: number,
+  choices: readonly Choice[],
+): Promise<Outcome<number>> {
+  if (!survey || !holdings) {
+    const message = 'Nothing is known yet of what fills this machine’s volumes.';
+    return failure({ code: 'no-holdings', path: '', message });
+  }
+  const problems = checkChoices(survey.document, holdings.found, choices);
+  if (problems.length > 0) return failure(...problems);
+  const saved = await withJobVersion(number, version, async (db) => {
+    const sql = 'UPDATE holdings SET choices = ? WHERE survey_id = ?';
+    await change(db, sql, [JSON.stringify(choices), survey.id]);
+    return choiceSentence(holdings.found, choices);
+  });
+  return success(saved);
+}
+
+function choiceSentence(found: readonly Found[], choices: readonly Choice[]): string {
+  const goes = choices.flatMap((choice) => {
+    const volume = found.find((one) => one.disk === choice.disk && one.partition === choice.partition)!;
+    return volume.goes.filter(({ id }) => choice.goes.includes(id));
+  });
+  const moves = choices.reduce((sum, one) => sum + one.moves.length, 0);
+  const bytes = goes.reduce((sum, one) => sum + one.bytes, 0);
+  return `Chosen to go first: ${goes.length} ${goes.length === 1 ? 'kind' : 'kinds'} of files with ${formatSize(bytes)}; to move: ${moves} ${moves === 1 ? 'folder' : 'folders'}.`;
+}
