@@ -1,9 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { HOLDINGS_FORMAT, type Holdings } from '$core/holdings';
-import { sketchedHoldings, type VolumeSketch } from '$core/holdings/sketch';
+import type { Holdings } from '$core/holdings';
 import type { SurveyDocument } from '$core/survey';
 import { clinic } from '$core/test/clinic';
+import { clinicHoldings as filled } from '$core/test/clinicHoldings';
 import { GIB } from '$core/units';
 import { change, closeDatabase, database, rows } from './database';
 import { fillingsOf } from './fillings';
@@ -21,25 +21,6 @@ afterAll(() => closeDatabase());
 
 const windows = clinic().disks[0]!.partitions.find(({ letter }) => letter === 'C')!;
 const archive = clinic().disks[0]!.partitions.find(({ letter }) => letter === 'D')!;
-const filled = (more: Partial<VolumeSketch> = {}): Holdings => ({
-  format: HOLDINGS_FORMAT,
-  version: 1,
-  takenAt: clinic().takenAt,
-  machine: 'TERN-XRAY',
-  volumes: [
-    sketchedHoldings({
-      partition: windows.number,
-      letter: 'C',
-      size: windows.volume!.size,
-      used: windows.volume!.used!,
-      folders: [
-        { path: 'Windows.old', gib: 20 },
-        { path: 'Users\\ida\\Pictures', gib: 9 },
-      ],
-      ...more,
-    }),
-  ],
-});
 const weigh = async (survey: SurveyDocument, holdings = filled()) => {
   const found = await weighed(survey, holdings);
   if (!found.ok) throw new Error(found.problems[0]!.message);

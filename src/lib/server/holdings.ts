@@ -1,12 +1,10 @@
 import {
   checkChoices,
   ChoicesShape,
-  foundIn,
   FoundsShape,
   HoldingsShape,
   isAt,
   partitionsOf,
-  placedIn,
   type Choice,
   type Found,
   type Holdings,
@@ -19,14 +17,7 @@ import type { Job } from './jobs';
 import { withJobVersion } from './jobVersion';
 import { kept } from './kept';
 import { aside } from './threads/aside';
-
-/** Holdings whose figures fit each other and a survey, with what was found in them. */
-export interface Weighed {
-  takenAt: string;
-  /** The document as text. */
-  document: string;
-  found: Found[];
-}
+import type { Weighed } from './weigh';
 
 /** What is known of what fills a survey's volumes, and what was chosen. */
 export interface JobHoldings {
@@ -54,20 +45,6 @@ export const holdingsOf = ({ takenAt, found, choices }: HoldingsRow): JobHolding
 /** Holds holdings against the survey that they belong to, beside the server's own thread. Problem codes: those of `placedIn`. */
 export const weighed = (survey: SurveyDocument, holdings: Holdings): Promise<Outcome<Weighed>> =>
   aside('weighHoldings', { survey, holdings });
-
-/** What is done for it there. */
-export function weigh({
-  survey,
-  holdings,
-}: {
-  survey: SurveyDocument;
-  holdings: Holdings;
-}): Outcome<Weighed> {
-  const placed = placedIn(survey, holdings);
-  if (!placed.ok) return placed;
-  const { takenAt } = holdings;
-  return success({ takenAt, document: JSON.stringify(placed.value), found: foundIn(placed.value) });
-}
 
 /**
  * What a survey that only says more of the same machine takes over from the one before: nothing where a volume has another size, or

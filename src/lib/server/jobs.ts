@@ -5,14 +5,7 @@ import { machineOf, type SurveyDocument } from '$core/survey';
 import { change, database, gathered, rows, transaction, type Db } from './database';
 import { goalOf, type Goal, type GoalRow } from './goals';
 import { record, recordAtBench } from './history/history';
-import {
-  HOLDINGS_COLUMNS,
-  holdingsOf,
-  insertHoldings,
-  type HoldingsRow,
-  type JobHoldings,
-  type Weighed,
-} from './holdings';
+import { HOLDINGS_COLUMNS, holdingsOf, insertHoldings, type HoldingsRow, type JobHoldings } from './holdings';
 import { locked, withJobVersion } from './jobVersion';
 import { kept, keptSurvey, orUnshown } from './kept';
 import { machineKey } from './machines';
@@ -22,6 +15,7 @@ import { insertSurvey } from './saveSurvey';
 import type { BodyOf } from './schemas';
 import { StaleCopy } from './staleCopy';
 import type { SurveySource } from './jobFile/parts';
+import type { Weighed } from './weigh';
 import { readWorkshop } from './workshop';
 
 /** A job with everything current about it. */

@@ -1,5 +1,6 @@
 import { Type, type Static } from 'typebox';
 import { Drawing } from '$core/drawing';
+import { FirstShape } from '$core/holdings';
 import { GoalOptionsShape, taskOf, WorkshopShape, type RoutesRequest } from '$core/planning';
 import type { Outcome } from '$core/problem';
 import { Bytes, closed, PartitionNumber } from '$core/shapes';
@@ -18,10 +19,15 @@ const ASKED = {
   tools: WorkshopShape,
 };
 /** What is asked of the planner on a survey, with the tools that it may use. */
-export type Asking = Omit<Making, 'drawing'>;
+export type Asking = Omit<Making, 'drawing' | 'first'>;
 
 /** What a work sheet is made of besides the survey: from both it can be made again, and is the same. */
-export const MakingShape = closed({ ...ASKED, drawing: Drawing });
+export const MakingShape = closed({
+  ...ASKED,
+  drawing: Drawing,
+  /** What goes from volumes, or moves, before the work; absent where nothing was chosen. */
+  first: Type.Optional(Type.Array(FirstShape, { maxItems: 16 })),
+});
 export type Making = Omit<Static<typeof MakingShape>, 'drawing'> & { drawing: Drawing };
 
 /** The planner's request for it. */
@@ -42,7 +48,7 @@ export function sheetFrom({
   survey: SurveyDocument;
   making: Making;
 }): Outcome<WorkSheet> {
-  const { drawing } = making;
+  const { drawing, first } = making;
   const task = taskOf(machineOf(survey), { ...requestFor(survey, making), kits: [drawing.kit] });
-  return task.ok ? makeSheet(task.value, task.value.kits[0]!, drawing) : task;
+  return task.ok ? makeSheet(task.value, task.value.kits[0]!, drawing, first) : task;
 }

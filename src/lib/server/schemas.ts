@@ -11,7 +11,7 @@ import {
   SurveyWithin,
   WorkshopShape,
 } from '$core/planning';
-import { ChoicesShape, HoldingsShape, type Holdings } from '$core/holdings';
+import { ChoicesShape, HoldingsShape, HoldingsWithin } from '$core/holdings';
 import { FileProofShape } from '$core/proof';
 import { closed, Bytes, Name } from '$core/shapes';
 import { SurveyShape } from '$core/survey';
@@ -33,9 +33,6 @@ const version = Type.Integer({
   maximum: 2 ** 32 - 1,
   description: 'the version of the job that the change was made on',
 });
-
-/** Holdings within another body: by reference, so that their schema stands once. */
-const HoldingsWithin = Type.Unsafe<Holdings>({ $ref: '/schemas/holdings.json' });
 
 const BODIES = {
   ...PEOPLE_BODIES,

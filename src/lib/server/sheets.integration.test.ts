@@ -9,6 +9,7 @@ import { change, closeDatabase, database, rows } from './database';
 import { createDrawing, findDrawing } from './drawings';
 import { planGoal } from './planGoal';
 import { historyOf, historyOfBench } from './history/history';
+import { saveChoices } from './holdings';
 import { EVERY_JOB, listJobs } from './jobList';
 import { archiveJob, createJob, deleteJob, findJob, saveDetails, saveSurvey } from './jobs';
 import { saveGoal } from './goals';
@@ -17,7 +18,7 @@ import { findProofs, saveLayoutProof } from './proofs';
 import { asPerson } from './requester';
 import { addTicks, findSheet, saveSheet, sheetFor, staleSheet } from './sheets';
 import { StaleCopy } from './staleCopy';
-import { planned, tick, withSheet } from './test/clinicJob';
+import { FIRSTLY, planned, tick, withSheet } from './test/clinicJob';
 
 beforeAll(async () => {
   await migrate();
@@ -99,6 +100,26 @@ describe('a work sheet', () => {
     expect((await addTicks(number, sheet.id, [tick('before-power')])).ok).toBe(true);
     expect(code(await sheetFor((await findJob(number))!, {}, null))).toBe('stale');
     expect(await stage()).toBe('diagnosis');
+  });
+
+  it('begins with what goes and what moves first, and goes stale where that is chosen anew', async () => {
+    const { number, sheet } = await withSheet(true);
+    const first = sheet.document.before.slice(0, 3);
+    expect(first.map(({ title }) => title)).toEqual([
+      'Free first: An earlier Windows installation, 20.0 GiB on C:',
+      'Move first: \\Users\\ida\\Pictures, 9.0 GiB from C: to Archive (D:)',
+      'C: has the room',
+    ]);
+    expect(first[2]!.text[0]).toMatch(/^Afterwards about 83\.6 GiB are in use there, 35\.4 GiB are free/);
+    // What goes first is done before the image is made.
+    expect(sheet.document.before[3]!.id).toBe('before-image');
+    const why = async () => staleSheet((await findJob(number))!, (await findSheet(number, sheet.id))!, null);
+    expect(await why()).toBeNull();
+    const job = (await findJob(number))!;
+    await saveChoices(job, job.version, [{ ...FIRSTLY[0]!, moves: [] }]);
+    expect(await why()).toMatch(/freed first was chosen anew/);
+    await saveChoices(job, job.version + 1, FIRSTLY);
+    expect(await why()).toBeNull();
   });
 
   it('is made of a drawing as well, and goes stale when that is changed', async () => {

@@ -1,11 +1,13 @@
 import type { RoutesAnswer, Workshop } from '$core/planning';
 import { drawingOf, type Drawing } from '$core/drawing';
+import { firstOf, type First } from '$core/holdings';
 import { failure, success, type Outcome, type Problem } from '$core/problem';
 import type { SurveyDocument } from '$core/survey';
 import { itemsOf, progressOf, tickProblem, WorkSheetShape, type Tick, type WorkSheet } from '$core/worksheet';
 import { firstCharacters } from '$core/wellFormed';
 import { change, database, insertMany, rows, transaction, type Bound, type Db } from './database';
 import type { SavedDrawing } from './drawings';
+import { differenceIn } from './jobFile/difference';
 import type { Origin } from './jobFile/parts';
 import { recordAll } from './history/history';
 import { kept, keptSurvey } from './kept';
@@ -22,6 +24,8 @@ export interface SavedSheet {
   surveyId: number;
   origin: Origin;
   document: WorkSheet;
+  /** What is done before the work, of which it was made. */
+  first: unknown;
   createdAt: Date;
   ticks: Tick[];
   /** What the newest rehearsal of the same route came to, in a sentence; null: there is none. */
@@ -65,7 +69,16 @@ export async function sheetFor(
     return refuse('no-route', 'No route was found for this goal, so there is none to make a sheet of.');
   const { size, keepFreePercent, options } = goal;
   const tools = toolsFor(workshop, [steps.kit, ...(options.kits ?? [])]);
-  const making: Making = { ...target, size, keepFreePercent, options, tools, drawing: steps };
+  const first = firstOfJob(job);
+  const making: Making = {
+    ...target,
+    size,
+    keepFreePercent,
+    options,
+    tools,
+    drawing: steps,
+    ...(first.length > 0 && { first }),
+  };
   const made = await aside('makeSheet', { survey: survey.document, making });
   if (!made.ok) return made;
   const origin: Origin = drawing
@@ -73,6 +86,10 @@ export async function sheetFor(
     : { kind: 'route', goal: goal.id, chosen };
   return success({ sheet: made.value, origin, surveyId: survey.id, making });
 }
+
+/** What was chosen to be done before the work. */
+const firstOfJob = ({ holdings }: Job): First[] =>
+  holdings ? firstOf(holdings.found, holdings.choices) : [];
 
 const routeDrawn = (answer: RoutesAnswer | null, chosen: number): Drawing | null => {
   const route = answer?.routes[chosen];
@@ -106,6 +123,8 @@ interface SheetRow {
   survey_id: number;
   origin: string;
   document: string;
+  /** JSON; null where nothing is done first. */
+  first: string | null;
   created_at: Date;
 }
 
@@ -113,7 +132,7 @@ interface SheetRow {
 export async function findSheet(number: number, id?: number): Promise<SavedSheet | null> {
   const [row] = await rows<SheetRow>(
     database(),
-    `SELECT h.id, h.survey_id, h.origin, h.document, h.created_at
+    `SELECT h.id, h.survey_id, h.origin, h.document, JSON_EXTRACT(h.made_of, '$.first') AS first, h.created_at
        FROM sheets h JOIN jobs j ON j.id = h.job_id
       WHERE j.number = ?${id === undefined ? '' : ' AND h.id = ?'} ORDER BY h.id DESC LIMIT 1`,
     id === undefined ? [number] : [number, id],
@@ -125,6 +144,7 @@ export async function findSheet(number: number, id?: number): Promise<SavedSheet
     surveyId: row.survey_id,
     origin,
     document: kept(row.document, WorkSheetShape, 'The work sheet'),
+    first: row.first === null ? [] : JSON.parse(row.first),
     createdAt: row.created_at,
     ticks: await ticksOf(database(), row.id),
     rehearsed: origin.kind === 'route' ? await rehearsedLine(origin.goal, origin.chosen) : null,
@@ -176,6 +196,8 @@ export function staleSheet(job: Job, sheet: SavedSheet, drawing: SavedDrawing | 
       ? `“${failed.title}” failed. Survey the machine as it is now, and plan on from there.`
       : null;
   }
+  if (differenceIn(sheet.first, firstOfJob(job)) !== null)
+    return 'What is to be freed first was chosen anew since this sheet was made. Make a new one.';
   const { origin } = sheet;
   if (origin.kind === 'drawing') {
     return drawing && drawing.edition !== origin.edition
@@ -196,7 +218,7 @@ export function staleSheet(job: Job, sheet: SavedSheet, drawing: SavedDrawing | 
 export async function addTicks(number: number, id: number, ticks: readonly Tick[]): Promise<Outcome<Tick[]>> {
   return transaction(async (db) => {
     const { id: jobId } = await locked(db, number);
-    const [row] = await rows<SheetRow>(
+    const [row] = await rows<Omit<SheetRow, 'first'>>(
       db,
       'SELECT id, survey_id, origin, document, created_at FROM sheets WHERE job_id = ? AND id = ? FOR UPDATE',
       [jobId, id],

@@ -85,6 +85,10 @@ export const HoldingsShape = closed({
   volumes: Type.Array(VolumeHoldingsShape, { minItems: 1, maxItems: 16 }),
 });
 
+/** Where the schema is served, and holdings within another document: by reference, so that their schema stands once. */
+export const HOLDINGS_SCHEMA = '/schemas/holdings.json';
+export const HoldingsWithin = Type.Unsafe<Static<typeof HoldingsShape>>({ $ref: HOLDINGS_SCHEMA });
+
 export type Holdings = Static<typeof HoldingsShape>;
 export type VolumeHoldings = Static<typeof VolumeHoldingsShape>;
 export type HeldFolder = Static<typeof FolderShape>;

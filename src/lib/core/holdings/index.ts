@@ -1,6 +1,7 @@
 export {
   HOLDINGS_FORMAT,
   HoldingsShape,
+  HoldingsWithin,
   type HeldFile,
   type HeldFolder,
   type Holdings,
@@ -18,6 +19,7 @@ export {
   type Sum,
   type VolumePlace,
 } from './choice';
+export { firstOf, FirstShape, type First } from './first';
 export { freeableIn, type Freeable, type Movable } from './freeable';
 export { readImage, type ImageRead } from './fromImage';
 export { ruleOf, type Rule, type Sureness } from './rules';

@@ -1,4 +1,5 @@
 import { NO_TIME, copyTime, isEncrypted, recoveryInUse } from '../tools';
+import type { First } from '../holdings';
 import { inARow, type Step } from '../steps';
 import type { Route, Task } from '../planning';
 import {
@@ -14,6 +15,7 @@ import { formatDuration, formatMib, formatSize } from '../units';
 import { SHELL, type SheetContext } from './context';
 import { bootPathOf, protectionScript } from './bootPath';
 import { checksOf } from './check';
+import { checksFirst } from './first';
 import { block, guard } from '../steps/powershell/guard';
 import { literal } from '../steps/powershell/quote';
 import type { Check, SheetDisk } from './sheet';
@@ -24,10 +26,11 @@ const check = checksOf('before');
 const LONG_EXPOSURE = 600;
 
 /** Everything to be seen to before the first step (domain facts 10), for this machine and this route. */
-export function checksBefore(context: SheetContext): Check[] {
+export function checksBefore(context: SheetContext, first: readonly First[]): Check[] {
   const { task, route, sheetDisk } = context;
   const { machine, disk } = task;
   return [
+    ...checksFirst(task, first),
     imageCheck(task),
     check('medium', 'A bootable repair medium is at hand, and was tried', [
       'Start this machine from it once, up to where it would repair, and shut it down again.',

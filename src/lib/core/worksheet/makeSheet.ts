@@ -1,5 +1,6 @@
 import { bytesOf, diskBytes, sentenceName, type Disk } from '../disk';
 import { follow, wayBack, type Drawing, type Followed } from '../drawing';
+import type { First } from '../holdings';
 import type { Route, Task } from '../planning';
 import { certain, failure, success, type Outcome } from '../problem';
 import {
@@ -23,10 +24,15 @@ import { runOf, sizeOf, toolRunsOf, whileItRuns } from './runs';
 import { SHEET_FORMAT, type Script, type SheetDisk, type SheetStep, type WorkSheet } from './sheet';
 
 /**
- * The work sheet of a route, found or drawn: every figure is the route's own. Problem codes: `empty`, `refused` (a
+ * The work sheet of a route, found or drawn: every figure is the route's own. `first` is what goes from the volumes before it. Problem codes: `empty`, `refused` (a
  * step does not fit), `aside` (the recovery partition would stay deleted).
  */
-export function makeSheet(task: Task, kit: Kit, drawing: Drawing): Outcome<WorkSheet> {
+export function makeSheet(
+  task: Task,
+  kit: Kit,
+  drawing: Drawing,
+  first: readonly First[] = [],
+): Outcome<WorkSheet> {
   const followed = follow(task, kit, drawing);
   const refuse = (code: string, message: string) => failure({ code, path: '', message });
   const refused = followed.results.findIndex((one) => one.kind === 'refused');
@@ -40,10 +46,10 @@ export function makeSheet(task: Task, kit: Kit, drawing: Drawing): Outcome<WorkS
   if (last.aside.length > 0) {
     return refuse('aside', 'The recovery partition is set aside and not put back. Add that step first.');
   }
-  return success(sheetOf(task, kit, followed, route));
+  return success(sheetOf(task, kit, followed, route, first));
 }
 
-function sheetOf(task: Task, kit: Kit, followed: Followed, route: Route): WorkSheet {
+function sheetOf(task: Task, kit: Kit, followed: Followed, route: Route, first: readonly First[]): WorkSheet {
   const { disk, target } = task;
   const done = followed.results.filter((one) => one.kind === 'done');
   const layouts = certain(layoutsAlong(disk, route.steps));
@@ -75,7 +81,7 @@ function sheetOf(task: Task, kit: Kit, followed: Followed, route: Route): WorkSh
     },
     disk: sheetDisk,
     asFound: piecesOf(disk, layouts[0]!),
-    before: checksBefore(context),
+    before: checksBefore(context, first),
     runs,
     whileItRuns: whileItRuns(disk, route, layouts),
     after: checksAfter(context),

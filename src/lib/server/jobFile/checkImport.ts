@@ -1,10 +1,12 @@
 import { benchProofProblem } from '$core/bench';
 import { drawingOf } from '$core/drawing';
+import { checkChoices } from '$core/holdings';
 import { planRoutes, type RoutesAnswer } from '$core/planning';
 import { failure, success, type Outcome, type Problem } from '$core/problem';
 import { fileProofProblem, proveLayout } from '$core/proof';
 import { checkSurvey, machineOf, type SurveyDocument } from '$core/survey';
 import { itemsOf, tickProblem, type WorkSheet } from '$core/worksheet';
+import { weigh, type Weighed } from '../weigh';
 import { requestFor, sheetFrom, type Making } from '../making';
 import { faultsIn } from '../schemas';
 import { differenceIn, shortlyAt } from './difference';
@@ -15,6 +17,8 @@ import { unpackJob } from './unpack';
 /** A job from another bench with everything in it that can be computed computed anew. */
 export interface CheckedJob {
   parts: JobParts;
+  /** The holdings, in their order, held against their surveys. */
+  weighed: Weighed[];
   /** What the history says of how it was taken over, beyond that it was. */
   remark: string;
 }
@@ -77,6 +81,7 @@ class Check {
       if (first) throw refuse('surveys.json', i, first.message);
     });
     this.target();
+    const weighed = this.parts['holdings.json'].map((one, i) => this.holdings(one, i));
     for (const name of ['goals.json', 'drawings.json', 'sheets.json'] as const) {
       this.parts[name].forEach(({ survey }, i) => void this.survey(name, i, survey));
     }
@@ -89,6 +94,7 @@ class Check {
     const rehearsals = this.parts['rehearsals.json'].flatMap((one, i) => this.rehearsal(one, i, goals));
     const other = this.release === '' ? 'an earlier release' : `release ${this.release}`;
     return {
+      weighed,
       parts: { ...this.parts, 'goals.json': goals, 'sheets.json': sheets, 'rehearsals.json': rehearsals },
       remark: [
         ...(this.otherwise === 0
@@ -119,6 +125,18 @@ class Check {
     );
     if (chosen < 0) this.otherwise++;
     return chosen < 0 ? [] : [{ ...one, chosen }];
+  }
+
+  private holdings(
+    { survey: place, document, choices }: JobParts['holdings.json'][number],
+    i: number,
+  ): Weighed {
+    const survey = this.survey('holdings.json', i, place);
+    const found = weigh({ survey, holdings: document });
+    if (!found.ok) throw refuse('holdings.json', i, found.problems[0]!.message);
+    const [problem] = checkChoices(survey, found.value.found, choices);
+    if (problem) throw refuse('holdings.json', i, problem.message);
+    return found.value;
   }
 
   private survey(part: keyof JobParts, at: number, place: number): SurveyDocument {

@@ -17,6 +17,7 @@ export interface JobRows {
     partition_number: number | null;
   };
   surveys: { id: number; source: SurveySource; purpose: Purpose; created_at: Date; document: string }[];
+  holdings: { survey_id: number; document: string; choices: string }[];
   goals: {
     id: number;
     survey_id: number;
@@ -91,6 +92,11 @@ async function rowsOf(number: number): Promise<JobRows | null> {
     job,
     surveys: await of<'surveys'>(
       'SELECT id, source, purpose, created_at, document FROM surveys WHERE job_id = ? ORDER BY id',
+    ),
+    holdings: await of<'holdings'>(
+      // Of the newest survey: that is all that is ever looked at.
+      `SELECT o.survey_id, o.document, o.choices FROM holdings o
+        WHERE o.survey_id = (SELECT MAX(id) FROM surveys WHERE job_id = ? AND purpose = 'found')`,
     ),
     goals: await of<'goals'>(
       `SELECT g.*, r.document AS answer, r.chosen FROM goals g JOIN routes r ON r.goal_id = g.id

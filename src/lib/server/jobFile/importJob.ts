@@ -6,6 +6,7 @@ import { change, insertMany, transaction, type Db } from '../database';
 import { insertDrawing } from '../drawings';
 import { insertGoal } from '../goals';
 import { record, recordAtBench, takeOverHistory } from '../history/history';
+import { insertHoldings } from '../holdings';
 import { nextNumber, setTarget } from '../jobs';
 import { insertEndedRehearsal } from '../rehearsal/start';
 import { insertSurvey } from '../saveSurvey';
@@ -25,7 +26,7 @@ export async function importJob(packed: Uint8Array): Promise<Outcome<{ number: n
   return transaction(async (db) => success({ number: await insertAll(db, checked.value) }));
 }
 
-async function insertAll(db: Db, { parts, remark }: CheckedJob): Promise<number> {
+async function insertAll(db: Db, { parts, weighed, remark }: CheckedJob): Promise<number> {
   const job = parts['job.json'];
   const number = await nextNumber(db);
   const { insertId: jobId } = await change(
@@ -46,6 +47,8 @@ async function insertAll(db: Db, { parts, remark }: CheckedJob): Promise<number>
       }),
     );
   }
+  for (const [i, { survey, choices }] of parts['holdings.json'].entries())
+    await insertHoldings(db, surveys[survey]!, weighed[i]!, choices);
   const newest = parts['surveys.json'].findLast((one) => one.purpose === 'found');
   if (newest) await setTarget(db, jobId, newest.document, job.target);
   const goals: number[] = [];

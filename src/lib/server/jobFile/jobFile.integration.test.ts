@@ -18,7 +18,7 @@ import { migrate } from '../migrate';
 import { findProofs, saveLayoutProof } from '../proofs';
 import { addTicks, findSheet, listSheets } from '../sheets';
 import { changed, edit } from '../test/alteredJob';
-import { tick, withSheet } from '../test/clinicJob';
+import { FIRSTLY, tick, withSheet } from '../test/clinicJob';
 import { unpackJob } from './unpack';
 
 beforeAll(async () => {
@@ -29,7 +29,7 @@ afterAll(() => closeDatabase());
 
 describe('a job’s file', () => {
   const packed = async (): Promise<Uint8Array> => {
-    const { number, sheet } = await withSheet();
+    const { number, sheet } = await withSheet(true);
     const job = (await findJob(number))!;
     await createDrawing(number, 'Mine', [drawingOf(job.answer!.routes[0]!)], 0);
     await addTicks(number, sheet.id, [tick('before-medium', { note: 'tried – “twice” 🥐' })]);
@@ -70,6 +70,30 @@ describe('a job’s file', () => {
     // What another bench tells is kept, and told to be from there.
     expect(entries.map(({ kind }) => kind)).toEqual([...old.history.map(() => 'elsewhere'), 'here']);
     expect(await listSheets(made.value.number)).toHaveLength(1);
+  });
+
+  it('tells what fills the volumes and what of it goes, and is refused where that can’t be', async () => {
+    const file = await packed();
+    const made = await importJob(file);
+    if (!made.ok) throw new Error(made.problems[0]!.message);
+    expect((await findJob(made.value.number))!.holdings).toMatchObject({
+      found: [{ goes: [{ id: 'earlier-windows' }] }],
+      choices: FIRSTLY,
+    });
+    const spoiled = (change: (part: JobParts['holdings.json'][number]) => void) =>
+      importJob(
+        changed(file, (parts) =>
+          edit('holdings.json', (value: JobParts['holdings.json']) => change(value[0]!))(parts),
+        ),
+      );
+    for (const spoil of [
+      (one: JobParts['holdings.json'][number]) => (one.document.volumes[0]!.used += 1e15),
+      (one: JobParts['holdings.json'][number]) => (one.choices[0]!.goes = ['hibernation']),
+      (one: JobParts['holdings.json'][number]) => (one.survey = 9),
+    ]) {
+      const outcome = await spoiled(spoil);
+      expect(outcome).toMatchObject({ ok: false, problems: [{ path: '/holdings.json/0' }] });
+    }
   });
 
   it('from before there were rehearsals is taken over without any', async () => {

@@ -27,6 +27,7 @@ const orNothing = <T>(text: string | null): T | null => (text === null ? null : 
 function partsOf({
   job,
   surveys,
+  holdings,
   goals,
   drawings,
   states,
@@ -53,6 +54,11 @@ function partsOf({
       purpose: one.purpose,
       createdAt: one.created_at.toISOString(),
       document: read(one.document),
+    })),
+    'holdings.json': holdings.map((one) => ({
+      survey: placeOf(surveys, one.survey_id),
+      document: read(one.document),
+      choices: read(one.choices),
     })),
     'goals.json': goals.map((one) => ({
       survey: placeOf(surveys, one.survey_id),

@@ -1,6 +1,7 @@
 import { Type, type Static } from 'typebox';
 import { BenchProofShape } from '$core/bench';
 import { Drawing } from '$core/drawing';
+import { ChoicesShape, HoldingsWithin } from '$core/holdings';
 import { GoalOptionsShape, RoutesAnswerShape, SurveyWithin, WorkshopShape } from '$core/planning';
 import { FileProofShape, LayoutProofShape } from '$core/proof';
 import { closed, Bytes, Name, oneOfWords, orNull, PartitionNumber, Text } from '$core/shapes';
@@ -76,6 +77,10 @@ export const JobPartsShape = closed({
     }),
     { maxItems: 200 },
   ),
+  /** What fills the volumes of the newest survey, and what of it was chosen to go. */
+  'holdings.json': Type.Array(closed({ survey: Place, document: HoldingsWithin, choices: ChoicesShape }), {
+    maxItems: 1,
+  }),
   'goals.json': Type.Array(
     closed({
       survey: Place,
@@ -141,5 +146,8 @@ export const JobPartsShape = closed({
 export type DrawingPart = JobParts['drawings.json'][number];
 export type JobParts = Static<typeof JobPartsShape>;
 /** Parts that files have from a version of the format on; before that they are empty. */
-export const SINCE: { [P in keyof JobParts]?: number } = { 'rehearsals.json': 3 };
+export const SINCE: { [P in keyof JobParts]?: number } = {
+  'rehearsals.json': 3,
+  'holdings.json': 4,
+};
 export const PARTS = Object.keys(JobPartsShape.properties) as readonly (keyof JobParts)[];

@@ -1,16 +1,33 @@
 import { randomUUID } from 'node:crypto';
+import type { Choice } from '$core/holdings';
+import { certain } from '$core/problem';
 import { clinic } from '$core/test/clinic';
+import { clinicHoldings } from '$core/test/clinicHoldings';
 import { GIB } from '$core/units';
 import type { Tick } from '$core/worksheet';
 import { saveGoal } from '../goals';
 import { createJob, findJob, saveSurvey } from '../jobs';
 import { planGoal } from '../planGoal';
 import { findSheet, saveSheet, sheetFor } from '../sheets';
+import { weigh } from '../weigh';
 
-/** The clinic's job with a goal and its routes; its number. */
-export async function planned(): Promise<number> {
+const [windows, archive] = ['C', 'D'].map(
+  (name) => clinic().disks[0]!.partitions.find(({ letter }) => letter === name)!.number,
+) as [number, number];
+export const FIRSTLY: Choice[] = [
+  {
+    disk: 0,
+    partition: windows,
+    goes: ['earlier-windows'],
+    moves: [{ path: '\\Users\\ida\\Pictures', to: { disk: 0, partition: archive } }],
+  },
+];
+
+/** The clinic's job with a goal and its routes; its number. @param firstly something goes and something moves before */
+export async function planned(firstly = false): Promise<number> {
   const number = await createJob('Tern Street Clinic', 'X-ray viewer');
-  await saveSurvey(number, 1, clinic(), 'document');
+  const found = certain(weigh({ survey: clinic(), holdings: clinicHoldings() }));
+  await saveSurvey(number, 1, clinic(), 'document', firstly ? { holdings: found, choices: FIRSTLY } : {});
   const job = (await findJob(number))!;
   const goal = await planGoal(
     job,
@@ -22,8 +39,8 @@ export async function planned(): Promise<number> {
   return number;
 }
 /** The same with the work sheet of its first route. */
-export async function withSheet() {
-  const number = await planned();
+export async function withSheet(firstly = false) {
+  const number = await planned(firstly);
   const job = (await findJob(number))!;
   const made = await sheetFor(job, {}, null);
   if (!made.ok) throw new Error(made.problems[0]!.message);

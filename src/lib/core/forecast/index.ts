@@ -1,0 +1,3 @@
+export { enoughFor, fairShare, UPGRADE, USUAL_YEARS, type FairShare, type Sharer } from './enough';
+export { fullRange, growthOf, YEAR, yearsUntilFull, type FullRange, type Growth } from './growth';
+export { DAY, theilSen, type Line, type Point } from './line';

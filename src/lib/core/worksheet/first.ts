@@ -1,0 +1,68 @@
+import { sentenceName, type Disk, type Partition } from '../disk';
+import { ruleOf, type First, type Freeable, type VolumePlace } from '../holdings';
+import type { Task } from '../planning';
+import { formatSize } from '../units';
+import { checksOf } from './check';
+import { SHELL } from './context';
+import type { Check } from './sheet';
+
+const check = checksOf('first');
+/** Places that are named of one kind. */
+const MOST_PLACES = 8;
+
+const SURE = {
+  'made-anew': 'Windows or the program makes it again where it needs it.',
+  'look-first': 'Look into it before it goes.',
+  'owner-says': 'Only with the owner’s word.',
+};
+
+/** What goes and what moves before the backup is made: then the backup is of the machine as it is worked on, and smaller. */
+export function checksFirst({ machine }: Task, first: readonly First[]): Check[] {
+  const partitionAt = ({ disk, partition }: VolumePlace): Partition | undefined =>
+    machine.disks.find((one) => one.number === disk)?.partitions.find((one) => one.number === partition);
+  const nameAt = (place: VolumePlace): string => {
+    const partition = partitionAt(place);
+    return partition ? onDisk(machine.disks, place, sentenceName(partition)) : 'a volume that is not there';
+  };
+  return first.flatMap((one) => [
+    ...one.goes.flatMap((item) => goes(item, one, nameAt(one))),
+    ...one.moves.map((move, i) => moves(move, `${idOf(one)}-move-${i + 1}`, nameAt(one), nameAt(move.to))),
+    seen(one, nameAt(one), partitionAt(one)),
+  ]);
+}
+
+const idOf = ({ disk, partition }: VolumePlace): string => `${disk}-${partition}`;
+
+/** Where a machine has several disks, a volume without a letter needs its disk beside it. */
+const onDisk = (disks: readonly Disk[], { disk }: VolumePlace, name: string): string =>
+  disks.length > 1 ? `${name} (disk ${disk})` : name;
+
+function goes({ id, bytes, places }: Freeable, place: VolumePlace, name: string): Check[] {
+  const rule = ruleOf(id);
+  if (!rule) return [];
+  return [
+    check(
+      `${idOf(place)}-${id}`,
+      `Free first: ${rule.name}, ${formatSize(bytes)} on ${name}`,
+      [rule.what, `Lost with it: ${rule.lost}`, SURE[rule.sure], ...rule.how],
+      {
+        values: places.slice(0, MOST_PLACES).map((one) => ({ label: one.path, text: formatSize(one.bytes) })),
+        script: rule.script ? { title: SHELL, text: rule.script.join('\n') } : null,
+      },
+    ),
+  ];
+}
+
+function moves({ path, bytes }: First['moves'][number], id: string, from: string, to: string): Check {
+  return check(id, `Move first: ${path}, ${formatSize(bytes)} from ${from} to ${to}`, [
+    `In Windows, as its owner: the folder’s properties, Location, Move; choose a new folder on ${to}, and let Windows move what is in it.`,
+    'Windows remembers the new place itself, so programs go on finding it. Wait until it says that it is done, and open a few files there.',
+  ]);
+}
+
+/** By how much the volume is emptier is seen, not believed. */
+const seen = (one: First, name: string, partition: Partition | undefined): Check =>
+  check(`${idOf(one)}-seen`, `${name} has the room`, [
+    `Afterwards about ${formatSize(one.stays)} are in use there${partition?.volume?.size ? `, ${formatSize(Math.max(0, partition.volume.size - one.stays))} are free` : ''}; look at its properties in Windows.`,
+    'Where it is much less, something was not removed: each person removes the own files, and some go only with the next restart.',
+  ]);
