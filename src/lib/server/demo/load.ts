@@ -1,12 +1,25 @@
 import { planGoal } from '../planGoal';
 import { change, database, rows } from '../database';
-import { createJob, findJob, saveDetails, saveSurvey } from '../jobs';
+import { certain } from '$core/problem';
+import { weighed } from '../holdings';
+import { archiveJob, createJob, findJob, saveDetails, saveSurvey } from '../jobs';
 import { saveGoal } from '../goals';
 import { readWorkshop } from '../workshop';
-import { DEMO_JOBS } from './machines';
+import { demoHoldings } from './holdings';
+import { DEMO_JOBS, type DemoJob } from './machines';
 import { workOn } from './work';
 
 const MARKER = 'demo-data';
+
+/** Gives a demo job its surveys, the earlier ones first, with what fills its volumes. @returns its version then */
+async function surveysOf({ number, survey, earlier, archived }: DemoJob): Promise<number> {
+  let { version } = (await findJob(number))!;
+  for (const one of earlier) version = await saveSurvey(number, version, one, 'document');
+  const holdings = demoHoldings(number, survey);
+  const found = holdings && certain(await weighed(survey, holdings));
+  version = await saveSurvey(number, version, survey, 'document', { holdings: found });
+  return archived ? archiveJob(number, version, true) : version;
+}
 
 /**
  * Loads the demo jobs once in a database's life. A load that was cut short is done over; a database that
@@ -25,8 +38,7 @@ export async function loadDemoData(): Promise<boolean> {
       await createJob(demo.customer, demo.machine, demo.number);
       const { customer, machine, notes = '', due = null } = demo;
       if (notes !== '' || due !== null) await saveDetails(demo.number, 1, { customer, machine, notes, due });
-      const found = (await findJob(demo.number))!;
-      const version = await saveSurvey(demo.number, found.version, demo.survey, 'document');
+      const version = await surveysOf(demo);
       const job = await findJob(demo.number);
       if (!job || demo.goal === undefined) continue;
       const planned = await planGoal(job, { size: demo.goal, keepFreePercent: 10, options: {} }, workshop);

@@ -1,5 +1,6 @@
 import { GIB, MIB } from '$core/units';
 import type { SurveyDocument, SurveyMachine } from '$core/survey';
+import { EARLIER } from './holdings';
 import { diskSpec, surveyWith, type DiskSpec, type PartitionSpec } from '$core/survey/sketch';
 
 /** A made-up job of the Saltmarsh Bench. */
@@ -8,6 +9,10 @@ export interface DemoJob {
   customer: string;
   machine: string;
   survey: SurveyDocument;
+  /** Surveys before that one, oldest first. */
+  earlier: SurveyDocument[];
+  /** It was put away. */
+  archived?: boolean;
   /** The new total asked for, in bytes; absent: nobody has asked yet. */
   goal?: number;
   /** How far the work went: some of the sheet is ticked, or all of it, and the disk was proved afterwards. */
@@ -28,6 +33,8 @@ interface Spec {
   due?: string;
   notes?: string;
   facts?: Partial<SurveyMachine>;
+  archived?: boolean;
+  takenAt?: string;
   disk: DiskSpec;
   partitions: PartitionSpec[];
 }
@@ -151,11 +158,45 @@ const SPECS: Spec[] = [
     disk: { size: 244_198, model: 'made-up SSD', serial: 'GT-61HF-5502', media: 'sata-ssd' },
     partitions: [efi(100), reserved, windows(80, 76.8), recovery(750, 520), data('D', 'Timetables', 100, 34)],
   },
+  {
+    number: 2574,
+    customer: 'Pinwheel Bakery',
+    machine: 'till',
+    archived: true,
+    takenAt: '2025-10-06T08:10:00Z',
+    notes: 'C: grown from 80 to 110 GiB.',
+    disk: {
+      size: 244_198,
+      model: 'made-up SSD',
+      serial: 'GT-91PB-2206',
+      media: 'sata-ssd',
+      seed: 2609,
+    },
+    partitions: [efi(100), reserved, windows(80, 75.9), recovery(700, 512)],
+  },
 ];
 
 /** The demo jobs, oldest first. */
-export const DEMO_JOBS: readonly DemoJob[] = SPECS.map(({ facts, disk, partitions, goal, ...job }) => {
-  const survey = surveyWith(diskSpec({ ...disk, seed: job.number }, partitions));
-  survey.machine = { ...survey.machine, name: `${job.customer}, ${job.machine}`, ...facts };
-  return { ...job, survey, ...(goal === undefined ? {} : { goal: goal * MIB }) };
-}).reverse();
+export const DEMO_JOBS: readonly DemoJob[] = SPECS.map(
+  ({ facts, disk, partitions, goal, takenAt, ...job }) => {
+    const survey = surveyWith(diskSpec({ seed: job.number, ...disk }, partitions));
+    survey.machine = { ...survey.machine, name: `${job.customer}, ${job.machine}`, ...facts };
+    if (takenAt) survey.takenAt = takenAt;
+    const earlier = (EARLIER[job.number] ?? []).map(([at, used]) => emptier(survey, at, used));
+    return { ...job, survey, earlier, ...(goal === undefined ? {} : { goal: goal * MIB }) };
+  },
+).reverse();
+
+/** The same machine as it was before. @param used GiB in use, by letter */
+function emptier(
+  survey: SurveyDocument,
+  takenAt: string,
+  used: Readonly<Record<string, number>>,
+): SurveyDocument {
+  const before = { ...structuredClone(survey), takenAt };
+  for (const { letter, volume } of before.disks.flatMap(({ partitions }) => partitions)) {
+    const gib = letter ? used[letter] : undefined;
+    if (volume && gib !== undefined) volume.used = Math.round(gib * GIB);
+  }
+  return before;
+}
