@@ -25,6 +25,8 @@ export const WorkshopShape = closed({
     ),
   ),
   rates: Type.Optional(RatesShape),
+  /** Years that a proposed size should be enough for. */
+  years: Type.Optional(Type.Number({ minimum: 0.5, maximum: 10 })),
 });
 export type Workshop = Static<typeof WorkshopShape>;
 

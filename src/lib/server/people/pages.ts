@@ -15,6 +15,7 @@ export const PAGES: Readonly<Record<string, Need>> = {
   '/jobs/[number]/survey': 'reader',
   '/jobs/[number]/survey/by-hand': 'technician',
   '/jobs/[number]/survey/changes': 'reader',
+  '/jobs/[number]/survey/holdings': 'reader',
   '/jobs/[number]/target': 'reader',
   '/settings': 'technician',
   '/settings/people': 'owner',

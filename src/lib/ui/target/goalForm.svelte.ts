@@ -1,5 +1,14 @@
 import { KEEP_FREE_PERCENT } from '../words';
-import { bytesOf, endOf, sentenceName, unallocated, worthShowing, type Disk, type Extent } from '$core/disk';
+import {
+  bytesOf,
+  endOf,
+  sentenceName,
+  unallocated,
+  worthShowing,
+  type Disk,
+  type Extent,
+  type Partition,
+} from '$core/disk';
 import type { Finding } from '$core/finding';
 import {
   blocksFor,
@@ -11,6 +20,8 @@ import {
   type RoutesRequest,
   type Workshop,
 } from '$core/planning';
+import { proposalsFor, USUAL_YEARS, type Filling, type Proposals } from '$core/forecast';
+import { choiceOf, isAt, sumOf as sumOfChoice, type Choice, type Found, type Sum } from '$core/holdings';
 import type { Outcome } from '$core/problem';
 import { spareOf } from '$core/tools';
 import type { SurveyDocument } from '$core/survey';
@@ -27,8 +38,11 @@ export interface GoalData {
     survey: { document: SurveyDocument } | null;
     target: { disk: number; partition: number } | null;
     goal: { size: number; keepFreePercent: number; options: GoalOptions; stale: boolean } | null;
+    holdings: { found: Found[]; choices: Choice[] } | null;
   };
   workshop: Workshop;
+  /** How full the disk's volumes were at every survey of this machine. */
+  fillings: readonly { partition: number; takenAt: Date; used: number }[];
 }
 
 /** What the form does outside itself. */
@@ -88,7 +102,12 @@ export class GoalForm {
   readonly here = $derived.by(() => jobDisk(this.data().job));
   readonly name = $derived.by(() => sentenceName(this.here.target));
   readonly now = $derived.by(() => bytesOf(this.here.disk, this.here.target));
-  readonly used = $derived.by(() => this.here.target.volume?.used ?? null);
+  /** Bytes in use, as surveyed. */
+  readonly usedNow = $derived.by(() => this.here.target.volume?.used ?? null);
+  /** What goes from the target first, or moves, and what stays. null: that is not known. */
+  readonly first: Sum | null = $derived.by(() => this.firstOf(this.here.target.number));
+  /** Bytes in use once that is done. */
+  readonly used = $derived.by(() => (this.usedNow === null ? null : (this.first?.stays ?? this.usedNow)));
 
   readonly keep = $derived.by(() => readPercent(this.keepText));
   readonly keepGood = $derived.by(() => !Number.isNaN(this.keep));
@@ -158,6 +177,36 @@ export class GoalForm {
       gaps.filter((gap) => worthShowing(disk, gap)),
     );
   });
+  /** How long the target lasts, and which sizes would be enough; null where nothing is known of how it fills. */
+  readonly proposals: Proposals | null = $derived.by(() => {
+    const { disk, target } = this.here;
+    const filling = (partition: Partition): Filling => ({
+      partition: partition.number,
+      size: bytesOf(disk, partition),
+      used: this.firstOf(partition.number)?.stays ?? partition.volume?.used ?? 0,
+      surveys: this.data()
+        .fillings.filter((one) => one.partition === partition.number)
+        .map(({ takenAt, used }) => ({ at: takenAt.getTime(), value: used })),
+      byAge: this.foundOf(partition.number)?.rate ?? null,
+    });
+    return this.used === null
+      ? null
+      : proposalsFor({
+          now: Date.parse(this.data().job.survey!.document.takenAt),
+          target: filling(target),
+          donors: this.donors
+            .filter(({ partition, spare }) => spare > 0 && partition.volume?.used != null)
+            .map(({ partition, spare }) => ({
+              ...filling(partition),
+              least: bytesOf(disk, partition) - spare,
+            })),
+          unallocated: this.unallocated,
+          most: this.most,
+          years: this.years,
+        });
+  });
+  /** Years that a proposed size should be enough for. */
+  readonly years = $derived.by(() => this.data().workshop.years ?? USUAL_YEARS);
   readonly inReach = $derived.by(() => {
     const { disk, target } = this.here;
     return sumOf(
@@ -165,6 +214,24 @@ export class GoalForm {
       unallocated(disk.usable, disk.partitions).filter((gap) => gap.first === endOf(target)),
     );
   });
+
+  private foundOf(partition: number): Found | undefined {
+    return this.data().job.holdings?.found.find((one) =>
+      isAt(one, { disk: this.here.disk.number, partition }),
+    );
+  }
+
+  private firstOf(partition: number): Sum | null {
+    const found = this.foundOf(partition);
+    return found ? sumOfChoice(found, choiceOf(this.data().job.holdings!.choices, found)) : null;
+  }
+
+  /** Takes the size at which all last equally long, and where several give, what each of them does. */
+  takeFair({ size, gives }: NonNullable<Proposals['fair']>): void {
+    this.take(size);
+    const several = Object.keys(gives).length > 1;
+    this.options = { ...this.options, gives: several ? gives : {} };
+  }
 
   take(size: number): void {
     this.typed = { field: 'total', text: exactText(size) };

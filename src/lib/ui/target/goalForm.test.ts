@@ -1,7 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it, vi } from 'vitest';
 import { planRoutes, type RoutesRequest } from '$core/planning';
+import { foundIn } from '$core/holdings';
 import { clinic } from '$core/test/clinic';
+import { clinicHoldings } from '$core/test/clinicHoldings';
 import { GIB, MIB } from '$core/units';
 import { savingServer } from '../test/savingServer';
 import { GoalForm, type GoalData, type Ports } from './goalForm.svelte';
@@ -13,8 +15,10 @@ const data: GoalData = {
     survey: { document: clinic() },
     target: { disk: 0, partition: 3 },
     goal: null,
+    holdings: null,
   },
   workshop: {},
+  fillings: [],
 };
 
 function begin(plan: Ports['plan'] = () => Promise.resolve(null), given = data) {
@@ -60,6 +64,52 @@ describe('what can be asked for', () => {
       form.keepText = odd;
       expect([odd, form.keepGood, form.canAsk]).toEqual([odd, false, false]);
     }
+  });
+});
+
+describe('how long it lasts', () => {
+  const at = Date.parse(clinic().takenAt);
+  const months = (...used: number[]) =>
+    used.map((gib, i) => ({
+      partition: 3,
+      takenAt: new Date(at - (used.length - 1 - i) * 61 * 86_400_000),
+      used: gib * GIB,
+    }));
+  const fillings = months(88.6, 93.1, 97.5, 102.8, 107.4, 112.6);
+  const [windows, archive] = [3, 5].map((number) =>
+    clinic().disks[0]!.partitions.find((one) => one.number === number)!,
+  );
+
+  it('is not said where nothing tells how it fills', () => {
+    expect(begin().form.proposals).toBeNull();
+    expect(begin(undefined, { ...data, fillings: fillings.slice(-1) }).form.proposals).toBeNull();
+  });
+
+  it('proposes what is enough for the years that the workshop sets, and a fair share with the donor', () => {
+    const { form } = begin(undefined, { ...data, fillings });
+    const { growth, enough, fair } = form.proposals!;
+    expect(growth.middle / GIB).toBeCloseTo(28.7, 0);
+    expect(enough).toEqual({ size: Math.ceil(112.6 + 2 * (growth.middle / GIB) + 20) * GIB, short: false });
+    const five = begin(undefined, { ...data, fillings, workshop: { years: 5 } }).form.proposals!;
+    expect(five.enough.size).toBeGreaterThan(enough.size + 80 * GIB);
+    // Nothing is known of how D: fills, so it keeps as much for itself as C: gets, and both are full together.
+    form.takeFair(fair!);
+    expect(form.total).toBe(fair!.size);
+    const left = archive!.volume!.size - (fair!.size - windows!.volume!.size);
+    const years = (size: number, used: number) => (size - used) / growth.middle;
+    expect(years(fair!.size, windows!.volume!.used!)).toBeCloseTo(years(left, archive!.volume!.used!), 0);
+    expect(form.options.gives).toEqual({});
+  });
+
+  it('counts from what stays once what is ticked has gone', () => {
+    const found = foundIn(clinicHoldings());
+    const choices = [{ disk: 0, partition: 3, goes: ['earlier-windows'], moves: [] }];
+    const given = { ...data, fillings, job: { ...data.job, holdings: { found, choices } } };
+    const [without, with20] = [begin(undefined, { ...data, fillings }).form, begin(undefined, given).form];
+    expect([without.used! - with20.used!, with20.usedNow]).toEqual([20 * GIB, without.used]);
+    expect(without.proposals!.enough.size - with20.proposals!.enough.size).toBe(20 * GIB);
+    expect(with20.proposals!.asItIs.likely!).toBeGreaterThan(without.proposals!.asItIs.likely!);
+    expect(with20.forWanted!).toBeLessThan(without.forWanted!);
   });
 });
 

@@ -1,12 +1,13 @@
 <script lang="ts">
   import { goto, invalidateAll } from '$app/navigation';
   import type { Basin } from '$core/chart';
-  import { basinName, type Disk, type Partition } from '$core/disk';
+  import { basinName, sentenceName, type Disk, type Partition } from '$core/disk';
   import { machineOf, withWindowsNamed, type Place } from '$core/survey';
   import { readImage } from '$lib/workers/readImage';
   import { send, type Refusal, type Saved } from '$ui/api';
   import DiskBasins from '$ui/chart/DiskBasins.svelte';
   import PartitionFigures from '$ui/chart/PartitionFigures.svelte';
+  import HoldingsCard from '$ui/holdings/HoldingsCard.svelte';
   import Refused from '$ui/Refused.svelte';
   import ExactFigures from '$ui/survey/ExactFigures.svelte';
   import NameWindows from '$ui/survey/NameWindows.svelte';
@@ -47,6 +48,12 @@
     const survey = withWindowsNamed(job.survey.document, machine.windowsInDoubt, place);
     void save('survey', { survey, source: job.survey.source });
   }
+  const nameOf = ({ disk, partition }: { disk: number; partition: number }): string => {
+    const found = machine?.disks
+      .find(({ number }) => number === disk)
+      ?.partitions.find(({ number }) => number === partition);
+    return found ? sentenceName(found) : `partition ${partition}`;
+  };
   /** What is pointed at, whose exact figures stand at the foot. */
   let at = $state.raw<{ disk: Disk; basin: Basin } | null>(null);
   const isTarget = (disk: number, partition: Partition): boolean =>
@@ -83,12 +90,15 @@
           >
         </p>
       </div>
-      <button
-        class="btn action"
-        disabled={!job.target || inDoubt}
-        title={inDoubt ? 'Name the Windows volume first' : undefined}
-        onclick={() => goto(`/jobs/${job.number}/diagnosis`)}>See the diagnosis</button
-      >
+      <div class="next">
+        <a class="btn quiet" href="/jobs/{job.number}/survey/holdings">What fills it</a>
+        <button
+          class="btn action"
+          disabled={!job.target || inDoubt}
+          title={inDoubt ? 'Name the Windows volume first' : undefined}
+          onclick={() => goto(`/jobs/${job.number}/diagnosis`)}>See the diagnosis</button
+        >
+      </div>
     </div>
     {#if refusal}<Refused {refusal} onoverwrite={again} />{/if}
     {#if inDoubt}<NameWindows {machine} onname={nameWindows} />{/if}
@@ -125,6 +135,7 @@
       </section>
     {/each}
 
+    <HoldingsCard number={job.number} holdings={job.holdings} {nameOf} />
     {#if machine.notes.length > 0}
       <section class="notes" aria-label="Notes of the survey">
         <h2>What the survey could not tell</h2>
@@ -163,6 +174,12 @@
 {#if machine}<ExactFigures {at} />{/if}
 
 <style>
+  .next {
+    display: flex;
+    gap: 0.75rem;
+    flex-wrap: wrap;
+    justify-content: end;
+  }
   .links {
     display: flex;
     flex-wrap: wrap;

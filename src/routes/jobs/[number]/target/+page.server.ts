@@ -1,4 +1,6 @@
 import { redirect } from '@sveltejs/kit';
+import { database } from '$lib/server/database';
+import { fillingsOf } from '$lib/server/fillings';
 import { readWorkshop } from '$lib/server/workshop';
 import type { PageServerLoad } from './$types';
 
@@ -6,5 +8,6 @@ import type { PageServerLoad } from './$types';
 export const load: PageServerLoad = async ({ parent, params }) => {
   const { job } = await parent();
   if (!job.survey || !job.target) redirect(307, `/jobs/${params.number}/survey`);
-  return await readWorkshop();
+  const fillings = await fillingsOf(database(), job.survey.document, job.target.disk);
+  return { ...(await readWorkshop()), fillings };
 };

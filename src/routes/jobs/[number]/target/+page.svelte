@@ -3,14 +3,18 @@
   import { Progress } from '@skeletonlabs/skeleton-svelte';
   import { untrack } from 'svelte';
   import { goto, invalidateAll } from '$app/navigation';
-  import { formatSize } from '$core/units';
+  import { sentenceName } from '$core/disk';
+  import { formatShare, formatSize } from '$core/units';
   import { effortInWorker, planInWorker } from '$lib/workers/plan';
   import FindingCard from '$ui/FindingCard.svelte';
+  import { WANTED_FREE } from '$ui/holdings/firstForm.svelte';
   import Refused from '$ui/Refused.svelte';
   import Donors from '$ui/target/Donors.svelte';
   import Effort from '$ui/target/Effort.svelte';
   import Fill from '$ui/target/Fill.svelte';
   import { GoalForm } from '$ui/target/goalForm.svelte';
+  import Lasting from '$ui/target/Lasting.svelte';
+  import LastingChart from '$ui/target/LastingChart.svelte';
   import Permissions from '$ui/target/Permissions.svelte';
   import Size from '$ui/target/Size.svelte';
   import { PREFERENCES } from '$ui/words';
@@ -38,6 +42,14 @@
     if (bytes === undefined) return 'not asked';
     return bytes <= now ? 'no more than now' : `up to ${formatSize(bytes)}`;
   };
+  const surveysOfTarget = $derived(
+    data.fillings
+      .filter((one) => one.partition === target.number)
+      .map(({ takenAt, used: value }) => ({ at: takenAt.getTime(), value })),
+  );
+  const surveyed = $derived(Date.parse(job.survey!.document.takenAt));
+  const askable = $derived(total !== null && !tooMuch ? total : null);
+  const gone = $derived(form.first ? form.first.goes + form.first.moved : 0);
   /** What stood in the way of the goal that was last asked for. */
   const stops = $derived(
     job.answer && !job.answer.reached && job.goal && !job.goal.stale ? job.answer.findings : [],
@@ -53,6 +65,23 @@
     <div class="cards">
       {#each form.nothing as finding (finding.code + finding.title)}<FindingCard {finding} />{/each}
     </div>
+  {/if}
+  {#if gone > 0}
+    <p class="first-line">
+      <span
+        ><b>{formatSize(gone)} go first.</b> Then {name} has {formatShare(now - (used ?? 0), now)} free as it is{now -
+          (used ?? 0) >=
+        now * WANTED_FREE
+          ? ', and nothing has to move'
+          : ''}; what is asked for here counts from there.</span
+      >
+      <a href="/jobs/{job.number}/survey/holdings">What goes first</a>
+    </p>
+  {:else if job.holdings?.found.some((one) => one.goes.length > 0)}
+    <p class="first-line">
+      <span>Before anything moves: look at what can go first.</span>
+      <a href="/jobs/{job.number}/survey/holdings">What fills {name}</a>
+    </p>
   {/if}
   <div class="columns">
     <form
@@ -164,7 +193,7 @@
     </form>
 
     <div class="picture">
-      <Fill title="{name} now" size={now} {used} scale={Math.max(most, total ?? 0)} />
+      <Fill title="{name} now" size={now} used={form.usedNow} scale={Math.max(most, total ?? 0)} />
       {#if total !== null && !tooMuch}
         <Fill title="{name} afterwards" size={total} {used} scale={Math.max(most, total)} />
       {:else}
@@ -186,9 +215,36 @@
           ongives={(gives) => (form.options = { ...options, gives })}
         />
       </div>
+      {#if form.proposals && used !== null}
+        <Lasting
+          {name}
+          proposals={form.proposals}
+          at={surveyed}
+          {used}
+          {now}
+          asked={askable}
+          years={form.years}
+          nameOf={(number) => sentenceName(disk.partitions.find((one) => one.number === number)!)}
+          ontake={(size) => form.take(size)}
+          onfair={(fair) => form.takeFair(fair)}
+        />
+      {/if}
     </div>
   </div>
 
+  {#if form.proposals && used !== null}
+    <section aria-label="How it fills">
+      <h2>How {name} fills</h2>
+      <LastingChart
+        surveys={surveysOfTarget}
+        growth={form.proposals.growth}
+        at={surveyed}
+        {used}
+        {now}
+        asked={askable !== null && askable > now ? askable : null}
+      />
+    </section>
+  {/if}
   {#if stops.length > 0}
     <section aria-label="What stops it">
       <h2>
@@ -214,6 +270,20 @@
 </main>
 
 <style>
+  .first-line {
+    display: flex;
+    flex-wrap: wrap;
+    justify-content: space-between;
+    gap: 0.25rem 1.5rem;
+    padding: 0.5rem 0.875rem;
+    border-left: 4px solid var(--accent);
+    background: var(--card);
+    border-radius: 0.375rem;
+  }
+  .first-line a {
+    color: var(--accent-ink);
+    text-decoration: underline;
+  }
   .columns {
     display: grid;
     grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
