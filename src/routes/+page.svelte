@@ -202,7 +202,11 @@
           {/if}
           <span class="who">
             <span class="title">{job.customer}</span>
-            <span class="soft"><span class="figure">{job.number}</span> · {job.machine}</span>
+            <span class="soft"
+              ><span class="figure">{job.number}</span> · {job.machine}{#if job.before !== null}<span
+                  class="back">back, was <span class="figure">{job.before}</span></span
+                >{/if}</span
+            >
           </span>
           <span class="fill">
             {#if job.target}
@@ -397,6 +401,7 @@
     border: 4px solid var(--accent);
   }
   .stale,
+  .back,
   .due {
     margin-left: 0.5rem;
     padding: 0 0.375rem;
@@ -404,6 +409,12 @@
     font-size: 0.75rem;
     background: var(--chip);
     color: var(--chip-ink);
+  }
+  .back {
+    border: 1px solid var(--windows-line);
+    background: none;
+    color: var(--ink);
+    white-space: nowrap;
   }
   .due.late {
     background: var(--error-ground);

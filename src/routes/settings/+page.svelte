@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { USUAL_YEARS } from '$core/forecast';
   import { formatSize } from '$core/units';
   import { DEFAULT_RATES, SHIPPED_KITS, SHIPPED_TOOLS, type Rates, type Tool } from '$core/tools';
   import { invalidateAll } from '$app/navigation';
@@ -83,6 +84,10 @@
     const range = { ...rates[what], [end]: Math.round(value) };
     const sorted = { low: Math.min(range.low, range.high), high: Math.max(range.low, range.high) };
     draft = { ...draft, rates: { ...rates, [what]: sorted } satisfies Rates };
+  }
+
+  function setYears(value: number): void {
+    if (value >= 0.5 && value <= 10) draft = { ...draft, years: value };
   }
 
   async function save(version = data.version): Promise<void> {
@@ -232,6 +237,25 @@
       >
     {/if}
   </section>
+  <section aria-label="How long it should last">
+    <h2>
+      How long it should last <span class="soft"
+        >the size that the Target screen proposes is enough for that</span
+      >
+    </h2>
+    <label class="years">
+      <input
+        class="input figure rate"
+        type="number"
+        min="0.5"
+        max="10"
+        step="0.5"
+        value={draft.years ?? USUAL_YEARS}
+        onchange={(event) => setYears(event.currentTarget.valueAsNumber)}
+      />
+      years
+    </label>
+  </section>
   <Measured runs={data.runs} measured={data.measured} {rates} onuse={useMeasured} />
   <section aria-label="Stand-ins">
     <h2>Stand-ins <span class="soft">disks that rehearsals are run on</span></h2>
@@ -246,6 +270,11 @@
 </main>
 
 <style>
+  .years {
+    display: flex;
+    align-items: center;
+    gap: 0.5rem;
+  }
   .tools {
     display: grid;
     grid-template-columns: repeat(auto-fill, minmax(16rem, 1fr));

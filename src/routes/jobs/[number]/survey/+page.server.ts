@@ -1,13 +1,24 @@
 import { COLLECTOR } from '$lib/server/collector';
+import { database } from '$lib/server/database';
+import { fillingsOf } from '$lib/server/fillings';
 import { imagesFolder } from '$lib/server/images/folder';
 import { imagesInUse } from '$lib/server/images/use';
+import { earlierJobs } from '$lib/server/machines';
 import { listSurveys } from '$lib/server/surveys';
 import type { PageServerLoad } from './$types';
 
-/** All surveys of the job, so that the screen can lead to those before the newest, the script, and the images on the server. */
+/** All surveys of the job, earlier jobs of its machine, the script, and the images on the server. */
 export const load: PageServerLoad = async ({ parent }) => {
   const { job } = await parent();
   const { name, sha256 } = COLLECTOR;
   const folder = { folder: imagesFolder(), ...(await imagesInUse()) };
-  return { surveys: await listSurveys(job.number), collector: { name, sha256 }, server: folder };
+  const fillings =
+    job.survey && job.target ? await fillingsOf(database(), job.survey.document, job.target.disk) : [];
+  return {
+    surveys: await listSurveys(job.number),
+    before: await earlierJobs(job.number),
+    fillings: fillings.filter((one) => one.partition === job.target?.partition),
+    collector: { name, sha256 },
+    server: folder,
+  };
 };

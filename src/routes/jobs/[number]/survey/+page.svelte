@@ -15,6 +15,7 @@
   import Intake, { type ReadImage } from '$ui/survey/Intake.svelte';
   import type { Given } from '$ui/survey/given';
   import ServerImages from '$ui/survey/ServerImages.svelte';
+  import WasHere from '$ui/survey/WasHere.svelte';
   import WaysIn from '$ui/survey/WaysIn.svelte';
   import { sourceName, utc } from '$ui/survey/surveyLine';
   import { diskLine } from '$ui/words';
@@ -101,6 +102,9 @@
       </div>
     </div>
     {#if refusal}<Refused {refusal} onoverwrite={again} />{/if}
+    {#if data.before.length > 0 && job.target}
+      <WasHere before={data.before} fillings={data.fillings} name={nameOf(job.target)} />
+    {/if}
     {#if inDoubt}<NameWindows {machine} onname={nameWindows} />{/if}
 
     {#each machine.disks as disk (disk.number)}
