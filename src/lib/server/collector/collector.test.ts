@@ -3,9 +3,11 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { nodesOf, readScript } from '$core/test/powershellGrammar';
 import { DEVICE_CALLS } from '$core/steps/powershell/attributes';
+import { HoldingsShape, type Holdings } from '$core/holdings';
 import { checkSurvey, machineOf, type SurveyDocument } from '$core/survey';
 import { escapedHalves } from '$core/wellFormed';
 import { faultsIn } from '../schemas';
+import { weigh } from '../weigh';
 
 // There is no Windows here, so the script is held from outside: by what it may call, and by what it writes.
 const here = (name: string) => readFileSync(new URL(name, import.meta.url), 'utf8');
@@ -30,11 +32,14 @@ const READING = [
   'New-Object',
   'Write-Host',
 ];
-/** Methods of objects, and static ones; `WriteAllText` is the one that writes the survey. */
+/** Methods of objects, and static ones; `WriteAllText` is the one that writes a document, `Add` adds to lists in memory. */
 const METHODS = [
+  'Add',
   'Close',
   'Combine',
+  'CompareOrdinal',
   'ComputeHash',
+  'Contains',
   'Create',
   'CreateFile',
   'DeviceIoControl',
@@ -44,6 +49,8 @@ const METHODS = [
   'GetAttributes',
   'GetConversionStatus',
   'GetDirectories',
+  'GetFileInformationByHandle',
+  'GetFileSystemInfos',
   'GetFiles',
   'GetFullPath',
   'GetProtectionStatus',
@@ -56,6 +63,7 @@ const METHODS = [
   'Replace',
   'SelectSingleNode',
   'Split',
+  'StartsWith',
   'ToCharArray',
   'ToLowerInvariant',
   'ToString',
@@ -81,12 +89,13 @@ describe('the script that surveys a machine', () => {
     expect(textsOf('command_invokation_operator', 'command_name_expr', 'redirection')).toEqual([]);
   });
 
-  it('calls no method that changes anything, and writes the survey and the manifest only', () => {
+  it('calls no method that changes anything, and writes the survey, the holdings and the manifest only', () => {
     const called = nodesOf(script, 'invokation_expression').map(
       (call) => call.namedChildren.find((child) => child?.type === 'member_name')?.text ?? call.text,
     );
     expect(called.filter((name) => !METHODS.includes(name))).toEqual([]);
     expect(called.filter((name) => name === 'WriteAllText')).toHaveLength(1);
+    expect(source.match(/Write-Document \S+/g)).toEqual(['Write-Document @{', 'Write-Document $survey']);
     const calls = textsOf('invokation_expression');
     // Files are opened for reading; one writer is made, of the path that was asked for.
     expect(calls.filter((call) => call.startsWith('[IO.File]::Open('))).toEqual([
@@ -105,11 +114,21 @@ describe('the script that surveys a machine', () => {
       '[GentleTide.Device]::CreateFile("\\\\.\\PhysicalDrive$disk", 0, 3, [IntPtr]::Zero, 3, 0, [IntPtr]::Zero)',
       '[GentleTide.Device]::DeviceIoControl($device, 0x70050, $null, 0, $layout, 147504, [ref]$count, [IntPtr]::Zero)',
     ]);
-    // The same two declarations as in a work sheet, and no third.
+    // The same two declarations as in a work sheet, and for files the first of them again.
     const declared = textsOf('verbatim_string_characters').filter((text) => text.includes('DllImport'));
-    expect(declared).toEqual(DEVICE_CALLS.map((call) => `'${call}'`));
+    expect(declared.slice(0, 3)).toEqual([...DEVICE_CALLS, DEVICE_CALLS[0]].map((call) => `'${call}'`));
+    expect(declared).toHaveLength(4);
     expect(textsOf('command').filter((text) => text.startsWith('Add-Type'))).toEqual([
       'Add-Type -Namespace GentleTide -Name Device -MemberDefinition ($open + $ask)',
+      'Add-Type -Namespace GentleTide -Name Names -MemberDefinition ($open + $names)',
+    ]);
+  });
+
+  it('asks a file how many names it has, through a handle that may neither read nor write', () => {
+    const calls = textsOf('invokation_expression').filter((call) => call.includes('GentleTide.Names'));
+    expect(calls).toEqual([
+      '[GentleTide.Names]::CreateFile($file, 0, 7, [IntPtr]::Zero, 3, 0x00200000, [IntPtr]::Zero)',
+      '[GentleTide.Names]::GetFileInformationByHandle($handle, $known)',
     ]);
   });
 
@@ -147,6 +166,40 @@ describe('the script that surveys a machine', () => {
   });
 });
 
+/** Fields of a document, however deep. */
+const fieldsOf = (value: unknown): string[] =>
+  Array.isArray(value)
+    ? value.flatMap(fieldsOf)
+    : value !== null && typeof value === 'object'
+      ? Object.entries(value).flatMap(([field, inside]) => [field, ...fieldsOf(inside)])
+      : [];
+const WRITTEN = new Set([...source.matchAll(/(?:^|[\s{;.])(\w+) = /gm)].map(([, field]) => field!));
+
+describe('holdings as the script writes them', () => {
+  const holdings = JSON.parse(here('./test/holdings.json')) as Holdings;
+
+  it('are accepted, fit the survey that is written with them, and tell what can go', () => {
+    expect(faultsIn('holdings', holdings)).toEqual([]);
+    const survey = JSON.parse(here('./test/modern.json')) as SurveyDocument;
+    const found = weigh({ survey, holdings });
+    if (!found.ok) throw new Error(found.problems[0]!.message);
+    expect(found.value.found[0]!.goes.map(({ id }) => id)).toEqual([
+      'earlier-windows',
+      'hibernation',
+      'restore-points',
+      'old-downloads',
+      'temporary',
+    ]);
+  });
+
+  it('have only fields that the script writes, and all of them', () => {
+    const fields = new Set(fieldsOf(holdings));
+    expect([...fields].filter((field) => !WRITTEN.has(field))).toEqual([]);
+    const required = Object.keys(HoldingsShape.properties.volumes.items.properties);
+    for (const field of required) expect([field, fields.has(field)]).toEqual([field, true]);
+  });
+});
+
 describe.each(['modern', 'older'])('a survey as the script writes it: %s', (name) => {
   const survey = JSON.parse(here(`./test/${name}.json`)) as SurveyDocument;
 
@@ -158,13 +211,6 @@ describe.each(['modern', 'older'])('a survey as the script writes it: %s', (name
   });
 
   it('has only fields that the script writes', () => {
-    const written = new Set([...source.matchAll(/(?:^|[\s{;.])(\w+) = /gm)].map(([, field]) => field!));
-    const fields = (value: unknown): string[] =>
-      Array.isArray(value)
-        ? value.flatMap(fields)
-        : value !== null && typeof value === 'object'
-          ? Object.entries(value).flatMap(([field, inside]) => [field, ...fields(inside)])
-          : [];
-    expect(fields(survey).filter((field) => !written.has(field))).toEqual([]);
+    expect(fieldsOf(survey).filter((field) => !WRITTEN.has(field))).toEqual([]);
   });
 });

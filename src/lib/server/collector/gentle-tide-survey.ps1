@@ -1,12 +1,16 @@
 # Gentle Tide: takes a survey of this machine's disks. It only reads; what it writes is the survey, and on request a
-# manifest: hash, size and path of every file in chosen folders, by which lost and changed files are told afterwards.
+# manifest: hash, size and path of every file in chosen folders, by which lost and changed files are told afterwards;
+# and holdings: what fills the volumes, folder by folder down to a size, with nothing of what is in the files.
 # For Windows PowerShell 2.0 and later, as administrator:
 #   powershell -ExecutionPolicy Bypass -File gentle-tide-survey.ps1 -Out survey.json
 #   powershell -ExecutionPolicy Bypass -File gentle-tide-survey.ps1 -Out survey.json -Folders C:\Users,D:\ -Manifest files.txt
+#   powershell -ExecutionPolicy Bypass -File gentle-tide-survey.ps1 -Out survey.json -Holdings holdings.json -Letters C,D
 param(
   [string]$Out = "$env:COMPUTERNAME-survey.json",
   [string]$Folders = '',
-  [string]$Manifest = "$env:COMPUTERNAME-files.txt"
+  [string]$Manifest = "$env:COMPUTERNAME-files.txt",
+  [string]$Holdings = '',
+  [string]$Letters = ''
 )
 
 $ErrorActionPreference = 'Stop'
@@ -406,6 +410,157 @@ function Write-Manifest($folders, $disks, $takenAt, $path) {
   Write-Host "Manifest of $files file(s) written to $path"
 }
 
+# A day as the document has it; before 1980 there was none.
+function Get-Day($time) { if ($time.Year -lt 1980) { return $null }; $time.ToString('yyyy-MM-dd', $invariant) }
+
+# Most of the component store has a second name elsewhere, under which it is counted: how many names a file has is asked through a
+# handle that may neither read nor write. BY_HANDLE_FILE_INFORMATION has it at byte 40.
+function Test-Linked($file) {
+  if (-not $script:links) { return $false }
+  $handle = $null
+  try {
+    $handle = [GentleTide.Names]::CreateFile($file, 0, 7, [IntPtr]::Zero, 3, 0x00200000, [IntPtr]::Zero)
+    $known = New-Object byte[] 52
+    [GentleTide.Names]::GetFileInformationByHandle($handle, $known) -and [BitConverter]::ToUInt32($known, 40) -gt 1
+  } catch { $false } finally { if ($handle) { $handle.Close() } }
+}
+
+function Open-Names {
+  try {
+    $open = '[DllImport("kernel32.dll", CharSet = CharSet.Unicode, SetLastError = true)] public static extern Microsoft.Win32.SafeHandles.SafeFileHandle CreateFile(string name, uint access, uint share, IntPtr security, uint creation, uint flags, IntPtr template);'
+    $names = '[DllImport("kernel32.dll", SetLastError = true)] public static extern bool GetFileInformationByHandle(Microsoft.Win32.SafeHandles.SafeFileHandle file, byte[] information);'
+    Add-Type -Namespace GentleTide -Name Names -MemberDefinition ($open + $names)
+    $true
+  } catch { $false }
+}
+
+# What restore points take of a volume, which its folders do not tell.
+function Get-RestorePoints($deviceId) {
+  $id = ([string]$deviceId).Trim('\').Split('\')[-1]
+  foreach ($area in @(Read-Class 'Win32_ShadowStorage')) {
+    if (([string]$area.Volume).Contains($id)) { return [uint64]$area.UsedSpace }
+  }
+  $null
+}
+
+# One walk through a volume, folder by folder in the order in which they are found: what lies in each is added to the one around it at the
+# end, from the last to the first. Links and mounted folders are not followed; what lies in the cloud only (offline, recalled) takes no room.
+function Read-Folders($root, $cluster) {
+  $paths = New-Object 'Collections.Generic.List[string]'
+  $parents = New-Object 'Collections.Generic.List[int]'
+  $bytes = New-Object 'Collections.Generic.List[long]'
+  $files = New-Object 'Collections.Generic.List[long]'
+  $newest = New-Object 'Collections.Generic.List[long]'
+  $large = New-Object 'Collections.Generic.List[object]'
+  $months = @{}
+  $unread = 0
+  $seen = [long]0
+  $store = "$env:SystemRoot\WinSxS"
+  $paths.Add($root); $parents.Add(-1); $bytes.Add(0); $files.Add(0); $newest.Add(0)
+  for ($i = 0; $i -lt $paths.Count; $i++) {
+    $inside = @()
+    try { $inside = @((New-Object IO.DirectoryInfo($paths[$i])).GetFileSystemInfos()) } catch { $unread++ }
+    $linked = $paths[$i].StartsWith($store, [StringComparison]::OrdinalIgnoreCase)
+    foreach ($one in $inside) {
+      $flags = [int]$one.Attributes
+      if ($flags -band 0x10) {
+        if (($flags -band 0x400) -eq 0) { $paths.Add($one.FullName); $parents.Add($i); $bytes.Add(0); $files.Add(0); $newest.Add(0) }
+        continue
+      }
+      $size = [long]$one.Length
+      if (($flags -band 0x401000) -or ($linked -and (Test-Linked $one.FullName))) { $size = [long]0 }
+      if ($size % $cluster) { $size += $cluster - $size % $cluster }
+      $bytes[$i] += $size
+      $files[$i]++
+      if ($one.LastWriteTimeUtc.Ticks -gt $newest[$i]) { $newest[$i] = $one.LastWriteTimeUtc.Ticks }
+      if ($size -ge 16777216) {
+        $large.Add(@{ folder = $i; name = $one.Name; bytes = $size; created = $one.CreationTimeUtc; changed = $one.LastWriteTimeUtc; opened = $one.LastAccessTimeUtc })
+      }
+      $came = $one.CreationTimeUtc.ToString('yyyy-MM', $invariant)
+      $month = $one.LastWriteTimeUtc.ToString('yyyy-MM', $invariant)
+      foreach ($name in @($came, $month)) { if (-not $months[$name]) { $months[$name] = @{ month = $name; created = [long]0; changed = [long]0; files = [long]0 } } }
+      $months[$came].created += $size
+      $months[$month].changed += $size
+      $months[$month].files++
+      $seen++
+      if ($seen % 20000 -eq 0) { Write-Host "$root $seen files" }
+    }
+  }
+  for ($i = $paths.Count - 1; $i -gt 0; $i--) {
+    $around = $parents[$i]
+    $bytes[$around] += $bytes[$i]
+    $files[$around] += $files[$i]
+    if ($newest[$i] -gt $newest[$around]) { $newest[$around] = $newest[$i] }
+  }
+  @{ paths = $paths; parents = $parents; bytes = $bytes; files = $files; newest = $newest; large = $large; months = $months; unread = $unread }
+}
+
+# Names the folders from a size on, from more where there are too many, and the largest files; as a document has them.
+function Format-Held($read) {
+  $least = [long]16777216
+  for (;;) {
+    $many = 0
+    foreach ($size in $read.bytes) { if ($size -ge $least) { $many++ } }
+    if ($many -le 1500) { break }
+    $least = 2 * $least
+  }
+  $places = @{ 0 = 0 }
+  $depths = @{ 0 = 0 }
+  $named = @(@{ in = $null; name = ''; bytes = $read.bytes[0]; files = $read.files[0]; newest = Get-Day (New-Object DateTime $read.newest[0]) })
+  for ($i = 1; $i -lt $read.paths.Count; $i++) {
+    $around = $places[$read.parents[$i]]
+    if ($null -eq $around -or $read.bytes[$i] -lt $least -or $depths[$around] -ge 250) { continue }
+    $places[$i] = $named.Count
+    $depths[$named.Count] = $depths[$around] + 1
+    $name = $read.paths[$i].Split('\')[-1]
+    $named += @{ in = $around; name = $name; bytes = $read.bytes[$i]; files = $read.files[$i]; newest = Get-Day (New-Object DateTime $read.newest[$i]) }
+  }
+  $held = @()
+  foreach ($one in @($read.large | Sort-Object { -$_.bytes })) {
+    $around = $places[$one.folder]
+    if ($null -eq $around) { continue }
+    if ($held.Count -ge 500) { break }
+    $held += @{ in = $around; name = $one.name; bytes = $one.bytes; created = Get-Day $one.created; changed = Get-Day $one.changed; opened = Get-Day $one.opened }
+  }
+  $months = @($read.months.Values | Where-Object { [string]::CompareOrdinal($_.month, '1980') -ge 0 } | Sort-Object { $_.month })
+  if ($months.Count -gt 360) { $months = @($months[($months.Count - 360)..($months.Count - 1)]) }
+  @{ least = $least; folders = $named; files = $held; months = $months; unread = $read.unread }
+}
+
+function Get-Held($disk, $partition) {
+  $letter = $partition.letter
+  Write-Host "Looking at what fills ${letter}:"
+  $volume = @($script:volumes | Where-Object { $_.DriveLetter -eq "${letter}:" })[0]
+  $facts = $partition.volume
+  $held = Format-Held (Read-Folders "${letter}:\" ([long]$facts.clusterSize))
+  $held.disk = $disk.number
+  $held.partition = $partition.number
+  $held.letter = $letter
+  $held.fileSystem = $facts.fileSystem
+  $held.size = $facts.size
+  $held.used = $facts.used
+  $held.measure = 'length'
+  $held.own = 0
+  $held.restorePoints = Get-RestorePoints $volume.DeviceID
+  $held
+}
+
+function Write-Document($value, $path) { [IO.File]::WriteAllText($path, (Format-Json $value)) }
+
+function Write-Holdings($disks, $wanted, $takenAt, $path) {
+  $script:links = Open-Names
+  $held = @()
+  foreach ($disk in $disks) {
+    foreach ($partition in $disk.partitions) {
+      $known = $partition.letter -and $partition.volume -and $partition.volume.clusterSize -and 'ntfs', 'fat32', 'fat16', 'exfat' -contains $partition.volume.fileSystem
+      if ($known -and $held.Count -lt 8 -and ($wanted.Count -eq 0 -or $wanted -contains $partition.letter)) { $held += Get-Held $disk $partition }
+    }
+  }
+  if ($held.Count -eq 0) { Write-Host 'No volume with a letter could be looked at; no holdings were written.'; return }
+  Write-Document @{ format = 'gentle-tide/holdings'; version = 1; takenAt = $takenAt; machine = $env:COMPUTERNAME; volumes = $held } $path
+  Write-Host "Holdings of $($held.Count) volume(s) written to $path"
+}
+
 $script:volumes = @(Read-Class 'Win32_Volume')
 $script:encryptable = @(Read-Class 'Win32_EncryptableVolume' 'root\cimv2\Security\MicrosoftVolumeEncryption')
 if ($script:encryptable.Count -eq 0) { Add-Gap 'Encryption could not be read: it is not installed, or this was not run as administrator.' }
@@ -428,9 +583,13 @@ $survey = @{
 if ($script:more -gt 0) { $script:notes += "and $($script:more) more notes, which are left out here." }
 $survey.notes = $script:notes
 $path = Get-Whole $Out
-[IO.File]::WriteAllText($path, (Format-Json $survey))
+Write-Document $survey $path
 Write-Host "Survey of $($disks.Count) disk(s) written to $path"
 if ($Folders) {
   $chosen = @($Folders.Split(',') | ForEach-Object { Get-Whole $_.Trim() })
   Write-Manifest $chosen $disks $survey.takenAt (Get-Whole $Manifest)
+}
+if ($Holdings) {
+  $wanted = @($Letters.Split(',') | ForEach-Object { $_.Trim(' :\').ToUpperInvariant() } | Where-Object { $_ })
+  Write-Holdings $disks $wanted $survey.takenAt (Get-Whole $Holdings)
 }
