@@ -11,6 +11,8 @@ const SCREENS = [
   '/jobs/2614/survey',
   '/jobs/2614/survey/by-hand',
   '/jobs/2614/survey/changes',
+  '/jobs/2614/survey/holdings',
+  '/jobs/2613/survey/holdings',
   '/jobs/2614/diagnosis',
   '/jobs/2614/target',
   '/jobs/2610/target',

@@ -49,7 +49,7 @@ export async function insertFillings(db: Db, surveyId: number, survey: SurveyDoc
 }
 
 /**
- * How full the volumes of a disk were at every survey that this bench has of it, in whatever job, oldest first. A disk is known by its GUID
+ * How full the volumes of a disk were at a survey and at every one before it that this bench has, in whatever job, oldest first. A disk is known by its GUID
  * and its serial number, where both surveys tell one; a volume by its partition's GUID.
  */
 export async function fillingsOf(db: Db, survey: SurveyDocument, number: number): Promise<Filling[]> {
@@ -59,9 +59,9 @@ export async function fillingsOf(db: Db, survey: SurveyDocument, number: number)
   const found = await rows<{ key: string; takenAt: Date; size: number; used: number }>(
     db,
     `SELECT f.partition_key AS \`key\`, f.taken_at AS takenAt, f.size_bytes AS size, f.used_bytes AS used
-       FROM fillings f WHERE f.disk_id = ? AND (f.serial = ? OR f.serial = '' OR ? = '')
+       FROM fillings f WHERE f.disk_id = ? AND (f.serial = ? OR f.serial = '' OR ? = '') AND f.taken_at <= ?
       ORDER BY f.taken_at DESC, f.survey_id DESC LIMIT ${MOST * 16}`,
-    [disk.id.toUpperCase(), disk.serial ?? '', disk.serial ?? ''],
+    [disk.id.toUpperCase(), disk.serial ?? '', disk.serial ?? '', new Date(survey.takenAt)],
   );
   return found.reverse().flatMap(({ key, ...filling }) => {
     const partition = numbers.get(key);

@@ -1,3 +1,5 @@
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { makeMbrImage, type MbrVolume } from '../../../../scripts/test/mbrImage';
 import { bytesOf, fuzz, MUTANTS } from './test/fuzz';
@@ -12,6 +14,16 @@ function imageOf(volume: Omit<MbrVolume, 'kind'>): Uint8Array {
   return bytes;
 }
 const NTFS: Omit<MbrVolume, 'kind'> = { type: 0x07, size: 4, make: 'ntfs', clusterSize: 4096 };
+
+const FILLED: typeof NTFS = {
+  ...NTFS,
+  size: 8,
+  inside: (folder) => {
+    mkdirSync(join(folder, 'Users', 'ida', 'Pictures', 'tides'), { recursive: true });
+    for (let i = 0; i < 20; i++)
+      writeFileSync(join(folder, 'Users', 'ida', 'Pictures', 'tides', `tide ${i}`), Buffer.alloc(5000 * i));
+  },
+};
 
 /** The 32-bit sum of an exFAT boot region (exFAT 3.4), repeated all over its last sector. */
 function withChecksum(image: Uint8Array, changes: Map<number, number>): void {
@@ -31,8 +43,12 @@ describe(`${MUTANTS} mutated headers of a volume: the disk is read, whatever it 
     ['FAT16, with its root folder', { type: 0x06, size: 16, make: 'fat16', label: 'FUZZ' }, [[MIB, 64]], 15],
     ['NTFS boot sector', NTFS, [[MIB, 96]], 3],
     ['NTFS file records', NTFS, [[MIB + 4 * 4096, 8 * 1024]], 4],
+    // Those of people begin with number 64.
+    ['NTFS files and folders', FILLED, [[MIB + 4 * 4096 + 64 * 1024, 24 * 1024]], 7],
   ])('%s', async (_, volume, headers, seed) => {
-    expect((await fuzz(imageOf(volume), headers, seed)).read).toBe(MUTANTS);
+    const { read, filled } = await fuzz(imageOf(volume), headers, seed);
+    expect(read).toBe(MUTANTS);
+    expect(filled).toBeGreaterThan(MUTANTS / 20);
   });
 
   it('exFAT, its checksum brought in line', async () => {

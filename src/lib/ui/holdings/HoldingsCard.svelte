@@ -10,6 +10,7 @@
   }
   let { number, holdings, nameOf }: Props = $props();
 
+  const lowerFirst = (text: string): string => text.charAt(0).toLowerCase() + text.slice(1);
   const lines = $derived(
     (holdings?.found ?? []).map((found) => ({
       name: nameOf(found),
@@ -17,7 +18,7 @@
       canGo: found.goes.reduce((sum, one) => sum + one.bytes, 0),
       largest: found.goes.slice(0, 3).flatMap(({ id, bytes }) => {
         const rule = ruleOf(id);
-        return rule ? [`${rule.name.toLowerCase()} ${formatSize(bytes)}`] : [];
+        return rule ? [`${lowerFirst(rule.name)} ${formatSize(bytes)}`] : [];
       }),
       ticked: sumOf(found, choiceOf(holdings!.choices, found)),
     })),

@@ -20,6 +20,10 @@
       it lists every file there with its hash. Do the same after the work, and compare the two on the Proof
       screen.
     </p>
+    <p class="soft">
+      To see what fills the volumes, add <span class="figure">-Holdings holdings.json</span>, and drop both
+      files here at once.
+    </p>
     <p class="soft">SHA-256 <span class="figure sum">{collector.sha256}</span></p>
   </section>
   <section>

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { checkedSource, type ByteSource } from '../../images/source';
-import { surveyFromImage } from '..';
+import { placedIn, readImage } from '../../holdings';
 
 /** How many mutated headers a format gets; `npm run fuzz` asks for 20,000. */
 export const MUTANTS = Number(process.env['MUTANTS']) || 3_000;
@@ -20,6 +20,8 @@ const EDGES = [0x00, 0x01, 0x7f, 0x80, 0xff];
 interface Fuzzed {
   read: number;
   refused: number;
+  /** Of those read, how many told what fills a volume: figures that fit each other. */
+  filled: number;
   /** Codes of the refusals. */
   codes: Set<string>;
 }
@@ -46,7 +48,7 @@ export async function fuzz(
 ): Promise<Fuzzed> {
   const random = numbers(seed);
   const total = headers.reduce((sum, [, length]) => sum + length, 0);
-  const result: Fuzzed = { read: 0, refused: 0, codes: new Set() };
+  const result: Fuzzed = { read: 0, refused: 0, filled: 0, codes: new Set() };
   for (let mutant = 0; mutant < MUTANTS; mutant++) {
     const changes = new Map<number, number>();
     for (let i = 1 + Math.floor(random() * 8); i > 0; i--) {
@@ -65,13 +67,20 @@ export async function fuzz(
       for (const [at, value] of changes) if (at >= offset && at < offset + length) bytes[at - offset] = value;
       return bytes;
     });
-    const outcome = await surveyFromImage(source, {
+    const outcome = await readImage(source, {
       machineName: 'fuzz',
       takenAt: '2026-11-20T09:30:00Z',
       ...(beside ? { beside: () => beside } : {}),
     });
-    if (outcome.ok) result.read++;
-    else {
+    if (outcome.ok) {
+      result.read++;
+      const { survey, holdings } = outcome.value;
+      if (holdings) {
+        result.filled++;
+        const placed = placedIn(survey, holdings);
+        if (!placed.ok) throw new Error(`mutant ${mutant} of seed ${seed}: ${placed.problems[0]!.message}`);
+      }
+    } else {
       result.refused++;
       for (const { code, message } of outcome.problems) {
         result.codes.add(code);
