@@ -1,5 +1,5 @@
 // Measures what the product promises and writes docs/benchmarks.md: `npm run bench`; with `-- bytes` only the part about the bench on
-// real bytes, with `-- people` the one about fifty people at once; with `-- ablation` it tells instead what each bound of the search saves.
+// real bytes, with `-- people` the one about fifty people at once, with `-- holdings` the one about what fills a volume; with `-- ablation` it tells instead what each bound of the search saves.
 import { chromium } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { cpus } from 'node:os';
@@ -13,6 +13,7 @@ import { tryPort } from './ports.mjs';
 import { ablation } from './bench/ablation.mjs';
 import { runBundled } from './bench/bundled.mjs';
 import { bytesSection } from './bench/bytesSection.mjs';
+import { holdingsSection } from './bench/holdingsSection.mjs';
 import { blockingTimings, loadTimings, sessionsFor } from './bench/load.mjs';
 import { workTimings } from './bench/work.mjs';
 
@@ -36,6 +37,17 @@ if (process.argv[2] === 'people') {
   format();
   process.exit(0);
 }
+const HOLDINGS = /<!-- holdings -->[\s\S]*<!-- end holdings -->/;
+const markedHoldings = (/** @type {string} */ section) =>
+  `<!-- holdings -->\n\n${section}\n\n<!-- end holdings -->`;
+if (process.argv[2] === 'holdings') {
+  rmSync('.local/bench-database', { recursive: true, force: true });
+  const before = readFileSync('docs/benchmarks.md', 'utf8');
+  const section = markedHoldings(await holdingsSection(surveyedInBrowser));
+  writeFileSync('docs/benchmarks.md', before.replace(HOLDINGS, section));
+  format();
+  process.exit(0);
+}
 if (process.argv[2] === 'bytes') {
   const before = readFileSync('docs/benchmarks.md', 'utf8');
   writeFileSync('docs/benchmarks.md', before.replace(BYTES, marked(await bytesSection())));
@@ -55,6 +67,7 @@ const people = await peopleTimings();
 const { work } = people;
 const blocking = await inBrowser((_, address) => blockingTimings(address));
 const bytes = await bytesSection();
+const holdings = await holdingsSection(surveyedInBrowser);
 const date = new Date().toISOString().slice(0, 10);
 
 /** @param {import('./bench/planner').Timing} timing */
@@ -85,6 +98,8 @@ stands on the screen: reading in the worker, saving, and drawing. The aim is 2 s
 | what | median | slowest | runs |
 | --- | --- | --- | --- |
 | 1 TiB image to survey on the screen | ${ms(image.median)} ms | ${ms(image.slowest)} ms | ${IMAGE_RUNS} |
+
+${markedHoldings(holdings)}
 
 ## Dragging on the drawing board
 
@@ -231,6 +246,25 @@ async function imageTimings() {
   } finally {
     made.remove();
   }
+}
+
+/**
+ * Milliseconds from choosing an image on the Survey screen until its survey stands there; a first run warms up.
+ * @param {string} image
+ */
+async function surveyedInBrowser(image, runs = 1) {
+  return inBrowser(async (page, address) => {
+    let took = 0;
+    for (let i = 0; i <= runs; i++) {
+      const number = await addJob(page, address);
+      await page.goto(`${address}/jobs/${number}/survey`, { waitUntil: 'networkidle' });
+      const began = performance.now();
+      await page.getByTestId('survey-file').setInputFiles(image);
+      await page.getByRole('heading', { name: 'What is on the disk' }).waitFor();
+      took = performance.now() - began;
+    }
+    return took;
+  });
 }
 
 /** Milliseconds of scripting, style and layout a frame while an end is dragged on the drawing board. */

@@ -63,11 +63,13 @@ const hint = (
 
 /** What keeps any step away from this disk: the diagnosis' own findings. */
 const blocked = (task: Task, kit: Kit): Hint[] =>
-  blocksFor(task.machine, task.disk, task.target, [kit]).map((finding) => ({
-    ...finding,
-    key: finding.code,
-    fix: null,
-  }));
+  blocksFor(task.machine, task.disk, task.target, { kits: [kit], mayConvert: task.mayConvert }).map(
+    (finding) => ({
+      ...finding,
+      key: finding.code,
+      fix: null,
+    }),
+  );
 
 const endState = ({ start, results }: Followed): Layout => results.at(-1)?.after ?? start;
 

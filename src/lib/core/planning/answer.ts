@@ -5,7 +5,8 @@ import { partitionNow, type Layout } from '../steps';
 import { FindingShape, type Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
 import { machineOf } from '../survey';
-import { sizeLimit, type Kit } from '../tools';
+import type { Kit } from '../tools';
+import { limitOf } from './conversion';
 import { byPreference } from './order';
 import { frontOf, largestOf, kitProblemOf, type KitFront, type KitProblem } from './problem';
 import type { RoutesRequest } from './request';
@@ -82,13 +83,14 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
       return spent > (milliseconds * kits) / task.kits.length || (planning.cancelled?.() ?? false);
     },
   });
-  const limit = sizeLimit(task.disk, task.target)?.bytes ?? Infinity;
+  const limits = task.kits.map((kit) => limitOf(task, kit));
   const largestByKit: Record<string, number> = {};
   const fronts: KitFront[] = [];
   task.kits.forEach((kit, i) => {
     planning.progress?.(i / task.kits.length, kit.id);
     const kitProblem = kitProblemOf(task, kit, planning.steps === undefined);
     const { bytes, ways } = largestOf(kitProblem, budgetFor(kitProblem, LARGEST_SHARE, i + 1));
+    const limit = limits[i]!;
     const most = Math.min(limit, bytes);
     largestByKit[kit.id] = Math.max(foundSize, most);
     const size = task.size === 'max' ? largestByKit[kit.id]! : task.size;
@@ -109,7 +111,7 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const wanted = task.size === 'max' ? reached.filter((_, i) => sizes[i] === largest) : reached;
   const notes = fronts.flatMap((front) => honestyOf(front));
   if (wanted.length === 0) {
-    const tooLarge = task.size !== 'max' && task.size > limit;
+    const tooLarge = task.size !== 'max' && task.size > Math.max(...limits);
     const why = tooLarge ? stoppedByFileSystem(task) : outOfReach(task, largest, largestByKit);
     return success({ reached: false, largest, largestByKit, findings: [...why, ...notes], routes: [] });
   }
@@ -133,7 +135,6 @@ const LARGEST_SHARE = 0.25;
  * alone reaches: a diagnosis is asked for at every turn and must be quick.
  */
 export function largestSizes(task: Task): Record<string, number> {
-  const limit = sizeLimit(task.disk, task.target)?.bytes ?? Infinity;
   const found = bytesOf(task.disk, task.target);
   const until = Date.now() + MILLISECONDS;
   return Object.fromEntries(
@@ -142,7 +143,7 @@ export function largestSizes(task: Task): Record<string, number> {
       const nodes = mostNodes(kitProblem) * LARGEST_SHARE;
       const budget = { nodes, steps: MOST_STEPS, stopped: () => Date.now() > until };
       const { bytes } = largestOf(kitProblem, budget);
-      return [kit.id, Math.max(found, Math.min(limit, bytes))];
+      return [kit.id, Math.max(found, Math.min(limitOf(task, kit), bytes))];
     }),
   );
 }

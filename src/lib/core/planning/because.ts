@@ -38,10 +38,12 @@ function madeAndOrder({ disk, steps, usual }: Told): string {
       return found ? [plainName(found)] : [];
     });
   };
+  const converted = names('convert-volume');
   const copied = names('copy');
   const aside = names('set-aside');
   const allowed = names('delete', (number) => !copyOf(steps, number));
   const done = [
+    ...(converted.length > 0 ? [`${inARow(converted)} is converted to NTFS for good`] : []),
     ...(copied.length > 0
       ? [`${inARow(copied)} ${copied.length > 1 ? 'are' : 'is'} copied and deleted`]
       : []),

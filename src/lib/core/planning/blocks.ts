@@ -1,4 +1,12 @@
-import { SHIPPED_KITS, canDecrypt, canExtend, isEncrypted, type Kit } from '../tools';
+import {
+  SHIPPED_KITS,
+  canConvert,
+  canDecrypt,
+  canExtend,
+  conversionRoom,
+  isEncrypted,
+  type Kit,
+} from '../tools';
 import { FILE_SYSTEM_NAME, isStoragePool, sentenceName, type Disk, type Partition } from '../disk';
 import type { Finding } from '../finding';
 import type { Machine } from '../survey';
@@ -10,12 +18,18 @@ export const NOT_TO_BE_GONE_BY: readonly string[] = [
   'no-protective-record',
 ];
 
+/** What Windows can do where no tool extends FAT. */
+export const CONVERT: Finding['remedies'][number] = {
+  title: 'Convert it to NTFS first, where it is; allow it on the Target screen (there is no way back)',
+  tools: ['windows'],
+};
+
 /** What keeps any route away, whatever the size asked for. Each is a finding of severity "blocks". */
 export function blocksFor(
   machine: Machine,
   disk: Disk,
   target: Partition,
-  kits: readonly Kit[] = SHIPPED_KITS,
+  { kits = SHIPPED_KITS, mayConvert = false }: { kits?: readonly Kit[]; mayConvert?: boolean } = {},
 ): Finding[] {
   const blocks: Finding[] = [];
   const add = (code: string, title: string, detail: string, remedies: Finding['remedies'] = []) =>
@@ -85,13 +99,20 @@ export function blocksFor(
   const tools = kits.flatMap((kit) => kit.tools);
   if (target.volume?.bootSectorDamaged) return blocks;
   const decrypted = canDecrypt(target);
-  if (target.kind === 'extended' || !tools.some((tool) => canExtend(tool, target, { decrypted }))) {
-    blocks.push(cannotGrow(target));
+  const grows =
+    tools.some((tool) => canExtend(tool, target, { decrypted })) ||
+    (mayConvert && isConvertible(disk, target));
+  if (target.kind === 'extended' || !grows) {
+    blocks.push(cannotGrow(disk, target));
   }
   return blocks;
 }
 
-function cannotGrow(target: Partition): Finding {
+/** A FAT volume with room enough for its conversion. */
+export const isConvertible = (disk: Disk, target: Partition): boolean =>
+  canConvert(target) && target.volume!.size - target.volume!.used! >= conversionRoom(disk, target);
+
+function cannotGrow(disk: Disk, target: Partition): Finding {
   const name = sentenceName(target);
   const base: Pick<Finding, 'severity' | 'partitions'> = { severity: 'blocks', partitions: [target.number] };
   const fileSystem = target.volume?.fileSystem;
@@ -114,6 +135,6 @@ function cannotGrow(target: Partition): Finding {
     detail: fileSystem
       ? `Its file system is ${FILE_SYSTEM_NAME[fileSystem]}. No tool of this kit can extend that.`
       : 'It holds no volume that could be extended.',
-    remedies: [],
+    remedies: isConvertible(disk, target) ? [CONVERT] : [],
   };
 }

@@ -6,7 +6,7 @@ const DISKS = 500;
 
 describe('the planner against an independent exhaustive search', () => {
   it(`misses no unbeaten route of up to 5 steps on ${DISKS} made-up disks`, { timeout: 180_000 }, () => {
-    const counted = { agrees: 0, unknown: 0, reached: 0, routes: 0 };
+    const counted = { agrees: 0, unknown: 0, reached: 0, routes: 0, converting: 0 };
     for (let seed = 1; seed <= DISKS; seed++) {
       const verdict = compare(smallCase(seed, 6, 5), 20_000, 6000);
       if (verdict.kind === 'misses') {
@@ -18,10 +18,12 @@ describe('the planner against an independent exhaustive search', () => {
       if (verdict.kind !== 'agrees' || verdict.routes === 0) continue;
       counted.reached++;
       counted.routes += verdict.routes;
+      counted.converting += verdict.converting;
     }
     console.log('exhaustive comparison', counted);
     // The law would be empty if hardly anything were reached, or looked at to its end.
     expect(counted.reached).toBeGreaterThan(200);
+    expect(counted.converting).toBeGreaterThan(10);
     expect(counted.unknown).toBeLessThan(DISKS / 10);
   });
 });

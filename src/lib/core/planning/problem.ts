@@ -2,6 +2,7 @@ import { allowedIdle } from './usual';
 import { alignment, bytesOf, endOf, MBR_REACH, sameExtent, type Extent, type Partition } from '../disk';
 import { carryOut, carryOutAll, layoutOf, type Intent, type PricedStep } from '../steps';
 import type { Kit } from '../tools';
+import { waysOf, type Asked } from './conversion';
 import { evaluate, type Evaluated } from './evaluate';
 import { largestByPushing, pushesFor } from './pushing';
 import { ParetoFront } from './search/paretoFront';
@@ -18,6 +19,8 @@ export const MOST_PARTITIONS = 12;
 /** The question to one kit, as the search takes it: how much is the most, and which ways lead to a size. */
 export interface KitProblem {
   task: Task;
+  /** The task as the search sees it: as found, and with something done first. */
+  ways: Asked[];
   kit: Kit;
   /** Whether every partition is looked at. */
   whole: boolean;
@@ -27,13 +30,17 @@ export interface KitProblem {
   variantsFor: (goal: number) => Variant[];
 }
 
-export const kitProblemOf = (task: Task, kit: Kit, narrow = true): KitProblem => ({
-  task,
-  kit,
-  whole: task.disk.partitions.length <= MOST_PARTITIONS,
-  narrow,
-  variantsFor: (goal) => variantsOf(task, kit, narrow, goal),
-});
+export function kitProblemOf(task: Task, kit: Kit, narrow = true): KitProblem {
+  const ways = waysOf(task, kit);
+  return {
+    task,
+    ways,
+    kit,
+    whole: task.disk.partitions.length <= MOST_PARTITIONS,
+    narrow,
+    variantsFor: (goal) => ways.flatMap((way) => variantsOf(way, kit, narrow, goal)),
+  };
+}
 
 /** The usual way and the unbeaten routes of a kit, and how far the promise of completeness goes. */
 export interface KitFront {
@@ -56,7 +63,7 @@ export interface KitFront {
  * @param seeds what other kits were found to do to the same size: a good beginning where the budget runs out
  */
 export function frontOf(
-  { task, kit, whole, narrow, variantsFor }: KitProblem,
+  { task, ways, kit, whole, narrow, variantsFor }: KitProblem,
   size: number,
   budget: Budget,
   seeds: readonly Intent[][] = [],
@@ -73,7 +80,11 @@ export function frontOf(
     usual.offer(route, intents);
     return true;
   };
-  if (!holdsAmounts(task)) pushesFor(task, kit, size).forEach(take);
+  if (!holdsAmounts(task))
+    for (const way of ways) {
+      const first = way.first.map(({ intent }) => intent);
+      pushesFor(way.task, kit, size).forEach((intents) => take([...first, ...intents]));
+    }
   seeds.forEach(take);
   const goal = size / task.disk.sectorSize;
   const variants = prepared(variantsFor(goal), goal);
@@ -124,7 +135,9 @@ export function largestOf(kitProblem: KitProblem, budget: Budget): LargestFound 
   const { task, kit, whole, variantsFor } = kitProblem;
   const { sectorSize } = task.disk;
   const offered = endingOnMib(task);
-  const pushed = holdsAmounts(task) ? task.target.sectors : offered(largestByPushing(task, kit), false);
+  const pushed = holdsAmounts(task)
+    ? task.target.sectors
+    : offered(Math.max(...kitProblem.ways.map((way) => largestByPushing(way.task, kit))), false);
   const byPushing = { bytes: pushed * sectorSize, ways: [] };
   if (!whole) return byPushing;
   const variants = variantsFor(0);
@@ -151,10 +164,11 @@ export function endingOnMib({ disk, target }: Pick<Task, 'disk' | 'target'>): Of
 /** Pushing knows nothing of amounts that somebody holds. */
 const holdsAmounts = (task: Task): boolean => [...task.gives.values()].some((bytes) => bytes > 0);
 
-function variantsOf(task: Task, kit: Kit, narrow: boolean, goal: number): Variant[] {
+function variantsOf(asked: Asked, kit: Kit, narrow: boolean, goal: number): Variant[] {
+  const { task } = asked;
   const { disk } = task;
   const variant = (usable: Extent, relocate: boolean, enlarge: number) =>
-    variantOf({ task, kit, narrow }, usable, relocate, enlarge);
+    variantOf({ asked, kit, narrow }, usable, relocate, enlarge);
   const misplaced = !sameExtent(disk.usable, disk.usableRelocated);
   const variants: (Variant | null)[] = [variant(disk.usable, false, 0)];
   if (misplaced) variants.push(variant(disk.usableRelocated, true, 0));
@@ -168,15 +182,17 @@ function variantsOf(task: Task, kit: Kit, narrow: boolean, goal: number): Varian
 }
 
 function variantOf(
-  { task, kit, narrow }: Pick<KitProblem, 'task' | 'kit' | 'narrow'>,
+  { asked, kit, narrow }: { asked: Asked } & Pick<KitProblem, 'kit' | 'narrow'>,
   usable: Extent,
   relocate: boolean,
   enlarge: number,
 ): Variant | null {
+  const { task } = asked;
   const { window, area } = windowOf(task, { first: usable.first, end: endOf(usable) });
   const problem = searchProblemOf(task, kit, window, area, !narrow);
-  const held = heldShrinks(task, problem);
-  if (!held) return null;
+  const shrinks = heldShrinks(task, problem);
+  if (!shrinks) return null;
+  const held = [...asked.first, ...shrinks];
   return {
     problem,
     enlarge,

@@ -53,6 +53,8 @@ export const GoalOptionsShape = closed({
   outside: Type.Optional(Type.Array(closed({ name: Name, bytes: Bytes }), { maxItems: 8 })),
   /** A virtual disk may get larger itself. */
   mayEnlargeDisk: Type.Optional(Type.Boolean()),
+  /** A FAT volume that has to grow may be converted to NTFS, which nothing takes back. */
+  mayConvert: Type.Optional(Type.Boolean()),
   /** What routes are ordered by. Default: usual. */
   prefer: Type.Optional(Type.Enum(PREFERENCES)),
 });

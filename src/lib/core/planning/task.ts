@@ -111,11 +111,12 @@ export function taskOf(machine: Machine, request: RoutesRequest): Outcome<Task> 
     mayDelete: new Set(request.mayDelete),
     outside: request.outside ?? [],
     mayEnlargeDisk: (request.mayEnlargeDisk ?? false) && disk.media === 'virtual',
+    mayConvert: request.mayConvert ?? false,
     prefer: request.prefer ?? 'usual',
     rates: request.workshop?.rates ?? DEFAULT_RATES,
     bounds,
     recoveryBehind: recoveryBehind(machine, disk, disk.partitions),
-    blocks: blocksFor(machine, disk, target, kits),
+    blocks: blocksFor(machine, disk, target, { kits, mayConvert: request.mayConvert ?? false }),
   });
 }
 

@@ -16,6 +16,11 @@ export function titleOf(task: Task, steps: readonly Step[]): string {
 const PARTS: Record<Exclude<Verb, 'move'> | 'leap' | 'shift' | 'target', (of: Steps) => string> = {
   'relocate-table': () => '',
   decrypt: (of) => part('decrypt', of.names('decrypt')),
+  'convert-volume': (of) => {
+    const [step] = of.of('convert-volume');
+    const found = step && foundPartition(of.task.disk, step.partition);
+    return found ? `convert ${plainName(found)} to NTFS` : '';
+  },
   'enlarge-disk': (of) => (of.has('enlarge-disk') ? 'enlarge the disk' : ''),
   delete: (of) =>
     part(

@@ -14,7 +14,7 @@ const Count = Type.Integer({ minimum: 0 });
  * stays behind Windows is counted as well, but is a criterion.
  */
 export const UsualShape = closed({
-  /** Volumes made anew: a data volume copied and deleted counts 2, the recovery partition set aside 1. */
+  /** Volumes made anew: a data volume copied and deleted counts 2, the recovery partition set aside 1, a file system converted 1. */
   madeAnew: Count,
   /** Partitions that the machine boots from and whose start moves. */
   bootStarts: Count,
@@ -51,8 +51,8 @@ export function byFirst(a: readonly number[], b: readonly number[]): number {
 export const isBootedFrom = ({ role, active }: Pick<Partition, 'role' | 'active'>): boolean =>
   role === 'windows' || role === 'efi' || role === 'system' || active;
 
-/** What a data volume that is copied and deleted counts, and the recovery partition set aside and put back. */
-export const MADE_ANEW = { copied: 2, aside: 1 } as const;
+/** What a data volume that is copied and deleted counts, the recovery partition set aside and put back, and a file system that is converted for good. */
+export const MADE_ANEW = { copied: 2, aside: 1, converted: 1 } as const;
 
 /** Idle bytes that are no waste yet, for so many bytes added. */
 export const allowedIdle = (added: number): number => Math.max(GIB, added * 0.05);
@@ -99,10 +99,12 @@ export function usualOf(
   const copied = new Set<number>();
   const aside = new Set<number>();
   const moved = new Set<number>();
+  let converted = 0;
   for (const step of steps) {
     if (step.verb === 'copy') copied.add('fromOutside' in step ? step.of : step.partition);
     if (step.verb === 'set-aside') aside.add(step.partition);
     if (step.verb === 'move') moved.add(step.partition);
+    if (step.verb === 'convert-volume') converted++;
   }
   const boots = disk.partitions.filter((one) => isBootedFrom(one) && moved.has(one.number));
   const into = copyOf(steps, target.number);
@@ -112,7 +114,7 @@ export function usualOf(
     bytesOf(disk, target),
   );
   return {
-    madeAnew: copied.size * MADE_ANEW.copied + aside.size * MADE_ANEW.aside,
+    madeAnew: copied.size * MADE_ANEW.copied + aside.size * MADE_ANEW.aside + converted * MADE_ANEW.converted,
     bootStarts: boots.length,
     orderChanges: orderChanges(orderLeft(disk, steps, left)),
     waste: wasteOf(totals.idle, enlarged - bytesOf(disk, target)),

@@ -1,3 +1,4 @@
+export { convertedPartition } from './convertVolume';
 export { type Able } from './abilities';
 export { creationOf, creationValues } from './creation';
 export { extenders } from './extend';

@@ -1,4 +1,5 @@
 import { type Intent, type Step, type Verb } from './step';
+import { convertVolume } from './convertVolume';
 import { copy } from './copy';
 import { create } from './create';
 import { decrypt } from './decrypt';
@@ -26,6 +27,7 @@ const MODULES: { readonly [V in Verb]: VerbModule<V> } = {
   'set-aside': setAside,
   'put-back': putBack,
   decrypt,
+  'convert-volume': convertVolume,
 };
 
 export const VERBS = Object.keys(MODULES) as readonly Verb[];

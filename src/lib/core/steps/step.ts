@@ -1,6 +1,7 @@
 import { Type, type Static } from 'typebox';
 import { FILE_SYSTEMS } from '../disk';
 import type { ToolSet } from '../tools';
+import type { ConvertVolumeIntent, ConvertVolumeStep } from './convertVolume';
 import type { CopyIntent, CopyStep } from './copy';
 import type { CreateIntent, CreateStep } from './create';
 import type { DecryptIntent, DecryptStep } from './decrypt';
@@ -58,6 +59,7 @@ interface Verbs {
   'set-aside': { step: SetAsideStep; intent: SetAsideIntent };
   'put-back': { step: PutBackStep; intent: PutBackIntent };
   decrypt: { step: DecryptStep; intent: DecryptIntent };
+  'convert-volume': { step: ConvertVolumeStep; intent: ConvertVolumeIntent };
 }
 export type Verb = keyof Verbs;
 

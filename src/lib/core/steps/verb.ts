@@ -16,6 +16,8 @@ export interface Terms {
   /** Numbers of partitions that neither move nor change. */
   fixed: ReadonlySet<number>;
   mayEnlargeDisk: boolean;
+  /** A file system or a table may be converted, which nothing takes back. */
+  mayConvert: boolean;
 }
 
 /** Where an intent is to be carried out. */

@@ -19,6 +19,7 @@ export {
   type Rates,
   type Seconds,
 } from './rates';
+export { canConvert, conversionRoom, converted } from './conversion';
 export { canFormat, cannotHave, WINDOWS_FAT32 } from './formats';
 export { sizeLimit, type SizeLimit } from './sizeLimit';
 export { asideRoom, environmentHost, leastRecovery, recoveryBehind, recoveryInUse } from './recovery';

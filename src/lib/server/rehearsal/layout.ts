@@ -68,6 +68,7 @@ function fittedBy(step: Step): number | null {
     case 'create':
     case 'set-aside':
     case 'decrypt':
+    case 'convert-volume':
       return null;
   }
 }

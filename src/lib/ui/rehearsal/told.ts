@@ -101,6 +101,7 @@ export function powerGone(disk: Disk, steps: readonly Step[], now: Moment): Powe
     case 'delete':
     case 'enlarge-disk':
     case 'decrypt':
+    case 'convert-volume':
       return {
         title,
         state: 'The table is being changed. One valid copy of it is there at every instant.',
@@ -141,4 +142,5 @@ const WORD: Record<Step['verb'], string> = {
   'set-aside': 'Set aside',
   'put-back': 'Put back',
   decrypt: 'Decrypt',
+  'convert-volume': 'Convert',
 };

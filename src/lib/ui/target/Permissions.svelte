@@ -1,6 +1,7 @@
 <script lang="ts">
   import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
   import type { GoalOptions } from '$core/planning';
+  import { canConvert } from '$core/tools';
   import { exactText, formatSize, parseSize } from '$core/units';
 
   interface Props {
@@ -72,6 +73,15 @@
   />
 </label>
 {#if message}<p class="error">{message}</p>{/if}
+{#if canConvert(target)}
+  <label class="line"
+    ><input
+      type="checkbox"
+      checked={options.mayConvert ?? false}
+      onchange={(event) => onoptions({ ...options, mayConvert: event.currentTarget.checked })}
+    />{sentenceName(target)} may be converted to NTFS (there is no way back)</label
+  >
+{/if}
 {#if disk.media === 'virtual'}
   <label class="line"
     ><input

@@ -129,7 +129,8 @@ export class GoalForm {
   /** The most in bytes for each kit; held amounts do not count for that. */
   readonly mostByKit: Record<string, number> = $derived.by(() => {
     const { machine, disk, target } = this.here;
-    if (blocksFor(machine, disk, target).length > 0) return {};
+    if (blocksFor(machine, disk, target, { mayConvert: this.options.mayConvert ?? false }).length > 0)
+      return {};
     const task = taskOf(machine, { ...this.request, gives: {}, goal: this.wholeDisk });
     if (!task.ok) throw new Error(task.problems[0]?.message);
     return largestSizes(task.value);

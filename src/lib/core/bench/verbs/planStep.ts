@@ -1,4 +1,4 @@
-import { success } from '../../problem';
+import { failure, success } from '../../problem';
 import type { Step } from '../../steps';
 import { planCopy } from './copy';
 import { planCreate } from './create';
@@ -27,6 +27,12 @@ export async function planStep(ground: Ground, step: Step): Promise<Planned> {
     case 'decrypt':
       // The stand-in is made as it will be once that is done.
       return success({ operations: [] });
+    case 'convert-volume':
+      return failure({
+        code: 'windows-only',
+        path: '',
+        message: 'Only Windows converts a volume in place; the bench does not.',
+      });
     case 'shrink':
       return planShrink(ground, step);
     case 'create':

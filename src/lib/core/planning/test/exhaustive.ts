@@ -36,6 +36,8 @@ export interface SmallDisk {
   kit: 'windows-only' | 'live-mover' | 'offline-mover';
   fixed: number[];
   mayDelete: number[];
+  /** Bytes that converting the target's FAT to NTFS takes; null: it is not allowed, or can't be. */
+  convert: number | null;
   donors: number[];
   /** Bytes that one outside place takes; 0: there is none. */
   outside: number;
@@ -71,6 +73,8 @@ interface State {
   end: number;
   places: Place[];
   extended: boolean;
+  /** The target is NTFS by now. */
+  converted: boolean;
 }
 
 interface Label {
@@ -149,11 +153,14 @@ export function moreUsual(
 /** NVMe, 500 to 1,200 MiB/s: the middle of the time. */
 const copying = (bytes: number): number => (bytes / 1200 + bytes / 500) / 2 / 2 ** 20;
 
-const madeAnew = (disk: SmallDisk, { places }: State): number =>
-  places.reduce((sum, { state, blank, copied, copiedOut, anew }, i) => {
-    if (disk.pieces[i]!.number === disk.recovery) return sum + (state === 'aside' || anew ? 1 : 0);
-    return sum + (blank || copied || copiedOut || anew || state === 'out' ? 2 : 0);
-  }, 0);
+const madeAnew = (disk: SmallDisk, { places, converted }: State): number =>
+  places.reduce(
+    (sum, { state, blank, copied, copiedOut, anew }, i) => {
+      if (disk.pieces[i]!.number === disk.recovery) return sum + (state === 'aside' || anew ? 1 : 0);
+      return sum + (blank || copied || copiedOut || anew || state === 'out' ? 2 : 0);
+    },
+    converted ? 1 : 0,
+  );
 
 const startsMoved = (disk: SmallDisk, { places }: State): number =>
   places.filter(({ moved }, i) => moved && ['windows', 'efi'].includes(disk.pieces[i]!.role)).length;
@@ -185,6 +192,7 @@ function search<V extends readonly number[]>(
   const root: State = {
     end: disk.end,
     extended: false,
+    converted: false,
     places: disk.pieces.map((piece) => ({
       first: piece.first,
       size: piece.size,
@@ -250,7 +258,12 @@ function pathOf(disk: SmallDisk, label: Label): string {
 
 /** Keeps a label unless one of the same state is as good in all. */
 function remember(known: Map<string, Label[]>, label: Label): boolean {
-  const key = JSON.stringify([label.state.end, label.state.extended, label.state.places]);
+  const key = JSON.stringify([
+    label.state.end,
+    label.state.extended,
+    label.state.converted,
+    label.state.places,
+  ]);
   const others = known.get(key) ?? [];
   const asGood = (a: Label, b: Label) => {
     const sameRun = a.tool === b.tool && a.waited === b.waited;
@@ -296,9 +309,13 @@ function* children(disk: SmallDisk, label: Label): Generator<Label> {
     places: state.places.map((place, k) => (k === i ? { ...place, ...more } : place)),
   });
   if (state.end !== disk.relocatedEnd) yield* put({ ...state, end: disk.relocatedEnd }, kit, 0);
-  for (const [i, piece] of disk.pieces.entries()) {
+  for (const [i, found] of disk.pieces.entries()) {
     const place = state.places[i]!;
     const isTarget = i === disk.target;
+    const piece: SmallPiece =
+      isTarget && state.converted
+        ? { ...found, fileSystem: 'ntfs', used: found.used + disk.convert! }
+        : found;
     if (disk.fixed.includes(piece.number)) continue;
     if (place.state === 'aside') {
       const least = disk.donors.includes(piece.number)
@@ -330,6 +347,8 @@ function* children(disk: SmallDisk, label: Label): Generator<Label> {
     if (piece.number === disk.recovery && !place.anew && freeInWindows(disk, state) >= piece.used) {
       yield* put(change(i, { state: 'aside' }), ['windows'], piece.used);
     }
+    if (isTarget && disk.convert !== null && !state.converted && !place.anew && !place.blank && !place.copied)
+      yield* put({ ...state, converted: true }, ['windows'], disk.convert);
     if (isTarget) {
       if (!state.extended) {
         const able = kit.filter((tool) => canExtend(tool, piece, closed));
@@ -356,7 +375,8 @@ function* children(disk: SmallDisk, label: Label): Generator<Label> {
       }
     }
     // A target that no tool of the kit extends is answered with that finding alone.
-    const blocked = isTarget && !kit.some((tool) => canExtend(tool, piece, piece.encrypted));
+    const blocked =
+      isTarget && disk.convert === null && !kit.some((tool) => canExtend(tool, piece, piece.encrypted));
     if (copyable && !blocked && !place.anew && !(isTarget && state.extended)) {
       if (place.copied) {
         const old = { ...place.blank!, blank: null, copied: false, anew: true };

@@ -20,8 +20,8 @@ export interface SmallCase {
 
 const CLUSTER = 4096;
 
-/** What some disks are made up for: a Windows too full to take the recovery image, with a gap before recovery; and a donor that is to move clear of its place. */
-const SPECIAL = ['full-windows', 'clear-donor'] as const;
+/** What some disks are made up for: a Windows too full to take the recovery image, with a gap before recovery; a donor that is to move clear of its place; and a target that is FAT32. */
+const SPECIAL = ['full-windows', 'clear-donor', 'fat-target'] as const;
 /** Of so many disks the first ones are special. */
 const OF_SO_MANY = 8;
 
@@ -32,23 +32,25 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
   const pick = <T>(...of: T[]): T => of[Math.floor(random() * of.length)]!;
   const chance = (p: number) => random() < p;
   // Whole GiB let margins be whole slots, so that new volumes can be smaller; MiB need smallest sizes that are given.
-  const unitMib = pick(1, 1024);
+  const special = SPECIAL[seed % OF_SO_MANY];
+  const unitMib = special === 'fat-target' ? 1024 : pick(1, 1024);
   const unit = unitMib * MIB;
   const count = 2 + upTo(most - 2);
   const target = upTo(Math.min(2, count - 1));
   const specs: PartitionSpec[] = [];
   const pieces: SmallPiece[] = [];
   let at = 1;
-  const special = SPECIAL[seed % OF_SO_MANY];
   for (let i = 0; i < count; i++) {
     const next = special !== undefined && i === target + 1;
     const role =
       i === target
-        ? special
-          ? 'windows'
-          : pick('windows', 'windows', 'windows', 'data')
+        ? special === 'fat-target'
+          ? 'data'
+          : special
+            ? 'windows'
+            : pick('windows', 'windows', 'windows', 'data')
         : next
-          ? special === 'full-windows'
+          ? special === 'full-windows' || (special === 'fat-target' && chance(0.5))
             ? 'recovery'
             : 'data'
           : pick('data', 'data', 'data', 'recovery', 'efi', 'reserved', 'unknown');
@@ -59,20 +61,22 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
     const bare = role === 'reserved' || role === 'unknown';
     const picked = bare
       ? null
-      : next && role === 'data'
-        ? pick('ntfs' as const, 'ntfs' as const, 'fat32' as const)
-        : role === 'efi'
-          ? ('fat32' as const)
-          : role === 'data'
-            ? pick(
-                'ntfs' as const,
-                'ntfs' as const,
-                'ntfs' as const,
-                'fat32' as const,
-                'exfat' as const,
-                'refs' as const,
-              )
-            : ('ntfs' as const);
+      : special === 'fat-target' && i === target
+        ? ('fat32' as const)
+        : next && role === 'data'
+          ? pick('ntfs' as const, 'ntfs' as const, 'fat32' as const)
+          : role === 'efi'
+            ? ('fat32' as const)
+            : role === 'data'
+              ? pick(
+                  'ntfs' as const,
+                  'ntfs' as const,
+                  'ntfs' as const,
+                  'fat32' as const,
+                  'exfat' as const,
+                  'refs' as const,
+                )
+              : ('ntfs' as const);
     // With whole MiB no FAT32 has the clusters that it must have.
     const fileSystem = picked === 'fat32' && role === 'data' && unitMib === 1 ? ('ntfs' as const) : picked;
     const full = special === 'full-windows' && (i === target || next);
@@ -153,6 +157,9 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
   const outside = chance(0.25) ? pick(3, 8) * unit : 0;
   const grow = 1 + upTo(3);
   const goal = pieces[targetIndex]!.size + grow;
+  const asked = pieces[targetIndex]!;
+  const mayConvert = asked.fileSystem === 'fat32' && chance(0.8);
+  const takes = conversionTakes(asked.size * unit, asked.used);
   const windowsPiece = windows < 0 ? null : pieces[windows]!;
   const asideOk = recovery !== null && windowsPiece !== null;
   return {
@@ -166,6 +173,8 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
       kit,
       fixed,
       mayDelete,
+      convert:
+        mayConvert && asked.size * unit - asked.used >= takes && !fixed.includes(asked.number) ? takes : null,
       donors,
       outside,
       recovery: asideOk ? recovery.number : null,
@@ -181,13 +190,18 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
       fixed,
       mayDelete,
       donors,
+      mayConvert,
       ...(outside > 0 ? { outside: [{ name: 'bench disk', bytes: outside }] } : {}),
     },
   };
 }
 
+/** Bytes that the conversion takes, written out again: the log, a fixed part, the size by 803, and 1,280 for every 32 KiB in use. */
+const conversionTakes = (size: number, used: number): number =>
+  Math.ceil((64 * 2 ** 20 + 196_096 + size / 803 + (1280 * used) / 32_768) / CLUSTER) * CLUSTER;
+
 export type Verdict =
-  | { kind: 'agrees'; routes: number }
+  | { kind: 'agrees'; routes: number; converting: number }
   | { kind: 'unknown' }
   | { kind: 'misses'; vector: readonly number[]; path: string; front: readonly (readonly number[])[] };
 
@@ -221,9 +235,12 @@ export function compare({ disk, request }: SmallCase, most: number, nodes: numbe
   if (missed === 'unknown' || (missed && isTrade(front, missed.vector))) return { kind: 'unknown' };
   if (missed) return { kind: 'misses', ...missed, front };
   const [route] = answer.value.routes;
-  if (!route) return { kind: 'agrees', routes: 0 };
+  const converting = answer.value.routes.filter(({ steps }) =>
+    steps.some(({ verb }) => verb === 'convert-volume'),
+  ).length;
+  if (!route) return { kind: 'agrees', routes: 0, converting: 0 };
   const first = usualKey(route.usual!, criteriaOf(route)) as unknown as UsualVector;
   const before = moreUsual(disk, first, most);
   if (before === 'unknown') return { kind: 'unknown' };
-  return before ? { kind: 'misses', ...before, front: [first] } : { kind: 'agrees', routes: front.length };
+  return before ? { kind: 'misses', ...before, front: [first] } : { kind: 'agrees', routes: front.length, converting };
 }
