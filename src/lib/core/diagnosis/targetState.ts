@@ -1,6 +1,7 @@
 import { OFFLINE_MOVER, WINDOWS, canDecrypt, canExtend, sizeLimit } from '../tools';
 import { FILE_SYSTEM_NAME, bytesOf, endOf, sentenceName } from '../disk';
 import type { Finding } from '../finding';
+import { CONVERT, isConvertible } from '../planning';
 
 import { formatShare, formatSize, GIB } from '../units';
 import { note } from './note';
@@ -38,7 +39,7 @@ function largeEnough(situation: Situation): Finding[] {
   ];
 }
 
-function windowsCannotGrow({ target }: Situation): Finding[] {
+function windowsCannotGrow({ disk, target }: Situation): Finding[] {
   if (canExtend(WINDOWS, target) || !canExtend(OFFLINE_MOVER, target)) return [];
   const system = FILE_SYSTEM_NAME[target.volume!.fileSystem];
   return [
@@ -50,7 +51,10 @@ function windowsCannotGrow({ target }: Situation): Finding[] {
         `Its file system is ${system}; Windows extends NTFS and ReFS. A mover extends ${system} as well.`,
       ),
       severity: 'costs',
-      remedies: [{ title: 'Extend it with a mover', tools: ['live-mover', 'offline-mover'] }],
+      remedies: [
+        { title: 'Extend it with a mover', tools: ['live-mover', 'offline-mover'] },
+        ...(isConvertible(disk, target) ? [CONVERT] : []),
+      ],
     },
   ];
 }

@@ -1,5 +1,5 @@
 import { creationOf, nextNumber, resolve, type Intent, type Layout, partitionNow } from '../steps';
-import { type Kit } from '../tools';
+import { canConvert, type Kit } from '../tools';
 import { type Task } from '../planning';
 import {
   alignment,
@@ -42,6 +42,8 @@ export function offersFor(task: Task, kit: Kit, layout: Layout, partition: Parti
   if (partition.volume?.encryption.state !== 'off' && partition.volume) {
     offers.push(offer('decrypt', 'Decrypt', { verb: 'decrypt', partition: number }));
   }
+  if (canConvert(partition))
+    offers.push(offer('convert', 'Convert to NTFS', { verb: 'convert-volume', partition: number }));
   if (partition.role !== 'data' || partition.kind === 'extended') return offers;
   const places = [...layout.outside.keys()];
   for (const place of places) {

@@ -33,8 +33,20 @@ function diskAt(disk: SurveyDisk, task: Task, layout: Layout): SurveyDisk {
       const changed = resized
         ? { size: bytes, clusterMap: null, lastUsed: null, lastImmovable: null, immovableFile: null }
         : {};
-      const kept = before.volume ? { ...before.volume, ...changed, encryption } : before.volume;
-      return { ...before, first, sectors, ...(kept === undefined ? {} : { volume: kept }) };
+      const fileSystem = before.volume?.fileSystem;
+      // Only a conversion makes NTFS of what was something else.
+      const converted =
+        volume?.fileSystem === 'ntfs' && (fileSystem === 'fat32' || fileSystem === 'fat16')
+          ? {
+              fileSystem: volume.fileSystem,
+              used: volume.used,
+              clusterSize: volume.clusterSize,
+              clusterMap: null,
+            }
+          : {};
+      const kept = before.volume ? { ...before.volume, ...changed, ...converted, encryption } : before.volume;
+      const type = 'fileSystem' in converted ? now.type : before.type;
+      return { ...before, type, first, sectors, ...(kept === undefined ? {} : { volume: kept }) };
     }
     const { type, attributes, name, kind, role } = now;
     const made = volume && {
@@ -122,6 +134,7 @@ export function differences(task: Task, layout: Layout): string[] {
     const lines: string[] = [];
     if (one.first !== found.first) lines.push(`${name} starts elsewhere.`);
     if (one.sectors !== found.sectors) lines.push(`${name} has another size.`);
+    if (one.volume?.fileSystem !== found.volume?.fileSystem) lines.push(`${name} has another file system.`);
     if (layout.decrypted.includes(found.number)) lines.push(`${name} is not encrypted any more.`);
     return lines;
   });

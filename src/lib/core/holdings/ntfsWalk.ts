@@ -14,7 +14,7 @@ const RECORD = { mft: 0, root: 5, extend: 11 } as const;
 /** Records 0 to 23 are the file system's own (domain facts 4). */
 const OWN_RECORDS = 24;
 /** Bytes of the file table that are read at once. */
-const PIECE = 2 ** 20;
+const PIECE = 2 ** 22;
 /** What is remembered of a record takes some 25 bytes. */
 const MOST_RECORDS = 8_000_000;
 /** Names of folders that are remembered; those beyond are read again where they are told. */
@@ -51,9 +51,16 @@ export async function ntfsHoldings(
     throw new NtfsDamage(`it has room for ${records} files, and no more than ${MOST_RECORDS} are looked at`);
   const pass = new TablePass(records, boot.clusterSize);
   const reader = new RecordReader(boot.recordSize, boot.clusters);
-  const pieceSize = Math.max(PIECE, boot.recordSize);
-  let number = 0;
-  for await (const piece of volume.pieces(table, pieceSize)) {
+  const length = records * boot.recordSize;
+  const pieceAt = (at: number): Promise<Uint8Array> | null =>
+    at < length ? volume.range(table, at, Math.min(PIECE, length - at)) : null;
+  // The next piece is fetched while this one is read: in a browser another process does that.
+  let coming = pieceAt(0);
+  for (let number = 0; coming;) {
+    const piece = await coming;
+    coming = pieceAt((number + piece.length / boot.recordSize) * boot.recordSize);
+    // What fails before it is waited for is told when it is.
+    coming?.catch(() => {});
     for (let at = 0; at + boot.recordSize <= piece.length; at += boot.recordSize)
       pass.take(number++, reader.read(piece, at), reader.bytes);
     progress(number / records);

@@ -1,5 +1,5 @@
 export { largestSizes, planRoutes, RoutesAnswerShape, type Planning, type RoutesAnswer } from './answer';
-export { blocksFor, NOT_TO_BE_GONE_BY } from './blocks';
+export { blocksFor, CONVERT, isConvertible, NOT_TO_BE_GONE_BY } from './blocks';
 export { beats, CRITERIA, criteriaOf, CRITERION_KEYS, type Criteria, type CriterionKey } from './criteria';
 export { breakPoints, effortBySize, type EffortPoint } from './effort';
 export { evaluate } from './evaluate';

@@ -87,15 +87,7 @@ export const convertVolume: VerbModule<'convert-volume'> = {
   },
   object: (_step, _disk, name) => name,
   line: (_step, _disk, name) => `Convert ${name} to NTFS`,
-  figures: ({ disk, step, before }) => {
-    const partition = before.partitions.find((one) => one.number === step.partition);
-    return partition?.volume
-      ? [
-          { label: 'Free in it at the least', bytes: conversionRoom(disk, partition) },
-          { label: 'Free in it as surveyed', bytes: freeIn(partition) },
-        ]
-      : [];
-  },
+  figures: ({ step }) => [{ label: 'Free in it at the least', bytes: step.bytesCopied }],
   words({ disk, steps, step, before }) {
     const name = stepPartition(disk, steps, step);
     const partition = before.partitions.find((one) => one.number === step.partition);

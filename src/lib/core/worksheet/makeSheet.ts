@@ -85,7 +85,7 @@ function sheetOf(task: Task, kit: Kit, followed: Followed, route: Route, first: 
     runs,
     whileItRuns: whileItRuns(disk, route, layouts),
     after: checksAfter(context),
-    promise: promiseOf(task, route, layouts.at(-1)!),
+    promise: promiseOf(task, route, layouts.at(-1)!, first),
     notes:
       followed.reached || task.size === 'max'
         ? []

@@ -100,6 +100,13 @@ describe('every script that Windows is given, over the whole catalogue', () => {
             expect(attributesAt(machine, disk, step)).toBe(BigInt(step.create.attributes));
           }
           if (step.verb === 'copy') expect(machine.copies).toHaveLength(1);
+          if (step.verb === 'convert-volume') {
+            expect(machine.converted.size).toBe(1);
+            const full = here();
+            full.free = step.bytesCopied - 1;
+            expect(outcomeOf(script, full)).toHaveProperty('stopped');
+            expect(full.converted.size).toBe(0);
+          }
 
           const free = freeFor(step);
           for (const at of free ? [free.first, endOf(free) - 2048] : []) {

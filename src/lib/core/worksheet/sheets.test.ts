@@ -180,7 +180,7 @@ function guardsAreRight(text: string, step: Step, { disk }: Task, at: number, ro
   }
   const lines = text.split('\n');
   const change = lines.findIndex((line) =>
-    /^ *(\$new = New-|Resize-|Remove-|Update-|Disable-|reagentc|robocopy|Format-)/.test(line),
+    /^ *(\$new = New-|Resize-|Remove-|Update-|Disable-|reagentc|robocopy|convert|Format-)/.test(line),
   );
   const lastGuard = lines.findLastIndex((line) => line.includes('nothing was changed'));
   expect(change).toBeGreaterThan(0);

@@ -309,13 +309,10 @@ function* children(disk: SmallDisk, label: Label): Generator<Label> {
     places: state.places.map((place, k) => (k === i ? { ...place, ...more } : place)),
   });
   if (state.end !== disk.relocatedEnd) yield* put({ ...state, end: disk.relocatedEnd }, kit, 0);
-  for (const [i, found] of disk.pieces.entries()) {
+  for (const i of disk.pieces.keys()) {
     const place = state.places[i]!;
     const isTarget = i === disk.target;
-    const piece: SmallPiece =
-      isTarget && state.converted
-        ? { ...found, fileSystem: 'ntfs', used: found.used + disk.convert! }
-        : found;
+    const piece = pieceNow(disk, state, i);
     if (disk.fixed.includes(piece.number)) continue;
     if (place.state === 'aside') {
       const least = disk.donors.includes(piece.number)
@@ -409,6 +406,17 @@ function* children(disk: SmallDisk, label: Label): Generator<Label> {
   }
 }
 
+/** A piece as it is by now. */
+const pieceNow = (disk: SmallDisk, state: State, i: number): SmallPiece =>
+  i === disk.target && state.converted ? convertedPiece(disk, disk.pieces[i]!) : disk.pieces[i]!;
+
+/** The target once it is NTFS: it holds more by what the conversion takes, and a copy of it needs more room. */
+function convertedPiece(disk: SmallDisk, found: SmallPiece): SmallPiece {
+  const used = found.used + disk.convert!;
+  const withMargin = Math.ceil((used + Math.max(2 ** 30, Math.ceil(used / 20))) / disk.unit);
+  return { ...found, fileSystem: 'ntfs', used, anewLeast: Math.min(found.size, withMargin) };
+}
+
 function* blanks(
   disk: SmallDisk,
   state: State,
@@ -417,7 +425,7 @@ function* blanks(
   put: (state: State, tools: Tool[], bytes: number) => Label[],
   change: (i: number, more: Partial<Place>) => State,
 ): Generator<Label> {
-  const piece = disk.pieces[i]!;
+  const piece = pieceNow(disk, state, i);
   const gives = disk.donors.includes(piece.number);
   const sizes = (floor: number): readonly number[] =>
     i === disk.target

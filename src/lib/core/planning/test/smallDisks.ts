@@ -23,7 +23,8 @@ const CLUSTER = 4096;
 /** What some disks are made up for: a Windows too full to take the recovery image, with a gap before recovery; a donor that is to move clear of its place; and a target that is FAT32. */
 const SPECIAL = ['full-windows', 'clear-donor', 'fat-target'] as const;
 /** Of so many disks the first ones are special. */
-const OF_SO_MANY = 8;
+export const OF_SO_MANY = 8;
+export const FAT_TARGET = 2;
 
 /** A made-up disk of up to `most` partitions with a question to it: the same for the same seed. */
 export function smallCase(seed: number, most: number, mostSteps: number): SmallCase {
@@ -242,5 +243,7 @@ export function compare({ disk, request }: SmallCase, most: number, nodes: numbe
   const first = usualKey(route.usual!, criteriaOf(route)) as unknown as UsualVector;
   const before = moreUsual(disk, first, most);
   if (before === 'unknown') return { kind: 'unknown' };
-  return before ? { kind: 'misses', ...before, front: [first] } : { kind: 'agrees', routes: front.length, converting };
+  return before
+    ? { kind: 'misses', ...before, front: [first] }
+    : { kind: 'agrees', routes: front.length, converting };
 }

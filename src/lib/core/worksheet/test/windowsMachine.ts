@@ -20,6 +20,9 @@ export interface ShownPartition {
  */
 export class WindowsMachine {
   environment = true;
+  /** Letters of volumes that were converted to NTFS, and bytes free in each of the others. */
+  readonly converted = new Set<string>();
+  free = 2 ** 45;
   encrypted = new Set<string>();
   /** Whole copies of files, from and to. */
   copies: [string, string][] = [];
@@ -165,6 +168,14 @@ export class WindowsMachine {
       const done = !this.encrypted.delete(String(named['mountpoint'] as string));
       return { VolumeStatus: done ? 'FullyDecrypted' : 'DecryptionInProgress', EncryptionPercentage: 40 };
     },
+    'get-volume': ({ named }) => ({
+      FileSystem: this.converted.has(String(named['driveletter'] as string)) ? 'NTFS' : 'FAT32',
+      SizeRemaining: this.free,
+    }),
+    'convert.exe': ({ loose }) => {
+      this.converted.add(String(loose[0] as string).replace(':', ''));
+      return 0;
+    },
     'read-host': () => 'X:\\job',
     'test-path': ({ named }) => named['literalpath'] === 'X:\\job',
     'reagentc.exe': ({ loose }) => {
@@ -179,11 +190,12 @@ export class WindowsMachine {
 
   /** All that a script may not change before its guards hold. */
   get state(): unknown {
-    const { disks, partitions, environment, copies } = this;
+    const { disks, partitions, environment, copies, converted } = this;
     return structuredClone({
       disks,
       partitions: partitions.map((one) => ({ ...one, DriveLetter: one.DriveLetter.code })),
       environment,
+      converted: [...converted],
       copies,
     });
   }

@@ -310,6 +310,24 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
   'fixed-obstacle': { stops: ['stopped-fixed'], front: {} },
   'no-room': { stops: ['no-more-room'], front: {} },
   locked: { stops: ['encrypted-locked'], front: {} },
+  // 64 MiB for the log, 0.19, 102,400 / 803 = 127.52 and 61,440 x 1,280 / 32,768 = 2,400 MiB, up to whole clusters.
+  'fat-target': {
+    stops: [],
+    front: {
+      'windows-only': ['convert-volume 2, extend 2 = 2591.71 0 0 2 0 0'],
+      'live-mover': ['extend 2 = 0 0 0 1 0 0'],
+      'offline-mover': ['extend 2 = 0 0 2 1 0 0', 'convert-volume 2, extend 2 = 2591.71 0 0 2 0 0'],
+    },
+  },
+  'fat-behind-recovery': {
+    stops: [],
+    front: {
+      'windows-only': ['convert-volume 2, set-aside 3, extend 2, put-back 3 = 3615.71 0 0 4 0 0'],
+      'live-mover': ['move 3, extend 2 = 512 0 0 2 0 0'],
+    },
+  },
+  'fat-not-converted': { stops: ['cannot-grow'], front: {} },
+  'fat-too-full': { stops: ['cannot-grow'], front: {} },
   'exfat-target': { stops: ['cannot-grow'], front: {} },
   dynamic: { stops: ['dynamic-disk'], front: {} },
   hibernated: { stops: ['hibernated'], front: {} },
