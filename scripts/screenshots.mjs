@@ -101,11 +101,19 @@ const VIEWS = [
       await page.getByText('Write it by hand').waitFor();
     },
   },
+  {
+    name: 'holdings',
+    path: '/jobs/2609/survey/holdings',
+    prepare: async (page) => {
+      await page.getByLabel('An earlier Windows installation').check();
+      await page.getByText('nothing has to move').waitFor();
+    },
+  },
   { name: 'diagnosis', path: '/jobs/2614/diagnosis' },
   {
     name: 'target',
     path: '/jobs/2614/target',
-    height: 1060,
+    height: 1560,
     prepare: (page) =>
       page
         .getByText(/^Up to/)
@@ -132,14 +140,6 @@ const VIEWS = [
       await page.mouse.up();
       await page.getByRole('button', { name: 'Shrink Archive at its left end' }).click();
       await page.locator('[data-spot="3-p3"]').click();
-    },
-  },
-  {
-    name: 'drawing-drag',
-    path: '/jobs/2614/route',
-    dark: true,
-    prepare: async (page) => {
-      await dragArchive(page, -2000);
     },
   },
   {
