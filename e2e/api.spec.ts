@@ -227,7 +227,7 @@ test('every body that is documented refuses what it does not describe', async ({
 
 test('every example that is documented can be sent, in the order of a job', async ({ request }) => {
   const order = [
-    'diagnosis-request routes-request new-job save-survey save-target save-goal choose-route',
+    'diagnosis-request routes-request new-job save-survey save-holdings save-choices save-target save-goal choose-route',
     'start-rehearsal rehearsal-wish new-drawing save-drawing new-sheet ticks layout-proof file-proof job-details archive-job',
   ].flatMap((names) => names.split(' '));
   const bodies = await documentedBodies(request);

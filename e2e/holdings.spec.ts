@@ -76,7 +76,7 @@ test('what is ticked counts at once, is kept, and becomes the first checks of th
 });
 
 test('a machine that comes back is told, and a size is proposed that is enough', async ({ page }) => {
-  await page.goto('/');
+  await page.goto('/?q=2609');
   await expect(page.getByRole('link', { name: /Pinwheel Bakery/ })).toContainText('back, was 2574');
   await page.goto('/jobs/2609/survey');
   await expect(page.getByRole('note')).toContainText(

@@ -95,11 +95,14 @@ test('qcow2 and VMDK are read in the browser; a VMDK in two files says what is m
   await expect(windows).toContainText('0.3 GiB');
 });
 
-test('two files of which none describes the other are refused', async ({ page, request }) => {
+test('two files that say the same, and three, are refused', async ({ page, request }) => {
   await page.goto(`/jobs/${await addJob(request)}/survey`);
   const json = { name: 'a.json', mimeType: 'application/json', buffer: Buffer.from('{}') };
   await page.getByTestId('survey-file').setInputFiles([json, { ...json, name: 'b.json' }]);
-  await expect(page.getByRole('alert')).toContainText('2 files were given');
+  await expect(page.getByRole('alert')).toContainText('Two files say the same kind of thing');
+  const more = ['a', 'b', 'c'].map((name) => ({ ...json, name: `${name}.json` }));
+  await page.getByTestId('survey-file').setInputFiles(more);
+  await expect(page.getByRole('alert')).toContainText('3 files were given');
 });
 
 test('a hybrid record and a damaged boot sector are said, and nothing is planned on them', async ({

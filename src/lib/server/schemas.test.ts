@@ -41,6 +41,7 @@ describe('the schemas of the API', () => {
       ...parts,
       'job.json': 1,
       'surveys.json': [],
+      'holdings.json': [],
       'goals.json': [],
       'drawings.json': [],
       'sheets.json': [],

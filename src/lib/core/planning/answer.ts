@@ -7,6 +7,7 @@ import { failure, success, type Outcome } from '../problem';
 import { machineOf } from '../survey';
 import type { Kit } from '../tools';
 import { limitOf } from './conversion';
+import { blocksFor } from './blocks';
 import { byPreference } from './order';
 import { frontOf, largestOf, kitProblemOf, type KitFront, type KitProblem } from './problem';
 import type { RoutesRequest } from './request';
@@ -88,6 +89,10 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const fronts: KitFront[] = [];
   task.kits.forEach((kit, i) => {
     planning.progress?.(i / task.kits.length, kit.id);
+    if (!growsWith(task, kit)) {
+      largestByKit[kit.id] = foundSize;
+      return;
+    }
     const kitProblem = kitProblemOf(task, kit, planning.steps === undefined);
     const { bytes, ways } = largestOf(kitProblem, budgetFor(kitProblem, LARGEST_SHARE, i + 1));
     const limit = limits[i]!;
@@ -139,6 +144,7 @@ export function largestSizes(task: Task): Record<string, number> {
   const until = Date.now() + MILLISECONDS;
   return Object.fromEntries(
     task.kits.map((kit) => {
+      if (!growsWith(task, kit)) return [kit.id, found];
       const kitProblem = kitProblemOf(task, kit);
       const nodes = mostNodes(kitProblem) * LARGEST_SHARE;
       const budget = { nodes, steps: MOST_STEPS, stopped: () => Date.now() > until };
@@ -147,6 +153,10 @@ export function largestSizes(task: Task): Record<string, number> {
     }),
   );
 }
+
+/** Whether a kit can extend the target at all, as it is or once it is decrypted or converted: one that can't is not asked, as where it is the only one. */
+const growsWith = ({ machine, disk, target, mayConvert }: Task, kit: Kit): boolean =>
+  blocksFor(machine, disk, target, { kits: [kit], mayConvert }).length === 0;
 
 const sameForAll = (kits: readonly Kit[], size: number): Record<string, number> =>
   Object.fromEntries(kits.map((kit) => [kit.id, size]));
