@@ -41,5 +41,7 @@ test('a FAT volume that has to grow is converted by Windows, once that is allowe
   await page.getByRole('button', { name: /^Make the work sheet/ }).click();
   await expect(page.getByText('Convert Catalogue (D:) to NTFS', { exact: true }).first()).toBeVisible();
   await page.goto(`/jobs/${number}/rehearsal`);
-  await expect(page.getByText(/a volume is converted in place, which only Windows does/)).toBeVisible();
+  await expect(
+    page.getByText(/a volume is converted in place by Windows, which is not rehearsed/),
+  ).toBeVisible();
 });

@@ -1,4 +1,5 @@
 import { viewOf } from '../bytes';
+import { mendInPlace } from '../volumes/ntfs/fixup';
 import { ATTRIBUTE } from '../volumes/ntfs/record';
 import { dayOfNtfs } from './days';
 
@@ -23,7 +24,6 @@ export interface RecordFacts {
 }
 
 const FILE = 0x454c4946;
-const STRIDE = 512;
 const FLAG = { used: 1, folder: 2 } as const;
 /** Where the text of a name begins in its attribute; before it stand its units and its kind. */
 export const NAME_AT = 0x42;
@@ -80,27 +80,13 @@ export class RecordReader {
     facts.parent = -1;
     facts.created = 0;
     facts.changed = 0;
-    facts.kind = this.mend() && this.attributes() ? 'read' : 'damaged';
+    facts.kind = mendInPlace(view) && this.attributes() ? 'read' : 'damaged';
     return facts;
   }
 
   /** The 48 bits of a reference that are the record's number. */
   private reference(at: number): number {
     return this.view.getUint32(at, true) + this.view.getUint16(at + 4, true) * 2 ** 32;
-  }
-
-  /** Undoes the update sequence in place; false: it was torn. */
-  private mend(): boolean {
-    const { bytes, view } = this;
-    const [at, strides] = [view.getUint16(4, true), bytes.length / STRIDE];
-    if (view.getUint16(6, true) !== strides + 1 || at + 2 * (strides + 1) > bytes.length) return false;
-    const expected = view.getUint16(at, true);
-    for (let stride = 1; stride <= strides; stride++) {
-      const tail = stride * STRIDE - 2;
-      if (view.getUint16(tail, true) !== expected) return false;
-      view.setUint16(tail, view.getUint16(at + 2 * stride, true), true);
-    }
-    return true;
   }
 
   private attributes(): boolean {

@@ -83,6 +83,8 @@ function difficultyOf(steps: readonly Step[], totals: Totals): Route['difficulty
   if (repairs) return { grade: 'demanding', why: 'Boot data or a letter must be repaired afterwards.' };
   if (rebuilds)
     return { grade: 'careful', why: 'The recovery partition is deleted and made anew with its details.' };
+  if (has('convert-volume'))
+    return { grade: 'careful', why: 'A file system is converted, which nothing takes back.' };
   if (totals.exposedBytes > 0)
     return { grade: 'careful', why: 'While a partition is moved over itself nobody may interrupt it.' };
   if (totals.handOvers > 1)

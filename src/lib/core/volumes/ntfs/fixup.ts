@@ -7,18 +7,21 @@ const STRIDE = 512; // also on disks with 4,096-byte sectors (domain facts 4)
  * the number (a torn write) or the array lies outside.
  */
 export function undoFixup(structure: Uint8Array): Uint8Array | null {
-  const view = viewOf(structure);
-  const arrayAt = view.getUint16(4, true);
-  const count = view.getUint16(6, true);
-  const strides = structure.length / STRIDE;
-  if (count !== strides + 1 || arrayAt + 2 * count > structure.length || arrayAt % 2 !== 0) return null;
   const mended = structure.slice();
-  const out = new DataView(mended.buffer);
+  return mendInPlace(viewOf(mended)) ? mended : null;
+}
+
+/** The same where the structure stands, whole; false: it can't be, and is to be thrown away. */
+export function mendInPlace(view: DataView): boolean {
+  const arrayAt = view.getUint16(4, true);
+  const strides = view.byteLength / STRIDE;
+  if (view.getUint16(6, true) !== strides + 1) return false;
+  if (arrayAt + 2 * (strides + 1) > view.byteLength || arrayAt % 2 !== 0) return false;
   const expected = view.getUint16(arrayAt, true);
   for (let stride = 1; stride <= strides; stride++) {
     const tail = stride * STRIDE - 2;
-    if (view.getUint16(tail, true) !== expected) return null;
-    out.setUint16(tail, view.getUint16(arrayAt + 2 * stride, true), true);
+    if (view.getUint16(tail, true) !== expected) return false;
+    view.setUint16(tail, view.getUint16(arrayAt + 2 * stride, true), true);
   }
-  return mended;
+  return true;
 }
