@@ -210,7 +210,9 @@ export class BoundEvaluator {
     const bytes = soFar.bytes + (one && (movers & bit(one.id)) === 0 ? one.copyBytes : 0);
     const own = one && movers & bit(one.id) ? under.clear(walls, one, true) : undefined;
     if (own === null) return;
-    const past = own ? [...copying.past, own] : copying.past;
+    // A target that is copied to a smaller place is extended there: what the copy left out is nobody's gift.
+    const kept = own && one === target ? { ...own, slots: 0 } : own;
+    const past = kept ? [...copying.past, kept] : copying.past;
     const outside = (!at.moved && problem.outside.length > 0) || this.aim.end !== AS_FOUND;
     const given = Math.max(
       copying.blocks === 0 || at.remade !== 0 ? givenBefore : 0,
@@ -256,9 +258,10 @@ export class BoundEvaluator {
       more: Cost,
       overTarget: number,
       leap: readonly PackingBound[],
+      how = going,
     ): void => {
       if (!end) return;
-      for (const { exposed, fits } of going) {
+      for (const { exposed, fits } of how) {
         if (fits.includes(null)) continue;
         this.add({
           walls,
@@ -284,7 +287,9 @@ export class BoundEvaluator {
     add(demands.once, FREE, 0, []);
     const way = this.wayOf(target.id)!;
     if (target.copies.length > 0 && !at.moved && problem.outside.length > 0) {
-      add(demands.rest, { steps: 3 - way.steps, bytes: 2 * target.copyBytes - way.bytes }, 0, []);
+      // While it is off the disk everything else has its place as well.
+      const off = { steps: 3 - way.steps, bytes: 2 * target.copyBytes - way.bytes };
+      add(demands.rest, off, 0, [], [{ exposed: 0, fits: [] }]);
     }
     const leap = clear(target, 0);
     if (leap) add(demands.rest, { steps: 1, bytes: target.moveBytes }, 0, [leap]);

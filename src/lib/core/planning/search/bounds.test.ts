@@ -5,7 +5,7 @@ import { machineOf } from '../../survey';
 import { planRoutes, type Route } from '..';
 import { covers } from '../criteria';
 import { criteriaOf } from '../criteria';
-import { FAT_TARGET, OF_SO_MANY, smallCase } from '../test/smallDisks';
+import { smallCase } from '../test/smallDisks';
 import { SITUATIONS } from '../test/catalogue/situations';
 import type { RoutesRequest } from '../request';
 import { Bounds } from './bounds';
@@ -63,9 +63,7 @@ function holdAll(request: RoutesRequest, steps: number): number {
 describe('the bounds for sets of walls', () => {
   it('are never above a route that is found on a made-up disk', () => {
     let held = 0;
-    // Not of the disks whose target is FAT32 (docs/planner.md, what is open): one of them has a target that is copied and extended then.
-    for (let seed = 1; seed <= 290; seed++)
-      if (seed % OF_SO_MANY !== FAT_TARGET) held += holdAll(smallCase(seed, 6, 6).request, 6);
+    for (let seed = 1; seed <= 250; seed++) held += holdAll(smallCase(seed, 6, 6).request, 6);
     expect(held).toBeGreaterThan(100);
   });
 

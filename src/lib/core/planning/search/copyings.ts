@@ -55,7 +55,8 @@ function pastOf(problem: SearchProblem, at: Skeleton, known: Walls, copied: numb
     const later = copied | (at.remade & ~status.remade);
     const fit = known.under(status, later, true).clear(walls, problem.blocks[block]!, anew);
     if (!fit) return null;
-    fits.push(fit);
+    // What a copy of the target left out it takes again where it is extended.
+    fits.push(anew && block === problem.target ? { ...fit, slots: 0 } : fit);
   }
   return fits;
 }
