@@ -91,6 +91,11 @@ export const HoldingsWithin = Type.Unsafe<Static<typeof HoldingsShape>>({ $ref: 
 
 export type Holdings = Static<typeof HoldingsShape>;
 export type VolumeHoldings = Static<typeof VolumeHoldingsShape>;
+/** What is read of a volume by its own tables. */
+export type ReadHoldings = Pick<
+  VolumeHoldings,
+  'measure' | 'own' | 'least' | 'folders' | 'files' | 'months' | 'unread'
+>;
 export type HeldFolder = Static<typeof FolderShape>;
 export type HeldFile = Static<typeof FileShape>;
 export type HeldMonth = Static<typeof MonthShape>;

@@ -13,7 +13,14 @@ import {
 import { exfatBackup, fatBackup, ntfsBackup } from '../volumes/backupSector';
 import { soundExfatBoot } from '../volumes/exfat';
 import { NtfsDamage } from '../volumes/ntfs/volume';
-import { HOLDINGS_FORMAT, MOST_FILES, MOST_FOLDERS, type Holdings, type VolumeHoldings } from './document';
+import {
+  HOLDINGS_FORMAT,
+  MOST_FILES,
+  MOST_FOLDERS,
+  type Holdings,
+  type ReadHoldings,
+  type VolumeHoldings,
+} from './document';
 import { exfatHoldings } from './exfatWalk';
 import { fatHoldings } from './fatWalk';
 import { gathered, type GatherOptions } from './gathered';
@@ -24,7 +31,6 @@ const SURVEY_SHARE = 0.4;
 const MOST_VOLUMES = 16;
 /** Folders and files that are named of all volumes together: with the survey they are sent in one body. */
 const MOST_NAMED = { folders: 12_000, files: 4000 };
-type Told = Pick<VolumeHoldings, 'own' | 'least' | 'folders' | 'files' | 'months' | 'unread' | 'measure'>;
 
 /** A disk image's survey, and what fills its volumes where that could be read. */
 export interface ImageRead {
@@ -80,16 +86,9 @@ async function volumesOf(
     try {
       const source = slice(image.value.source, partition.first * disk.sectorSize, bytes);
       const told = await holdingsOf(source, volume, disk.sectorSize, { progress: at, most });
-      const { fileSystem, size, used } = volume;
-      if (told)
-        volumes.push({
-          disk: disk.number,
-          partition: partition.number,
-          fileSystem,
-          size,
-          used: used!,
-          ...told,
-        });
+      const { fileSystem, size } = volume;
+      const place = { disk: disk.number, partition: partition.number };
+      volumes.push({ ...place, fileSystem, size, used: volume.used!, ...told });
     } catch (error) {
       if (!(error instanceof NtfsDamage || error instanceof ReadBeyondEnd || error instanceof ImageDamage))
         throw error;
@@ -110,7 +109,7 @@ const isAsked = ({ type, volume, role }: SurveyPartition): boolean =>
 /** Types of partitions that hold ordinary volumes: basic data, NTFS or exFAT, FAT. */
 const PLAIN_TYPES = new Set(['EBD0A0A2-B9E5-4433-87C0-68B6B72699C7', '0x07', '0x06', '0x0B', '0x0C', '0x0E']);
 
-/** What fills one volume by its own tables. null: it can't be told. @throws NtfsDamage, ReadBeyondEnd */
+/** What fills one volume by its own tables. @throws NtfsDamage, ReadBeyondEnd */
 export async function holdingsOf(
   source: ByteSource,
   volume: SurveyVolume,
@@ -119,7 +118,7 @@ export async function holdingsOf(
     progress = () => {},
     most = { folders: MOST_FOLDERS, files: MOST_FILES },
   }: { progress?: (share: number) => void; most?: GatherOptions['most'] } = {},
-): Promise<Told | null> {
+): Promise<ReadHoldings> {
   const first = await source.read(0, 512);
   const byBackup = volume.bootSector === 'backup';
   if (volume.fileSystem === 'ntfs') {

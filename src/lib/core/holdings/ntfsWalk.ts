@@ -5,8 +5,9 @@ import { ATTRIBUTE } from '../volumes/ntfs/record';
 import { NtfsDamage, NtfsVolume } from '../volumes/ntfs/volume';
 import { textOfUnits } from '../wellFormed';
 import { dayOfNtfs, dayText } from './days';
-import type { VolumeHoldings } from './document';
+import type { ReadHoldings } from './document';
 import { gathered, type GatherOptions, NOWHERE, noMonths, type Walked } from './gathered';
+import { Largest } from './largest';
 import { bucketOf } from './months';
 import { NAME_AT, RecordReader, SHORT_NAME, type RecordFacts } from './ntfsRecords';
 
@@ -21,11 +22,8 @@ const MOST_RECORDS = 8_000_000;
 const MOST_NAMES = 64 * 2 ** 20;
 /** Files from this size on are looked at for the largest. */
 const LARGE = 2 ** 20;
-const MOST_LARGE = 20_000;
 const USED = 1;
 const FOLDER = 2;
-
-type Told = Pick<VolumeHoldings, 'measure' | 'own' | 'least' | 'folders' | 'files' | 'months' | 'unread'>;
 
 /**
  * What fills an NTFS volume, by its file table alone: one pass through it, in which every file is counted once, with the clusters of all
@@ -41,7 +39,7 @@ export async function ntfsHoldings(
   sector: Uint8Array,
   progress: (share: number) => void,
   most: GatherOptions['most'],
-): Promise<Told> {
+): Promise<ReadHoldings> {
   const boot = parseNtfsBoot(sector);
   if (!boot) throw new NtfsDamage('the boot sector holds impossible values');
   const volume = await NtfsVolume.open(source, boot);
@@ -49,7 +47,7 @@ export async function ntfsHoldings(
   const records = Math.floor(table.size / boot.recordSize);
   if (records > MOST_RECORDS)
     throw new NtfsDamage(`it has room for ${records} files, and no more than ${MOST_RECORDS} are looked at`);
-  const pass = new TablePass(records, boot.clusterSize);
+  const pass = new TablePass(records, boot.clusterSize, boot.clusters);
   const reader = new RecordReader(boot.recordSize, boot.clusters);
   const length = records * boot.recordSize;
   const pieceAt = (at: number): Promise<Uint8Array> | null =>
@@ -88,10 +86,13 @@ class TablePass {
   private readonly nameAt: Uint32Array;
   private names = new Uint8Array(2 ** 16);
   private namesEnd = 1;
+  /** Clusters of all records so far. */
+  private taken = 0;
 
   constructor(
     private readonly records: number,
     private readonly clusterSize: number,
+    private readonly clusters: number,
   ) {
     this.state = new Uint8Array(records);
     this.sequence = new Uint16Array(records);
@@ -110,7 +111,10 @@ class TablePass {
       return;
     }
     const file = facts.base < 0 ? number : facts.base;
-    if (file >= this.records) {
+    this.taken += facts.clusters;
+    // More than the volume has can't be: whoever claims it is not believed.
+    if (file >= this.records || this.taken > this.clusters) {
+      this.taken -= facts.clusters;
       this.unread++;
       return;
     }
@@ -149,7 +153,7 @@ class TablePass {
     const files = new Uint32Array(records);
     const newest = new Uint16Array(records);
     const parents = new Uint32Array(records).fill(NOWHERE);
-    const large = new Largest(MOST_LARGE);
+    const large = new Largest<Walked['largest'][number]>();
     let own = 0;
     for (let number = 0; number < records; number++) {
       if (state[number] === 0) continue;
@@ -209,24 +213,6 @@ class TablePass {
   private rememberedName(folder: number): string | null {
     const at = this.nameAt[folder]!;
     return at === 0 ? null : textOfUnits(this.names.subarray(at + 1, at + 1 + 2 * this.names[at]!));
-  }
-}
-
-/** The largest of what it is given, never more than twice as many as are kept. */
-class Largest {
-  private found: { folder: number; bytes: number; number: number }[] = [];
-
-  constructor(private readonly most: number) {}
-
-  take(one: { folder: number; bytes: number; number: number }): void {
-    this.found.push(one);
-    if (this.found.length >= 2 * this.most) this.kept();
-  }
-
-  kept(): { folder: number; bytes: number; number: number }[] {
-    this.found.sort((a, b) => b.bytes - a.bytes);
-    this.found.length = Math.min(this.most, this.found.length);
-    return this.found;
   }
 }
 

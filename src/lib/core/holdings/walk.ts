@@ -1,5 +1,6 @@
 import { dayText } from './days';
 import { noMonths, type Walked } from './gathered';
+import { Largest } from './largest';
 import { bucketOf } from './months';
 
 /** What a folder on FAT or exFAT says of a file or folder in it. Days as in `days.ts`. */
@@ -24,7 +25,7 @@ export interface FolderPlace {
 /** A volume whose folders lie in clusters, one behind the other or chained by a table. */
 export interface ChainedVolume {
   clusterSize: number;
-  /** Bytes of the volume: no file can have more. */
+  /** Bytes of the volume: all its files can't have more. */
   size: number;
   root: FolderPlace;
   /** A folder's bytes; null: it can't be read. Its length says how many clusters it has. */
@@ -47,9 +48,8 @@ export async function walkFolders(
   const folders = [{ name: '', parent: 0, bytes: 0, files: 0, newest: 0, place: volume.root }];
   const seen = new Set([volume.root.cluster]);
   const months = noMonths();
-  const large: { folder: number; bytes: number; number: number; entry: Entry }[] = [];
-  let unread = 0;
-  let entries = 0;
+  const large = new Largest<Walked['largest'][number] & { entry: Entry }>();
+  let [unread, entries, taken] = [0, 0, 0];
   for (let at = 0; at < folders.length; at++) {
     const folder = folders[at]!;
     const read = await volume.bytesOf(folder.place);
@@ -68,21 +68,25 @@ export async function walkFolders(
         seen.add(cluster);
         continue;
       }
-      if (entry.size > volume.size) {
+      const bytes = Math.ceil(entry.size / volume.clusterSize) * volume.clusterSize;
+      // A length is what an entry says: more than the volume has can't be.
+      if (taken + bytes > volume.size) {
         unread++;
         continue;
       }
-      const bytes = Math.ceil(entry.size / volume.clusterSize) * volume.clusterSize;
+      taken += bytes;
       folder.bytes += bytes;
       folder.files++;
       folder.newest = Math.max(folder.newest, entry.changed);
       months.created[bucketOf(entry.created || entry.changed)]! += bytes;
       months.changed[bucketOf(entry.changed)]! += bytes;
       months.files[bucketOf(entry.changed)]!++;
-      if (bytes >= LARGE || at === 0) large.push({ folder: at, bytes, number: large.length, entry });
+      if (bytes >= LARGE || at === 0) large.take({ folder: at, bytes, number: entries, entry });
     }
     progress(at);
   }
+  const largest = large.kept();
+  const byNumber = new Map(largest.map((one) => [one.number, one.entry]));
   const walked: Walked = {
     parents: Uint32Array.from(folders, ({ parent }) => parent),
     root: 0,
@@ -90,10 +94,10 @@ export async function walkFolders(
     files: Uint32Array.from(folders, ({ files }) => files),
     newest: Uint16Array.from(folders, ({ newest }) => newest),
     months,
-    largest: [...large],
+    largest,
     nameOf: async (folder) => folders[folder]!.name,
     fileOf: async (number) => {
-      const { name, created, changed, opened } = large[number]!.entry;
+      const { name, created, changed, opened } = byNumber.get(number)!;
       return { name, created: dayText(created), changed: dayText(changed), opened: dayText(opened) };
     },
   };
