@@ -74,9 +74,8 @@ export class FirstForm {
     const path = `/api/v1/jobs/${this.data().number}/choices`;
     const reply = await send<Saved>('PUT', path, { version, choices });
     this.refusal = reply.ok ? null : reply.refusal;
-    if (!reply.ok && reply.refusal.status !== 409) this.ahead = null;
-    if (!reply.ok) return;
-    await this.saved();
-    if (this.waiting === 0) this.ahead = null;
+    if (reply.ok) await this.saved();
+    // What was ticked meanwhile is saved next, with all that is ticked; a conflict is for the person to decide.
+    if (this.waiting === 0 && this.refusal?.status !== 409) this.ahead = null;
   }
 }
