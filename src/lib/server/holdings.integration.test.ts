@@ -73,6 +73,26 @@ describe('what fills a survey’s volumes', () => {
     ],
     ['a volume twice', 'twice', ({ volumes }) => volumes.push(volumes[0]!)],
     [
+      'a volume by its letter and again by its number',
+      'twice',
+      ({ volumes }) => {
+        const byNumber = structuredClone(volumes[0]!);
+        delete byNumber.letter;
+        volumes[0]!.partition = 99;
+        volumes.push(byNumber);
+      },
+    ],
+    [
+      'another time, when much less was in use',
+      'other-use',
+      ({ volumes }) => {
+        const most = volumes[0]!.size / 8;
+        volumes[0]!.used -= most;
+        for (const folder of volumes[0]!.folders) folder.bytes = 0;
+        volumes[0]!.files = [];
+      },
+    ],
+    [
       'folders in each other without end',
       'deep',
       ({ volumes }) => {

@@ -5,6 +5,8 @@ import { formatSize } from '../units';
 import { MOST_DEPTH, type Holdings, type VolumeHoldings } from './document';
 
 const MOST_PROBLEMS = 20;
+/** Share of a volume by which its use may differ between a survey and its holdings: what was written between the two. */
+const MOST_DIFFERENCE = 0.1;
 
 /**
  * Holds a document's figures against each other: its form is checked already. Codes: `used` (more than there is), `order` (a folder before
@@ -72,13 +74,14 @@ function faultsOf({ size, used, folders, files }: VolumeHoldings, path: string):
 
 /**
  * The same document with its volumes at their places in a survey: by letter where both know letters, else by disk and
- * partition. Problem codes: those of {@link checkHoldings}, `not-there`, `other-size`, `encrypted`.
+ * partition. Problem codes: those of {@link checkHoldings}, `not-there`, `other-size`, `other-use`.
  */
 export function placedIn(survey: SurveyDocument, holdings: Holdings): Outcome<Holdings> {
   const faults = checkHoldings(holdings);
   if (faults.length > 0) return failure(...faults);
   const all = partitionsOf(survey);
   const problems: Problem[] = [];
+  const seen = new Set<string>();
   const volumes = holdings.volumes.map((volume, i) => {
     const path = `/volumes/${i}`;
     const name = volume.letter
@@ -101,6 +104,16 @@ export function placedIn(survey: SurveyDocument, holdings: Holdings): Outcome<Ho
         path: `${path}/size`,
         message: `${name} has ${formatSize(volume.size)} in the holdings and ${formatSize(found.volume.size)} in the survey. Are they of this machine, and taken together?`,
       });
+    else if (Math.abs((found.volume.used ?? volume.used) - volume.used) > MOST_DIFFERENCE * volume.size)
+      problems.push({
+        code: 'other-use',
+        path: `${path}/used`,
+        message: `Of ${name} ${formatSize(volume.used)} are in use in the holdings and ${formatSize(found.volume.used!)} in the survey. Survey the machine anew, with its holdings.`,
+      });
+    // One may be told by its letter and another by its number.
+    const key = `${found.disk} ${found.partition}`;
+    if (seen.has(key)) problems.push({ code: 'twice', path, message: `${name} is told twice.` });
+    seen.add(key);
     return { ...volume, disk: found.disk, partition: found.partition };
   });
   return problems.length > 0

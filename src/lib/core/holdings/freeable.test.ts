@@ -69,6 +69,15 @@ describe('what can go from a volume', () => {
     expect(ids(volume)).toEqual({});
   });
 
+  it('names no folder twice, though the document does: a folder is told by its path', () => {
+    const volume = held([{ path: 'Users\\ida\\Pictures', gib: 4 }]);
+    volume.folders.push({ ...volume.folders.at(-1)!, bytes: 2 * GIB });
+    for (const at of [0, 1, 2]) volume.folders[at]!.bytes += 2 * GIB;
+    expect(freeableIn(volume, TAKEN).moves.map(({ path, bytes }) => [path, bytes / GIB])).toEqual([
+      ['\\Users\\ida\\Pictures', 4],
+    ]);
+  });
+
   it('counts no byte twice: a cache in a temporary folder goes with it', () => {
     const volume = held([
       { path: 'Users\\ida\\AppData\\Local\\Temp\\Setup\\Cache', gib: 1 },

@@ -140,16 +140,22 @@ function lastUse({ created, changed, opened }: HeldFile): string {
   return days.sort().at(-1) ?? '9';
 }
 
-function movable(tree: HoldingsTree, taken: Taken, told: ReadonlySet<string>): Movable[] {
-  return PERSONAL.flatMap((name) => tree.find(`Users\\*\\${name}`))
-    .filter((place) => tree.folder(place).bytes >= LARGE_PERSONAL)
-    .sort((a, b) => tree.folder(b).bytes - tree.folder(a).bytes)
-    .slice(0, MOST_MOVABLE)
-    .map((place) => {
-      const { bytes, files } = tree.folder(place);
-      const within = Object.entries(taken.within(place))
-        .filter(([id]) => told.has(id))
-        .map(([id, taken]) => ({ id, bytes: taken }));
-      return { path: cut(tree.pathOf(place)), bytes, files, within };
-    });
+function movable(tree: HoldingsTree, taken: Taken, going: ReadonlySet<string>): Movable[] {
+  const told = (place: number): string => cut(tree.pathOf(place));
+  const seen = new Set<string>();
+  return (
+    PERSONAL.flatMap((name) => tree.find(`Users\\*\\${name}`))
+      .filter((place) => tree.folder(place).bytes >= LARGE_PERSONAL)
+      .sort((a, b) => tree.folder(b).bytes - tree.folder(a).bytes)
+      // A document may name a folder twice: it goes by its path, which is then one folder's only.
+      .filter((place) => !seen.has(told(place)) && seen.add(told(place)))
+      .slice(0, MOST_MOVABLE)
+      .map((place) => {
+        const { bytes, files } = tree.folder(place);
+        const within = Object.entries(taken.within(place))
+          .filter(([id]) => going.has(id))
+          .map(([id, taken]) => ({ id, bytes: taken }));
+        return { path: told(place), bytes, files, within };
+      })
+  );
 }

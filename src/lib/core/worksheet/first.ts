@@ -1,9 +1,11 @@
 import { sentenceName, type Disk, type Partition } from '../disk';
-import { ruleOf, type First, type Freeable, type VolumePlace } from '../holdings';
+import { isAt, ruleOf, type First, type Freeable, type VolumePlace } from '../holdings';
 import type { Task } from '../planning';
+import type { Layout } from '../steps';
 import { formatSize } from '../units';
 import { checksOf } from './check';
 import { SHELL } from './context';
+import { sizeOf } from './runs';
 import type { Check } from './sheet';
 
 const check = checksOf('first');
@@ -29,6 +31,28 @@ export function checksFirst({ machine }: Task, first: readonly First[]): Check[]
     ...one.moves.map((move, i) => moves(move, `${idOf(one)}-move-${i + 1}`, nameAt(one), nameAt(move.to))),
     seen(one, nameAt(one), partitionAt(one)),
   ]);
+}
+
+/**
+ * Why folders can't move first to where they were sent: the route makes a volume smaller than what is then in it. null: there is room.
+ * @param layouts the disk as found, and after each step
+ */
+export function roomProblem(disk: Disk, layouts: readonly Layout[], first: readonly First[]): string | null {
+  for (const one of disk.partitions) {
+    const here = (place: VolumePlace): boolean => isAt(place, { disk: disk.number, partition: one.number });
+    const arriving = first
+      .flatMap(({ moves }) => moves.filter(({ to }) => here(to)))
+      .reduce((sum, { bytes }) => sum + bytes, 0);
+    if (arriving === 0) continue;
+    const there = first.find(here)?.stays ?? one.volume?.used ?? 0;
+    const sizes = layouts.flatMap((layout) =>
+      layout.partitions.some(({ number }) => number === one.number) ? [sizeOf(disk, layout, one.number)] : [],
+    );
+    const least = Math.min(...sizes);
+    if (there + arriving > least)
+      return `${formatSize(arriving)} would move to ${sentenceName(one)} first, which then holds ${formatSize(there + arriving)}, and this route makes it ${formatSize(least)}. Let less move there, or ask for less.`;
+  }
+  return null;
 }
 
 const idOf = ({ disk, partition }: VolumePlace): string => `${disk}-${partition}`;

@@ -1,7 +1,7 @@
 import { bytesOf, diskBytes, sentenceName, type Disk } from '../disk';
 import { follow, wayBack, type Drawing, type Followed } from '../drawing';
 import type { First } from '../holdings';
-import type { Route, Task } from '../planning';
+import type { Task } from '../planning';
 import { certain, failure, success, type Outcome } from '../problem';
 import {
   creationValues,
@@ -18,6 +18,7 @@ import { formatSize } from '../units';
 import { checksAfter } from './after';
 import { diskBytesAt, SHELL, type SheetContext } from './context';
 import { checksBefore } from './before';
+import { roomProblem } from './first';
 import { piecesOf, placeOf } from './pieces';
 import { promiseOf } from './promise';
 import { runOf, sizeOf, toolRunsOf, whileItRuns } from './runs';
@@ -25,7 +26,7 @@ import { SHEET_FORMAT, type Script, type SheetDisk, type SheetStep, type WorkShe
 
 /**
  * The work sheet of a route, found or drawn: every figure is the route's own. `first` is what goes from the volumes before it. Problem codes: `empty`, `refused` (a
- * step does not fit), `aside` (the recovery partition would stay deleted).
+ * step does not fit), `aside` (the recovery partition would stay deleted), `no-room` (folders move first to where the route leaves too little).
  */
 export function makeSheet(
   task: Task,
@@ -46,15 +47,16 @@ export function makeSheet(
   if (last.aside.length > 0) {
     return refuse('aside', 'The recovery partition is set aside and not put back. Add that step first.');
   }
-  return success(sheetOf(task, kit, followed, route, first));
+  const layouts = certain(layoutsAlong(task.disk, route.steps));
+  const full = roomProblem(task.disk, layouts, first);
+  if (full) return refuse('no-room', full);
+  return success(sheetOf({ task, kit, route, layouts, sheetDisk: diskOf(task.disk) }, followed, first));
 }
 
-function sheetOf(task: Task, kit: Kit, followed: Followed, route: Route, first: readonly First[]): WorkSheet {
+function sheetOf(context: SheetContext, followed: Followed, first: readonly First[]): WorkSheet {
+  const { task, kit, route, layouts, sheetDisk } = context;
   const { disk, target } = task;
   const done = followed.results.filter((one) => one.kind === 'done');
-  const layouts = certain(layoutsAlong(disk, route.steps));
-  const context: SheetContext = { task, kit, route, layouts, sheetDisk: diskOf(disk) };
-  const { sheetDisk } = context;
   const drawing: Drawing = { kit: kit.id, steps: done.map((one) => one.drawn) };
   const steps = route.steps.map((_, i) => stepOf(context, drawing, i));
   const toolOf = (id: string) => kit.tools.find((tool) => tool.id === id)!;

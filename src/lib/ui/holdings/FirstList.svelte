@@ -47,7 +47,7 @@
             </ol>
             {#if rule.script}<pre class="figure">{rule.script.join('\n')}</pre>{/if}
             <ul class="places">
-              {#each one.places as where (where.path)}
+              {#each one.places as where, i (i)}
                 <li><span>{where.path}</span><span class="figure">{formatSize(where.bytes)}</span></li>
               {/each}
             </ul>
