@@ -184,7 +184,9 @@ export class GoalForm {
     const filling = (partition: Partition): Filling => ({
       partition: partition.number,
       size: bytesOf(disk, partition),
-      used: this.firstOf(partition.number)?.stays ?? partition.volume?.used ?? 0,
+      used:
+        (this.firstOf(partition.number)?.stays ?? partition.volume?.used ?? 0) +
+        this.arriving(partition.number),
       surveys: this.data()
         .fillings.filter((one) => one.partition === partition.number)
         .map(({ takenAt, used }) => ({ at: takenAt.getTime(), value: used })),
@@ -199,7 +201,7 @@ export class GoalForm {
             .filter(({ partition, spare }) => spare > 0 && partition.volume?.used != null)
             .map(({ partition, spare }) => ({
               ...filling(partition),
-              least: bytesOf(disk, partition) - spare,
+              least: bytesOf(disk, partition) - spare + this.arriving(partition.number),
             })),
           unallocated: this.unallocated,
           most: this.most,
@@ -225,6 +227,14 @@ export class GoalForm {
   private firstOf(partition: number): Sum | null {
     const found = this.foundOf(partition);
     return found ? sumOfChoice(found, choiceOf(this.data().job.holdings!.choices, found)) : null;
+  }
+
+  /** Bytes that move to a volume first. */
+  private arriving(partition: number): number {
+    const { found, choices } = this.data().job.holdings ?? { found: [], choices: [] };
+    const here = { disk: this.here.disk.number, partition };
+    const moves = found.flatMap((one) => sumOfChoice(one, choiceOf(choices, one)).moves);
+    return moves.reduce((sum, { to, bytes }) => sum + (isAt(to, here) ? bytes : 0), 0);
   }
 
   /** Takes the size at which all last equally long, and where several give, what each of them does. */

@@ -111,6 +111,21 @@ describe('how long it lasts', () => {
     expect(with20.proposals!.asItIs.likely!).toBeGreaterThan(without.proposals!.asItIs.likely!);
     expect(with20.forWanted!).toBeLessThan(without.forWanted!);
   });
+
+  it('counts what moves to a donor where it arrives: then that lasts less long, and the target more', () => {
+    const found = foundIn(clinicHoldings());
+    const to = { disk: 0, partition: archive!.number };
+    const moves = [{ path: '\\Users\\ida\\Pictures', to }];
+    const choices = [{ disk: 0, partition: 3, goes: [], moves }];
+    const given = { ...data, fillings, job: { ...data.job, holdings: { found, choices } } };
+    const { growth, fair } = begin(undefined, given).form.proposals!;
+    const years = (size: number, used: number) => (size - used) / growth.middle;
+    const left = archive!.volume!.size - (fair!.size - windows!.volume!.size);
+    const target = years(fair!.size, windows!.volume!.used! - 9 * GIB);
+    const donor = years(left, archive!.volume!.used! + 9 * GIB);
+    // A whole GiB is two weeks here.
+    expect(Math.abs(target - donor)).toBeLessThan(0.1);
+  });
 });
 
 describe('what is typed', () => {
