@@ -45,3 +45,72 @@ test('a FAT volume that has to grow is converted by Windows, once that is allowe
     page.getByText(/a volume is converted in place by Windows, which is not rehearsed/),
   ).toBeVisible();
 });
+
+test('room that reaches no volume becomes one of its own, and folders move there', async ({
+  page,
+  request,
+}) => {
+  test.setTimeout(60_000);
+  await page.goto('/jobs/2611/diagnosis');
+  const ways = page.getByRole('region', { name: 'Other ways out' });
+  const card = ways.getByRole('article').filter({ hasText: 'Use the 117.9 GiB as a volume of its own' });
+  // The largest that fit, with some room left over, are proposed.
+  const folder = (name: RegExp) => card.getByRole('checkbox', { name });
+  await expect(folder(/studio.Music/)).toBeChecked();
+  await expect(card.getByRole('status')).toHaveText(/^C: then has \d+\.\d GiB free\.$/);
+  await folder(/news desk.Music/).uncheck();
+  await expect(card.getByRole('status')).toHaveText('C: then has 97.9 GiB free.');
+  await card.getByRole('button', { name: 'Draw it' }).click();
+  await expect(page).toHaveURL(/\/drawing\/\d+$/);
+  await expect(page.getByText(/Move folders/).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Its work sheet' }).click();
+  await expect(page).toHaveURL(/\/sheet$/);
+  await expect(page.getByText('Create the new volume Files, 117.9 GiB').first()).toBeVisible();
+  await expect(
+    page.getByText('Move folders from C: to the new volume Files, 86.2 GiB').first(),
+  ).toBeVisible();
+  await expect(page.getByText(/has 200\.0 GiB, not the 320\.0 GiB that were asked for/)).toBeVisible();
+  const promised = (await (await request.get('/api/v1/jobs/2611/sheets')).json()) as { id: number }[];
+  const sheet = await (await request.get(`/api/v1/jobs/2611/sheets/${promised[0]!.id}`)).json();
+  const used = sheet.document.promise.partitions.map((one: { name: string; used: number }) => [
+    one.name,
+    one.used,
+  ]);
+  expect(used.at(-1)[0]).toBe('the new volume Files');
+  expect(used.at(-1)[1]).toBeGreaterThan(86 * 2 ** 30);
+});
+
+test('a data volume is joined to the target by way of another disk, and nothing looks for its letter any more', async ({
+  page,
+}) => {
+  test.setTimeout(90_000);
+  await page.goto('/jobs/2610/target');
+  await page.getByText('What may be done on the way').click();
+  await page.getByLabel('Room on another disk to copy files to').fill('500 GiB');
+  await page.getByLabel('New total', { exact: true }).fill('76 GiB');
+  await page.getByRole('button', { name: 'Find the routes' }).click();
+  await expect(page).toHaveURL(/\/route$/, { timeout: 30_000 });
+
+  await page.goto('/jobs/2610/diagnosis');
+  const card = page.getByRole('article').filter({ hasText: 'Join Exhibits (D:) to C:' });
+  await expect(card).toContainText(
+    'C: has 2.9 GiB free, and 32.6 GiB are needed: the files wait on another disk',
+  );
+  await card.getByRole('button', { name: 'Allow joining Exhibits (D:), and choose the size' }).click();
+  await expect(page.getByRole('group', { name: /^May be joined/ }).getByRole('checkbox')).toBeChecked();
+  await page.getByLabel('New total', { exact: true }).fill('105 GiB');
+  await page.getByRole('button', { name: 'Find the routes' }).click();
+  await expect(page).toHaveURL(/\/route$/, { timeout: 30_000 });
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('to 105.0 GiB');
+  await expect(page.getByText('Exhibits goes into a folder, and its letter is gone').first()).toBeVisible();
+  await page.getByRole('link', { name: /work sheet/ }).click();
+  await page.getByRole('button', { name: /^Make the work sheet/ }).click();
+  await expect(
+    page.getByText('Copy the files of Exhibits (D:) into a folder of C:', { exact: true }).first(),
+  ).toBeVisible();
+  await expect(page.getByText('Nothing looks for Exhibits (D:) any more').first()).toBeVisible();
+  await page.goto('/jobs/2610/rehearsal');
+  await expect(
+    page.getByText(/files are copied into a folder of another volume, which is not rehearsed/),
+  ).toBeVisible();
+});

@@ -103,7 +103,8 @@ test('a qcow2 image is surveyed on the server, grown in place with a cut in the 
   await typed.fill(image);
   await button(page, 'Carry it out on the image itself').click();
   await expect(page.getByRole('heading', { name: `The route on ${image} itself` })).toBeVisible();
-  await expect(page.getByText('Step 3 of 4')).toBeVisible(ITS_TURN);
+  // As soon as one of the steps within is seen: on a busy machine the last one is over before a later cut comes.
+  await expect(page.getByText(/Step [23] of 4/)).toBeVisible(ITS_TURN);
   await button(page, 'Cut the power').click();
   await expect(page.getByRole('heading', { name: 'The power is gone' })).toBeVisible();
   expect(existsSync(`${path}.journal`)).toBe(true);

@@ -1,4 +1,4 @@
-import { creationOf, nextNumber, resolve, type Intent, type Layout, partitionNow } from '../steps';
+import { creationOf, folderFor, nextNumber, resolve, type Intent, type Layout, partitionNow } from '../steps';
 import { canConvert, type Kit } from '../tools';
 import { type Task } from '../planning';
 import {
@@ -44,7 +44,17 @@ export function offersFor(task: Task, kit: Kit, layout: Layout, partition: Parti
   }
   if (canConvert(partition))
     offers.push(offer('convert', 'Convert to NTFS', { verb: 'convert-volume', partition: number }));
+  if (number === task.target.number) offers.push(...comingToJoin(task, kit, layout, number));
   if (partition.role !== 'data' || partition.kind === 'extended') return offers;
+  if (number !== task.target.number && !layout.made.has(number))
+    offers.push(
+      offer('join', `Copy files into a folder of ${plainName(task.target)}`, {
+        verb: 'join',
+        partition: number,
+        into: task.target.number,
+        folder: folderFor(partition),
+      }),
+    );
   const places = [...layout.outside.keys()];
   for (const place of places) {
     offers.push(
@@ -88,6 +98,32 @@ function comingBack(task: Task, kit: Kit, layout: Layout, number: number): Offer
     }),
   );
 }
+
+/** Files that wait at an outside place, as a folder of the target. */
+const comingToJoin = (task: Task, kit: Kit, layout: Layout, number: number): Offer[] =>
+  [...layout.outside.keys()].flatMap((place) =>
+    task.disk.partitions
+      .filter((one) => task.mayJoin.has(one.number) && layout.copied.includes(one.number))
+      .filter((one) => !layout.holds.has(one.number))
+      .map((source): Offer => {
+        const intents: Intent[] = [
+          {
+            verb: 'join-back',
+            partition: number,
+            of: source.number,
+            fromOutside: place,
+            folder: folderFor(source),
+          },
+        ];
+        const label = `Copy the files of ${plainName(source)} from ${place} into a folder`;
+        return {
+          id: `join ${source.number} ${place}`,
+          label,
+          intents,
+          reason: reasonOf(task, kit, layout, intents),
+        };
+      }),
+  );
 
 const reasonOf = (task: Task, kit: Kit, layout: Layout, intents: readonly Intent[]): string => {
   const first = intents[0];

@@ -44,7 +44,14 @@ function diskAt(disk: SurveyDisk, task: Task, layout: Layout): SurveyDisk {
               clusterMap: null,
             }
           : {};
-      const kept = before.volume ? { ...before.volume, ...changed, ...converted, encryption } : before.volume;
+      // Files that came from another volume, or went to one.
+      const filled =
+        volume && volume.used !== (before.volume?.used ?? null)
+          ? { used: volume.used, clusterMap: null }
+          : {};
+      const kept = before.volume
+        ? { ...before.volume, ...changed, ...converted, ...filled, encryption }
+        : before.volume;
       const type = 'fileSystem' in converted ? now.type : before.type;
       return { ...before, type, first, sectors, ...(kept === undefined ? {} : { volume: kept }) };
     }
@@ -102,6 +109,7 @@ export function finished(
       gives: {},
       fixed: still(request.fixed) ?? [],
       mayDelete: still(request.mayDelete) ?? [],
+      mayJoin: still(request.mayJoin) ?? [],
       outside: [...layout.outside].map(([name, bytes]) => ({ name, bytes })),
     },
     planning,
@@ -135,6 +143,7 @@ export function differences(task: Task, layout: Layout): string[] {
     if (one.first !== found.first) lines.push(`${name} starts elsewhere.`);
     if (one.sectors !== found.sectors) lines.push(`${name} has another size.`);
     if (one.volume?.fileSystem !== found.volume?.fileSystem) lines.push(`${name} has another file system.`);
+    if (one.volume?.used !== found.volume?.used) lines.push(`${name} holds other files.`);
     if (layout.decrypted.includes(found.number)) lines.push(`${name} is not encrypted any more.`);
     return lines;
   });

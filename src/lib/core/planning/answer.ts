@@ -6,7 +6,6 @@ import { FindingShape, type Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
 import { machineOf } from '../survey';
 import type { Kit } from '../tools';
-import { limitOf } from './conversion';
 import { blocksFor } from './blocks';
 import { byPreference } from './order';
 import { frontOf, largestOf, kitProblemOf, type KitFront, type KitProblem } from './problem';
@@ -15,6 +14,7 @@ import { routeOf, RouteShape } from './route';
 import { MOST_STEPS } from './search/search';
 import { outOfReach, stoppedByFileSystem } from './stopped';
 import { taskOf, type Task } from './task';
+import { limitOf } from './ways';
 
 /** The answer of `POST /api/v1/routes` (contract). Sizes in bytes. */
 export const RoutesAnswerShape = closed({

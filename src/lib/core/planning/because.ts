@@ -39,11 +39,20 @@ function madeAndOrder({ disk, steps, usual }: Told): string {
     });
   };
   const converted = names('convert-volume');
-  const copied = names('copy');
+  const joins = new Set(
+    steps.flatMap((step) => (step.verb === 'join' ? ['of' in step ? step.of : step.partition] : [])),
+  );
+  const joined = [...joins].flatMap((number) => foundPartition(disk, number) ?? []).map(plainName);
+  const copied = names('copy', (number) => !joins.has(number));
   const aside = names('set-aside');
   const allowed = names('delete', (number) => !copyOf(steps, number));
   const done = [
     ...(converted.length > 0 ? [`${inARow(converted)} is converted to NTFS for good`] : []),
+    ...(joined.length > 0
+      ? [
+          `${inARow(joined)} ${joined.length > 1 ? 'go' : 'goes'} into a folder, and ${joined.length > 1 ? 'their letters are' : 'its letter is'} gone`,
+        ]
+      : []),
     ...(copied.length > 0
       ? [`${inARow(copied)} ${copied.length > 1 ? 'are' : 'is'} copied and deleted`]
       : []),

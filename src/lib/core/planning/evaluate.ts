@@ -222,9 +222,10 @@ function freeAsFound(disk: Disk, left: Layout, steps: readonly Step[]): Extent[]
   return freeExtents({ usable, partitions: disk.partitions });
 }
 
-/** What permitted deletions freed: those of partitions that no copy was made of. */
+/** What permitted deletions freed: those of partitions that no copy was made of, or whose files lie in another volume for good. */
 function freedBytes(disk: Disk, steps: readonly Step[]): number {
   const copied = new Set(steps.filter((step) => step.verb === 'copy').map((step) => step.partition));
+  for (const step of steps) if (step.verb === 'join' && 'of' in step) copied.delete(step.of);
   return steps.reduce(
     (sum, step) =>
       sum + (step.verb === 'delete' && !copied.has(step.partition) ? bytesOf(disk, step.from) : 0),

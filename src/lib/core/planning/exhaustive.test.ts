@@ -1,20 +1,23 @@
 import { describe, expect, it } from 'vitest';
-import { compare, FAT_TARGET, OF_SO_MANY, smallCase } from './test/smallDisks';
+import { compare, FAT_TARGET, JOINED, OF_SO_MANY, smallCase } from './test/smallDisks';
 
 /** Disks of up to 6 partitions, all kits and verbs; see `npm run prove` for many more and longer routes. */
 const DISKS = 500;
 
 describe('the planner against an independent exhaustive search', () => {
-  it('misses none on disks whose target is FAT32 and may be converted', { timeout: 120_000 }, () => {
-    let [converting, unknown] = [0, 0];
-    const seeds = Array.from({ length: 150 }, (_, i) => FAT_TARGET + OF_SO_MANY * i);
+  it.each([
+    ['whose target is FAT32 and may be converted', FAT_TARGET, 'converting', 8],
+    ['whose data volumes may be joined to the target, at whatever moment', JOINED, 'joining', 30],
+  ] as const)('misses none on disks %s', { timeout: 120_000 }, (_, kind, what, least) => {
+    let [counted, unknown] = [0, 0];
+    const seeds = Array.from({ length: 150 }, (_, i) => kind + OF_SO_MANY * i);
     for (const seed of seeds) {
       const verdict = compare(smallCase(seed, 6, 5), 20_000, 6000);
       if (verdict.kind === 'misses') expect.fail(`seed ${seed}: ${verdict.vector.join()}\n${verdict.path}`);
       if (verdict.kind === 'unknown') unknown++;
-      else converting += verdict.converting;
+      else counted += verdict[what];
     }
-    expect(converting).toBeGreaterThan(8);
+    expect(counted).toBeGreaterThan(least);
     expect(unknown).toBeLessThan(seeds.length / 5);
   });
 

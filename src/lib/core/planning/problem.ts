@@ -2,7 +2,9 @@ import { allowedIdle } from './usual';
 import { alignment, bytesOf, endOf, MBR_REACH, sameExtent, type Extent, type Partition } from '../disk';
 import { carryOut, carryOutAll, layoutOf, type Intent, type PricedStep } from '../steps';
 import type { Kit } from '../tools';
-import { waysOf, type Asked } from './conversion';
+import { joinedLater } from './joining';
+import type { Asked } from './asked';
+import { waysOf } from './ways';
 import { evaluate, type Evaluated } from './evaluate';
 import { largestByPushing, pushesFor } from './pushing';
 import { ParetoFront } from './search/paretoFront';
@@ -73,6 +75,11 @@ export function frontOf(
   );
   const usual = new UsualBest(task, size);
   const take = (intents: Intent[]): boolean => {
+    const later = joinedLater(task, intents);
+    const taken = offer(intents);
+    return (later !== null && offer(later)) || taken;
+  };
+  const offer = (intents: Intent[]): boolean => {
     const carried = carryOutAll(task, kit, intents);
     if (!carried.ok) return false;
     const route = evaluate(task, kit, carried.value);
@@ -83,7 +90,7 @@ export function frontOf(
   if (!holdsAmounts(task))
     for (const way of ways) {
       const first = way.first.map(({ intent }) => intent);
-      pushesFor(way.task, kit, size).forEach((intents) => take([...first, ...intents]));
+      pushesFor(way.task, kit, size).forEach((intents) => take([...first, ...intents, ...way.last]));
     }
   seeds.forEach(take);
   const goal = size / task.disk.sectorSize;
@@ -196,10 +203,10 @@ function variantOf(
   return {
     problem,
     enlarge,
-    prelude: { relocate, enlarge: enlarge > 0, held: held.map(({ intent }) => intent) },
+    prelude: { relocate, enlarge: enlarge > 0, held: held.map(({ intent }) => intent), last: asked.last },
     held: held.map(({ priced }) => priced),
-    steps: (relocate ? 1 : 0) + (enlarge > 0 ? 1 : 0) + held.length,
-    bytes: held.reduce((sum, { priced }) => sum + priced.step.bytesCopied, 0),
+    steps: (relocate ? 1 : 0) + (enlarge > 0 ? 1 : 0) + held.length + asked.last.length,
+    bytes: held.reduce((sum, { priced }) => sum + priced.step.bytesCopied, asked.lastBytes),
   };
 }
 

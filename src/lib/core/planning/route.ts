@@ -75,6 +75,11 @@ function difficultyOf(steps: readonly Step[], totals: Totals): Route['difficulty
   const has = (...verbs: Verb[]) => steps.some((step) => verbs.includes(step.verb));
   const rebuilds = has('set-aside', 'copy');
   const repairs = steps.some((step) => step.verb === 'move' && step.repair !== undefined);
+  if (has('join'))
+    return {
+      grade: 'demanding',
+      why: 'A volume’s files get another place, and all that names its letter must be looked for.',
+    };
   if (rebuilds && (steps.length > 5 || has('copy')))
     return {
       grade: 'demanding',

@@ -81,6 +81,8 @@ export function taskOf(machine: Machine, request: RoutesRequest): Outcome<Task> 
     ...unknownNumbers(disk, request.fixed, '/fixed'),
     ...unknownNumbers(disk, request.mayDelete, '/mayDelete'),
     ...checkDeletions(target, request),
+    ...unknownNumbers(disk, request.mayJoin, '/mayJoin'),
+    ...checkJoins(disk, target, request),
     ...unknownNumbers(disk, request.donors, '/donors'),
     ...checkDonors(disk, target, request),
   );
@@ -112,6 +114,7 @@ export function taskOf(machine: Machine, request: RoutesRequest): Outcome<Task> 
     outside: request.outside ?? [],
     mayEnlargeDisk: (request.mayEnlargeDisk ?? false) && disk.media === 'virtual',
     mayConvert: request.mayConvert ?? false,
+    mayJoin: new Set(request.mayJoin),
     prefer: request.prefer ?? 'usual',
     rates: request.workshop?.rates ?? DEFAULT_RATES,
     bounds,
@@ -208,6 +211,16 @@ function checkDeletions(target: Partition, request: RoutesRequest): Problem[] {
   if (i < 0) return [];
   const message = `Partition ${target.number} is the target; it is never deleted.`;
   return [{ code: 'target-deleted', path: `/mayDelete/${i}`, message }];
+}
+
+function checkJoins({ partitions }: Disk, target: Partition, request: RoutesRequest): Problem[] {
+  return (request.mayJoin ?? []).flatMap((number, i) => {
+    const partition = partitions.find((one) => one.number === number);
+    if (!partition || (partition.role === 'data' && partition !== target && partition.kind !== 'extended'))
+      return [];
+    const message = `Partition ${number} is no data volume beside the target: its files can’t go into a folder of it.`;
+    return [{ code: 'not-joined', path: `/mayJoin/${i}`, message }];
+  });
 }
 
 function checkGives(

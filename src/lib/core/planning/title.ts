@@ -22,6 +22,8 @@ const PARTS: Record<Exclude<Verb, 'move'> | 'leap' | 'shift' | 'target', (of: St
     return found ? `convert ${plainName(found)} to NTFS` : '';
   },
   'enlarge-disk': (of) => (of.has('enlarge-disk') ? 'enlarge the disk' : ''),
+  join: (of) => part('join', of.joined()),
+  'move-folders': (of) => (of.has('move-folders') ? 'move folders to another volume' : ''),
   delete: (of) =>
     part(
       'delete',
@@ -30,7 +32,8 @@ const PARTS: Record<Exclude<Verb, 'move'> | 'leap' | 'shift' | 'target', (of: St
   'set-aside': (of) => part('set aside', of.names('set-aside')),
   shrink: (of) => part('shrink', few(of.names('shrink'))),
   create: () => '',
-  copy: (of) => part('copy', few(of.names('copy', (step) => !('fromOutside' in step)))),
+  copy: (of) =>
+    part('copy', few(of.names('copy', (step) => !('fromOutside' in step) && !of.joins(step.partition)))),
   leap: (of) => part('leap', few(of.leaping())),
   shift: (of) => {
     const leaping = of.leaping();
@@ -74,6 +77,18 @@ class Steps {
     return [...new Set(numbers)].flatMap((number) => {
       const partition = foundPartition(disk, number);
       return partition && partition !== target ? [plainName(partition)] : [];
+    });
+  }
+
+  /** Whether the files of a partition go into a folder of another, and come from where they wait meanwhile. */
+  joins = (number: number): boolean => this.of('join').some((step) => 'of' in step && step.of === number);
+
+  /** Those whose files go into a folder of another. */
+  joined(): string[] {
+    const numbers = this.of('join').map((step) => ('of' in step ? step.of : step.partition));
+    return numbers.flatMap((number) => {
+      const partition = foundPartition(this.task.disk, number);
+      return partition ? [plainName(partition)] : [];
     });
   }
 

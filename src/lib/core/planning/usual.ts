@@ -14,7 +14,7 @@ const Count = Type.Integer({ minimum: 0 });
  * stays behind Windows is counted as well, but is a criterion.
  */
 export const UsualShape = closed({
-  /** Volumes made anew: a data volume copied and deleted counts 2, the recovery partition set aside 1, a file system converted 1. */
+  /** Volumes made anew: a data volume copied and deleted counts 2, whether its files have a volume of their own again or join another, the recovery partition set aside 1, a file system converted 1. */
   madeAnew: Count,
   /** Partitions that the machine boots from and whose start moves. */
   bootStarts: Count,
@@ -101,7 +101,8 @@ export function usualOf(
   const moved = new Set<number>();
   let converted = 0;
   for (const step of steps) {
-    if (step.verb === 'copy') copied.add('fromOutside' in step ? step.of : step.partition);
+    if (step.verb === 'copy' || step.verb === 'join')
+      copied.add('fromOutside' in step ? step.of : step.partition);
     if (step.verb === 'set-aside') aside.add(step.partition);
     if (step.verb === 'move') moved.add(step.partition);
     if (step.verb === 'convert-volume') converted++;

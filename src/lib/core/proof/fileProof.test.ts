@@ -35,6 +35,32 @@ const outcomes = fc.tuple(files, files).map(([before, after]): FileProof => {
   return proved.value;
 });
 
+describe('files of a volume that was joined to another', () => {
+  const [earlier, later] = ['2026-11-20T10:00:00Z', '2026-11-21T10:00:00Z'];
+  const of = (folders: string[], at: string, files: Record<string, string>): Manifest => {
+    const made = manifest(at, files);
+    return { ...made, head: { ...made.head, folders } };
+  };
+  const before = of(['C:\\', 'D:\\'], earlier, { 'C:\\a': '1\t9', 'D:\\b': '2\t9', 'D:\\c': '3\t9' });
+
+  it('are proved where each lies in the folder, and lost where one does not', () => {
+    const whole = { 'C:\\a': '1\t9', 'C:\\Files (was D)\\b': '2\t9', 'C:\\Files (was D)\\c': '3\t9' };
+    const all = proveFiles(before, of(['C:\\'], later, whole), disks);
+    expect(all).toMatchObject({ ok: true, value: { verdict: 'proved', same: 1, moved: 2 } });
+    const short = { 'C:\\a': '1\t9', 'C:\\Files (was D)\\b': '2\t9' };
+    const less = proveFiles(before, of(['C:\\'], later, short), disks);
+    expect(less).toMatchObject({ ok: true, value: { verdict: 'lost', missing: { named: ['D:\\c'] } } });
+  });
+
+  it('are not looked for in folders that have nothing in common with theirs', () => {
+    for (const folders of [['E:\\'], ['C:\\', 'E:\\'], []])
+      expect(proveFiles(before, of(folders, later, {}), disks)).toMatchObject({
+        ok: false,
+        problems: [{ code: 'other-folders' }],
+      });
+  });
+});
+
 describe('a comparison of files that was made elsewhere', () => {
   it('holds together whatever became of the files', () =>
     fc.assert(

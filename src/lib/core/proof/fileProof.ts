@@ -47,7 +47,7 @@ export type FileProof = Static<typeof FileProofShape>;
 /**
  * Compares what was there before with what is there after.
  * @param disks of the machine that was worked on
- * Problem codes: `other-machine`, `order` (the second is not later), `other-folders`.
+ * Problem codes: `other-machine`, `order` (the second is not later), `other-folders` (neither lies within the other).
  */
 export function proveFiles(before: Manifest, after: Manifest, disks: readonly Disk[]): Outcome<FileProof> {
   const wrong = comparable(before.head, after.head, disks);
@@ -68,7 +68,14 @@ function comparable(before: Head, after: Head, disks: readonly Disk[]): Problem 
     };
   }
   const folders = (head: Head): string => [...head.folders].sort().join(', ');
-  if (folders(before) === folders(after)) return null;
+  // A volume that was joined to another is not there any more, and a new one was not there before: their files are found by what they hold.
+  const within = (some: Head, all: Head): boolean => some.folders.every((one) => all.folders.includes(one));
+  if (
+    before.folders.length * after.folders.length === 0
+      ? folders(before) === folders(after)
+      : within(before, after) || within(after, before)
+  )
+    return null;
   return {
     code: 'other-folders',
     path: '/after',

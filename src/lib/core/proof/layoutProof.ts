@@ -272,17 +272,26 @@ function comparePartition(
       'It was made anew on the way, as the route says.',
     );
   }
+  const ownLetter = promised.role === 'data' && remade && promised.letter === null;
+  if (ownLetter && found.letter) {
+    const why = 'It is a new volume, and Windows or the owner gave it a letter.';
+    tally.differs('explained', number, what('letter'), 'any', `${found.letter}:`, why);
+  } else compareLetters(promised, found, tally);
+  compareVolume(promised, found, tally);
+}
+
+function compareLetters(promised: PromisedPartition, found: Partition, tally: Tally): void {
+  const { number, name } = promised;
   tally.compare(
     promised.letter === null ? 'wrong' : 'look',
     number,
-    what('letter'),
+    `${name}, letter`,
     promised.letter ? `${promised.letter}:` : 'none',
     found.letter ? `${found.letter}:` : 'none',
     promised.letter === null
       ? 'It had no letter and must not have one: take it off.'
       : 'Give it its letter back, or programs and shortcuts do not find it.',
   );
-  compareVolume(promised, found, tally);
 }
 
 const typeText = (type: string): string => `${type} (${typeName(type)})`;

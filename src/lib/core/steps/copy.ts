@@ -6,9 +6,9 @@ import { Type, type Static } from 'typebox';
 import { sentenceName, type Partition } from '../disk';
 import { failure, success, type Outcome } from '../problem';
 import { formatSize, MIB, roundUp } from '../units';
-import { doneLine, expectedAt, guard, stop } from './powershell/guard';
+import { askFolder, copyRun, needsLetter, rootOf } from './powershell/copyLines';
+import { expectedAt, guard } from './powershell/guard';
 import { nameInScript } from './powershell/names';
-import { literal } from './powershell/quote';
 import { closed, Name, PartitionNumber } from '../shapes';
 import { INSIDE, type PricedStep } from './step';
 import type { Ground, OnSheet, VerbModule } from './verb';
@@ -236,19 +236,3 @@ function copyLines(told: OnSheet<'copy'>): string[] | null {
     ...copyRun(rootOf('from'), rootOf('to')),
   ];
 }
-
-const rootOf = (variable: string): string => `([string]$${variable}.DriveLetter + ':\\')`;
-
-const needsLetter = (variable: string, name: string): string =>
-  `if ([int]$${variable}.DriveLetter -eq 0) { ${stop(`${name} has no letter. Give it one, then run this again.`)} }`;
-
-const askFolder = (place: string): string[] => [
-  `$place = Read-Host ${literal(`Folder on “${place}”, for example X:\\job`)}`,
-  `if (-not (Test-Path -LiteralPath $place)) { ${stop('there is no such folder.')} }`,
-];
-
-const copyRun = (from: string, to: string): string[] => [
-  `robocopy.exe ${from} ${to} /E /COPYALL /DCOPY:DAT /XJ /R:1 /W:1 /XD 'System Volume Information' '$RECYCLE.BIN'`,
-  `if ($LASTEXITCODE -ge 8) { ${stop('not every file was copied. Delete nothing; read what the copy said.', false)} }`,
-  doneLine('every file is copied. Compare counts and sizes before anything is deleted.'),
-];

@@ -109,7 +109,9 @@ export const create: VerbModule<'create'> = {
   noReturn: () => null,
   why({ disk, steps, step }) {
     const source = sourceOf(disk, steps, step.partition);
-    return `A new volume is made to take the files of ${source ? sentenceName(source) : 'what was copied'}.`;
+    return source
+      ? `A new volume is made to take the files of ${sentenceName(source)}.`
+      : 'Room that belongs to nobody becomes a volume of its own.';
   },
   object: ({ to }, disk, name) => `${name}, ${formatSize(bytesOf(disk, to))}`,
   line: ({ to }, disk, name) =>
@@ -122,7 +124,9 @@ export const create: VerbModule<'create'> = {
       title: `Create ${name}, ${formatSize(size)}`,
       do: [
         'Make a new volume with exactly this start and size, and format it as written below.',
-        'A letter that Windows gives it is for the meantime only.',
+        sourceOf(disk, steps, step.partition)
+          ? 'A letter that Windows gives it is for the meantime only.'
+          : 'It keeps the letter that Windows gives it, or another free one that the owner wants.',
       ],
       expected: `${capital(name)} is there, empty, with ${exactSize(size, disk.sectorSize)}.`,
       ifNot: [
@@ -137,7 +141,7 @@ export const create: VerbModule<'create'> = {
     return [
       ...makeLines(told, name),
       `Add-PartitionAccessPath ${NEW} -AssignDriveLetter`,
-      `'Its letter for now: ' + (Get-Partition ${NEW}).DriveLetter`,
+      `'Its letter: ' + (Get-Partition ${NEW}).DriveLetter`,
       doneLine(`${name} is there.`),
     ];
   },

@@ -42,6 +42,11 @@ function notes(disk: Disk, steps: readonly Step[], { partition }: DeleteStep): s
     ...('partition' in into && found?.letter
       ? [`Afterwards the new volume takes the letter ${found.letter}:.`]
       : []),
+    ...('folder' in into
+      ? [
+          `With it ${found?.letter ? `the letter ${found.letter}:` : 'the volume'} is gone: what pointed to it is looked for after the work.`,
+        ]
+      : []),
   ];
 }
 
@@ -100,16 +105,21 @@ export const remove: VerbModule<'delete'> = {
         lost: [`What ${name} held is gone with it; only a backup brings that back.`],
       };
     }
+    const lost = [`${name} is made anew: it gets another GUID.`];
+    if ('folder' in into) {
+      lost.push(`Its files are to be copied back by hand from the folder “${into.folder}”.`);
+      return { intents: [made], lost };
+    }
     const back =
       'outside' in into
         ? ({ verb: 'copy-back', partition: number, of: partition, fromOutside: into.outside } as const)
         : ({ verb: 'copy', partition: into.partition, into: { partition: number } } as const);
-    return { intents: [made, back], lost: [`${name} is made anew: it gets another GUID.`] };
+    return { intents: [made, back], lost };
   },
   noReturn: () => 'What is deleted comes back from its copy or the backup only.',
   why({ disk, steps, step }) {
     const name = stepPartition(disk, steps, step);
-    return steps.some((one) => one.verb === 'copy' && one.partition === step.partition)
+    return copyOf(steps, step.partition)
       ? `The files of ${name} lie safe in another place by now, so the old one can go.`
       : `${name} is given up, with the owner’s word: its room is needed.`;
   },

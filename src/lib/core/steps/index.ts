@@ -3,6 +3,7 @@ export { type Able } from './abilities';
 export { creationOf, creationValues } from './creation';
 export { extenders } from './extend';
 export { gapsOf, layoutOf, nextNumber, partitionNow, type Layout, type OutsidePlace } from './layout';
+export { checksOfJoin, folderFor, joinRoom } from './join';
 export { movers } from './move';
 export { copyOf, foundPartition, inARow, sourceOf, stepPartition } from './names';
 export { IntentShape, moduleFor, moduleOf, StepShape, VERBS } from './registry';

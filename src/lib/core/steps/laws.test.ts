@@ -1,11 +1,15 @@
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import { describe, expect, it } from 'vitest';
 import { endOf, overlaps, type Partition } from '../disk';
+import { follow } from '../drawing';
+import type { Found } from '../holdings';
+import { otherWays, stepsWith } from '../otherWays';
 import { planRoutes, taskOf, type Route, type Task } from '../planning';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
 import { certain } from '../problem';
 import { machineOf } from '../survey';
 import { hasTool, type Kit } from '../tools';
+import { GIB } from '../units';
 import {
   applyStep,
   IntentShape,
@@ -32,11 +36,37 @@ interface Sample {
   after: Layout;
 }
 
+/** What could move from a volume: no search asks for that, a new volume for it is drawn. */
+const FOLDERS: Found = {
+  disk: 0,
+  partition: 1,
+  size: 0,
+  used: 0,
+  accounts: { used: 0, folders: 0, own: 0, other: 0 },
+  goes: [],
+  moves: [
+    { path: '\\Users\\Ines\\Pictures', bytes: 20 * GIB, files: 3000, within: [] },
+    { path: '\\Users\\Ines\\Videos', bytes: 9 * GIB, files: 12, within: [] },
+  ],
+  rate: null,
+};
+
+function drawnOn(task: Task): Route[] {
+  const kit = task.kits[0]!;
+  const way = otherWays({ task, kit, found: FOLDERS }).find(({ code }) => code === 'new-volume');
+  if (!way?.makes || way.reason !== '') return [];
+  const steps = stepsWith(task.target.number, way.makes, way.makes.proposed);
+  const drawn = steps.map((intent, i) => ({ id: `s${i}`, intent, tool: null, off: false }));
+  const { results, route } = follow(task, kit, { kit: kit.id, steps: drawn });
+  expect(results.map(({ reason }) => reason).join('')).toBe('');
+  return [route!];
+}
+
 const samples: Sample[] = SITUATIONS.flatMap(({ id, survey, ask }) => {
   const request = { survey, disk: 0, ...ask };
   const answer = certain(planRoutes(request, { nodes: 300 }));
   const task = certain(taskOf(machineOf(survey), request));
-  return answer.routes.flatMap((route) => {
+  return [...answer.routes, ...drawnOn(task)].flatMap((route) => {
     const layouts = route.steps.reduce(
       (along, step) => [...along, certain(applyStep(task.disk, along.at(-1)!, step))],
       [layoutOf(task.disk, task.outside)],
@@ -59,9 +89,9 @@ const where = ({ step, situation }: Sample): string => `${situation}: ${JSON.str
 
 /** Numbers of partitions that may be other after a step than before. */
 function touched(step: Step): (number | null)[] {
-  const into =
-    step.verb === 'copy' && 'into' in step && 'partition' in step.into ? step.into.partition : null;
-  return [step.partition, into];
+  if (!('into' in step)) return [step.partition];
+  const { into } = step;
+  return [step.partition, typeof into === 'number' ? into : 'partition' in into ? into.partition : null];
 }
 
 describe.each(VERBS)('%s', (verb) => {
@@ -109,7 +139,7 @@ describe.each(VERBS)('%s', (verb) => {
       const change = held(after) - held(before);
       const own = before.partitions.find(({ number }) => number === step.partition)?.volume?.used ?? 0;
       if (verb === 'delete' || verb === 'set-aside') expect(change, where(sample)).toBe(-own);
-      else if (verb === 'copy' || verb === 'convert-volume')
+      else if (verb === 'copy' || verb === 'join' || verb === 'convert-volume')
         expect(change, where(sample)).toBeGreaterThanOrEqual(0);
       else if (verb !== 'put-back') expect(change, where(sample)).toBe(0);
       if (step.to && verb !== 'create') {

@@ -15,7 +15,14 @@ export function stepPartition(disk: Disk, steps: readonly Step[], step: Step): s
   const found = foundPartition(disk, step.partition);
   if (found) return sentenceName(found);
   const source = sourceOf(disk, steps, step.partition);
-  return source ? `the new ${plainName(source)}` : `partition ${step.partition}`;
+  return source ? `the new ${plainName(source)}` : madeName(steps, step.partition);
+}
+
+/** What a volume is called that a route makes and nothing is copied to. */
+export function madeName(steps: readonly Step[], number: number | null): string {
+  const made = steps.find((one) => one.verb === 'create' && one.partition === number);
+  if (made?.verb !== 'create') return `partition ${number}`;
+  return made.create.label ? `the new volume ${made.create.label}` : 'the new volume';
 }
 
 /** The partition as found whose files come to lie in one that the route makes. */
@@ -31,13 +38,15 @@ export function sourceOf(disk: Disk, steps: readonly Step[], made: number | null
   return undefined;
 }
 
-/** Where the files of a partition were copied to in these steps; undefined: they were not. */
+/** Where the files of a partition were copied to in these steps: a new volume, an outside place, a folder of another volume; undefined: they were not. */
 export function copyOf(
   steps: readonly Step[],
   partition: number,
-): { partition: number } | { outside: string } | undefined {
+): { partition: number } | { outside: string } | { folder: string } | undefined {
   for (const step of steps) {
-    if (step.verb === 'copy' && !('fromOutside' in step) && step.partition === partition) return step.into;
+    if (step.partition !== partition || 'fromOutside' in step) continue;
+    if (step.verb === 'copy') return step.into;
+    if (step.verb === 'join') return { folder: step.folder };
   }
   return undefined;
 }

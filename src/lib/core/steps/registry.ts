@@ -6,7 +6,9 @@ import { decrypt } from './decrypt';
 import { remove } from './delete';
 import { enlargeDisk } from './enlargeDisk';
 import { extend } from './extend';
+import { join } from './join';
 import { move } from './move';
+import { moveFolders } from './moveFolders';
 import { putBack } from './putBack';
 import { relocateTable } from './relocateTable';
 import { setAside } from './setAside';
@@ -28,6 +30,8 @@ const MODULES: { readonly [V in Verb]: VerbModule<V> } = {
   'put-back': putBack,
   decrypt,
   'convert-volume': convertVolume,
+  join,
+  'move-folders': moveFolders,
 };
 
 export const VERBS = Object.keys(MODULES) as readonly Verb[];
@@ -35,9 +39,12 @@ export const VERBS = Object.keys(MODULES) as readonly Verb[];
 /** The module of a verb. */
 export const moduleOf = <V extends Verb>(verb: V): VerbModule<V> => MODULES[verb];
 
-/** The module of an intent. Copying back is an intent of its own, and a step like any copy. */
-export const moduleFor = (intent: Intent): VerbModule<Verb> =>
-  moduleOf(intent.verb === 'copy-back' ? 'copy' : intent.verb);
+/** The verb of an intent. What comes back from an outside place is an intent of its own, and a step like any other of its verb. */
+const verbOf = ({ verb }: Intent): Verb =>
+  verb === 'copy-back' ? 'copy' : verb === 'join-back' ? 'join' : verb;
+
+/** The module of an intent. */
+export const moduleFor = (intent: Intent): VerbModule<Verb> => moduleOf(verbOf(intent));
 
 const modules = Object.entries(MODULES);
 

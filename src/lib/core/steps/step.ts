@@ -8,7 +8,9 @@ import type { DecryptIntent, DecryptStep } from './decrypt';
 import type { DeleteIntent, DeleteStep } from './delete';
 import type { EnlargeIntent, EnlargeStep } from './enlargeDisk';
 import type { ExtendIntent, ExtendStep } from './extend';
+import type { JoinIntent, JoinStep } from './join';
 import type { MoveIntent, MoveStep } from './move';
+import type { MoveFoldersIntent, MoveFoldersStep } from './moveFolders';
 import type { PutBackIntent, PutBackStep } from './putBack';
 import type { RelocateIntent, RelocateStep } from './relocateTable';
 import type { SetAsideIntent, SetAsideStep } from './setAside';
@@ -60,6 +62,8 @@ interface Verbs {
   'put-back': { step: PutBackStep; intent: PutBackIntent };
   decrypt: { step: DecryptStep; intent: DecryptIntent };
   'convert-volume': { step: ConvertVolumeStep; intent: ConvertVolumeIntent };
+  join: { step: JoinStep; intent: JoinIntent };
+  'move-folders': { step: MoveFoldersStep; intent: MoveFoldersIntent };
 }
 export type Verb = keyof Verbs;
 

@@ -18,6 +18,8 @@ export interface Terms {
   mayEnlargeDisk: boolean;
   /** A file system or a table may be converted, which nothing takes back. */
   mayConvert: boolean;
+  /** Numbers of data volumes whose files may go into a folder of the target. */
+  mayJoin: ReadonlySet<number>;
 }
 
 /** Where an intent is to be carried out. */

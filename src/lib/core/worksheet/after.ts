@@ -1,6 +1,6 @@
-import { inARow } from '../steps';
+import { checksOfJoin, copyOf, inARow, type Step } from '../steps';
 import { environmentHost } from '../tools';
-import { sentenceName, type Disk, type Partition } from '../disk';
+import { sentenceName, type Partition } from '../disk';
 import { guarded, SHELL, type SheetContext } from './context';
 import { touchedBy } from './before';
 import { bootPathOf, protectionScript } from './bootPath';
@@ -21,8 +21,11 @@ export function checksAfter(context: SheetContext): Check[] {
   const make = checksOf('after');
   const check = (id: string, title: string, text: string[], script: Script | null = null): Check =>
     make(id, title, text, { script });
-  const decrypted = disk.partitions.filter((one) =>
-    route.steps.some((step) => step.verb === 'decrypt' && step.partition === one.number),
+  // A volume that goes for good has nothing left to encrypt.
+  const decrypted = disk.partitions.filter(
+    ({ number }) =>
+      !goesFor(route.steps, number) &&
+      route.steps.some((step) => step.verb === 'decrypt' && step.partition === number),
   );
   const checked = touched.filter((one) => one.letter !== null && one.volume?.fileSystem === 'ntfs');
   const others = kit.tools.filter(
@@ -42,7 +45,8 @@ export function checksAfter(context: SheetContext): Check[] {
         ? powershell(checked.map((one) => `Repair-Volume -DriveLetter ${one.letter} -Scan`).join('\n'))
         : null,
     ),
-    check('letters', 'Drive letters are as before', [lettersOf(disk)]),
+    check('letters', 'Drive letters are as before', [lettersOf(context)]),
+    ...joinedChecks(context, check),
     ...(recovery && stays && machine.recoveryEnvironment?.enabled !== false
       ? [
           check(
@@ -127,9 +131,34 @@ function encryptScript(context: SheetContext, end: number, volumes: readonly Par
   return blocks.length > 0 ? powershell(blocks.join('\n')) : null;
 }
 
-function lettersOf({ partitions }: Disk): string {
+/** What pointed to a volume whose files lie in a folder of another by now. */
+function joinedChecks(
+  { task: { disk }, route }: SheetContext,
+  check: (id: string, title: string, text: string[]) => Check,
+): Check[] {
+  return route.steps.flatMap((step): Check[] => {
+    if (step.verb !== 'join') return [];
+    const [of, into] = 'of' in step ? [step.of, step.partition] : [step.partition, step.into];
+    const at = (number: number) => disk.partitions.find((one) => one.number === number);
+    const [source, target] = [at(of), at(into)];
+    if (!source || !target) return [];
+    const title = `Nothing looks for ${sentenceName(source)} any more`;
+    return [check(`joined-${of}`, title, checksOfJoin(source, step.folder, target))];
+  });
+}
+
+function lettersOf({ task: { disk }, route: { steps } }: SheetContext): string {
+  const partitions = disk.partitions.filter(({ number }) => !goesFor(steps, number));
   const lettered = partitions.filter((one) => one.letter !== null);
   const without = partitions.filter((one) => one.letter === null && one.kind !== 'extended');
   const those = lettered.length > 0 ? `${inARow(lettered.map(sentenceName))}.` : 'None was known.';
   return without.length > 0 ? `${those} No letter: ${inARow(without.map(sentenceName))}.` : those;
+}
+
+/** Whether a partition is deleted and no other volume takes its place. */
+function goesFor(steps: readonly Step[], number: number): boolean {
+  const into = copyOf(steps, number);
+  const joined = steps.some((step) => step.verb === 'join' && 'of' in step && step.of === number);
+  const lasts = into !== undefined && !('folder' in into) && !joined;
+  return !lasts && steps.some((step) => step.verb === 'delete' && step.partition === number);
 }

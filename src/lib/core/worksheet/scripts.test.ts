@@ -100,6 +100,18 @@ describe('every script that Windows is given, over the whole catalogue', () => {
             expect(attributesAt(machine, disk, step)).toBe(BigInt(step.create.attributes));
           }
           if (step.verb === 'copy') expect(machine.copies).toHaveLength(1);
+          if (step.verb === 'join') {
+            const [[, folder] = ['', '']] = machine.copies;
+            expect([machine.copies.length, folder.slice(0, 3)]).toEqual([1, 'C:\\']);
+            expect(folder.slice(3)).toBe(step.folder);
+            // What is in the way there is not added to.
+            const taken = here();
+            taken.folders.add(folder);
+            expect(outcomeOf(script, taken)).toEqual({
+              stopped: 'Stopped, nothing was changed: there is such a folder already. Look into it first.',
+            });
+            expect(taken.copies).toEqual([]);
+          }
           if (step.verb === 'convert-volume') {
             expect(machine.converted.size).toBe(1);
             const full = here();

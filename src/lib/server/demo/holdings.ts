@@ -68,6 +68,24 @@ export const FILLINGS: Readonly<Record<number, Readonly<Record<string, Filling>>
       months: months(0.9, 1.2, 1),
     },
   },
+  2611: {
+    C: {
+      folders: [
+        ...windows(27),
+        { path: 'Program Files\\Driftwood\\Mixing desk', gib: 12.4 },
+        { path: 'Program Files\\Driftwood\\Plug-ins', gib: 21.6 },
+        { path: 'ProgramData\\Driftwood\\Peaks', gib: 8.8 },
+        { path: 'Users\\studio\\Music\\Takes 2025', gib: 31.2, changed: '2025-12-19' },
+        { path: 'Users\\studio\\Music\\Takes 2026', gib: 26.7 },
+        { path: 'Users\\studio\\Videos\\Live on the pier', gib: 28.3, changed: '2026-08-30' },
+        { path: 'Users\\studio\\Documents\\Play lists', gib: 1.9 },
+        { path: 'Users\\news desk\\Music\\Interviews', gib: 12.5 },
+        { path: 'Users\\news desk\\Documents', gib: 2.2 },
+      ],
+      files: [{ path: 'pagefile.sys', gib: 5.2 }],
+      months: months(1.1, 1.5, 1.2),
+    },
+  },
   2609: {
     C: {
       folders: [

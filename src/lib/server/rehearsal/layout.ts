@@ -69,6 +69,8 @@ function fittedBy(step: Step): number | null {
     case 'set-aside':
     case 'decrypt':
     case 'convert-volume':
+    case 'join':
+    case 'move-folders':
       return null;
   }
 }

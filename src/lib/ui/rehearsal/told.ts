@@ -102,6 +102,8 @@ export function powerGone(disk: Disk, steps: readonly Step[], now: Moment): Powe
     case 'enlarge-disk':
     case 'decrypt':
     case 'convert-volume':
+    case 'join':
+    case 'move-folders':
       return {
         title,
         state: 'The table is being changed. One valid copy of it is there at every instant.',
@@ -143,4 +145,6 @@ const WORD: Record<Step['verb'], string> = {
   'put-back': 'Put back',
   decrypt: 'Decrypt',
   'convert-volume': 'Convert',
+  join: 'Join',
+  'move-folders': 'Move folders',
 };

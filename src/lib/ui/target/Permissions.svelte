@@ -7,16 +7,18 @@
   interface Props {
     disk: Disk;
     target: Partition;
+    /** Volumes whose files may go into a folder of the target. */
+    joinable: readonly Partition[];
     options: GoalOptions;
     onoptions: (options: GoalOptions) => void;
   }
-  let { disk, target, options, onoptions }: Props = $props();
+  let { disk, target, joinable, options, onoptions }: Props = $props();
 
   const others = $derived(
     disk.partitions.filter((partition) => partition !== target && partition.kind !== 'extended'),
   );
   const has = (list: number[] | undefined, number: number): boolean => list?.includes(number) ?? false;
-  function toggle(field: 'fixed' | 'mayDelete', number: number): void {
+  function toggle(field: 'fixed' | 'mayDelete' | 'mayJoin', number: number): void {
     const list = options[field] ?? [];
     const next = list.includes(number) ? list.filter((one) => one !== number) : [...list, number];
     onoptions({ ...options, [field]: next });
@@ -73,6 +75,23 @@
   />
 </label>
 {#if message}<p class="error">{message}</p>{/if}
+{#if joinable.length > 0}
+  <fieldset class="line-set">
+    <legend
+      >May be joined: its files go into a folder of {sentenceName(target)}, and its letter is gone</legend
+    >
+    {#each joinable as partition (partition.number)}
+      <label
+        ><input
+          type="checkbox"
+          checked={has(options.mayJoin, partition.number)}
+          onchange={() => toggle('mayJoin', partition.number)}
+        />{sentenceName(partition)}<span class="soft">{formatSize(partition.volume?.used ?? 0)} of files</span
+        ></label
+      >
+    {/each}
+  </fieldset>
+{/if}
 {#if canConvert(target)}
   <label class="line"
     ><input
@@ -97,6 +116,9 @@
     display: grid;
     grid-template-columns: 1fr 1fr;
     gap: 1rem;
+  }
+  .line-set {
+    padding-top: 0.75rem;
   }
   legend {
     font-weight: 600;

@@ -23,7 +23,7 @@ import {
 import { proposalsFor, USUAL_YEARS, type Filling, type Proposals } from '$core/forecast';
 import { choiceOf, isAt, sumOf as sumOfChoice, type Choice, type Found, type Sum } from '$core/holdings';
 import type { Outcome } from '$core/problem';
-import { spareOf } from '$core/tools';
+import { canCopy, isEncrypted, spareOf } from '$core/tools';
 import type { SurveyDocument } from '$core/survey';
 import { exactText, MIB, readGoal, roundUp } from '$core/units';
 import { send, type Refusal, type Saved } from '$ui/api';
@@ -97,6 +97,27 @@ export class GoalForm {
     this.options = goal?.options ?? {};
     this.keepText = String(goal?.keepFreePercent ?? KEEP_FREE_PERCENT);
     if (goal && !goal.stale) this.take(goal.size);
+  }
+
+  /** Data volumes of the disk that could be joined to the target: those whose files can be copied one by one. */
+  readonly joinable = $derived.by(() => {
+    const { disk, target } = this.here;
+    return disk.partitions.filter(
+      (one) =>
+        one !== target &&
+        one.role === 'data' &&
+        one.volume?.used != null &&
+        canCopy(one, { decrypted: isEncrypted(one) }),
+    );
+  });
+
+  /** Allows more than was allowed so far. @returns whether that is anything */
+  allow({ mayJoin = [], ...others }: Pick<GoalOptions, 'mayJoin' | 'mayConvert'>): boolean {
+    const before = this.options;
+    const sofar = before.mayJoin ?? [];
+    const joined = [...sofar, ...mayJoin.filter((number) => !sofar.includes(number))];
+    this.options = { ...before, ...others, ...(joined.length > 0 ? { mayJoin: joined } : {}) };
+    return mayJoin.length > 0 || others.mayConvert === true;
   }
 
   readonly here = $derived.by(() => jobDisk(this.data().job));

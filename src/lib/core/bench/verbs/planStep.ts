@@ -28,10 +28,12 @@ export async function planStep(ground: Ground, step: Step): Promise<Planned> {
       // The stand-in is made as it will be once that is done.
       return success({ operations: [] });
     case 'convert-volume':
+    case 'join':
+    case 'move-folders':
       return failure({
         code: 'windows-only',
         path: '',
-        message: 'Only Windows converts a volume in place; the bench does not.',
+        message: 'Only Windows does this within its volumes; the bench does not.',
       });
     case 'shrink':
       return planShrink(ground, step);

@@ -1,6 +1,7 @@
 import { taskOf } from '../task';
 import { describe, expect, it } from 'vitest';
 import { endOf } from '../../disk';
+import type { Verb } from '../../steps';
 import { machineOf } from '../../survey';
 import { planRoutes, type Route } from '..';
 import { covers } from '../criteria';
@@ -27,6 +28,8 @@ function wallsOf(problem: SearchProblem, { steps }: Route): number {
   );
 }
 
+const ELSEWHERE: readonly Verb[] = ['relocate-table', 'enlarge-disk', 'join'];
+
 /** Holds every route that is found against what the bounds say of a disk where nothing was done yet. */
 function holdAll(request: RoutesRequest, steps: number): number {
   const answer = planRoutes(request, { milliseconds: 60_000, nodes: 3000, steps });
@@ -37,8 +40,8 @@ function holdAll(request: RoutesRequest, steps: number): number {
   const area = { first: task.disk.usable.first, end: endOf(task.disk.usable) };
   let held = 0;
   for (const route of answer.value.routes) {
-    // Those begin on another search problem: with the table at the end, or the disk enlarged.
-    if (route.steps.some(({ verb }) => verb === 'relocate-table' || verb === 'enlarge-disk')) continue;
+    // Those begin on another search problem: with the table at the end, the disk enlarged, or volumes joined.
+    if (route.steps.some(({ verb }) => ELSEWHERE.includes(verb))) continue;
     if (route.steps.length > steps) continue;
     const kit = task.kits.find(({ id }) => id === route.kit)!;
     const problem = searchProblemOf(task, kit, task.disk.partitions, area);

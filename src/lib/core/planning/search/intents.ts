@@ -11,6 +11,8 @@ export interface Prelude {
   enlarge: boolean;
   /** Shrinks by exact amounts that the technician holds. */
   held: readonly Intent[];
+  /** What stands behind them. */
+  last: readonly Intent[];
 }
 
 /** The intents of a settled skeleton, with every place as near to the disk's start as it can be, or as far from it. */
@@ -47,7 +49,9 @@ class Writer {
   ) {
     this.numbers = problem.blocks.map((block) => block.partition.number);
     this.firsts = problem.blocks.map((block) => block.first);
-    this.nextNumber = Math.max(...problem.disk.partitions.map((partition) => partition.number)) + 1;
+    // No number that a partition had which is gone by now.
+    const { disk, task } = problem;
+    this.nextNumber = Math.max(...disk.partitions.map(({ number }) => number), ...task.mayJoin) + 1;
   }
 
   write(): Intent[] {
@@ -67,6 +71,7 @@ class Writer {
     const used = [...assignment.used].sort((a, b) => a.way.tools - b.way.tools || a.block - b.block);
     for (const { block } of used) this.shrink(problem.blocks[block]!);
     for (const act of acts) this.act(act);
+    intents.push(...prelude.last);
     return intents;
   }
 

@@ -38,6 +38,8 @@ export interface SmallDisk {
   mayDelete: number[];
   /** Bytes that converting the target's FAT to NTFS takes; null: it is not allowed, or can't be. */
   convert: number | null;
+  /** Numbers of data volumes whose files may go into a folder of the target. */
+  join: number[];
   donors: number[];
   /** Bytes that one outside place takes; 0: there is none. */
   outside: number;
@@ -65,6 +67,8 @@ interface Place {
   blank: { first: number; size: number } | null;
   copied: boolean;
   copiedOut: boolean;
+  /** Its files lie in a folder of the target. */
+  joined: boolean;
   anew: boolean;
   moved: boolean;
 }
@@ -155,9 +159,9 @@ const copying = (bytes: number): number => (bytes / 1200 + bytes / 500) / 2 / 2 
 
 const madeAnew = (disk: SmallDisk, { places, converted }: State): number =>
   places.reduce(
-    (sum, { state, blank, copied, copiedOut, anew }, i) => {
+    (sum, { state, blank, copied, copiedOut, joined, anew }, i) => {
       if (disk.pieces[i]!.number === disk.recovery) return sum + (state === 'aside' || anew ? 1 : 0);
-      return sum + (blank || copied || copiedOut || anew || state === 'out' ? 2 : 0);
+      return sum + (blank || copied || copiedOut || joined || anew || state === 'out' ? 2 : 0);
     },
     converted ? 1 : 0,
   );
@@ -202,6 +206,7 @@ function search<V extends readonly number[]>(
       blank: null,
       copied: false,
       copiedOut: false,
+      joined: false,
       anew: false,
       moved: false,
     })),
@@ -329,6 +334,8 @@ function* children(disk: SmallDisk, label: Label): Generator<Label> {
     const copyable =
       piece.role === 'data' && piece.fileSystem !== 'refs' && piece.fileSystem !== null && !closed;
     if (place.state === 'out') {
+      if (disk.join.includes(piece.number) && takesFiles(disk, state, piece))
+        yield* put(change(i, { state: 'deleted', joined: true }), kit, piece.used);
       if (place.blank) {
         const back = { state: 'here' as const, ...place.blank, blank: null, anew: true };
         const extended = state.extended || (isTarget && place.blank.size === disk.goal);
@@ -337,6 +344,10 @@ function* children(disk: SmallDisk, label: Label): Generator<Label> {
       continue;
     }
     if (place.state === 'deleted') continue;
+    if (place.joined) {
+      yield* put(change(i, { state: 'deleted' }), kit, 0);
+      continue;
+    }
     if (closed) yield* put(change(i, { decrypted: true }), ['windows'], piece.used);
     if (disk.mayDelete.includes(piece.number) && !isTarget) {
       yield* put(change(i, { state: 'deleted' }), kit, 0);
@@ -392,6 +403,9 @@ function* children(disk: SmallDisk, label: Label): Generator<Label> {
         if (taken + piece.used <= disk.outside) yield* put(change(i, { copiedOut: true }), kit, piece.used);
       }
     }
+    if (copyable && disk.join.includes(piece.number) && !place.anew && !place.blank && !place.copiedOut) {
+      if (takesFiles(disk, state, piece)) yield* put(change(i, { joined: true }), kit, piece.used);
+    }
     const movers = closed ? [] : kit.filter((tool) => tool !== 'windows');
     if (movers.length === 0 || (isTarget && state.extended) || place.blank || place.copiedOut) {
       if (!(place.copiedOut && place.anew)) continue;
@@ -407,12 +421,34 @@ function* children(disk: SmallDisk, label: Label): Generator<Label> {
 }
 
 /** A piece as it is by now. */
-const pieceNow = (disk: SmallDisk, state: State, i: number): SmallPiece =>
-  i === disk.target && state.converted ? convertedPiece(disk, disk.pieces[i]!) : disk.pieces[i]!;
+function pieceNow(disk: SmallDisk, state: State, i: number): SmallPiece {
+  const found = disk.pieces[i]!;
+  if (i !== disk.target) return found;
+  const converted = state.converted ? filledPiece(disk, found, disk.convert!) : found;
+  const more = joinedBytes(disk, state);
+  return more > 0 ? filledPiece(disk, converted, more) : converted;
+}
 
-/** The target once it is NTFS: it holds more by what the conversion takes, and a copy of it needs more room. */
-function convertedPiece(disk: SmallDisk, found: SmallPiece): SmallPiece {
-  const used = found.used + disk.convert!;
+const joinedBytes = (disk: SmallDisk, { places }: State): number =>
+  disk.pieces.reduce((sum, { used }, k) => sum + (places[k]!.joined ? used : 0), 0);
+
+/** Whether the target has room by now for the files of a piece, and 1 GiB or 5 % of them besides. */
+function takesFiles(disk: SmallDisk, state: State, { used }: SmallPiece): boolean {
+  const [target, place] = [pieceNow(disk, state, disk.target), state.places[disk.target]!];
+  const free = place.size * disk.unit - target.used;
+  return (
+    place.state === 'here' &&
+    target.fileSystem === 'ntfs' &&
+    !place.blank &&
+    !place.copiedOut &&
+    !disk.fixed.includes(target.number) &&
+    free >= used + Math.max(2 ** 30, Math.ceil(used / 20))
+  );
+}
+
+/** The target once it is NTFS, or holds more: a copy of it needs more room. */
+function filledPiece(disk: SmallDisk, found: SmallPiece, more: number): SmallPiece {
+  const used = found.used + more;
   const withMargin = Math.ceil((used + Math.max(2 ** 30, Math.ceil(used / 20))) / disk.unit);
   return { ...found, fileSystem: 'ntfs', used, anewLeast: Math.min(found.size, withMargin) };
 }
@@ -491,8 +527,9 @@ const finished = (disk: SmallDisk, state: State): boolean =>
       !place.blank &&
       !place.copied &&
       (place.state === 'here' ||
-        (place.state === 'deleted' && disk.mayDelete.includes(disk.pieces[i]!.number))) &&
-      (!place.copiedOut || place.anew),
+        (place.state === 'deleted' && (place.joined || disk.mayDelete.includes(disk.pieces[i]!.number)))) &&
+      (!place.joined || place.state === 'deleted') &&
+      (!place.copiedOut || place.anew || place.joined),
   );
 
 function idleOf(disk: SmallDisk, state: State): number {

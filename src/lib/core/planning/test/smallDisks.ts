@@ -1,4 +1,5 @@
 import { diskSpec, surveyWith, type PartitionSpec } from '../../survey/sketch';
+import type { Verb } from '../../steps';
 import type { SurveyDocument } from '../../survey';
 import { criteriaOf, planRoutes, type RoutesRequest } from '..';
 import { usualKey } from '../usual';
@@ -20,11 +21,12 @@ export interface SmallCase {
 
 const CLUSTER = 4096;
 
-/** What some disks are made up for: a Windows too full to take the recovery image, with a gap before recovery; a donor that is to move clear of its place; and a target that is FAT32. */
-const SPECIAL = ['full-windows', 'clear-donor', 'fat-target'] as const;
+/** What some disks are made up for: a Windows too full to take the recovery image, with a gap before recovery; a donor that is to move clear of its place; a target that is FAT32; and data volumes that may be joined to the target. */
+const SPECIAL = ['full-windows', 'clear-donor', 'fat-target', 'joined'] as const;
 /** Of so many disks the first ones are special. */
 export const OF_SO_MANY = 8;
 export const FAT_TARGET = 2;
+export const JOINED = 3;
 
 /** A made-up disk of up to `most` partitions with a question to it: the same for the same seed. */
 export function smallCase(seed: number, most: number, mostSteps: number): SmallCase {
@@ -34,7 +36,7 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
   const chance = (p: number) => random() < p;
   // Whole GiB let margins be whole slots, so that new volumes can be smaller; MiB need smallest sizes that are given.
   const special = SPECIAL[seed % OF_SO_MANY];
-  const unitMib = special === 'fat-target' ? 1024 : pick(1, 1024);
+  const unitMib = special === 'fat-target' || special === 'joined' ? 1024 : pick(1, 1024);
   const unit = unitMib * MIB;
   const count = 2 + upTo(most - 2);
   const target = upTo(Math.min(2, count - 1));
@@ -56,7 +58,12 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
             : 'data'
           : pick('data', 'data', 'data', 'recovery', 'efi', 'reserved', 'unknown');
     if (role === 'recovery' && pieces.some((one) => one.role === 'recovery')) continue;
-    const size = role === 'data' ? (next ? 3 : 2) + upTo(3) : role === 'windows' ? 2 + upTo(2) : 1 + upTo(1);
+    const size =
+      role === 'data'
+        ? (next ? 3 : 2) + upTo(3)
+        : role === 'windows'
+          ? (special === 'joined' ? 4 : 2) + upTo(2)
+          : 1 + upTo(1);
     const behindDonor = special === 'clear-donor' && i === target + 2;
     const gap = behindDonor || (next && special === 'full-windows') || chance(0.3) ? 1 + upTo(1) : 0;
     const bare = role === 'reserved' || role === 'unknown';
@@ -160,6 +167,13 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
   const goal = pieces[targetIndex]!.size + grow;
   const asked = pieces[targetIndex]!;
   const mayConvert = asked.fileSystem === 'fat32' && chance(0.8);
+  const join =
+    special === 'joined'
+      ? pieces
+          .filter((one) => one.role === 'data' && one !== asked)
+          .map((one) => one.number)
+          .filter(() => chance(0.8))
+      : [];
   const takes = conversionTakes(asked.size * unit, asked.used);
   const windowsPiece = windows < 0 ? null : pieces[windows]!;
   const asideOk = recovery !== null && windowsPiece !== null;
@@ -176,6 +190,7 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
       mayDelete,
       convert:
         mayConvert && asked.size * unit - asked.used >= takes && !fixed.includes(asked.number) ? takes : null,
+      join,
       donors,
       outside,
       recovery: asideOk ? recovery.number : null,
@@ -192,6 +207,7 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
       mayDelete,
       donors,
       mayConvert,
+      mayJoin: join,
       ...(outside > 0 ? { outside: [{ name: 'bench disk', bytes: outside }] } : {}),
     },
   };
@@ -202,16 +218,16 @@ const conversionTakes = (size: number, used: number): number =>
   Math.ceil((64 * 2 ** 20 + 196_096 + size / 803 + (1280 * used) / 32_768) / CLUSTER) * CLUSTER;
 
 export type Verdict =
-  | { kind: 'agrees'; routes: number; converting: number }
+  | { kind: 'agrees'; routes: number; converting: number; joining: number }
   | { kind: 'unknown' }
   | { kind: 'misses'; vector: readonly number[]; path: string; front: readonly (readonly number[])[] };
 
-/** Whether it lies between the two ends of a trade of bytes for idle space: of long ones only the ends are listed. */
+/** Whether it lies between the two ends of a trade of bytes for idle space, which are as good in all else: of long ones only the ends are listed. */
 const isTrade = (front: readonly SmallVector[], one: SmallVector): boolean =>
   front.some((cheap) =>
     front.some(
       (thrifty) =>
-        [1, 2, 3, 5].every((i) => cheap[i] === one[i] && thrifty[i] === one[i]) &&
+        [1, 2, 3, 5].every((i) => cheap[i]! <= one[i]! && thrifty[i]! <= one[i]!) &&
         cheap[0] < one[0] &&
         one[0] < thrifty[0] &&
         thrifty[4] < one[4] &&
@@ -236,14 +252,14 @@ export function compare({ disk, request }: SmallCase, most: number, nodes: numbe
   if (missed === 'unknown' || (missed && isTrade(front, missed.vector))) return { kind: 'unknown' };
   if (missed) return { kind: 'misses', ...missed, front };
   const [route] = answer.value.routes;
-  const converting = answer.value.routes.filter(({ steps }) =>
-    steps.some(({ verb }) => verb === 'convert-volume'),
-  ).length;
-  if (!route) return { kind: 'agrees', routes: 0, converting: 0 };
+  const having = (verb: Verb): number =>
+    answer.value.routes.filter(({ steps }) => steps.some((step) => step.verb === verb)).length;
+  const [converting, joining] = [having('convert-volume'), having('join')];
+  if (!route) return { kind: 'agrees', routes: 0, converting: 0, joining: 0 };
   const first = usualKey(route.usual!, criteriaOf(route)) as unknown as UsualVector;
   const before = moreUsual(disk, first, most);
   if (before === 'unknown') return { kind: 'unknown' };
   return before
     ? { kind: 'misses', ...before, front: [first] }
-    : { kind: 'agrees', routes: front.length, converting };
+    : { kind: 'agrees', routes: front.length, converting, joining };
 }

@@ -1,4 +1,4 @@
-import { foundPartition, sourceOf } from '../names';
+import { foundPartition, madeName, sourceOf } from '../names';
 import { sentenceName } from '../../disk';
 import type { InRoute } from '../verb';
 
@@ -7,5 +7,5 @@ export function nameInScript({ disk, steps }: InRoute, number: number | null): s
   const found = foundPartition(disk, number);
   if (found) return sentenceName(found);
   const source = sourceOf(disk, steps, number);
-  return source ? `the new volume for ${sentenceName(source)}` : 'the new volume';
+  return source ? `the new volume for ${sentenceName(source)}` : madeName(steps, number);
 }

@@ -24,6 +24,8 @@ export class WindowsMachine {
   readonly converted = new Set<string>();
   free = 2 ** 45;
   encrypted = new Set<string>();
+  /** Folders that are there, besides the roots. */
+  readonly folders = new Set(['X:\\job']);
   /** Whole copies of files, from and to. */
   copies: [string, string][] = [];
   /** What the operating system does of its own calls: all, none (a locked-down shell), or not the lowest attribute bits. */
@@ -177,7 +179,13 @@ export class WindowsMachine {
       return 0;
     },
     'read-host': () => 'X:\\job',
-    'test-path': ({ named }) => named['literalpath'] === 'X:\\job',
+    'test-path': ({ named }) => this.folders.has(String(named['literalpath'] as string)),
+    'join-path': ({ loose: [root, name] }) =>
+      `${String(root as string).replace(/\\$/, '')}\\${name as string}`,
+    'new-item': ({ named }) => {
+      this.folders.add(String(named['path'] as string));
+      return undefined;
+    },
     'reagentc.exe': ({ loose }) => {
       if (loose[0] !== '/info') this.environment = loose[0] === '/enable';
       return 0;
@@ -190,12 +198,13 @@ export class WindowsMachine {
 
   /** All that a script may not change before its guards hold. */
   get state(): unknown {
-    const { disks, partitions, environment, copies, converted } = this;
+    const { disks, partitions, environment, copies, converted, folders } = this;
     return structuredClone({
       disks,
       partitions: partitions.map((one) => ({ ...one, DriveLetter: one.DriveLetter.code })),
       environment,
       converted: [...converted],
+      folders: [...folders],
       copies,
     });
   }

@@ -9,6 +9,8 @@
   import PartitionFigures from '$ui/chart/PartitionFigures.svelte';
   import { KEEP_FREE_PERCENT } from '$ui/words';
   import FindingCard from '$ui/FindingCard.svelte';
+  import OtherWays from '$ui/ways/OtherWays.svelte';
+  import { drawSteps, otherWaysOf, targetAllowing } from '$ui/ways/otherWaysOf';
   import { jobDisk } from '$ui/jobDisk';
   import type { PageProps } from './$types';
 
@@ -36,6 +38,7 @@
     const at = marked.indexOf(finding);
     return at < 0 ? undefined : at + 1;
   };
+  const other = $derived(otherWaysOf(job, data.workshop, keep));
   let lit = $state<readonly number[]>([]);
 
   const marksAbove = (basin: Basin): number[] =>
@@ -93,6 +96,30 @@
       {/each}
     </div>
   </section>
+  {#if other.ways.length > 0}
+    <OtherWays
+      job={job.number}
+      disk={here.disk}
+      target={here.target}
+      ways={other.ways}
+      found={other.found}
+      asked={job.goal !== null}
+      ondraw={async (name, steps) => {
+        const made = await drawSteps(job.number, other.kit, name, steps);
+        if (made.ok) await goto(`/jobs/${job.number}/drawing/${made.value.id}`);
+        return made.ok ? '' : made.refusal.detail;
+      }}
+      onallow={(allows) => goto(targetAllowing(job.number, allows))}
+    />
+  {/if}
+  {#if data.drawings.length > 0}
+    <p class="most">
+      Drawn so far:
+      {#each data.drawings as one, i (one.id)}{i > 0 ? ', ' : ''}<a href="/jobs/{job.number}/drawing/{one.id}"
+          >{one.name}</a
+        >{/each}
+    </p>
+  {/if}
   <p class="most">
     The most that {sentenceName(here.target)} can get, with {keep} % kept free in what gives room:
     {#each SHIPPED_KITS as kit, i (kit.id)}
@@ -122,6 +149,10 @@
   }
   .most {
     color: var(--ink-soft);
+  }
+  .most a {
+    color: var(--accent-ink);
+    text-decoration: underline;
   }
   .most b {
     color: var(--ink);

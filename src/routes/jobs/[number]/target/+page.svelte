@@ -3,6 +3,7 @@
   import { Progress } from '@skeletonlabs/skeleton-svelte';
   import { untrack } from 'svelte';
   import { goto, invalidateAll } from '$app/navigation';
+  import { page } from '$app/state';
   import { sentenceName } from '$core/disk';
   import { formatShare, formatSize } from '$core/units';
   import { effortInWorker, planInWorker } from '$lib/workers/plan';
@@ -17,6 +18,7 @@
   import LastingChart from '$ui/target/LastingChart.svelte';
   import Permissions from '$ui/target/Permissions.svelte';
   import Size from '$ui/target/Size.svelte';
+  import { allowedBy } from '$ui/ways/otherWaysOf';
   import { PREFERENCES } from '$ui/words';
   import type { PageProps } from './$types';
 
@@ -34,6 +36,11 @@
           reached ? goto(`/jobs/${job.number}/route`, { invalidateAll: true }) : invalidateAll(),
       }),
   );
+  /** What another way out needs, where somebody came here to allow it. */
+  const allowed = untrack(() => {
+    const joinable = form.joinable.map(({ number }) => number);
+    return form.allow(allowedBy(page.url.searchParams, joinable));
+  });
   const { disk, target } = $derived(form.here);
   const { name, now, used, least, most, total, tooMuch, forWanted, options } = $derived(form);
 
@@ -65,6 +72,7 @@
     <div class="cards">
       {#each form.nothing as finding (finding.code + finding.title)}<FindingCard {finding} />{/each}
     </div>
+    <p class="others"><a href="/jobs/{job.number}/diagnosis#other-ways">Other ways out</a></p>
   {/if}
   {#if gone > 0}
     <p class="first-line">
@@ -167,9 +175,15 @@
         </label>
       </div>
       <p id="keep-says" class="error">{form.keepGood ? '' : 'Type a share from 0 to 95.'}</p>
-      <details>
+      <details open={allowed}>
         <summary>What may be done on the way</summary>
-        <Permissions {disk} {target} {options} onoptions={(next) => (form.options = next)} />
+        <Permissions
+          {disk}
+          {target}
+          joinable={form.joinable}
+          {options}
+          onoptions={(next) => (form.options = next)}
+        />
       </details>
 
       {#if form.refusal}<Refused
@@ -253,6 +267,7 @@
       <div class="cards">
         {#each stops as finding (finding.code + finding.title)}<FindingCard {finding} />{/each}
       </div>
+      <p class="others"><a href="/jobs/{job.number}/diagnosis#other-ways">Other ways out</a></p>
     </section>
   {/if}
   {#if most > now}
@@ -280,7 +295,8 @@
     background: var(--card);
     border-radius: 0.375rem;
   }
-  .first-line a {
+  .first-line a,
+  .others a {
     color: var(--accent-ink);
     text-decoration: underline;
   }

@@ -328,6 +328,44 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
   },
   'fat-not-converted': { stops: ['cannot-grow'], front: {} },
   'fat-too-full': { stops: ['cannot-grow'], front: {} },
+  'join-room-now': {
+    stops: [],
+    front: { 'windows-only': ['join 2, delete 2, extend 1 = 20480 0 0 3 0 0'] },
+  },
+  // E: gives 11 GiB first (20 x 11 / 100 = 2.2 GiB copied), so that C: has the 90, the 20 and 1 GiB; its 20 move by 11, exposed; 20 go into C:.
+  'join-extend-first': {
+    stops: [],
+    front: {
+      'live-mover': ['shrink 2, move 2, extend 1, join 2, delete 2, extend 1 = 43212.8 20480 0 6 0 0'],
+    },
+  },
+  // Out and in: the 20 GiB twice.
+  'join-by-outside': {
+    stops: [],
+    front: { 'windows-only': ['copy 2, delete 2, extend 1, join 1 = 40960 0 0 4 0 0'] },
+  },
+  // 60 of 100 GiB: 12 copied, its 20 moved clear of their own place, and 20 GiB grown back; the join copies its 20 alone.
+  'join-not-first': {
+    stops: [],
+    front: {
+      'live-mover': [
+        'shrink 2, move 2, extend 1, extend 2 = 32768 0 0 4 0 0',
+        'join 2, delete 2, extend 1 = 20480 0 0 3 0 0',
+      ],
+    },
+  },
+  'join-encrypted': {
+    stops: [],
+    front: { 'windows-only': ['decrypt 2, join 2, delete 2, extend 1 = 40960 0 0 4 0 0'] },
+  },
+  'join-two': {
+    stops: [],
+    front: {
+      'windows-only': ['join 2, delete 2, join 3, delete 3, extend 1 = 40960 0 0 5 0 0'],
+    },
+  },
+  'join-not-allowed': { stops: ['stopped-no-mover'], front: {} },
+  'join-too-full': { stops: ['stopped-no-mover'], front: {} },
   'exfat-target': { stops: ['cannot-grow'], front: {} },
   dynamic: { stops: ['dynamic-disk'], front: {} },
   hibernated: { stops: ['hibernated'], front: {} },

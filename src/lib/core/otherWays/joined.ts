@@ -1,0 +1,63 @@
+import { bytesOf, sentenceName, type Partition } from '../disk';
+import { patternsFor, type JoinPattern, type Task } from '../planning';
+import { inARow, joinRoom } from '../steps';
+import { canCopy, isEncrypted, isLocked } from '../tools';
+import { formatSize } from '../units';
+import type { Ask, Joinable, WayOut } from './wayOut';
+
+/** The data volumes of the disk that could be joined to the target; null: there is none. */
+export function joinedVolumes({ task }: Ask): WayOut | null {
+  const { disk, target } = task;
+  const volumes = disk.partitions
+    .filter((one) => one.role === 'data' && one.kind !== 'extended' && one !== target)
+    .map((source) => joinable(task, source))
+    .sort((a, b) => Number(b.can) - Number(a.can));
+  const [only] = volumes;
+  if (!only) return null;
+  const into = sentenceName(target);
+  const which = volumes.length === 1 ? only.name : 'a data volume';
+  return {
+    code: 'join',
+    title: `Join ${which} to ${into}`,
+    detail: `Its files go into a folder of ${into}; then it is deleted, and its room can go to ${into}. Its letter is gone with it: whatever names that letter has to be set anew.`,
+    reason: '',
+    volumes,
+  };
+}
+
+function joinable(task: Task, source: Partition): Joinable {
+  const used = source.volume?.used ?? null;
+  const base = {
+    partition: source.number,
+    name: sentenceName(source),
+    used,
+    bytes: bytesOf(task.disk, source),
+  };
+  const not = whyNot(task.target, source);
+  if (not) return { ...base, says: not, can: false };
+  const by = task.kits.map((kit) => ({ kit, patterns: patternsFor(task, kit, source.number) }));
+  const kitsFor = (pattern: JoinPattern): string[] =>
+    by.filter(({ patterns }) => patterns.includes(pattern)).map(({ kit }) => kit.name);
+  const into = sentenceName(task.target);
+  const free = task.target.volume!.size - task.target.volume!.used!;
+  const short = `${into} has ${formatSize(free)} free, and ${formatSize(joinRoom(used!))} are needed`;
+  if (kitsFor('now').length > 0)
+    return { ...base, says: `${into} has the room for its files now.`, can: true };
+  const ways = [
+    ...(kitsFor('extended').length > 0 ? [`it is extended first (${inARow(kitsFor('extended'))})`] : []),
+    ...(kitsFor('outside').length > 0 ? ['the files wait on another disk meanwhile'] : []),
+  ];
+  if (ways.length > 0) return { ...base, says: `${short}: ${ways.join(', or ')}.`, can: true };
+  const says = `${short}. With room for its files on another disk it goes: name that on the Target screen.`;
+  return { ...base, says, can: false };
+}
+
+function whyNot(target: Partition, source: Partition): string {
+  const [name, into] = [sentenceName(source), sentenceName(target)];
+  if (target.volume?.fileSystem !== 'ntfs')
+    return `${into} is not NTFS: permissions and large files would be lost in it.`;
+  if (target.volume.used === null || source.volume?.used == null)
+    return 'How much is in use is not known: survey it again.';
+  if (isLocked(source)) return `${name} is locked. Unlock it, and survey it again.`;
+  return canCopy(source, { decrypted: isEncrypted(source) }) ? '' : `The files of ${name} can’t be read.`;
+}

@@ -1,0 +1,146 @@
+import { alignment, bytesOf, type Partition } from '../disk';
+import { folderFor, joinRoom, type Intent } from '../steps';
+import { isEncrypted, type Kit } from '../tools';
+import { roundUp } from '../units';
+import { pushesFor } from './pushing';
+import type { Task } from './task';
+import { begun, type Asked } from './asked';
+
+/** Data volumes that are looked at together, at the most. */
+const MOST_TOGETHER = 3;
+
+/**
+ * The ways with data volumes joined to the target, each by itself and all of them together, in three patterns: the target has the room
+ * now; it is extended first, by pushing aside what stands behind it, as far as the files need it; or the files wait at an outside place
+ * and come back once the target has been extended.
+ */
+export function joinings(way: Asked, kit: Kit): Asked[] {
+  const { task } = way;
+  const sources = task.disk.partitions.filter(({ number }) => task.mayJoin.has(number));
+  const each = sources.flatMap((source) =>
+    Object.values(PATTERNS).flatMap((pattern) => pattern(way, kit, source)),
+  );
+  if (sources.length < 2 || sources.length > MOST_TOGETHER) return each;
+  const together = sources.reduce<Asked[]>(
+    (ways, source) => ways.flatMap((one) => roomNow(one, kit, here(one, source))),
+    [way],
+  );
+  return [...each, ...together];
+}
+
+type Pattern = (way: Asked, kit: Kit, source: Partition | undefined) => Asked[];
+
+const here = ({ task }: Asked, { number }: Partition): Partition | undefined =>
+  task.disk.partitions.find((one) => one.number === number);
+
+const roomNow: Pattern = (way, kit, source) =>
+  source ? added(way, kit, [...opened(source), ...joined(way, source)], source) : [];
+
+/** Where the target has no room for the files as found, but may get it before they come. */
+const extendFirst: Pattern = (way, kit, source) => {
+  const { task } = way;
+  const { disk, target } = task;
+  if (target.volume?.used == null || source?.volume?.used == null) return [];
+  const need = target.volume.used + joinRoom(source.volume.used);
+  const slot = alignment(disk);
+  const end = roundUp(target.first + Math.ceil(need / disk.sectorSize), slot);
+  const size = (end - target.first) * disk.sectorSize;
+  if (need <= target.volume.size || size <= bytesOf(disk, target) || size > goalOf(task)) return [];
+  const push = pushesFor(task, kit, size)[0];
+  return push ? added(way, kit, [...push, ...opened(source), ...joined(way, source)], source) : [];
+};
+
+const byOutside: Pattern = (way, kit, source) => {
+  const { task } = way;
+  const bytes = source?.volume?.used;
+  if (!source || bytes == null) return [];
+  const { number: partition } = source;
+  return task.outside.flatMap(({ name }) => {
+    const out: Intent[] = [
+      ...opened(source),
+      { verb: 'copy', partition, into: { outside: name } },
+      { verb: 'delete', partition, word: '' },
+    ];
+    const back: Intent = {
+      verb: 'join-back',
+      partition: task.target.number,
+      of: partition,
+      fromOutside: name,
+      folder: folderFor(source),
+    };
+    return added(way, kit, out, source).map((one) => ({
+      ...one,
+      last: [...one.last, back],
+      lastBytes: one.lastBytes + bytes,
+    }));
+  });
+};
+
+const PATTERNS = { now: roomNow, extended: extendFirst, outside: byOutside } as const;
+/** How files come into the target: now, once it was extended, or by way of an outside place. */
+export type JoinPattern = keyof typeof PATTERNS;
+
+/** In which patterns a kit can join a data volume to the target, the simplest first, for as large a target as there can be. */
+export function patternsFor(task: Task, kit: Kit, number: number): JoinPattern[] {
+  const way: Asked = {
+    task: { ...task, size: 'max', mayJoin: new Set([number]) },
+    first: [],
+    last: [],
+    lastBytes: 0,
+  };
+  const source = task.disk.partitions.find((one) => one.number === number);
+  return Object.entries(PATTERNS)
+    .filter(([, pattern]) => pattern(way, kit, source).length > 0)
+    .map(([name]) => name as JoinPattern);
+}
+
+const goalOf = ({ size }: Task): number => (size === 'max' ? Infinity : size);
+
+/** No tool copies files out of a volume that is encrypted for it. */
+const opened = (source: Partition): Intent[] =>
+  isEncrypted(source) ? [{ verb: 'decrypt', partition: source.number }] : [];
+
+const joined = ({ task }: Asked, source: Partition): Intent[] => [
+  { verb: 'join', partition: source.number, into: task.target.number, folder: folderFor(source) },
+  { verb: 'delete', partition: source.number, word: '' },
+];
+
+/** A way with more done first, as the search then sees the disk; nothing where that can't be done. */
+function added(way: Asked, kit: Kit, intents: readonly Intent[], source: Partition): Asked[] {
+  const { task } = way;
+  if (task.fixed.has(source.number) || (task.gives.get(source.number) ?? 0) > 0) return [];
+  const done = begun(task, kit, intents);
+  if (!done) return [];
+  const { partitions, usable, outside } = done.layout;
+  const target = partitions.find(({ number }) => number === task.target.number);
+  if (!target) return [];
+  const disk = { ...task.disk, partitions: [...partitions], usable };
+  return [
+    {
+      ...way,
+      task: {
+        ...task,
+        disk,
+        target,
+        donors: new Set([...task.donors].filter((number) => number !== source.number)),
+        outside: [...outside].map(([name, bytes]) => ({ name, bytes })),
+      },
+      first: [...way.first, ...done.carried.map(({ intent, priced }) => ({ intent, priced }))],
+    },
+  ];
+}
+
+/**
+ * The same steps with files joined only once the target has moved, where it moves at all: with more in it, moving it takes longer. null: that
+ * is no other list.
+ */
+export function joinedLater({ target }: Task, intents: readonly Intent[]): Intent[] | null {
+  const from = intents.findIndex(({ verb }) => verb === 'join');
+  const moved = intents.findLastIndex((one) => one.verb === 'move' && one.partition === target.number);
+  if (from < 0 || moved < from) return null;
+  const joined = new Set(intents.flatMap((one) => (one.verb === 'join' ? [one.partition] : [])));
+  const waits = (one: Intent): boolean =>
+    one.verb === 'join' || (one.verb === 'delete' && joined.has(one.partition));
+  const [before, behind] = [intents.slice(0, moved + 1), intents.slice(moved + 1)];
+  return [...before.filter((one) => !waits(one)), ...before.filter(waits), ...behind];
+}

@@ -1,0 +1,76 @@
+import { isAt, type Choice, type Found } from '$core/holdings';
+import { otherWays, type Allows, type WayOut } from '$core/otherWays';
+import { taskOf, type GoalOptions, type Workshop } from '$core/planning';
+import { certain } from '$core/problem';
+import type { Intent } from '$core/steps';
+import type { SurveyDocument } from '$core/survey';
+import { send, type Reply } from '$ui/api';
+import { jobDisk } from '$ui/jobDisk';
+import { kitsIn } from '$ui/workshop';
+
+interface JobFacts {
+  survey: { document: SurveyDocument } | null;
+  target: { disk: number; partition: number } | null;
+  goal: { options: GoalOptions } | null;
+  holdings: { found: Found[]; choices: Choice[] } | null;
+}
+
+/** The other ways out of a job's trouble, what fills its target, and the id of the kit that they are drawn with. */
+export function otherWaysOf(
+  job: JobFacts,
+  workshop: Workshop,
+  percent: number,
+): { ways: WayOut[]; found: Found | null; kit: string } {
+  const { machine, disk, target } = jobDisk(job);
+  const { kits: asked, outside, fixed } = job.goal?.options ?? {};
+  // A kit that was deleted since is not asked.
+  const kits = asked?.filter((id) => kitsIn(workshop).some((kit) => kit.id === id));
+  const task = certain(
+    taskOf(machine, {
+      survey: job.survey!.document,
+      disk: disk.number,
+      goal: { partition: target.number, max: true },
+      keepFree: { percent },
+      workshop,
+      ...(kits && kits.length > 0 ? { kits } : {}),
+      ...(outside ? { outside } : {}),
+      ...(fixed ? { fixed } : {}),
+    }),
+  );
+  const kit = task.kits[0]!;
+  const place = { disk: disk.number, partition: target.number };
+  const found = job.holdings?.found.find((one) => isAt(one, place)) ?? null;
+  return { ways: otherWays({ task, kit, found }), found, kit: kit.id };
+}
+
+/** The Target screen's address with what is to be allowed there. */
+export function targetAllowing(job: number, { mayJoin, mayConvert }: Allows): string {
+  const asked = new URLSearchParams();
+  if (mayJoin) asked.set('join', mayJoin.join());
+  if (mayConvert) asked.set('convert', 'yes');
+  return `/jobs/${job}/target?${asked}`;
+}
+
+/** What an address asks to be allowed; numbers of no partition that could be joined are passed over. */
+export function allowedBy(address: URLSearchParams, joinable: readonly number[]): Allows {
+  const mayJoin = (address.get('join') ?? '')
+    .split(',')
+    .map(Number)
+    .filter((number) => joinable.includes(number));
+  return {
+    ...(mayJoin.length > 0 ? { mayJoin } : {}),
+    ...(address.get('convert') === 'yes' ? { mayConvert: true } : {}),
+  };
+}
+
+/** Keeps steps as a drawing of a job. */
+export const drawSteps = (
+  job: number,
+  kit: string,
+  name: string,
+  steps: readonly Intent[],
+): Promise<Reply<{ id: number }>> => {
+  const drawn = steps.map((intent, i) => ({ id: `s${i + 1}`, intent, tool: null, off: false }));
+  const body = { name: name.slice(0, 200), states: [{ kit, steps: drawn }], position: 0 };
+  return send<{ id: number }>('POST', `/api/v1/jobs/${job}/drawings`, body);
+};
