@@ -114,3 +114,85 @@ test('a data volume is joined to the target by way of another disk, and nothing 
     page.getByText(/files are copied into a folder of another volume, which is not rehearsed/),
   ).toBeVisible();
 });
+
+test('a table that reaches no further is converted to GPT, once that is allowed', async ({
+  page,
+  request,
+}) => {
+  test.setTimeout(60_000);
+  const mib = 2048;
+  const volume = (gib: number, used: number) => ({
+    fileSystem: 'ntfs',
+    clusterSize: 4096,
+    size: gib * 2 ** 30,
+    used: used * 2 ** 30,
+  });
+  const survey = {
+    ...sampleSurvey(),
+    disks: [
+      {
+        number: 0,
+        model: 'made-up hard disk',
+        serial: 'GT-MBR-4000',
+        media: 'hdd',
+        sectorSize: 512,
+        sectors: 4096 * 1024 * mib,
+        table: 'mbr',
+        id: '6C1F00D5',
+        partitions: [
+          {
+            number: 1,
+            first: mib,
+            sectors: 500 * mib,
+            type: '0x07',
+            kind: 'primary',
+            active: true,
+            role: 'system',
+            volume: { ...volume(1, 0), size: 500 * 2 ** 20, used: 41 * 2 ** 20 },
+          },
+          {
+            number: 2,
+            first: 501 * mib,
+            sectors: 2000 * 1024 * mib,
+            type: '0x07',
+            kind: 'primary',
+            letter: 'C',
+            role: 'windows',
+            volume: volume(2000, 1900),
+          },
+        ],
+      },
+    ],
+  };
+  survey.machine = {
+    ...survey.machine,
+    firmware: 'bios',
+    recoveryEnvironment: null,
+  } as typeof survey.machine;
+  const number = await addJob(request, 'parish archive');
+  const kept = await request.put(`/api/v1/jobs/${number}/survey`, {
+    data: { version: 1, source: 'document', survey },
+  });
+  expect(kept.status(), await kept.text()).toBe(200);
+  await request.put(`/api/v1/jobs/${number}/target`, { data: { version: 2, disk: 0, partition: 2 } });
+  await page.goto(`/jobs/${number}/diagnosis`);
+  await expect(page.getByText('2,048.0 GiB lies beyond the reach of this disk’s table')).toBeVisible();
+  const card = page.getByRole('article').filter({ hasText: 'Convert the partition table to GPT' });
+  await card.getByRole('button', { name: 'Allow it' }).click();
+  await expect(page.getByRole('checkbox', { name: /may be converted to GPT/ })).toBeChecked();
+  await page.getByLabel('New total', { exact: true }).fill('3000 GiB');
+  await page.getByRole('button', { name: 'Find the routes' }).click();
+  await expect(page).toHaveURL(/\/route$/, { timeout: 30_000 });
+  await expect(
+    page.getByText(/converted to GPT for good, and the machine starts by UEFI/).first(),
+  ).toBeVisible();
+  await page.getByRole('link', { name: /work sheet/ }).click();
+  await page.getByRole('button', { name: /^Make the work sheet/ }).click();
+  await expect(
+    page.getByText('Convert the partition table from MBR to GPT', { exact: true }).first(),
+  ).toBeVisible();
+  await page.goto(`/jobs/${number}/rehearsal`);
+  await expect(
+    page.getByText(/the partition table is converted in place by Windows, which is not rehearsed/),
+  ).toBeVisible();
+});

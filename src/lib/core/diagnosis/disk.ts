@@ -7,10 +7,12 @@ import {
   sentenceName,
   unallocated,
   worthShowing,
+  type Disk,
   type Extent,
   type Partition,
 } from '../disk';
 import type { Finding } from '../finding';
+import { tableConversion } from '../tools';
 import { formatSize, GIB } from '../units';
 import { note } from './note';
 import type { Situation } from './situation';
@@ -113,9 +115,21 @@ function beyondReach({ disk }: Situation): Finding[] {
       [],
       `${formatSize(lost)} lies beyond the reach of this disk’s table`,
       `A master boot record reaches ${reach} with sectors of ${disk.sectorSize} bytes. What lies behind stays out of reach for every partition until the disk has a GUID partition table.`,
+      convertible(disk),
     ),
   ];
 }
+
+/** What Windows can do where the kind of table is what holds a disk back. */
+const convertible = (disk: Disk): Finding['remedies'] =>
+  tableConversion(disk).ok
+    ? [
+        {
+          title: 'Convert the table to GPT; allow it on the Target screen (there is no way back)',
+          tools: ['windows'],
+        },
+      ]
+    : [];
 
 function fourPrimaries({ disk }: Situation): Finding[] {
   if (disk.table !== 'mbr') return [];
@@ -127,6 +141,7 @@ function fourPrimaries({ disk }: Situation): Finding[] {
       used,
       'All four entries of the partition table are in use',
       'No further primary partition can be made on this disk, so nothing can be copied into a new one or put back elsewhere.',
+      convertible(disk),
     ),
   ];
 }

@@ -7,11 +7,12 @@ export const note = (
   partitions: readonly Partition[],
   title: string,
   detail: string,
+  remedies: Finding['remedies'] = [],
 ): Finding => ({
   code,
   severity: 'note',
   partitions: partitions.map((partition) => partition.number),
   title,
   detail,
-  remedies: [],
+  remedies,
 });

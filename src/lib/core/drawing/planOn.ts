@@ -26,7 +26,9 @@ function diskAt(disk: SurveyDisk, task: Task, layout: Layout): SurveyDisk {
     const { number, first, sectors, volume } = now;
     const bytes = bytesOf(task.disk, now);
     const before = found.get(number);
-    if (before) {
+    // A system partition that became the EFI system partition has another volume.
+    const other = before !== undefined && now.role === 'efi' && layout.table !== task.disk.table;
+    if (before && !other) {
       const encryption = layout.decrypted.includes(number) ? null : (before.volume?.encryption ?? null);
       const resized = sectors !== before.sectors;
       // Where its files lie is not known any more once a volume was made smaller.
@@ -35,7 +37,7 @@ function diskAt(disk: SurveyDisk, task: Task, layout: Layout): SurveyDisk {
         : {};
       const fileSystem = before.volume?.fileSystem;
       // Only a conversion makes NTFS of what was something else.
-      const converted =
+      const convertedVolume =
         volume?.fileSystem === 'ntfs' && (fileSystem === 'fat32' || fileSystem === 'fat16')
           ? {
               fileSystem: volume.fileSystem,
@@ -50,10 +52,12 @@ function diskAt(disk: SurveyDisk, task: Task, layout: Layout): SurveyDisk {
           ? { used: volume.used, clusterMap: null }
           : {};
       const kept = before.volume
-        ? { ...before.volume, ...changed, ...converted, ...filled, encryption }
+        ? { ...before.volume, ...changed, ...convertedVolume, ...filled, encryption }
         : before.volume;
-      const type = 'fileSystem' in converted ? now.type : before.type;
-      return { ...before, type, first, sectors, ...(kept === undefined ? {} : { volume: kept }) };
+      const { type, attributes, role } = now;
+      const typed = 'fileSystem' in convertedVolume ? { type } : {};
+      const table = layout.table === task.disk.table ? typed : { type, attributes, role };
+      return { ...before, ...table, first, sectors, ...(kept === undefined ? {} : { volume: kept }) };
     }
     const { type, attributes, name, kind, role } = now;
     const made = volume && {
@@ -65,6 +69,7 @@ function diskAt(disk: SurveyDisk, task: Task, layout: Layout): SurveyDisk {
     };
     return { number, first, sectors, type, attributes, name, kind, role, ...(made ? { volume: made } : {}) };
   });
+  if (layout.table !== task.disk.table) return converted(disk, layout, partitions);
   const sectors = Math.max(
     disk.sectors,
     endOf(layout.relocated) + disk.sectors - endOf(task.disk.usableRelocated),
@@ -72,6 +77,18 @@ function diskAt(disk: SurveyDisk, task: Task, layout: Layout): SurveyDisk {
   const moved = endOf(layout.usable) === endOf(layout.relocated);
   const table = moved ? { backupHeader: null, lastUsable: null } : {};
   return { ...disk, sectors, partitions, ...table };
+}
+
+/** A disk whose table was converted on the way: Windows gave it, and every partition, GUIDs that nobody knows yet. */
+function converted(disk: SurveyDisk, { table }: Layout, partitions: readonly SurveyPartition[]): SurveyDisk {
+  return {
+    ...disk,
+    table,
+    id: null,
+    backupHeader: null,
+    lastUsable: null,
+    partitions: partitions.map((one) => ({ ...one, id: null, active: false })),
+  };
 }
 
 /**
@@ -147,6 +164,7 @@ export function differences(task: Task, layout: Layout): string[] {
     if (layout.decrypted.includes(found.number)) lines.push(`${name} is not encrypted any more.`);
     return lines;
   });
+  if (layout.table !== disk.table) return ['The partition table is of another kind.', ...lines];
   if (endOf(layout.relocated) > endOf(disk.usableRelocated)) {
     lines.push(`The disk is larger than its ${diskBytes(disk)} bytes as found.`);
   }

@@ -1,6 +1,6 @@
-import { FILE_SYSTEM_NAME, sentenceName } from '../disk';
+import { FILE_SYSTEM_NAME, MBR_REACH, sentenceName, type Disk } from '../disk';
 import { isConvertible } from '../planning';
-import { canConvert, conversionRoom } from '../tools';
+import { canConvert, conversionRoom, tableConversion } from '../tools';
 import { formatSize } from '../units';
 import type { Ask, WayOut } from './wayOut';
 
@@ -16,5 +16,33 @@ export function convertedVolume({ task: { disk, target } }: Ask): WayOut | null 
       ? ''
       : `That needs ${formatSize(conversionRoom(disk, target))} free in it.`,
     allows: { mayConvert: true },
+  };
+}
+
+/** What of an MBR holds this disk back, as part of a sentence; empty: nothing. */
+function heldBack({ table, sectors, sectorSize, partitions }: Disk): string {
+  if (table !== 'mbr') return '';
+  if (sectors > MBR_REACH + 1)
+    return `nothing can lie beyond the first ${formatSize(MBR_REACH * sectorSize)} of the disk`;
+  if (partitions.some(({ kind }) => kind === 'extended'))
+    return 'room inside the extended partition and room outside it are apart';
+  return partitions.length >= 4 ? 'all four entries are taken' : '';
+}
+
+/** The MBR made a GPT, where it is what holds the disk back; null: it is not. */
+export function convertedTable({ task: { disk } }: Ask): WayOut | null {
+  const held = heldBack(disk);
+  if (held === '') return null;
+  const conversion = tableConversion(disk);
+  return {
+    code: 'convert-table',
+    title: 'Convert the partition table to GPT',
+    detail: `Its old kind of table holds this disk back: ${held}. Windows converts the disk that it starts from where it is; the machine must be able to start by UEFI, and there is no way back.${
+      conversion.ok && !conversion.value.reused
+        ? ' Windows becomes a little smaller for it: the partition that the firmware starts from needs room.'
+        : ''
+    }`,
+    reason: conversion.ok ? '' : conversion.problems[0]!.message,
+    allows: { mayConvertTable: true },
   };
 }

@@ -27,7 +27,7 @@ export interface NewVolume {
   proposed: string[];
 }
 
-export type Allows = Pick<GoalOptions, 'mayJoin' | 'mayConvert'>;
+export type Allows = Pick<GoalOptions, 'mayJoin' | 'mayConvert' | 'mayConvertTable'>;
 
 /** A data volume that could be joined to the target. */
 export interface Joinable {

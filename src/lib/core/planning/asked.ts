@@ -1,4 +1,13 @@
-import { carryOut, layoutOf, type Carried, type Intent, type Layout, type PricedStep } from '../steps';
+import type { Disk } from '../disk';
+import {
+  carryOut,
+  diskNow,
+  layoutOf,
+  type Carried,
+  type Intent,
+  type Layout,
+  type PricedStep,
+} from '../steps';
 import type { Kit } from '../tools';
 import type { Task } from './task';
 
@@ -10,6 +19,30 @@ export interface Asked {
   last: Intent[];
   /** Bytes that the last steps copy. */
   lastBytes: number;
+}
+
+/** The task as the search sees it on a layout of its disk; null: the target is not on it. */
+export function taskAt(task: Task, layout: Layout): Task | null {
+  const { partitions, usable, relocated, outside } = layout;
+  const at = (number: number) => partitions.find((one) => one.number === number);
+  const target = at(task.target.number);
+  if (!target) return null;
+  const disk: Disk = {
+    ...diskNow(task.disk, layout),
+    partitions: [...partitions],
+    usable,
+    usableRelocated: relocated,
+  };
+  const disks = task.machine.disks.map((one) => (one.number === disk.number ? disk : one));
+  return {
+    ...task,
+    machine: { ...task.machine, disks },
+    disk,
+    target,
+    donors: new Set([...task.donors].filter(at)),
+    outside: [...outside].map(([name, bytes]) => ({ name, bytes })),
+    recoveryBehind: (task.recoveryBehind && at(task.recoveryBehind.number)) ?? null,
+  };
 }
 
 /** Intents carried out from the disk as the task has it; null: one of them can't be. */

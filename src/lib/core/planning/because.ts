@@ -48,6 +48,9 @@ function madeAndOrder({ disk, steps, usual }: Told): string {
   const allowed = names('delete', (number) => !copyOf(steps, number));
   const done = [
     ...(converted.length > 0 ? [`${inARow(converted)} is converted to NTFS for good`] : []),
+    ...(steps.some(({ verb }) => verb === 'convert-table')
+      ? ['the table is converted to GPT for good, and the machine starts by UEFI']
+      : []),
     ...(joined.length > 0
       ? [
           `${inARow(joined)} ${joined.length > 1 ? 'go' : 'goes'} into a folder, and ${joined.length > 1 ? 'their letters are' : 'its letter is'} gone`,
@@ -59,7 +62,8 @@ function madeAndOrder({ disk, steps, usual }: Told): string {
     ...(aside.length > 0 ? [`${inARow(aside)} is set aside and put back`] : []),
     ...(allowed.length > 0 ? [`${inARow(allowed)} ${allowed.length > 1 ? 'go' : 'goes'}, as allowed`] : []),
   ];
-  const what = done.length > 0 ? inARow(done) : 'Nothing is deleted';
+  const said = inARow(done);
+  const what = done.length > 0 ? said.charAt(0).toUpperCase() + said.slice(1) : 'Nothing is deleted';
   const stays = usual.orderChanges === 0;
   if (!stays) return `${what}, but the order on the disk changes`;
   return `${what}${done.length > 0 ? ',' : ''} and the order stays`;

@@ -4,7 +4,7 @@ import { isEncrypted, type Kit } from '../tools';
 import { roundUp } from '../units';
 import { pushesFor } from './pushing';
 import type { Task } from './task';
-import { begun, type Asked } from './asked';
+import { begun, taskAt, type Asked } from './asked';
 
 /** Data volumes that are looked at together, at the most. */
 const MOST_TOGETHER = 3;
@@ -111,23 +111,10 @@ function added(way: Asked, kit: Kit, intents: readonly Intent[], source: Partiti
   if (task.fixed.has(source.number) || (task.gives.get(source.number) ?? 0) > 0) return [];
   const done = begun(task, kit, intents);
   if (!done) return [];
-  const { partitions, usable, outside } = done.layout;
-  const target = partitions.find(({ number }) => number === task.target.number);
-  if (!target) return [];
-  const disk = { ...task.disk, partitions: [...partitions], usable };
-  return [
-    {
-      ...way,
-      task: {
-        ...task,
-        disk,
-        target,
-        donors: new Set([...task.donors].filter((number) => number !== source.number)),
-        outside: [...outside].map(([name, bytes]) => ({ name, bytes })),
-      },
-      first: [...way.first, ...done.carried.map(({ intent, priced }) => ({ intent, priced }))],
-    },
-  ];
+  const after = taskAt(task, done.layout);
+  if (!after) return [];
+  const first = [...way.first, ...done.carried.map(({ intent, priced }) => ({ intent, priced }))];
+  return [{ ...way, task: after, first }];
 }
 
 /**

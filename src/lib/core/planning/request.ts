@@ -55,6 +55,8 @@ export const GoalOptionsShape = closed({
   mayEnlargeDisk: Type.Optional(Type.Boolean()),
   /** A FAT volume that has to grow may be converted to NTFS, which nothing takes back. */
   mayConvert: Type.Optional(Type.Boolean()),
+  /** A master boot record that holds the target back may be converted to GPT, which nothing takes back. */
+  mayConvertTable: Type.Optional(Type.Boolean()),
   /** Numbers of data volumes whose files may go into a folder of the target, so that two volumes become one. */
   mayJoin: Type.Optional(Numbers),
   /** What routes are ordered by. Default: usual. */

@@ -75,6 +75,11 @@ function difficultyOf(steps: readonly Step[], totals: Totals): Route['difficulty
   const has = (...verbs: Verb[]) => steps.some((step) => verbs.includes(step.verb));
   const rebuilds = has('set-aside', 'copy');
   const repairs = steps.some((step) => step.verb === 'move' && step.repair !== undefined);
+  if (has('convert-table'))
+    return {
+      grade: 'demanding',
+      why: 'The table is converted and the machine starts in another way from then on, which nothing takes back.',
+    };
   if (has('join'))
     return {
       grade: 'demanding',

@@ -114,6 +114,7 @@ export function taskOf(machine: Machine, request: RoutesRequest): Outcome<Task> 
     outside: request.outside ?? [],
     mayEnlargeDisk: (request.mayEnlargeDisk ?? false) && disk.media === 'virtual',
     mayConvert: request.mayConvert ?? false,
+    mayConvertTable: request.mayConvertTable ?? false,
     mayJoin: new Set(request.mayJoin),
     prefer: request.prefer ?? 'usual',
     rates: request.workshop?.rates ?? DEFAULT_RATES,

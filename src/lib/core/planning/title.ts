@@ -21,6 +21,7 @@ const PARTS: Record<Exclude<Verb, 'move'> | 'leap' | 'shift' | 'target', (of: St
     const found = step && foundPartition(of.task.disk, step.partition);
     return found ? `convert ${plainName(found)} to NTFS` : '';
   },
+  'convert-table': (of) => (of.has('convert-table') ? 'convert the table to GPT' : ''),
   'enlarge-disk': (of) => (of.has('enlarge-disk') ? 'enlarge the disk' : ''),
   join: (of) => part('join', of.joined()),
   'move-folders': (of) => (of.has('move-folders') ? 'move folders to another volume' : ''),

@@ -14,7 +14,7 @@ const Count = Type.Integer({ minimum: 0 });
  * stays behind Windows is counted as well, but is a criterion.
  */
 export const UsualShape = closed({
-  /** Volumes made anew: a data volume copied and deleted counts 2, whether its files have a volume of their own again or join another, the recovery partition set aside 1, a file system converted 1. */
+  /** Volumes made anew: a data volume copied and deleted counts 2, whether its files have a volume of their own again or join another, the recovery partition set aside 1, a file system or the table converted 1. */
   madeAnew: Count,
   /** Partitions that the machine boots from and whose start moves. */
   bootStarts: Count,
@@ -51,7 +51,7 @@ export function byFirst(a: readonly number[], b: readonly number[]): number {
 export const isBootedFrom = ({ role, active }: Pick<Partition, 'role' | 'active'>): boolean =>
   role === 'windows' || role === 'efi' || role === 'system' || active;
 
-/** What a data volume that is copied and deleted counts, the recovery partition set aside and put back, and a file system that is converted for good. */
+/** What a data volume that is copied and deleted counts, the recovery partition set aside and put back, and a file system or a table that is converted for good. */
 export const MADE_ANEW = { copied: 2, aside: 1, converted: 1 } as const;
 
 /** Idle bytes that are no waste yet, for so many bytes added. */
@@ -105,7 +105,7 @@ export function usualOf(
       copied.add('fromOutside' in step ? step.of : step.partition);
     if (step.verb === 'set-aside') aside.add(step.partition);
     if (step.verb === 'move') moved.add(step.partition);
-    if (step.verb === 'convert-volume') converted++;
+    if (step.verb === 'convert-volume' || step.verb === 'convert-table') converted++;
   }
   const boots = disk.partitions.filter((one) => isBootedFrom(one) && moved.has(one.number));
   const into = copyOf(steps, target.number);

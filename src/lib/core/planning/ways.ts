@@ -1,12 +1,13 @@
-import { convertedPartition } from '../steps';
+import type { Intent } from '../steps';
 import { sizeLimit, type Kit } from '../tools';
-import { begun, type Asked } from './asked';
+import { begun, taskAt, type Asked } from './asked';
 import { joinings } from './joining';
 import type { Task } from './task';
 
 /**
- * The disk as found; and, as far as the goal allows it, the disk with something else done first: the target's file system converted, data
- * volumes joined to the target. Nothing else hangs on the target's file system, and what joins it only makes room, so no later moment would
+ * The disk as found; and, as far as the goal allows it, the disk with something else done first: the target's file system or the table converted, data
+ * volumes joined to the target. Nothing else hangs on the target's file system, a
+ * new table only allows more, and what joins it only makes room, so no later moment would
  * serve better; but for a target that has no room for the files before it is extended (`joining.ts`).
  */
 export function waysOf(task: Task, kit: Kit): Asked[] {
@@ -15,15 +16,20 @@ export function waysOf(task: Task, kit: Kit): Asked[] {
   return [...ways, ...ways.flatMap((way) => joinings(way, kit))];
 }
 
-function converting(task: Task, kit: Kit): Asked[] {
-  const { disk, target } = task;
-  const done = begun(task, kit, [{ verb: 'convert-volume', partition: target.number }]);
-  if (!done) return [];
-  const now = convertedPartition(disk, target);
-  const partitions = disk.partitions.map((one) => (one === target ? now : one));
-  const first = done.carried.map(({ intent, priced }) => ({ intent, priced }));
-  return [{ task: { ...task, disk: { ...disk, partitions }, target: now }, first, last: [], lastBytes: 0 }];
-}
+/** What can be converted first, each by itself. */
+const CONVERSIONS = (target: number): readonly Intent[] => [
+  { verb: 'convert-volume', partition: target },
+  { verb: 'convert-table' },
+];
+
+const converting = (task: Task, kit: Kit): Asked[] =>
+  CONVERSIONS(task.target.number).flatMap((intent) => {
+    const done = begun(task, kit, [intent]);
+    const after = done && taskAt(task, done.layout);
+    if (!after) return [];
+    const first = done.carried.map((one) => ({ intent, priced: one.priced }));
+    return [{ task: after, first, last: [], lastBytes: 0 }];
+  });
 
 /** The largest size in bytes that the target's file system can have, as the kit may leave it. */
 export const limitOf = (task: Task, kit: Kit): number =>

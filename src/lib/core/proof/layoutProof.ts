@@ -137,12 +137,14 @@ class Tally {
 }
 
 /** The disk of the sheet: whatever both say of serial and GUID must agree, and they must share one of them. */
-function sameDisk({ disk }: WorkSheet, machine: Machine): Disk | null {
+function sameDisk({ disk, promise }: WorkSheet, machine: Machine): Disk | null {
   const agree = (a: string, b: string): boolean | null =>
     a === '' || b === '' ? null : a.toUpperCase() === b.toUpperCase();
   const fits = (one: Disk): boolean => {
-    const [serial, id] = [agree(disk.serial, one.serial), agree(disk.id, one.id)];
-    if (serial === false || id === false || one.table !== disk.table) return false;
+    // A new table gave the disk another identity; as long as it has the old one it is found by that, and told.
+    const converted = promise.newTable === one.table;
+    const [serial, id] = [agree(disk.serial, one.serial), converted ? null : agree(disk.id, one.id)];
+    if (serial === false || id === false || (!converted && one.table !== disk.table)) return false;
     // Where neither is known on one side, number and sector size are all there is.
     return (
       serial === true || id === true || (one.number === disk.number && one.sectorSize === disk.sectorSize)
@@ -177,6 +179,14 @@ function pairsOf({ promise }: WorkSheet, disk: Disk): Map<PromisedPartition, Par
 }
 
 function compareDisk({ promise, disk }: WorkSheet, found: Disk, tally: Tally): void {
+  tally.compare(
+    'wrong',
+    null,
+    `Disk ${disk.number}, partition table`,
+    (promise.newTable ?? disk.table).toUpperCase(),
+    found.table.toUpperCase(),
+    'The table was not converted as the route says. What lies behind it in the route can’t hold.',
+  );
   const size = (bytes: number) => formatMib(bytes, disk.sectorSize);
   tally.compare(
     'wrong',
@@ -189,6 +199,10 @@ function compareDisk({ promise, disk }: WorkSheet, found: Disk, tally: Tally): v
 }
 
 function compareMachine({ promise }: WorkSheet, machine: Machine, tally: Tally): void {
+  if (promise.newTable) {
+    const why = 'Windows still starts the old way: switch the firmware to UEFI.';
+    tally.compare('wrong', null, 'How Windows starts', 'UEFI', machine.firmware.toUpperCase(), why);
+  }
   if (!promise.recoveryEnabled) return;
   const state = machine.recoveryEnvironment;
   const found = state === null ? 'not known' : state.enabled ? 'enabled' : 'disabled';
@@ -253,7 +267,10 @@ function comparePartition(
   );
   const asFound = old?.partitions.find((one) => one.number === number);
   compareAttributes(promised, found, asFound?.unreadAttributes ?? '0x0', tally);
-  if (promised.id !== null || !remade) {
+  if (promised.id === null && !remade && sheet.promise.newTable && found.id !== null) {
+    const why = 'The new table gives every partition a GUID of its own.';
+    tally.differs('explained', number, what('GUID'), 'a new one', found.id, why);
+  } else if (promised.id !== null || !remade) {
     tally.compare(
       'wrong',
       number,

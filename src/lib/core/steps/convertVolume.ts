@@ -35,7 +35,7 @@ function converters({ terms, kit }: Ground, partition: Partition): Able {
 const freeIn = ({ volume }: Partition): number => volume!.size - volume!.used!;
 
 /** A partition once its volume is converted. */
-export const convertedPartition = (disk: Disk, partition: Partition): Partition => ({
+const convertedPartition = (disk: Disk, partition: Partition): Partition => ({
   ...partition,
   type: disk.table === 'mbr' ? MBR_NTFS : partition.type,
   volume: converted(disk, partition, partition.volume!),

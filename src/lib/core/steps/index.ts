@@ -1,4 +1,4 @@
-export { convertedPartition } from './convertVolume';
+export { diskNow } from './diskNow';
 export { type Able } from './abilities';
 export { creationOf, creationValues } from './creation';
 export { extenders } from './extend';

@@ -4,6 +4,7 @@ import { success, type Outcome } from '../problem';
 import { allTools, isEncrypted, margin } from '../tools';
 import { formatSize } from '../units';
 import { closed, Name, PartitionNumber, Text } from '../shapes';
+import { firstCharacters } from '../wellFormed';
 import { priced, refused, subjectOf, type Subject } from './abilities';
 import { copiers } from './copy';
 import { impossible, partitionAt, type Layout } from './layout';
@@ -46,10 +47,11 @@ const NOT_IN_NAMES = /[<>:"/\\|?*\p{Cc}]/gu;
 export function folderFor({ letter, number, volume }: Partition): string {
   const label = (volume?.label ?? '')
     .replace(NOT_IN_NAMES, ' ')
-    .replace(/[\s.]+$/, '')
+    .replace(/\s+/g, ' ')
+    .replace(/[ .]+$/, '')
     .trim();
   const was = letter ? `was ${letter}` : `was partition ${number}`;
-  return label ? `${label.slice(0, 40)} (${was})` : `Files (${was})`;
+  return label ? `${firstCharacters(label, 40)} (${was})` : `Files (${was})`;
 }
 
 /** Bytes that must be free in a volume which takes those files: as many, and 1 GiB or 5 % of them, so that it goes on working. */

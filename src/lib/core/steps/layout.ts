@@ -13,6 +13,8 @@ import { success, type Outcome, type Problem } from '../problem';
 
 /** A disk between two steps: where each partition is, and what was done so far. Nothing in it is changed in place. */
 export interface Layout {
+  /** The kind of table by now. */
+  table: Disk['table'];
   /** Where partitions may lie. */
   usable: Extent;
   /** Where they may lie once the backup table is at the true end. */
@@ -42,6 +44,7 @@ export interface OutsidePlace {
 }
 
 export const layoutOf = (disk: Disk, outside: readonly OutsidePlace[] = []): Layout => ({
+  table: disk.table,
   usable: disk.usable,
   relocated: disk.usableRelocated,
   partitions: disk.partitions,

@@ -1,4 +1,5 @@
 import { type Intent, type Step, type Verb } from './step';
+import { convertTable } from './convertTable';
 import { convertVolume } from './convertVolume';
 import { copy } from './copy';
 import { create } from './create';
@@ -30,6 +31,7 @@ const MODULES: { readonly [V in Verb]: VerbModule<V> } = {
   'put-back': putBack,
   decrypt,
   'convert-volume': convertVolume,
+  'convert-table': convertTable,
   join,
   'move-folders': moveFolders,
 };

@@ -1,3 +1,4 @@
+import { diskNow } from './diskNow';
 import { layoutOf, type Layout, type OutsidePlace } from './layout';
 import type { BareStep, Intent, PricedStep, Step } from './step';
 import { NO_TIME, type Kit } from '../tools';
@@ -9,11 +10,16 @@ import type { Ground, Terms } from './verb';
 
 /** What an intent comes to on a layout: exact figures, costs and tools; or why it can't be, as a sentence. */
 export const resolve = (ground: Ground, intent: Intent): Outcome<PricedStep> =>
-  moduleFor(intent).resolve(ground, intent);
+  moduleFor(intent).resolve({ ...ground, terms: termsNow(ground) }, intent);
+
+function termsNow({ terms, layout }: Ground): Terms {
+  const disk = diskNow(terms.disk, layout);
+  return disk === terms.disk ? terms : { ...terms, disk };
+}
 
 /** The layout after a step, or why it is not possible there, as part of a sentence. */
 export const applyStep = (disk: Disk, layout: Layout, step: BareStep | Step): Outcome<Layout> =>
-  moduleOf(step.verb).apply(disk, layout, asStep(step));
+  moduleOf(step.verb).apply(diskNow(disk, layout), layout, asStep(step));
 
 /** What a layout does with a step hangs on nothing that its tool adds. */
 const asStep = (step: BareStep | Step): Step => ({

@@ -1,6 +1,7 @@
 import { Type, type Static } from 'typebox';
 import { FILE_SYSTEMS } from '../disk';
 import type { ToolSet } from '../tools';
+import type { ConvertTableIntent, ConvertTableStep } from './convertTable';
 import type { ConvertVolumeIntent, ConvertVolumeStep } from './convertVolume';
 import type { CopyIntent, CopyStep } from './copy';
 import type { CreateIntent, CreateStep } from './create';
@@ -62,6 +63,7 @@ interface Verbs {
   'put-back': { step: PutBackStep; intent: PutBackIntent };
   decrypt: { step: DecryptStep; intent: DecryptIntent };
   'convert-volume': { step: ConvertVolumeStep; intent: ConvertVolumeIntent };
+  'convert-table': { step: ConvertTableStep; intent: ConvertTableIntent };
   join: { step: JoinStep; intent: JoinIntent };
   'move-folders': { step: MoveFoldersStep; intent: MoveFoldersIntent };
 }

@@ -16,8 +16,10 @@ export interface Terms {
   /** Numbers of partitions that neither move nor change. */
   fixed: ReadonlySet<number>;
   mayEnlargeDisk: boolean;
-  /** A file system or a table may be converted, which nothing takes back. */
+  /** The target's file system may be converted, which nothing takes back. */
   mayConvert: boolean;
+  /** An MBR may be converted to GPT, which nothing takes back. */
+  mayConvertTable: boolean;
   /** Numbers of data volumes whose files may go into a folder of the target. */
   mayJoin: ReadonlySet<number>;
 }

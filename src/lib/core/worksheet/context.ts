@@ -1,5 +1,5 @@
 import { type Kit } from '../tools';
-import { type Layout } from '../steps';
+import { diskNow, type Layout } from '../steps';
 import type { Route, Task } from '../planning';
 import { bytesOf, sentenceName } from '../disk';
 import { block, guard, type Expected } from '../steps/powershell/guard';
@@ -45,6 +45,8 @@ export function guarded(
         },
       ]
     : [];
-  const text = block([...guard(context.sheetDisk, diskBytesAt(context, steps), expected), ...lines]);
+  const { table, id } = diskNow(disk, context.layouts[steps]!);
+  const identity = { ...context.sheetDisk, table, id };
+  const text = block([...guard(identity, diskBytesAt(context, steps), expected), ...lines]);
   return { title: SHELL, text: `# Gentle Tide: ${heading}\n${text}` };
 }

@@ -5,6 +5,7 @@ import type { Task } from '../planning';
 import { certain, failure, success, type Outcome } from '../problem';
 import {
   creationValues,
+  diskNow,
   layoutsAlong,
   moduleOf,
   stepPartition,
@@ -123,7 +124,16 @@ function stepOf(context: SheetContext, drawing: Drawing, i: number): SheetStep {
   const step = steps[i]!;
   const [before, after] = [layouts[i]!, layouts[i + 1]!];
   const tool = kit.tools.find((one) => one.id === step.tool)!;
-  const told = { disk, target, steps, step, tool, before, after, diskBytes: diskBytesAt(context, i) };
+  const told = {
+    disk: diskNow(disk, before),
+    target,
+    steps,
+    step,
+    tool,
+    before,
+    after,
+    diskBytes: diskBytesAt(context, i),
+  };
   const module = moduleOf(step.verb);
   const words = module.words(told);
   const back = wayBack(task, kit, drawing, i + 1);
@@ -135,7 +145,7 @@ function stepOf(context: SheetContext, drawing: Drawing, i: number): SheetStep {
     partition: identityOf(disk, steps, step, before),
     do: words.do,
     figures: module.figures(told),
-    values: 'create' in step ? creationValues(disk, step.create) : [],
+    values: 'create' in step ? creationValues(told.disk, step.create) : [],
     why: step.why,
     bytesCopied: step.bytesCopied,
     handsOn: rates.step,

@@ -36,7 +36,7 @@ export function promiseOf(
       sectors: one.sectors,
       type: one.type,
       attributes: one.attributes,
-      id: remade ? null : one.id,
+      id: remade || left.table !== disk.table ? null : one.id,
       remade,
       letter: one.letter,
       fileSystem: one.volume?.fileSystem ?? null,
@@ -50,6 +50,7 @@ export function promiseOf(
   return {
     diskBytes: sectors * disk.sectorSize,
     recoveryEnabled: machine.recoveryEnvironment?.enabled ?? false,
+    ...(left.table === disk.table ? {} : { newTable: left.table }),
     partitions: left.partitions.map(promised),
   };
 }

@@ -4,7 +4,7 @@ import { drawingOf } from '../drawing';
 import { planRoutes, taskOf } from '../planning';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
 import { certain } from '../problem';
-import { layoutsAlong, type Layout, type Step } from '../steps';
+import { diskNow, layoutsAlong, type Layout, type Step } from '../steps';
 import { machineOf } from '../survey';
 import { diskSpec, surveyWith } from '../survey/sketch';
 import { clinic } from '../test/clinic';
@@ -39,7 +39,8 @@ const DIFFERENCES: Record<string, (machine: WindowsMachine, at: number | null) =
   'a second disk with the same serial number': ({ disks }) =>
     !!(disks[1]!.SerialNumber = disks[0]!.SerialNumber),
   'a disk a sector shorter': ({ disks }) => !!(disks[0]!.Size -= 512),
-  'another disk identity': ({ disks }) => !!Object.assign(disks[0]!, { Guid: '{OTHER}', Signature: 12345 }),
+  'another disk identity': ({ disks }) =>
+    !!Object.assign(disks[0]!, { Guid: '{OTHER}', Signature: 12345, PartitionStyle: 'MBR' }),
   'the partition a MiB further right': ({ partitions }, at) => {
     const one = partitions.find(({ Offset }) => Offset === at);
     if (one) one.Offset += 1024 * 1024;
@@ -87,7 +88,7 @@ describe('every script that Windows is given, over the whole catalogue', () => {
       let { bytes } = sheet.disk;
       for (const [i, { script, partition }] of stepsOf(sheet).entries()) {
         const step = route.steps[i]!;
-        const here = (): WindowsMachine => machineWith(disk, layouts[i]!, bytes);
+        const here = (): WindowsMachine => machineWith(diskNow(disk, layouts[i]!), layouts[i]!, bytes);
         const machine = here();
         if (script) {
           // Run on the disk as it is by then, it leaves the disk as the route says.

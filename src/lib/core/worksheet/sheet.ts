@@ -54,6 +54,8 @@ const PromisedShape = closed({
   /** Bytes of the whole disk. */
   diskBytes: Bytes,
   recoveryEnabled: Type.Boolean(),
+  /** The kind of table that the route makes of another; then disk and partitions have GUIDs that nobody knew. */
+  newTable: Type.Optional(Type.Enum(TABLE_KINDS)),
   partitions: Type.Array(PromisedPartitionShape, { maxItems: 2048 }),
 });
 export type Promised = Static<typeof PromisedShape>;

@@ -69,6 +69,7 @@ function fittedBy(step: Step): number | null {
     case 'set-aside':
     case 'decrypt':
     case 'convert-volume':
+    case 'convert-table':
     case 'join':
     case 'move-folders':
       return null;

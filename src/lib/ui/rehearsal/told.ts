@@ -102,6 +102,7 @@ export function powerGone(disk: Disk, steps: readonly Step[], now: Moment): Powe
     case 'enlarge-disk':
     case 'decrypt':
     case 'convert-volume':
+    case 'convert-table':
     case 'join':
     case 'move-folders':
       return {
@@ -145,6 +146,7 @@ const WORD: Record<Step['verb'], string> = {
   'put-back': 'Put back',
   decrypt: 'Decrypt',
   'convert-volume': 'Convert',
+  'convert-table': 'Convert',
   join: 'Join',
   'move-folders': 'Move folders',
 };

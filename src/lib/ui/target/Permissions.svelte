@@ -1,7 +1,7 @@
 <script lang="ts">
   import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
   import type { GoalOptions } from '$core/planning';
-  import { canConvert } from '$core/tools';
+  import { canConvert, tableConversion } from '$core/tools';
   import { exactText, formatSize, parseSize } from '$core/units';
 
   interface Props {
@@ -99,6 +99,15 @@
       checked={options.mayConvert ?? false}
       onchange={(event) => onoptions({ ...options, mayConvert: event.currentTarget.checked })}
     />{sentenceName(target)} may be converted to NTFS (there is no way back)</label
+  >
+{/if}
+{#if tableConversion(disk).ok}
+  <label class="line"
+    ><input
+      type="checkbox"
+      checked={options.mayConvertTable ?? false}
+      onchange={(event) => onoptions({ ...options, mayConvertTable: event.currentTarget.checked })}
+    />The partition table may be converted to GPT (the machine must start by UEFI; there is no way back)</label
   >
 {/if}
 {#if disk.media === 'virtual'}

@@ -22,6 +22,7 @@ import {
 } from '$core/planning';
 import { proposalsFor, USUAL_YEARS, type Filling, type Proposals } from '$core/forecast';
 import { choiceOf, isAt, sumOf as sumOfChoice, type Choice, type Found, type Sum } from '$core/holdings';
+import type { Allows } from '$core/otherWays';
 import type { Outcome } from '$core/problem';
 import { canCopy, isEncrypted, spareOf } from '$core/tools';
 import type { SurveyDocument } from '$core/survey';
@@ -112,12 +113,12 @@ export class GoalForm {
   });
 
   /** Allows more than was allowed so far. @returns whether that is anything */
-  allow({ mayJoin = [], ...others }: Pick<GoalOptions, 'mayJoin' | 'mayConvert'>): boolean {
+  allow({ mayJoin = [], ...others }: Allows): boolean {
     const before = this.options;
     const sofar = before.mayJoin ?? [];
     const joined = [...sofar, ...mayJoin.filter((number) => !sofar.includes(number))];
     this.options = { ...before, ...others, ...(joined.length > 0 ? { mayJoin: joined } : {}) };
-    return mayJoin.length > 0 || others.mayConvert === true;
+    return mayJoin.length > 0 || others.mayConvert === true || others.mayConvertTable === true;
   }
 
   readonly here = $derived.by(() => jobDisk(this.data().job));

@@ -44,10 +44,11 @@ export function otherWaysOf(
 }
 
 /** The Target screen's address with what is to be allowed there. */
-export function targetAllowing(job: number, { mayJoin, mayConvert }: Allows): string {
+export function targetAllowing(job: number, { mayJoin, mayConvert, mayConvertTable }: Allows): string {
   const asked = new URLSearchParams();
   if (mayJoin) asked.set('join', mayJoin.join());
   if (mayConvert) asked.set('convert', 'yes');
+  if (mayConvertTable) asked.set('table', 'yes');
   return `/jobs/${job}/target?${asked}`;
 }
 
@@ -60,6 +61,7 @@ export function allowedBy(address: URLSearchParams, joinable: readonly number[])
   return {
     ...(mayJoin.length > 0 ? { mayJoin } : {}),
     ...(address.get('convert') === 'yes' ? { mayConvert: true } : {}),
+    ...(address.get('table') === 'yes' ? { mayConvertTable: true } : {}),
   };
 }
 

@@ -28,6 +28,7 @@ export async function planStep(ground: Ground, step: Step): Promise<Planned> {
       // The stand-in is made as it will be once that is done.
       return success({ operations: [] });
     case 'convert-volume':
+    case 'convert-table':
     case 'join':
     case 'move-folders':
       return failure({

@@ -28,7 +28,7 @@ function wallsOf(problem: SearchProblem, { steps }: Route): number {
   );
 }
 
-const ELSEWHERE: readonly Verb[] = ['relocate-table', 'enlarge-disk', 'join'];
+const ELSEWHERE: readonly Verb[] = ['relocate-table', 'enlarge-disk', 'join', 'convert-table'];
 
 /** Holds every route that is found against what the bounds say of a disk where nothing was done yet. */
 function holdAll(request: RoutesRequest, steps: number): number {

@@ -55,6 +55,11 @@ function guardDisk(disk: Identity, bytes: number): string[] {
       `if (([string]$disk.Guid).Trim('{}').ToUpper() -ne ${literal(guid)}) { ${stop(`the disk has another GUID than ${guid}.`)} }`,
     );
   }
+  if (!disk.id && disk.table === 'gpt') {
+    lines.push(
+      `if ([string]$disk.PartitionStyle -ne 'GPT') { ${stop('the disk has no GUID partition table.')} }`,
+    );
+  }
   if (/^[0-9a-f]{1,8}$/i.test(disk.id) && disk.table === 'mbr') {
     lines.push(
       `if ($disk.Signature -ne ${parseInt(disk.id, 16)}) { ${stop(`the disk has another signature than ${disk.id}.`)} }`,

@@ -34,7 +34,14 @@ export class WindowsMachine {
   readonly attributes = new Map<ShownPartition, bigint>();
 
   constructor(
-    readonly disks: { Number: number; SerialNumber: string; Size: number; Guid: string; Signature: number }[],
+    readonly disks: {
+      Number: number;
+      SerialNumber: string;
+      Size: number;
+      Guid: string;
+      Signature: number;
+      PartitionStyle: string;
+    }[],
     public partitions: ShownPartition[],
   ) {}
 
@@ -178,6 +185,19 @@ export class WindowsMachine {
       this.converted.add(String(loose[0] as string).replace(':', ''));
       return 0;
     },
+    'mbr2gpt.exe': ({ loose: [what, of, where] }) => {
+      const disk = this.disks.find(({ Number: n }) => of === `/disk:${n}`);
+      if (!disk || where !== '/allowFullOS' || disk.Signature === 0) return 1;
+      if (what === '/validate') return 0;
+      // From within Windows: the volume C: gives its last 100 MiB to the partition that the firmware starts.
+      const windows = this.partitions.find(
+        (one) => one.DiskNumber === disk.Number && String.fromCharCode(one.DriveLetter.code) === 'C',
+      )!;
+      windows.Size -= 100 * 2 ** 20;
+      Object.assign(disk, { Signature: 0, Guid: '{made-by-windows}', PartitionStyle: 'GPT' });
+      this.put(disk.Number, windows.Offset + windows.Size, 100 * 2 ** 20);
+      return 0;
+    },
     'read-host': () => 'X:\\job',
     'test-path': ({ named }) => this.folders.has(String(named['literalpath'] as string)),
     'join-path': ({ loose: [root, name] }) =>
@@ -234,8 +254,16 @@ export function machineWith(disk: Disk, layout: Layout, diskBytes: number): Wind
         Size: diskBytes,
         Guid: disk.table === 'gpt' ? `{${disk.id.toLowerCase()}}` : '',
         Signature: disk.table === 'mbr' ? parseInt(disk.id, 16) : 0,
+        PartitionStyle: disk.table.toUpperCase(),
       },
-      { Number: 7, SerialNumber: 'GT-STICK', Size: 8_000_000_000, Guid: '{another}', Signature: 1 },
+      {
+        Number: 7,
+        SerialNumber: 'GT-STICK',
+        Size: 8_000_000_000,
+        Guid: '{another}',
+        Signature: 1,
+        PartitionStyle: 'MBR',
+      },
     ],
     partitions,
   );

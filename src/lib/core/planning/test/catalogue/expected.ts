@@ -366,6 +366,16 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
   },
   'join-not-allowed': { stops: ['stopped-no-mover'], front: {} },
   'join-too-full': { stops: ['stopped-no-mover'], front: {} },
+  'table-beyond': {
+    stops: [],
+    front: { 'windows-only': ['convert-table, extend 2 = 0 0 0 2 0 0'] },
+  },
+  // What lies in the 100 MiB of the new partition is not known, so all of it counts; as any that the machine starts from it moves at a restart.
+  'table-from-windows': {
+    stops: [],
+    front: { 'live-mover': ['convert-table, move 2, extend 1 = 100 0 1 3 0 0'] },
+  },
+  'table-not-allowed': { stops: ['no-more-room'], front: {} },
   'exfat-target': { stops: ['cannot-grow'], front: {} },
   dynamic: { stops: ['dynamic-disk'], front: {} },
   hibernated: { stops: ['hibernated'], front: {} },

@@ -26,6 +26,9 @@ const reserved: PartitionSpec = { role: 'reserved', size: 16 };
 /** Half full: shrinking it by a tenth of its size copies a tenth of what it holds. */
 const D: PartitionSpec = { role: 'data', size: gib(200), used: gib(100), letter: 'D', label: 'Archive' };
 const E: PartitionSpec = { role: 'data', size: gib(100), used: gib(20), letter: 'E', label: 'Samples' };
+const system: PartitionSpec = { role: 'system', size: 500, used: 41, active: true };
+/** Just below what an MBR reaches. */
+const wide: PartitionSpec = { ...C, size: gib(2000), used: gib(1900) };
 const full: PartitionSpec = { ...D, used: gib(200) };
 
 export function situation(
@@ -386,6 +389,30 @@ export const SITUATIONS: readonly Situation[] = [
     [C, E],
     0,
     { grow: gib(80), mayJoin: [2], kits: ['windows-only'] },
+  ),
+  situation(
+    'table-beyond',
+    'Room lies behind C:, but most of it beyond what the MBR reaches; the table may be converted.',
+    [system, wide],
+    gib(2000),
+    { grow: gib(500), mayConvertTable: true, kits: ['windows-only'] },
+    { disk: { table: 'mbr', media: 'hdd' } },
+  ),
+  situation(
+    'table-from-windows',
+    'As before, with no system partition that could be used again: Windows gives the EFI system partition its own end.',
+    [{ ...wide, active: true }],
+    gib(2000),
+    { grow: gib(500), mayConvertTable: true, kits: ['windows-only', 'live-mover'] },
+    { disk: { table: 'mbr', media: 'hdd' } },
+  ),
+  situation(
+    'table-not-allowed',
+    'Room lies beyond what the MBR reaches, and nobody allowed to convert the table.',
+    [system, wide],
+    gib(2000),
+    { grow: gib(500), kits: ['windows-only'] },
+    { disk: { table: 'mbr', media: 'hdd' } },
   ),
   situation(
     'exfat-target',
