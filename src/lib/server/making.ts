@@ -1,6 +1,7 @@
 import { Type, type Static } from 'typebox';
 import { Drawing } from '$core/drawing';
 import { FirstShape } from '$core/holdings';
+import { ontoDisk } from '$core/newDisk';
 import { GoalOptionsShape, taskOf, WorkshopShape, type RoutesRequest } from '$core/planning';
 import type { Outcome } from '$core/problem';
 import { Bytes, closed, PartitionNumber } from '$core/shapes';
@@ -50,5 +51,7 @@ export function sheetFrom({
 }): Outcome<WorkSheet> {
   const { drawing, first } = making;
   const task = taskOf(machineOf(survey), { ...requestFor(survey, making), kits: [drawing.kit] });
-  return task.ok ? makeSheet(task.value, task.value.kits[0]!, drawing, first) : task;
+  const { onto } = drawing;
+  const asked = task.ok && onto !== undefined ? ontoDisk(task.value, onto) : task;
+  return asked.ok ? makeSheet(asked.value, asked.value.kits[0]!, drawing, first) : asked;
 }

@@ -12,6 +12,8 @@ export function notCarriedOut(verb: Step['verb'], fileSystem: string | null): st
   const resized = fileSystem === null || RESIZED.has(fileSystem);
   if (verb === 'convert-volume') return 'a volume is converted in place by Windows';
   if (verb === 'convert-table') return 'the partition table is converted in place by Windows';
+  if (verb === 'make-table' || verb === 'clone' || verb === 'boot-check')
+    return 'everything goes to another disk';
   if (verb === 'join') return 'files are copied into a folder of another volume';
   if (verb === 'move-folders') return 'folders of people move to another volume';
   if (verb === 'shrink' && !resized) return 'a volume is made smaller that is neither NTFS nor FAT';

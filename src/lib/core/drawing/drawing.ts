@@ -14,9 +14,15 @@ const PlannedStep = closed({
 export type PlannedStep = Static<typeof PlannedStep>;
 
 /** A technician's own steps, with the kit that they are drawn for. Nothing in it is changed in place. */
-export const Drawing = closed({ kit: Name, steps: Type.Array(PlannedStep, { maxItems: 200 }) });
+export const Drawing = closed({
+  kit: Name,
+  /** Number of the disk that everything goes to; absent: the steps are for the target's own disk. */
+  onto: Type.Optional(Type.Integer({ minimum: 0, maximum: 255 })),
+  steps: Type.Array(PlannedStep, { maxItems: 200 }),
+});
 export interface Drawing {
   kit: string;
+  onto?: number;
   steps: readonly PlannedStep[];
 }
 

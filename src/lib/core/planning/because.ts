@@ -64,6 +64,7 @@ function madeAndOrder({ disk, steps, usual }: Told): string {
   ];
   const said = inARow(done);
   const what = done.length > 0 ? said.charAt(0).toUpperCase() + said.slice(1) : 'Nothing is deleted';
+  if (steps.some(({ verb }) => verb === 'clone')) return 'The old disk is only read, and stays the way back';
   const stays = usual.orderChanges === 0;
   if (!stays) return `${what}, but the order on the disk changes`;
   return `${what}${done.length > 0 ? ',' : ''} and the order stays`;

@@ -75,6 +75,11 @@ function difficultyOf(steps: readonly Step[], totals: Totals): Route['difficulty
   const has = (...verbs: Verb[]) => steps.some((step) => verbs.includes(step.verb));
   const rebuilds = has('set-aside', 'copy');
   const repairs = steps.some((step) => step.verb === 'move' && step.repair !== undefined);
+  if (has('clone'))
+    return {
+      grade: 'careful',
+      why: 'Two disks are beside each other: taken for one another, the wrong one is written to.',
+    };
   if (has('convert-table'))
     return {
       grade: 'demanding',

@@ -116,6 +116,7 @@ export function taskOf(machine: Machine, request: RoutesRequest): Outcome<Task> 
     mayConvert: request.mayConvert ?? false,
     mayConvertTable: request.mayConvertTable ?? false,
     mayJoin: new Set(request.mayJoin),
+    from: null,
     prefer: request.prefer ?? 'usual',
     rates: request.workshop?.rates ?? DEFAULT_RATES,
     bounds,

@@ -33,6 +33,9 @@ const PARTS: Record<Exclude<Verb, 'move'> | 'leap' | 'shift' | 'target', (of: St
   'set-aside': (of) => part('set aside', of.names('set-aside')),
   shrink: (of) => part('shrink', few(of.names('shrink'))),
   create: () => '',
+  'make-table': () => '',
+  clone: (of) => (of.has('clone') ? 'move everything to a larger disk' : ''),
+  'boot-check': () => '',
   copy: (of) =>
     part('copy', few(of.names('copy', (step) => !('fromOutside' in step) && !of.joins(step.partition)))),
   leap: (of) => part('leap', few(of.leaping())),

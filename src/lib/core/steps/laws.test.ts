@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { endOf, overlaps, type Partition } from '../disk';
 import { follow } from '../drawing';
 import type { Found } from '../holdings';
+import { ontoDisk, planOnto } from '../newDisk';
 import { otherWays, stepsWith } from '../otherWays';
 import { planRoutes, taskOf, type Route, type Task } from '../planning';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
@@ -62,11 +63,34 @@ function drawnOn(task: Task): Route[] {
   return [route!];
 }
 
-const samples: Sample[] = SITUATIONS.flatMap(({ id, survey, ask }) => {
+/** The same situation with an empty disk beside it that is as large again, and the route that brings everything there. */
+function ontoLarger({ survey, ask }: (typeof SITUATIONS)[number]): { task: Task; route: Route }[] {
+  const [old] = survey.disks;
+  const bare = { id: null, backupHeader: null, lastUsable: null, firstUsable: null, partitions: [] };
+  const larger = { ...old!, ...bare, number: 1, serial: 'GT-TEST-0002', sectors: 2 * old!.sectors };
+  const request = {
+    survey: { ...survey, disks: [...survey.disks, larger] },
+    disk: 0,
+    ...ask,
+    kits: ['offline-mover'],
+  };
+  const task = taskOf(machineOf(request.survey), request);
+  const onto = task.ok ? ontoDisk(task.value, 1) : task;
+  const plan = onto.ok ? planOnto(onto.value) : onto;
+  if (!onto.ok || !plan.ok) return [];
+  const kit = onto.value.kits[0]!;
+  const steps = plan.value.intents.map((intent, i) => ({ id: `s${i}`, intent, tool: null, off: false }));
+  const { results, route } = follow(onto.value, kit, { kit: kit.id, steps });
+  return results.every(({ kind }) => kind === 'done') ? [{ task: onto.value, route: route! }] : [];
+}
+
+const samples: Sample[] = SITUATIONS.flatMap((situation) => {
+  const { id, survey, ask } = situation;
   const request = { survey, disk: 0, ...ask };
   const answer = certain(planRoutes(request, { nodes: 300 }));
   const task = certain(taskOf(machineOf(survey), request));
-  return [...answer.routes, ...drawnOn(task)].flatMap((route) => {
+  const here = [...answer.routes, ...drawnOn(task)].map((route) => ({ task, route }));
+  return [...here, ...ontoLarger(situation)].flatMap(({ task, route }) => {
     const layouts = route.steps.reduce(
       (along, step) => [...along, certain(applyStep(task.disk, along.at(-1)!, step))],
       [layoutOf(task.disk, task.outside)],
@@ -149,7 +173,7 @@ describe.each(VERBS)('%s', (verb) => {
       const change = held(after) - held(before);
       const own = before.partitions.find(({ number }) => number === step.partition)?.volume?.used ?? 0;
       if (verb === 'delete' || verb === 'set-aside') expect(change, where(sample)).toBe(-own);
-      else if (verb === 'copy' || verb === 'join' || verb === 'convert-volume')
+      else if (verb === 'copy' || verb === 'clone' || verb === 'join' || verb === 'convert-volume')
         expect(change, where(sample)).toBeGreaterThanOrEqual(0);
       else if (verb !== 'put-back') expect(change, where(sample)).toBe(0);
       if (step.to && verb !== 'create') {

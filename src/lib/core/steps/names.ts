@@ -21,6 +21,8 @@ export function stepPartition(disk: Disk, steps: readonly Step[], step: Step): s
 /** What a volume is called that a route makes and nothing is copied to. */
 export function madeName(steps: readonly Step[], number: number | null): string {
   const made = steps.find((one) => one.verb === 'create' && one.partition === number);
+  const cloned = steps.find((one) => one.verb === 'clone' && one.partition === number);
+  if (cloned?.verb === 'clone') return cloned.source.name;
   const forFirmware = (one: Step) => one.verb === 'convert-table' && one.efi.partition === number;
   if (steps.some(forFirmware)) return 'EFI';
   if (made?.verb !== 'create') return `partition ${number}`;

@@ -1,4 +1,6 @@
 import { type Intent, type Step, type Verb } from './step';
+import { bootCheck } from './bootCheck';
+import { clone } from './clone';
 import { convertTable } from './convertTable';
 import { convertVolume } from './convertVolume';
 import { copy } from './copy';
@@ -8,6 +10,7 @@ import { remove } from './delete';
 import { enlargeDisk } from './enlargeDisk';
 import { extend } from './extend';
 import { join } from './join';
+import { makeTable } from './makeTable';
 import { move } from './move';
 import { moveFolders } from './moveFolders';
 import { putBack } from './putBack';
@@ -34,6 +37,9 @@ const MODULES: { readonly [V in Verb]: VerbModule<V> } = {
   'convert-table': convertTable,
   join,
   'move-folders': moveFolders,
+  'make-table': makeTable,
+  clone,
+  'boot-check': bootCheck,
 };
 
 export const VERBS = Object.keys(MODULES) as readonly Verb[];

@@ -1,6 +1,8 @@
 import { Type, type Static } from 'typebox';
 import { FILE_SYSTEMS } from '../disk';
 import type { ToolSet } from '../tools';
+import type { BootCheckIntent, BootCheckStep } from './bootCheck';
+import type { CloneIntent, CloneStep } from './clone';
 import type { ConvertTableIntent, ConvertTableStep } from './convertTable';
 import type { ConvertVolumeIntent, ConvertVolumeStep } from './convertVolume';
 import type { CopyIntent, CopyStep } from './copy';
@@ -10,6 +12,7 @@ import type { DeleteIntent, DeleteStep } from './delete';
 import type { EnlargeIntent, EnlargeStep } from './enlargeDisk';
 import type { ExtendIntent, ExtendStep } from './extend';
 import type { JoinIntent, JoinStep } from './join';
+import type { MakeTableIntent, MakeTableStep } from './makeTable';
 import type { MoveIntent, MoveStep } from './move';
 import type { MoveFoldersIntent, MoveFoldersStep } from './moveFolders';
 import type { PutBackIntent, PutBackStep } from './putBack';
@@ -66,6 +69,9 @@ interface Verbs {
   'convert-table': { step: ConvertTableStep; intent: ConvertTableIntent };
   join: { step: JoinStep; intent: JoinIntent };
   'move-folders': { step: MoveFoldersStep; intent: MoveFoldersIntent };
+  'make-table': { step: MakeTableStep; intent: MakeTableIntent };
+  clone: { step: CloneStep; intent: CloneIntent };
+  'boot-check': { step: BootCheckStep; intent: BootCheckIntent };
 }
 export type Verb = keyof Verbs;
 

@@ -22,6 +22,8 @@ export interface Terms {
   mayConvertTable: boolean;
   /** Numbers of data volumes whose files may go into a folder of the target. */
   mayJoin: ReadonlySet<number>;
+  /** The disk as found, where everything is cloned from it to `disk`, which is empty then; null: the work is on the disk itself. */
+  from: Disk | null;
 }
 
 /** Where an intent is to be carried out. */

@@ -15,7 +15,8 @@ const powershell = (text: string): Script => ({ title: SHELL, text });
 /** What is seen to once the last step is done (domain facts 10). */
 export function checksAfter(context: SheetContext): Check[] {
   const { task, kit, route, layouts } = context;
-  const { machine, disk } = task;
+  const { machine } = task;
+  const disk = task.from ?? task.disk;
   const end = route.steps.length;
   const touched = touchedBy(disk, route.steps);
   const make = checksOf('after');
@@ -93,6 +94,14 @@ export function checksAfter(context: SheetContext): Check[] {
     check('restart', 'A restart, and Windows comes up by itself', [
       'Once without any medium. Sign in, open the programs that the customer lives by.',
     ]),
+    ...(task.from
+      ? [
+          check('old-disk', 'The old disk is kept as it is', [
+            `Label it with the job and the date, and keep it until the customer has had the machine for some weeks. It starts the machine as it was found.`,
+            'Before it is used again, or given away, it is erased: everything is still on it.',
+          ]),
+        ]
+      : []),
     check('backup', 'Only now the backup may be let go', [
       'Keep the image until the proof is complete and the customer has had the machine for some days.',
     ]),
@@ -147,7 +156,8 @@ function joinedChecks(
   });
 }
 
-function lettersOf({ task: { disk }, route: { steps } }: SheetContext): string {
+function lettersOf({ task, route: { steps } }: SheetContext): string {
+  const disk = task.from ?? task.disk;
   const partitions = disk.partitions.filter(({ number }) => !goesFor(steps, number));
   const lettered = partitions.filter((one) => one.letter !== null);
   const without = partitions.filter((one) => one.letter === null && one.kind !== 'extended');

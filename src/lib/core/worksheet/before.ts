@@ -11,7 +11,7 @@ import {
   type Disk,
   type Partition,
 } from '../disk';
-import { formatDuration, formatMib, formatSize } from '../units';
+import { formatCount, formatDuration, formatMib, formatSize } from '../units';
 import { SHELL, type SheetContext } from './context';
 import { bootPathOf, protectionScript } from './bootPath';
 import { checksOf } from './check';
@@ -28,7 +28,9 @@ const LONG_EXPOSURE = 600;
 /** Everything to be seen to before the first step (domain facts 10), for this machine and this route. */
 export function checksBefore(context: SheetContext, first: readonly First[]): Check[] {
   const { task, route, sheetDisk } = context;
-  const { machine, disk } = task;
+  const { machine } = task;
+  // What is there before the work lies on the old disk, where everything goes to a new one.
+  const disk = task.from ?? task.disk;
   return [
     ...checksFirst(task, first),
     imageCheck(task),
@@ -41,14 +43,15 @@ export function checksBefore(context: SheetContext, first: readonly First[]): Ch
     powerCheck(task, route),
     volumesCheck(disk, touchedBy(disk, route.steps)),
     ...shutdownCheck(task),
-    ...encryptionCheck(task, route),
+    ...encryptionCheck(disk, task, route),
     ...suspendCheck(context),
-    ...recoveryCheck(task),
+    ...recoveryCheck(disk, task),
     ...(disk.media === 'virtual' ? [virtualCheck(task, route)] : []),
     check('programs', 'Programs are closed', [
       `Nothing is open on ${inARow(touchedBy(disk, route.steps).map(sentenceName))}: programs, network shares, backup and synchronising services.`,
     ]),
-    sameDiskCheck(disk, sheetDisk),
+    sameDiskCheck(disk, task.from ?? sheetDisk),
+    ...newDiskCheck(task),
   ];
 }
 
@@ -146,7 +149,7 @@ function shutdownCheck({ machine }: Task): Check[] {
   ];
 }
 
-function encryptionCheck({ disk, rates }: Task, { steps }: Route): Check[] {
+function encryptionCheck(disk: Disk, { rates }: Task, { steps }: Route): Check[] {
   const encrypted = disk.partitions.filter(isEncrypted);
   if (encrypted.length === 0) return [];
   const decrypts = steps.filter((step) => step.verb === 'decrypt');
@@ -194,7 +197,7 @@ function suspendCheck(context: SheetContext): Check[] {
   ];
 }
 
-function recoveryCheck({ machine, disk }: Task): Check[] {
+function recoveryCheck(disk: Disk, { machine }: Task): Check[] {
   const all = disk.partitions.filter((one) => one.role === 'recovery' || one.role === 'vendor');
   if (all.length === 0) return [];
   const inUse = recoveryInUse(machine, disk);
@@ -252,8 +255,20 @@ function virtualCheck({ disk }: Task, { steps }: Route): Check {
   ]);
 }
 
+/** The disk that everything goes to: taken for the old one, it would be overwritten. */
+function newDiskCheck({ from, disk }: Task): Check[] {
+  if (!from) return [];
+  return [
+    check('new-disk', 'The new disk is connected, sound and empty', [
+      `It is the one with ${disk.serial ? `the serial number ${disk.serial}` : 'no serial number that is known'} and ${formatCount(diskBytes(disk))} bytes; the old one has ${from.serial || 'none that is known'} and ${formatCount(diskBytes(from))}. Mark both.`,
+      'Whatever is on the new disk is gone afterwards. Let its own long test run once before anything is trusted to it.',
+      'The old disk is only read from here on. It is the way back: nothing is written to it, nothing deleted.',
+    ]),
+  ];
+}
+
 /** The whole disk compared with the sheet, line by line: nothing may have changed since the survey. */
-function sameDiskCheck(disk: Disk, sheetDisk: SheetDisk): Check {
+function sameDiskCheck(disk: Disk, sheetDisk: Pick<SheetDisk, 'serial' | 'id' | 'table'>): Check {
   // Storage cmdlets do not list the frame of an extended partition in every Windows.
   const rows = disk.partitions
     .filter((one) => one.kind !== 'extended')

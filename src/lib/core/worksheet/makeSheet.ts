@@ -49,7 +49,7 @@ export function makeSheet(
     return refuse('aside', 'The recovery partition is set aside and not put back. Add that step first.');
   }
   const layouts = certain(layoutsAlong(task.disk, route.steps));
-  const full = roomProblem(task.disk, layouts, first);
+  const full = task.from ? null : roomProblem(task.disk, layouts, first);
   if (full) return refuse('no-room', full);
   return success(sheetOf({ task, kit, route, layouts, sheetDisk: diskOf(task.disk) }, followed, first));
 }
@@ -79,7 +79,7 @@ function sheetOf(context: SheetContext, followed: Followed, first: readonly Firs
     target: {
       partition: target.number,
       name: sentenceName(target),
-      from: bytesOf(disk, target),
+      from: bytesOf(task.from ?? disk, target),
       to: sizeOf(disk, layouts.at(-1)!, target.number),
     },
     disk: sheetDisk,

@@ -10,20 +10,11 @@ import { diskSpec, surveyWith } from '../survey/sketch';
 import { clinic } from '../test/clinic';
 import { GIB } from '../units';
 import { taskFor } from '../drawing/test/sample';
-import { makeSheet, stepsOf, type Script } from '.';
+import { makeSheet, stepsOf } from '.';
 import { readScript } from '../test/powershellGrammar';
-import { runScript, Thrown } from './test/powershell';
+import { outcomeOf } from './test/outcome';
+import { runScript } from './test/powershell';
 import { machineWith, type WindowsMachine } from './test/windowsMachine';
-
-/** What a script said, or the sentence with which it ended itself. */
-function outcomeOf({ text }: Script, machine: WindowsMachine): { said: unknown[] } | { stopped: string } {
-  try {
-    return { said: runScript(text, machine.commands) };
-  } catch (error) {
-    if (error instanceof Thrown) return { stopped: error.message };
-    throw error;
-  }
-}
 
 /** Where partitions lie, in the order of their place. Bytes. */
 const placesIn = (machine: WindowsMachine): [number, number][] =>

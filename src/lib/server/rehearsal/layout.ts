@@ -68,6 +68,9 @@ function fittedBy(step: Step): number | null {
     case 'create':
     case 'set-aside':
     case 'decrypt':
+    case 'make-table':
+    case 'clone':
+    case 'boot-check':
     case 'convert-volume':
     case 'convert-table':
     case 'join':

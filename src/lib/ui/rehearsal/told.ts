@@ -101,6 +101,9 @@ export function powerGone(disk: Disk, steps: readonly Step[], now: Moment): Powe
     case 'delete':
     case 'enlarge-disk':
     case 'decrypt':
+    case 'make-table':
+    case 'clone':
+    case 'boot-check':
     case 'convert-volume':
     case 'convert-table':
     case 'join':
@@ -146,6 +149,9 @@ const WORD: Record<Step['verb'], string> = {
   'put-back': 'Put back',
   decrypt: 'Decrypt',
   'convert-volume': 'Convert',
+  'make-table': 'Make table',
+  clone: 'Clone',
+  'boot-check': 'Start check',
   'convert-table': 'Convert',
   join: 'Join',
   'move-folders': 'Move folders',

@@ -27,6 +27,9 @@ export async function planStep(ground: Ground, step: Step): Promise<Planned> {
     case 'decrypt':
       // The stand-in is made as it will be once that is done.
       return success({ operations: [] });
+    case 'make-table':
+    case 'clone':
+    case 'boot-check':
     case 'convert-volume':
     case 'convert-table':
     case 'join':
@@ -34,7 +37,7 @@ export async function planStep(ground: Ground, step: Step): Promise<Planned> {
       return failure({
         code: 'windows-only',
         path: '',
-        message: 'Only Windows does this within its volumes; the bench does not.',
+        message: 'The bench does not do this: it needs Windows itself, or another disk.',
       });
     case 'shrink':
       return planShrink(ground, step);

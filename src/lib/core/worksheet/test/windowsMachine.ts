@@ -41,6 +41,9 @@ export class WindowsMachine {
       Guid: string;
       Signature: number;
       PartitionStyle: string;
+      /** Windows runs from it, or the machine starts from it. */
+      IsBoot: boolean;
+      IsSystem: boolean;
     }[],
     public partitions: ShownPartition[],
   ) {}
@@ -198,6 +201,14 @@ export class WindowsMachine {
       this.put(disk.Number, windows.Offset + windows.Size, 100 * 2 ** 20);
       return 0;
     },
+    'initialize-disk': ({ named }) => {
+      const disk = this.disks.find(({ Number: n }) => n === named['number']);
+      if (disk?.PartitionStyle !== 'RAW') throw new Error('it has a table');
+      disk.PartitionStyle = String(named['partitionstyle'] as string);
+      // Windows makes its reserved partition by itself.
+      if (disk.PartitionStyle === 'GPT') this.put(disk.Number, 17_408, 16_759_808)['Type'] = 'Reserved';
+      return undefined;
+    },
     'read-host': () => 'X:\\job',
     'test-path': ({ named }) => this.folders.has(String(named['literalpath'] as string)),
     'join-path': ({ loose: [root, name] }) =>
@@ -255,6 +266,8 @@ export function machineWith(disk: Disk, layout: Layout, diskBytes: number): Wind
         Guid: disk.table === 'gpt' ? `{${disk.id.toLowerCase()}}` : '',
         Signature: disk.table === 'mbr' ? parseInt(disk.id, 16) : 0,
         PartitionStyle: disk.table.toUpperCase(),
+        IsBoot: true,
+        IsSystem: true,
       },
       {
         Number: 7,
@@ -263,6 +276,8 @@ export function machineWith(disk: Disk, layout: Layout, diskBytes: number): Wind
         Guid: '{another}',
         Signature: 1,
         PartitionStyle: 'MBR',
+        IsBoot: false,
+        IsSystem: false,
       },
     ],
     partitions,

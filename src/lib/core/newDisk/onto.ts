@@ -1,0 +1,72 @@
+import { sentenceName, usableAreas, type Disk } from '../disk';
+import { failure, success, type Outcome } from '../problem';
+import type { Task } from '../planning';
+
+const no = (code: string, message: string) => failure({ code, path: '', message });
+
+/** What may stand on a disk that counts as empty: what a new table brings along by itself. */
+const isEmpty = ({ partitions }: Disk): boolean => partitions.every(({ role }) => role === 'reserved');
+
+/**
+ * The task of bringing everything of a disk to another one of the machine, whose content is gone then. Problem codes: `no-disk`, `same-disk`,
+ * `not-empty`, `other-sectors`, `extended`, `blocked` (something forbids any work on the old disk).
+ */
+export function ontoDisk(task: Task, number: number): Outcome<Task> {
+  const { machine, disk: from } = task;
+  const found = machine.disks.find((one) => one.number === number);
+  if (!found) return no('no-disk', `The survey has no disk ${number}.`);
+  if (number === from.number) return no('same-disk', `Disk ${number} is the one that everything comes from.`);
+  const held = found.partitions.find(({ role }) => role !== 'reserved');
+  if (held && !isEmpty(found))
+    return no('not-empty', `Disk ${number} is not empty: ${sentenceName(held)} is on it, and would be lost.`);
+  if (found.sectorSize !== from.sectorSize)
+    return no(
+      'other-sectors',
+      `Disk ${number} has sectors of ${found.sectorSize} bytes, the old disk of ${from.sectorSize}: nothing can be cloned to it.`,
+    );
+  if (from.partitions.some(({ kind }) => kind !== 'primary'))
+    return no('extended', 'The old disk has an extended partition, which is not cloned.');
+  const [block] = task.blocks;
+  if (block) return no('blocked', `${block.title}: that comes first.`);
+  const { table } = from;
+  const { usable } = usableAreas({ table, sectorSize: found.sectorSize, sectors: found.sectors });
+  const disk: Disk = {
+    ...found,
+    table,
+    id: '',
+    dynamic: false,
+    protectiveRecord: null,
+    usable,
+    usableRelocated: usable,
+    partitions: [],
+  };
+  return success({
+    ...task,
+    from,
+    disk,
+    donors: new Set(),
+    gives: new Map(),
+    mayDelete: new Set(),
+    fixed: new Set(),
+    mayJoin: new Set(),
+    bounds: new Map(),
+    recoveryBehind: null,
+  });
+}
+
+/** The same machine with a disk beside it that is still to be bought; its number is the next one. */
+export function withBought(task: Task, sectors: number): { task: Task; number: number } {
+  const { machine, disk } = task;
+  const number = Math.max(...machine.disks.map((one) => one.number)) + 1;
+  const bought: Disk = {
+    ...disk,
+    number,
+    model: 'new disk',
+    serial: '',
+    id: '',
+    sectors,
+    dynamic: false,
+    partitions: [],
+  };
+  return { task: { ...task, machine: { ...machine, disks: [...machine.disks, bought] } }, number };
+}
