@@ -196,3 +196,47 @@ test('a table that reaches no further is converted to GPT, once that is allowed'
     page.getByText(/the partition table is converted in place by Windows, which is not rehearsed/),
   ).toBeVisible();
 });
+
+test('everything moves to a larger disk, beside the route on the old one', async ({ page, request }) => {
+  test.setTimeout(90_000);
+  await page.goto('/jobs/2610/diagnosis');
+  const card = page.getByRole('article').filter({ hasText: 'Move to a larger disk' });
+  await expect(card).toContainText(
+    'On disk 1 (made-up SSD), which is connected and empty, C: would have 181.9 GiB.',
+  );
+  await card.getByRole('link', { name: 'Compare the disks' }).click();
+  await expect(page.getByRole('radio', { name: /^Disk 1, 232\.9 GiB/ })).toBeChecked();
+  await expect(page.getByText('C: has 60.0 GiB and fills by 13.5 GiB a year.')).toBeVisible();
+  const smallest = page.getByRole('radio', { name: /^250 GB.*the smallest that lasts three years/ });
+  await smallest.check();
+  // What is not there yet has no sheet: its serial and its exact size are not known.
+  await expect(page.getByText(/connect it, survey the machine again/)).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Make its work sheet' })).toHaveCount(0);
+  await page.getByRole('radio', { name: /^Disk 1/ }).check();
+  await expect(page.getByRole('listitem').filter({ hasText: 'Extend C: to 186,262 MiB' })).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Routes side by side' })).toContainText(
+    'Move everything to a larger disk',
+  );
+
+  await page.getByRole('button', { name: 'Make its work sheet' }).click();
+  await expect(page).toHaveURL(/\/sheet$/, { timeout: 20_000 });
+  await expect(page.getByText('The new disk is connected, sound and empty')).toBeVisible();
+  await expect(page.getByText('Clone C: to the new disk', { exact: true }).first()).toBeVisible();
+  await expect(page.getByText('Start the machine from the new disk alone').first()).toBeVisible();
+  await expect(page.getByText('The old disk is kept as it is').first()).toBeVisible();
+  const [newest] = (await (await request.get('/api/v1/jobs/2610/sheets')).json()) as { id: number }[];
+  const { document } = await (await request.get(`/api/v1/jobs/2610/sheets/${newest!.id}`)).json();
+  expect([document.disk.serial, document.target.from, document.target.to]).toEqual([
+    'GT-77LH-2500',
+    60 * 2 ** 30,
+    186_262 * 2 ** 20,
+  ]);
+  // Its steps are for another disk: they have no board here.
+  const drawings = (await (await request.get('/api/v1/jobs/2610/drawings')).json()) as {
+    id: number;
+    name: string;
+  }[];
+  const { id } = drawings.find(({ name }) => name === 'To disk 1')!;
+  await page.goto(`/jobs/2610/drawing/${id}`);
+  await expect(page).toHaveURL(/\/diagnosis\/larger-disk$/);
+});

@@ -7,6 +7,12 @@ export const kitsIn = (workshop: Workshop): readonly { id: string; name: string 
   ...(workshop.kits ?? []),
 ];
 
+/** Those of the kits asked for that are still described; undefined: none was asked for, or is. */
+export function knownKits(workshop: Workshop, asked: readonly string[] | undefined): string[] | undefined {
+  const known = asked?.filter((id) => kitsIn(workshop).some((kit) => kit.id === id));
+  return known && known.length > 0 ? known : undefined;
+}
+
 const nameIn =
   (things: readonly { id: string; name: string }[]) =>
   (id: string): string =>

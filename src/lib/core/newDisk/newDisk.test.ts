@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { bytesOf, endOf } from '../disk';
+import { bytesOf } from '../disk';
 import { follow, surveyAt } from '../drawing';
 import { taskOf, type Task } from '../planning';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
@@ -215,6 +215,9 @@ describe('which disk to buy', () => {
     expect(disks.find(({ enough }) => enough)!.gb).toBe(500);
     const likely = disks.map(({ full }) => full!.likely ?? Infinity);
     expect(likely).toEqual([...likely].sort((a, b) => a - b));
+    // Beyond 2 TiB an MBR reaches nothing.
+    const old = taskFor(surveyOf([C, D], { table: 'mbr' }));
+    expect(buyable(old, asked).map(({ gb }) => gb)).toEqual([250, 500, 1000, 2000, 4000]);
     expect(buyable(task, { ...asked, years: 4 }).find(({ enough }) => enough)!.gb).toBe(1000);
   });
 });

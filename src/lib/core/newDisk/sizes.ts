@@ -42,7 +42,7 @@ export function buyable(
   }: { now: number; used: number; growth: Growth | null; years: number; least: number },
 ): Buyable[] {
   const wanted = growth ? enoughFor(used, growth, years) : least;
-  return SOLD.flatMap((gb): Buyable[] => {
+  const disks = SOLD.flatMap((gb): Buyable[] => {
     const sectors = sectorsSold(gb, task.disk.sectorSize);
     const bought = withBought(task, sectors);
     const onto = ontoDisk(bought.task, bought.number);
@@ -52,4 +52,6 @@ export function buyable(
     const full = growth && fullRange(used, size, now, growth);
     return [{ gb, sectors, size, full, enough: size >= wanted }];
   });
+  // Beyond what the table or the file system reaches a larger one gives nothing more.
+  return disks.filter(({ size }, i) => i === 0 || size > disks[i - 1]!.size);
 }

@@ -52,6 +52,8 @@ export interface WayOut {
   /** What has to be allowed for it with the goal. */
   allows?: Allows;
   makes?: NewVolume;
+  /** The screen that it is worked out on. */
+  leads?: 'larger-disk';
   /** The volumes that could be joined, those that can be first. */
   volumes?: Joinable[];
 }

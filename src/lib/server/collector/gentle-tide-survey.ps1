@@ -269,13 +269,17 @@ function Get-DiskFacts {
   foreach ($disk in @(Get-Disk | Sort-Object Number)) {
     # Numbers of the storage classes: 1 MBR, 2 GPT.
     $style = $disk.CimInstanceProperties['PartitionStyle'].Value
-    if ($style -ne 1 -and $style -ne 2) { Add-Gap "Disk $($disk.Number) has no partition table and is left out."; continue }
+    $bare = $style -ne 1 -and $style -ne 2
+    if ($bare -and [uint64]$disk.Size -eq 0) { Add-Gap "Disk $($disk.Number) shows no size and is left out."; continue }
+    # It may be the one that everything is to move to.
+    if ($bare) { Add-Gap "Disk $($disk.Number) has no partition table that Windows knows; it stands here as empty. See that it is." }
     $kind = $kinds[[string]$disk.Number]
     $media = 0
     if ($kind) { $media = $kind.CimInstanceProperties['MediaType'].Value }
     $layout = @{ attributes = @{}; facts = @{} }
     if ($style -eq 2) { $layout = Read-Layout $disk.Number $disk.LogicalSectorSize }
-    $partitions = @(Get-Partition -DiskNumber $disk.Number -ErrorAction SilentlyContinue | ForEach-Object { Get-PartitionFacts $disk $_ $layout.attributes })
+    $partitions = @()
+    if (-not $bare) { $partitions = @(Get-Partition -DiskNumber $disk.Number -ErrorAction SilentlyContinue | ForEach-Object { Get-PartitionFacts $disk $_ $layout.attributes }) }
     Set-Kinds $partitions
     $id = Get-Guid $disk.Guid
     if ($style -eq 1) { $id = ([uint32]$disk.Signature).ToString('X8') }
@@ -286,7 +290,7 @@ function Get-DiskFacts {
       media = Get-Media $disk.CimInstanceProperties['BusType'].Value $media $disk.FriendlyName
       sectorSize = $disk.LogicalSectorSize
       sectors = [uint64]$disk.Size / $disk.LogicalSectorSize
-      table = $(if ($style -eq 2) { 'gpt' } else { 'mbr' })
+      table = $(if ($style -eq 1) { 'mbr' } else { 'gpt' })
       id = $id
       partitions = $partitions
     }

@@ -37,6 +37,8 @@ interface Spec {
   takenAt?: string;
   disk: DiskSpec;
   partitions: PartitionSpec[];
+  /** An empty disk beside it. */
+  beside?: Pick<DiskSpec, 'model' | 'serial' | 'media'> & { sectors: number };
 }
 
 const efi = (size: number): PartitionSpec => ({ role: 'efi', size, used: 33, fileSystem: 'fat32' });
@@ -129,6 +131,7 @@ const SPECS: Spec[] = [
       windows(60, 57.1),
       data('D', 'Exhibits', 50.5, 31),
     ],
+    beside: { model: 'made-up SSD', serial: 'GT-77LH-2500', media: 'sata-ssd', sectors: 488_397_168 },
   },
   {
     number: 2609,
@@ -178,14 +181,20 @@ const SPECS: Spec[] = [
 
 /** The demo jobs, oldest first. */
 export const DEMO_JOBS: readonly DemoJob[] = SPECS.map(
-  ({ facts, disk, partitions, goal, takenAt, ...job }) => {
+  ({ facts, disk, partitions, beside, goal, takenAt, ...job }) => {
     const survey = surveyWith(diskSpec({ seed: job.number, ...disk }, partitions));
     survey.machine = { ...survey.machine, name: `${job.customer}, ${job.machine}`, ...facts };
     if (takenAt) survey.takenAt = takenAt;
+    if (beside) survey.disks.push(emptyDisk(beside));
     const earlier = (EARLIER[job.number] ?? []).map(([at, used]) => emptier(survey, at, used));
     return { ...job, survey, earlier, ...(goal === undefined ? {} : { goal: goal * MIB }) };
   },
 ).reverse();
+
+/** A disk as Windows shows a new one: without a table. */
+function emptyDisk({ sectors, ...known }: NonNullable<Spec['beside']>): SurveyDocument['disks'][number] {
+  return { ...diskSpec({ size: 100, ...known }, []), number: 1, id: null, sectors };
+}
 
 /** The same machine as it was before. @param used GiB in use, by letter */
 function emptier(

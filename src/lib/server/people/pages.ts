@@ -7,6 +7,7 @@ export const PAGES: Readonly<Record<string, Need>> = {
   '/jobs/[number]': 'reader',
   '/jobs/[number]/about': 'reader',
   '/jobs/[number]/diagnosis': 'reader',
+  '/jobs/[number]/diagnosis/larger-disk': 'reader',
   '/jobs/[number]/drawing/[id]': 'reader',
   '/jobs/[number]/proof': 'reader',
   '/jobs/[number]/rehearsal': 'reader',

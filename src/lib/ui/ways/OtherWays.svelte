@@ -104,6 +104,10 @@
               </li>
             {/each}
           </ul>
+        {:else if way.leads}
+          <p class="foot">
+            <a class="btn quiet" href="/jobs/{job}/diagnosis/{way.leads}">Compare the disks</a>
+          </p>
         {:else if way.allows}
           {@const allows = way.allows}
           <div class="foot">
@@ -188,7 +192,7 @@
     font-size: 1.25rem;
     font-weight: 700;
   }
-  a {
+  p:not(.foot) a {
     color: var(--accent-ink);
     text-decoration: underline;
   }

@@ -6,7 +6,7 @@ import type { Intent } from '$core/steps';
 import type { SurveyDocument } from '$core/survey';
 import { send, type Reply } from '$ui/api';
 import { jobDisk } from '$ui/jobDisk';
-import { kitsIn } from '$ui/workshop';
+import { knownKits } from '$ui/workshop';
 
 interface JobFacts {
   survey: { document: SurveyDocument } | null;
@@ -23,8 +23,7 @@ export function otherWaysOf(
 ): { ways: WayOut[]; found: Found | null; kit: string } {
   const { machine, disk, target } = jobDisk(job);
   const { kits: asked, outside, fixed } = job.goal?.options ?? {};
-  // A kit that was deleted since is not asked.
-  const kits = asked?.filter((id) => kitsIn(workshop).some((kit) => kit.id === id));
+  const kits = knownKits(workshop, asked);
   const task = certain(
     taskOf(machine, {
       survey: job.survey!.document,
@@ -32,7 +31,7 @@ export function otherWaysOf(
       goal: { partition: target.number, max: true },
       keepFree: { percent },
       workshop,
-      ...(kits && kits.length > 0 ? { kits } : {}),
+      ...(kits ? { kits } : {}),
       ...(outside ? { outside } : {}),
       ...(fixed ? { fixed } : {}),
     }),

@@ -17,6 +17,9 @@ export const load: PageServerLoad = async ({ parent, params }) => {
       hint: 'The Route screen lists its drawings.',
     });
   }
+  // What goes to another disk is not drawn on the board of this one.
+  if (drawing.states[drawing.position]?.onto !== undefined)
+    redirect(307, `/jobs/${params.number}/diagnosis/larger-disk`);
   const shop = await readWorkshop();
   const kit = missingKit(shop.workshop, drawing.states);
   if (kit !== null) {

@@ -1,0 +1,13 @@
+import { redirect } from '@sveltejs/kit';
+import { database } from '$lib/server/database';
+import { fillingsOf } from '$lib/server/fillings';
+import { readWorkshop } from '$lib/server/workshop';
+import type { PageServerLoad } from './$types';
+
+/** Where everything could go, with how the target filled at every survey of this machine. */
+export const load: PageServerLoad = async ({ parent, params }) => {
+  const { job } = await parent();
+  if (!job.survey || !job.target) redirect(307, `/jobs/${params.number}/survey`);
+  const fillings = await fillingsOf(database(), job.survey.document, job.target.disk);
+  return { ...(await readWorkshop()), fillings };
+};
