@@ -1,6 +1,15 @@
 import { expect, test } from './test';
 import { addJob, sampleSurvey } from './survey';
 
+interface SurveyDisk {
+  partitions: { number: number; volume?: object }[];
+}
+interface Promised {
+  number: number;
+  first: number;
+  sectors: number;
+}
+
 test('a FAT volume that has to grow is converted by Windows, once that is allowed', async ({
   page,
   request,
@@ -231,6 +240,27 @@ test('everything moves to a larger disk, beside the route on the old one', async
     60 * 2 ** 30,
     186_262 * 2 ** 20,
   ]);
+  // The machine as it is once the old disk is out: everything on the new one, which is disk 0 by now.
+  const job = await (await request.get('/api/v1/jobs/2610')).json();
+  const [found] = job.survey.document.disks as SurveyDisk[];
+  const partitions = (document.promise.partitions as Promised[]).map((one) => {
+    const old = found!.partitions.find(({ number }) => number === one.number)!;
+    const size = one.sectors * 512;
+    return { ...old, first: one.first, sectors: one.sectors, volume: { ...old.volume, size } };
+  });
+  const survey = {
+    ...job.survey.document,
+    takenAt: new Date().toISOString().replace(/\.\d+/, ''),
+    disks: [{ ...found, serial: 'GT-77LH-2500', id: '6C1F0BB2', sectors: 488_397_168, partitions }],
+  };
+  const proved = await request.post(`/api/v1/jobs/2610/sheets/${newest!.id}/layout-proof`, {
+    data: { version: job.version, survey },
+  });
+  expect(proved.status(), await proved.text()).toBe(200);
+  await page.goto('/jobs/2610/proof');
+  await expect(page.getByText('Everything is where it was promised')).toBeVisible();
+  await expect(page.getByText('C: Windows').first()).toBeVisible();
+
   // Its steps are for another disk: they have no board here.
   const drawings = (await (await request.get('/api/v1/jobs/2610/drawings')).json()) as {
     id: number;

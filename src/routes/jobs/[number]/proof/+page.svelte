@@ -41,9 +41,23 @@
   const pair = $derived.by(() => {
     if (!data.after) return null;
     const { disks } = compareSurveys(data.before, data.after);
+    const { disk, promise } = data.sheet.document;
+    const old = job.target && job.target.disk !== disk.number ? job.target.disk : null;
+    if (old !== null) return movedTo(old, disk.serial, promise.partitions);
     const one = disks.find((candidate) => candidate.before?.number === data.sheet.document.disk.number);
     return one?.before && one.after ? { before: one.before, after: one.after, pairs: one.partitions } : null;
   });
+  /** Where everything went to another disk: the old one, and the new one as it is now. */
+  function movedTo(old: number, serial: string, promised: readonly { number: number; first: number }[]) {
+    const before = machineOf(data.before).disks.find(({ number }) => number === old);
+    const after = machineOf(data.after!).disks.find((one) => one.serial === serial);
+    if (!before || !after) return null;
+    const pairs = promised.map(({ number, first }) => ({
+      before: before.partitions.find((one) => one.number === number) ?? null,
+      after: after.partitions.find((one) => one.first === first) ?? null,
+    }));
+    return { before, after, pairs };
+  }
   const HEADLINE = {
     proved: 'Everything is where it was promised',
     open: 'Some points are not as promised',
