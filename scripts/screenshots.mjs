@@ -91,17 +91,6 @@ const VIEWS = [
     prepare: (page) => page.getByText('The present survey').click(),
   },
   {
-    name: 'survey-ways',
-    path: '/jobs/new',
-    height: 1100,
-    prepare: async (page) => {
-      await page.getByLabel('Customer').fill('Tern Street Clinic');
-      await page.getByLabel('Machine').fill('reception desk');
-      await page.getByRole('button', { name: 'Add the job' }).click();
-      await page.getByText('Write it by hand').waitFor();
-    },
-  },
-  {
     name: 'holdings',
     path: '/jobs/2609/survey/holdings',
     prepare: async (page) => {
@@ -109,7 +98,8 @@ const VIEWS = [
       await page.getByText('nothing has to move').waitFor();
     },
   },
-  { name: 'diagnosis', path: '/jobs/2614/diagnosis' },
+  { name: 'diagnosis', path: '/jobs/2614/diagnosis', height: 1250 },
+  { name: 'larger-disk', path: '/jobs/2610/diagnosis/larger-disk', height: 1240 },
   {
     name: 'target',
     path: '/jobs/2614/target',

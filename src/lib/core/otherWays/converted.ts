@@ -20,7 +20,7 @@ export function convertedVolume({ task: { disk, target } }: Ask): WayOut | null 
 }
 
 /** What of an MBR holds this disk back, as part of a sentence; empty: nothing. */
-function heldBack({ table, sectors, sectorSize, partitions }: Disk): string {
+export function tableHoldsBack({ table, sectors, sectorSize, partitions }: Disk): string {
   if (table !== 'mbr') return '';
   if (sectors > MBR_REACH + 1)
     return `nothing can lie beyond the first ${formatSize(MBR_REACH * sectorSize)} of the disk`;
@@ -31,7 +31,7 @@ function heldBack({ table, sectors, sectorSize, partitions }: Disk): string {
 
 /** The MBR made a GPT, where it is what holds the disk back; null: it is not. */
 export function convertedTable({ task: { disk } }: Ask): WayOut | null {
-  const held = heldBack(disk);
+  const held = tableHoldsBack(disk);
   if (held === '') return null;
   const conversion = tableConversion(disk);
   return {

@@ -4,6 +4,7 @@ import { largerDisk } from './largerDisk';
 import { newVolume } from './newVolume';
 import type { Ask, WayOut } from './wayOut';
 
+export { tableHoldsBack } from './converted';
 export { stepsWith } from './newVolume';
 export type { Allows, Ask, NewVolume, WayOut } from './wayOut';
 

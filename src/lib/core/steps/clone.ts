@@ -19,7 +19,7 @@ const CloneStep = closed({
   /** Where it comes from; its number there is its number in the plan. `used`: bytes, null where that is not known. */
   source: closed({
     disk: Type.Integer({ minimum: 0, maximum: 255 }),
-    name: Text,
+    name: Type.String({ maxLength: 500 }),
     role: Type.Enum(ROLES),
     letter: orNull(Text),
     active: Type.Boolean(),

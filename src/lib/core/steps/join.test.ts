@@ -1,10 +1,11 @@
+import { Ajv2020 } from 'ajv/dist/2020.js';
 import { describe, expect, it } from 'vitest';
 import { taskOf, type GoalOptions } from '../planning';
 import { certain } from '../problem';
 import { machineOf } from '../survey';
 import { diskSpec, surveyWith, type PartitionSpec } from '../survey/sketch';
 import { GIB } from '../units';
-import { carryOutAll, checksOfJoin, folderFor, joinRoom, type Intent } from '.';
+import { carryOutAll, checksOfJoin, folderFor, IntentShape, joinRoom, type Intent } from '.';
 
 const C: PartitionSpec = { role: 'windows', size: 100 * 1024, used: 40 * 1024, letter: 'C' };
 const D: PartitionSpec = { role: 'data', size: 100 * 1024, used: 20 * 1024, letter: 'D', label: 'Plans' };
@@ -69,6 +70,25 @@ describe('joining a volume', () => {
       });
       expect(asked).toMatchObject({ ok: false, problems: [{ code: 'not-joined', path: '/mayJoin/0' }] });
     }
+  });
+
+  it('goes into one folder at the top, whatever somebody sends', () => {
+    const takes = new Ajv2020({ strict: false }).compile(IntentShape);
+    const names = [
+      '..\\\\Windows',
+      '..',
+      '.',
+      'a/b',
+      'C:',
+      'x.',
+      'x ',
+      '',
+      'a\u0007',
+      'a'.repeat(101),
+      '%SystemRoot%',
+      'Plans (was D)',
+    ];
+    expect(names.filter((folder) => takes({ ...join, folder }))).toEqual(['%SystemRoot%', 'Plans (was D)']);
   });
 
   it('leaves room to breathe: 1 GiB, or a twentieth of what comes', () => {

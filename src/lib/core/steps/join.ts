@@ -3,7 +3,7 @@ import { plainName, sentenceName, type Partition } from '../disk';
 import { success, type Outcome } from '../problem';
 import { allTools, isEncrypted, margin } from '../tools';
 import { formatSize } from '../units';
-import { closed, Name, PartitionNumber, Text } from '../shapes';
+import { closed, Name, PartitionNumber } from '../shapes';
 import { firstCharacters } from '../wellFormed';
 import { priced, refused, subjectOf, type Subject } from './abilities';
 import { copiers } from './copy';
@@ -17,10 +17,16 @@ import { roomIn, usedBy } from './room';
 import { INSIDE, type PricedStep } from './step';
 import type { Ground, OnSheet, VerbModule } from './verb';
 
+/** A folder at the top of a volume: one name that Windows takes, so that it is nowhere else. */
+const Folder = Type.String({
+  minLength: 1,
+  maxLength: 100,
+  pattern: '^[^<>:"/\\\\|?*\\u0000-\\u001F]*[^<>:"/\\\\|?*\\u0000-\\u001F .]$',
+});
 /** The files of a data volume go into a new folder of another volume, from where they are or from an outside place; `of`: the volume as found that they were in. */
 const JoinStep = Type.Union([
-  closed({ ...INSIDE, verb: Type.Literal('join'), into: PartitionNumber, folder: Text }),
-  closed({ ...INSIDE, verb: Type.Literal('join'), fromOutside: Name, of: PartitionNumber, folder: Text }),
+  closed({ ...INSIDE, verb: Type.Literal('join'), into: PartitionNumber, folder: Folder }),
+  closed({ ...INSIDE, verb: Type.Literal('join'), fromOutside: Name, of: PartitionNumber, folder: Folder }),
 ]);
 export type JoinStep = Static<typeof JoinStep>;
 const INTENTS = {
@@ -28,14 +34,14 @@ const INTENTS = {
     verb: Type.Literal('join'),
     partition: PartitionNumber,
     into: PartitionNumber,
-    folder: Text,
+    folder: Folder,
   }),
   'join-back': closed({
     verb: Type.Literal('join-back'),
     partition: PartitionNumber,
     of: PartitionNumber,
     fromOutside: Name,
-    folder: Text,
+    folder: Folder,
   }),
 };
 export type JoinIntent = Static<(typeof INTENTS)[keyof typeof INTENTS]>;

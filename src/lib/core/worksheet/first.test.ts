@@ -40,6 +40,12 @@ describe('what moves first', () => {
       null,
     ],
     [
+      'goes to a volume that is gone at the end',
+      [found, withoutArchive],
+      [moved(60)],
+      /takes that volume away/,
+    ],
+    [
       'counts from what goes there first',
       [found, archiveAt(200)],
       [moved(60), { ...at(archive.number), goes: [], moves: [], stays: 140 * GIB }],

@@ -44,6 +44,8 @@ export function roomProblem(disk: Disk, layouts: readonly Layout[], first: reado
       .flatMap(({ moves }) => moves.filter(({ to }) => here(to)))
       .reduce((sum, { bytes }) => sum + bytes, 0);
     if (arriving === 0) continue;
+    if (!layouts.at(-1)!.partitions.some(({ number }) => number === one.number))
+      return `${formatSize(arriving)} would move to ${sentenceName(one)} first, and this route takes that volume away. Let them stay where they are.`;
     const there = first.find(here)?.stays ?? one.volume?.used ?? 0;
     const sizes = layouts.flatMap((layout) =>
       layout.partitions.some(({ number }) => number === one.number) ? [sizeOf(disk, layout, one.number)] : [],

@@ -102,6 +102,9 @@ export function runOf(
   };
 }
 
+/** File by file, which no tool stages. */
+const copiesFiles = (step: SheetStep | undefined): boolean => step?.verb === 'copy' || step?.verb === 'join';
+
 /** Staged steps up to the next copy of files, which nobody stages, then that copy, and so on. */
 function partsOf(
   steps: readonly SheetStep[],
@@ -111,13 +114,13 @@ function partsOf(
   if (!staged) return [{ steps: [...steps], commit: null }];
   const groups: SheetStep[][] = [];
   for (const [i, step] of steps.entries()) {
-    const alone = step.verb === 'copy' || steps[i - 1]?.verb === 'copy';
+    const alone = copiesFiles(step) || copiesFiles(steps[i - 1]);
     if (groups.length === 0 || alone) groups.push([step]);
     else groups.at(-1)!.push(step);
   }
   return groups.map((group, i) => ({
     steps: group,
-    commit: group[0]!.verb === 'copy' ? null : commit(group, i),
+    commit: copiesFiles(group[0]) ? null : commit(group, i),
   }));
 }
 

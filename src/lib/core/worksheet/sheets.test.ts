@@ -146,7 +146,7 @@ describe('the sheets of the whole catalogue, all kits', () => {
       // Files are copied for real, with everything before them committed, before anything that rests on the copy is staged.
       for (const { staged, parts } of sheet.runs) {
         for (const { steps: part, commit } of parts) {
-          const copies = part.some((step) => step.verb === 'copy');
+          const copies = part.some(({ verb }) => verb === 'copy' || verb === 'join');
           expect(commit !== null).toBe(staged && !copies);
           if (staged && copies) expect(part).toHaveLength(1);
         }

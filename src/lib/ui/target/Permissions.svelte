@@ -1,5 +1,6 @@
 <script lang="ts">
   import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
+  import { tableHoldsBack } from '$core/otherWays';
   import type { GoalOptions } from '$core/planning';
   import { canConvert, tableConversion } from '$core/tools';
   import { exactText, formatSize, parseSize } from '$core/units';
@@ -101,7 +102,7 @@
     />{sentenceName(target)} may be converted to NTFS (there is no way back)</label
   >
 {/if}
-{#if tableConversion(disk).ok}
+{#if options.mayConvertTable || (tableHoldsBack(disk) !== '' && tableConversion(disk).ok)}
   <label class="line"
     ><input
       type="checkbox"
