@@ -6,17 +6,18 @@ import { pushesFor } from './pushing';
 import type { Task } from './task';
 import { begun, taskAt, type Asked } from './asked';
 
-/** Data volumes that are looked at together, at the most. */
+/** Data volumes that are looked at, and of those together, at the most: nobody joins more, and each is a search of its own. */
+const MOST = 12;
 const MOST_TOGETHER = 3;
 
 /**
- * The ways with data volumes joined to the target, each by itself and all of them together, in three patterns: the target has the room
- * now; it is extended first, by pushing aside what stands behind it, as far as the files need it; or the files wait at an outside place
- * and come back once the target has been extended.
+ * The ways with data volumes joined to the target, each by itself in three patterns: the target has the room now; it is extended first, by
+ * pushing aside what stands behind it, as far as the files need it; or the files wait at an outside place and come back once the target has
+ * been extended. All of them together are looked at where there is room now.
  */
 export function joinings(way: Asked, kit: Kit): Asked[] {
   const { task } = way;
-  const sources = task.disk.partitions.filter(({ number }) => task.mayJoin.has(number));
+  const sources = task.disk.partitions.filter(({ number }) => task.mayJoin.has(number)).slice(0, MOST);
   const each = sources.flatMap((source) =>
     Object.values(PATTERNS).flatMap((pattern) => pattern(way, kit, source)),
   );

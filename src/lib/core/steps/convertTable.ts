@@ -5,10 +5,11 @@ import { onGpt, tableConversion, windowsAlone } from '../tools';
 import { formatMib, formatSize } from '../units';
 import { closed, ExtentShape, orNull, PartitionNumber } from '../shapes';
 import { priced, refused } from './abilities';
+import { madePartition } from './creation';
 import { impossible, nextNumber, type Layout } from './layout';
 import { exactSize, SURVEY_AGAIN } from './names';
 import { doneLine, guard, stop } from './powershell/guard';
-import { WHOLE_DISK } from './step';
+import { WHOLE_DISK, type Creation } from './step';
 import type { VerbModule } from './verb';
 
 const ConvertTableStep = closed({
@@ -24,37 +25,19 @@ export type ConvertTableStep = Static<typeof ConvertTableStep>;
 const ConvertTableIntent = closed({ verb: Type.Literal('convert-table') });
 export type ConvertTableIntent = Static<typeof ConvertTableIntent>;
 
-/** The EFI system partition: what FAT32 holds in it then is not known. */
-const efiOf = (disk: Disk, { efi }: ConvertTableStep, old: Partition | undefined): Partition => ({
-  first: efi.first,
-  sectors: efi.sectors,
-  number: efi.partition,
-  type: TYPE.efi,
-  id: null,
-  attributes: '0x0000000000000000',
-  unreadAttributes: '0x0000000000000000',
-  name: '',
-  kind: 'primary',
-  active: false,
-  letter: null,
-  role: 'efi',
-  volume: {
+/** The EFI system partition: what it holds then is not known. */
+function efiOf(disk: Disk, { partition, first, sectors }: ConvertTableStep['efi']): Partition {
+  const create: Creation = {
+    type: TYPE.efi,
+    attributes: '0x0000000000000000',
+    name: '',
     fileSystem: 'fat32',
-    label: '',
     clusterSize: 0,
-    size: efi.sectors * disk.sectorSize,
-    used: null,
-    smallestRunning: null,
-    smallestOffline: null,
-    lastUsed: null,
-    lastImmovable: null,
-    immovableFile: null,
-    clusterMap: null,
-    dirty: false,
-    bootSectorDamaged: false,
-    encryption: { state: 'off', percent: 0, usedOnly: old?.volume?.encryption.usedOnly ?? true },
-  },
-});
+    label: '',
+  };
+  const made = madePartition(disk, { partition, id: null, to: { first, sectors }, create });
+  return { ...made, role: 'efi', volume: { ...made.volume!, used: null } };
+}
 
 export const convertTable: VerbModule<'convert-table'> = {
   step: ConvertTableStep,
@@ -95,7 +78,7 @@ export const convertTable: VerbModule<'convert-table'> = {
       .filter((one) => one !== old)
       .map(onGpt)
       .map((one) => (one.number === windows?.partition ? smaller(disk, one, windows) : one));
-    const partitions = [...kept, efiOf(disk, step, old)].sort((a, b) => a.first - b.first);
+    const partitions = [...kept, efiOf(disk, efi)].sort((a, b) => a.first - b.first);
     const made = efi.reused ? layout.made : new Set([...layout.made, efi.partition]);
     return success<Layout>({ ...layout, table: 'gpt', usable, relocated: usable, partitions, made });
   },
