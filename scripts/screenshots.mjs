@@ -98,8 +98,8 @@ const VIEWS = [
       await page.getByText('nothing has to move').waitFor();
     },
   },
-  { name: 'diagnosis', path: '/jobs/2614/diagnosis', height: 1250 },
-  { name: 'larger-disk', path: '/jobs/2610/diagnosis/larger-disk', height: 1240 },
+  { name: 'diagnosis', path: '/jobs/2614/diagnosis', height: 1080 },
+  { name: 'larger-disk', path: '/jobs/2610/diagnosis/larger-disk', height: 1420 },
   {
     name: 'target',
     path: '/jobs/2614/target',

@@ -1,6 +1,6 @@
 import { alignment, bytesOf, endOf, sentenceName, type Disk, type Partition } from '../disk';
 import { failure, success, type Outcome } from '../problem';
-import type { Task } from '../planning';
+import { isBootedFrom, type Task } from '../planning';
 import type { Intent } from '../steps';
 import { sizeLimit } from '../tools';
 import { formatSize, roundDown, roundUp } from '../units';
@@ -32,17 +32,25 @@ export function planOnto(task: Task): Outcome<Onto> {
     const message = `On disk ${disk.number} ${sentenceName(target)} would get no more than the ${formatSize(bytesOf(from, target))} that it has.`;
     return failure({ code: 'no-room', path: '', message });
   }
-  const intents: Intent[] = [{ verb: 'make-table' }];
   let at = first;
-  for (const one of order) {
-    intents.push({ verb: 'clone', partition: one.number, to: { first: at, sectors: one.sectors } });
-    if (one === target) {
-      intents.push({ verb: 'extend', partition: one.number, to: { first: at, sectors } });
-      at += sectors;
-    } else at += slots(one);
-  }
-  intents.push({ verb: 'boot-check' });
-  return success({ intents, size: sectors * disk.sectorSize });
+  const places = order.map((one) => {
+    const place = { one, first: at };
+    at += one === target ? sectors : slots(one);
+    return place;
+  });
+  // What the machine starts from goes first: a tool that needs a restart for it needs one for all of it.
+  const clones = [
+    ...places.filter(({ one }) => isBootedFrom(one)),
+    ...places.filter(({ one }) => !isBootedFrom(one)),
+  ];
+  const intents = clones.flatMap(({ one, first }): Intent[] => [
+    { verb: 'clone', partition: one.number, to: { first, sectors: one.sectors } },
+    ...(one === target ? [{ verb: 'extend', partition: one.number, to: { first, sectors } } as const] : []),
+  ]);
+  return success({
+    intents: [{ verb: 'make-table' }, ...intents, { verb: 'boot-check' }],
+    size: sectors * disk.sectorSize,
+  });
 }
 
 /** As found, but the recovery partition behind Windows, where it does not stand in the way of what grows. */

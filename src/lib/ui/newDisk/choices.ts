@@ -4,6 +4,7 @@ import { fullRange, growthOf, type FullRange, type Growth } from '$core/forecast
 import { choiceOf, isAt, sumOf, type Choice, type Found } from '$core/holdings';
 import { buyable, ontoDisk, planOnto, withBought } from '$core/newDisk';
 import { taskOf, type GoalOptions, type Route, type Task, type Workshop } from '$core/planning';
+import { failure, success, type Outcome } from '$core/problem';
 import type { SurveyDocument } from '$core/survey';
 import { knownKits } from '$ui/workshop';
 
@@ -116,21 +117,26 @@ export interface Going {
   left: Disk;
 }
 
-/** Works a candidate out with the first kit that can; null: none can, or nothing can go there. */
-export function goingTo(task: Task, { number, size, gb }: Candidate, sectors: number | null): Going | null {
-  if (size === null) return null;
+/** Works a candidate out with the first kit that can; or why none can, as the most powerful of them says it. */
+export function goingTo(task: Task, { number, gb }: Candidate, sectors: number | null): Outcome<Going> {
   const bought = gb === null || sectors === null ? null : withBought(task, sectors);
   const place = bought?.number ?? number!;
   const onto = ontoDisk(bought?.task ?? task, place);
   const plan = onto.ok ? planOnto(onto.value) : onto;
-  if (!onto.ok || !plan.ok) return null;
+  if (!onto.ok) return onto;
+  if (!plan.ok) return plan;
+  let reason = '';
   const steps = plan.value.intents.map((intent, i) => ({ id: `s${i + 1}`, intent, tool: null, off: false }));
   for (const kit of onto.value.kits) {
     const drawing: Drawing = { kit: kit.id, onto: place, steps };
     const { results, route } = follow(onto.value, kit, drawing);
-    if (!route || results.some(({ kind }) => kind !== 'done')) continue;
+    const refused = results.find(({ kind }) => kind !== 'done');
+    if (refused || !route) {
+      reason = refused?.reason ?? '';
+      continue;
+    }
     const { partitions } = results.at(-1)!.after;
-    return { drawing, route, left: { ...onto.value.disk, partitions: [...partitions] } };
+    return success({ drawing, route, left: { ...onto.value.disk, partitions: [...partitions] } });
   }
-  return null;
+  return failure({ code: 'no-kit', path: '', message: reason });
 }

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
-  import { bytesOf, plainName, sentenceName } from '$core/disk';
+  import { bytesOf, sentenceName } from '$core/disk';
   import { sectorsSold } from '$core/newDisk';
   import { moduleOf, stepPartition } from '$core/steps';
   import { formatSize } from '$core/units';
@@ -33,10 +33,11 @@
     ),
   );
   const candidate = $derived(possible.find(({ id }) => id === chosen) ?? possible[0] ?? null);
-  const going = $derived(
+  const outcome = $derived(
     candidate &&
       goingTo(task, candidate, candidate.gb === null ? null : sectorsSold(candidate.gb, disk.sectorSize)),
   );
+  const going = $derived(outcome?.ok ? outcome.value : null);
   const here = $derived(
     job.answer?.reached && job.goal && !job.goal.stale ? (job.answer.routes[job.chosen] ?? null) : null,
   );
@@ -92,7 +93,7 @@
         >Choose one first</a
       >
     </p>
-  {:else if candidate && candidate.number === null}
+  {:else if candidate && going && candidate.number === null}
     <p class="note">
       Once it is bought: connect it, survey the machine again, and make the sheet then, with its serial number
       and its exact size.
@@ -146,10 +147,8 @@
         <Compare {disk} {target} routes={compared} {toolName} shown={1} onshow={() => undefined} />
       </section>
     </div>
-  {:else if candidate}
-    <p class="note">
-      No kit that was asked for can clone {disk.partitions.map(plainName).join(', ')} to another disk. A mover can.
-    </p>
+  {:else if outcome && !outcome.ok}
+    <p class="note">{outcome.problems[0]!.message}</p>
   {/if}
 </main>
 
