@@ -16,6 +16,7 @@ const SCREENS = [
   '/jobs/2614/diagnosis',
   '/jobs/2614/target',
   '/jobs/2610/target',
+  '/jobs/2610/diagnosis/larger-disk',
   '/jobs/2614/route',
   '/jobs/2614/rehearsal',
   '/jobs/2608/sheet',

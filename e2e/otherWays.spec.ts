@@ -105,7 +105,7 @@ test('a data volume is joined to the target by way of another disk, and nothing 
   await expect(card).toContainText(
     'C: has 2.9 GiB free, and 32.6 GiB are needed: the files wait on another disk',
   );
-  await card.getByRole('button', { name: 'Allow joining Exhibits (D:), and choose the size' }).click();
+  await card.getByRole('button', { name: 'Allow joining Exhibits (D:)' }).click();
   await expect(page.getByRole('group', { name: /^May be joined/ }).getByRole('checkbox')).toBeChecked();
   await page.getByLabel('New total', { exact: true }).fill('105 GiB');
   await page.getByRole('button', { name: 'Find the routes' }).click();

@@ -160,7 +160,7 @@ export function differences(task: Task, layout: Layout): string[] {
     if (one.first !== found.first) lines.push(`${name} starts elsewhere.`);
     if (one.sectors !== found.sectors) lines.push(`${name} has another size.`);
     if (one.volume?.fileSystem !== found.volume?.fileSystem) lines.push(`${name} has another file system.`);
-    if (one.volume?.used !== found.volume?.used) lines.push(`${name} holds other files.`);
+    else if (one.volume?.used !== found.volume?.used) lines.push(`${name} holds other files.`);
     if (layout.decrypted.includes(found.number)) lines.push(`${name} is not encrypted any more.`);
     return lines;
   });

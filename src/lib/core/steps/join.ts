@@ -239,6 +239,7 @@ export const checksOfJoin = (source: Partition, folder: string, target: Partitio
     'Shortcuts on the desktop, in the start menu and in the task bar; links and junctions, which a copy leaves out; libraries and network shares.',
     'Programs that were installed there, or keep their data there: their settings, services and scheduled tasks. Where one insists on the old letter, reinstall it, or give the folder that letter at every sign-in (subst).',
     'Backup and synchronising programs: have them watch the new folder before they take the old one for deleted.',
+    'Where manifests of both volumes were made before, make one of the other volume now: the Proof screen finds every file by what it holds.',
     ...(bare
       ? [
           `${capital(was)} was encrypted, and ${sentenceName(target)} is not: its files lie in the clear now. Ask the owner whether that is to be encrypted.`,

@@ -28,7 +28,10 @@ export function checksAfter(context: SheetContext): Check[] {
       !goesFor(route.steps, number) &&
       route.steps.some((step) => step.verb === 'decrypt' && step.partition === number),
   );
-  const checked = touched.filter((one) => one.letter !== null && one.volume?.fileSystem === 'ntfs');
+  const checked = touched.filter(
+    ({ number, letter, volume }) =>
+      letter !== null && volume?.fileSystem === 'ntfs' && !goesFor(route.steps, number),
+  );
   const others = kit.tools.filter(
     (tool) => tool.id !== 'windows' && route.steps.some((step) => step.tool === tool.id),
   );

@@ -261,7 +261,7 @@ function newDiskCheck({ from, disk }: Task): Check[] {
   return [
     check('new-disk', 'The new disk is connected, sound and empty', [
       `It is the one with ${disk.serial ? `the serial number ${disk.serial}` : 'no serial number that is known'} and ${formatCount(diskBytes(disk))} bytes; the old one has ${from.serial || 'none that is known'} and ${formatCount(diskBytes(from))}. Mark both.`,
-      'Whatever is on the new disk is gone afterwards. Let its own long test run once before anything is trusted to it.',
+      'The survey shows nothing on the new disk, which is what Windows knows of it: see that it is so, for whatever is on it is gone afterwards. Let its own long test run once before anything is trusted to it.',
       'The old disk is only read from here on. It is the way back: nothing is written to it, nothing deleted.',
     ]),
   ];

@@ -98,7 +98,7 @@
                 </div>
                 {#if one.can}<button
                     class="btn btn-sm quiet"
-                    aria-label="Allow joining {one.name}, and choose the size"
+                    aria-label="Allow joining {one.name}"
                     onclick={() => onallow({ mayJoin: [one.partition] })}>Allow it</button
                   >{/if}
               </li>
