@@ -96,6 +96,10 @@ test('a data volume is joined to the target by way of another disk, and nothing 
   await page.goto('/jobs/2610/target');
   await page.getByText('What may be done on the way').click();
   await page.getByLabel('Room on another disk to copy files to').fill('500 GiB');
+  // What is opened stays open while something in it is filled in.
+  await page.getByLabel('Room on another disk to copy files to').press('Tab');
+  await expect(page.getByLabel('Room on another disk to copy files to')).toHaveValue('500 GiB');
+  await expect(page.getByRole('group', { name: /^May be joined/ })).toBeVisible();
   await page.getByLabel('New total', { exact: true }).fill('76 GiB');
   await page.getByRole('button', { name: 'Find the routes' }).click();
   await expect(page).toHaveURL(/\/route$/, { timeout: 30_000 });

@@ -27,4 +27,5 @@ export {
   type StepOf,
   type Verb,
 } from './step';
+export { usedAsLeft } from './usedAsLeft';
 export { FigureShape, type Figure, type Ground, type OnSheet, type StepWords, type Terms } from './verb';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
   import { CRITERIA, type Route } from '$core/planning';
-  import { copyOf } from '$core/steps';
+  import { copyOf, usedAsLeft } from '$core/steps';
   import { formatDuration, formatShare, formatSize } from '$core/units';
 
   interface Props {
@@ -30,9 +30,10 @@
     const into = copyOf(route.steps, partition.number);
     const now = into && 'partition' in into ? into.partition : partition.number;
     const left = route.asLeft.partitions.find((one) => one.number === now);
-    if (!left || partition.volume?.used == null) return '–';
-    const size = bytesOf(disk, left);
-    return `${formatSize(size - partition.volume.used)} (${formatShare(size - partition.volume.used, size)})`;
+    const used = usedAsLeft(disk, route.steps, partition);
+    if (!left || used === null) return '–';
+    const free = bytesOf(disk, left) - used;
+    return `${formatSize(free)} (${formatShare(free, bytesOf(disk, left))})`;
   };
   const GRADE = { plain: 'plain', careful: 'careful work', demanding: 'demanding' } as const;
   const rows = $derived<[string, (route: Route) => string, ((route: Route) => string)?][]>([

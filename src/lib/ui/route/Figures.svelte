@@ -1,6 +1,7 @@
 <script lang="ts">
   import { bytesOf, sentenceName, type Disk } from '$core/disk';
   import type { Route } from '$core/planning';
+  import { usedAsLeft } from '$core/steps';
   import { formatDuration, formatShare, formatSize } from '$core/units';
   import Term from '../Term.svelte';
 
@@ -10,7 +11,7 @@
   const freeAfterwards = $derived(
     disk.partitions.flatMap((partition) => {
       const left = route.asLeft.partitions.find((candidate) => candidate.number === partition.number);
-      const used = partition.volume?.used;
+      const used = usedAsLeft(disk, route.steps, partition);
       if (!left || used == null || left.sectors === partition.sectors) return [];
       const size = bytesOf(disk, left);
       return { name: sentenceName(partition), free: size - used, size };

@@ -92,8 +92,13 @@ export class RouteChoice {
 
 /** Where the room of a route comes from, and what becomes of the recovery partition. */
 export function inShort(disk: Disk, target: Partition, route: Route): string {
-  const donors = disk.partitions.filter((partition) =>
-    route.steps.some((step) => step.verb === 'shrink' && step.partition === partition.number),
+  const donors = disk.partitions.filter(
+    (partition) =>
+      partition !== target &&
+      route.steps.some(
+        ({ verb, partition: number }) =>
+          number === partition.number && (verb === 'shrink' || verb === 'delete'),
+      ),
   );
   const from =
     donors.length > 0

@@ -128,7 +128,7 @@
     gap: 1rem;
   }
   .line-set {
-    padding-top: 0.75rem;
+    margin-top: 0.75rem;
   }
   legend {
     font-weight: 600;

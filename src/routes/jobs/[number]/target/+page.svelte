@@ -36,11 +36,13 @@
           reached ? goto(`/jobs/${job.number}/route`, { invalidateAll: true }) : invalidateAll(),
       }),
   );
-  /** What another way out needs, where somebody came here to allow it. */
-  const allowed = untrack(() => {
-    const joinable = form.joinable.map(({ number }) => number);
-    return form.allow(allowedBy(page.url.searchParams, joinable));
-  });
+  /** Whether permissions are shown: from the beginning where somebody came here to allow what another way out needs. */
+  let permitting = $state(
+    untrack(() => {
+      const joinable = form.joinable.map(({ number }) => number);
+      return form.allow(allowedBy(page.url.searchParams, joinable));
+    }),
+  );
   const { disk, target } = $derived(form.here);
   const { name, now, used, least, most, total, tooMuch, forWanted, options } = $derived(form);
 
@@ -175,7 +177,7 @@
         </label>
       </div>
       <p id="keep-says" class="error">{form.keepGood ? '' : 'Type a share from 0 to 95.'}</p>
-      <details open={allowed}>
+      <details bind:open={permitting}>
         <summary>What may be done on the way</summary>
         <Permissions
           {disk}
