@@ -1,11 +1,20 @@
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import { describe, expect, it } from 'vitest';
-import { taskOf, type GoalOptions } from '../planning';
+import { planRoutes, taskOf, type GoalOptions } from '../planning';
 import { certain } from '../problem';
 import { machineOf } from '../survey';
 import { diskSpec, surveyWith, type PartitionSpec } from '../survey/sketch';
 import { GIB } from '../units';
-import { carryOutAll, checksOfJoin, folderFor, IntentShape, joinRoom, type Intent } from '.';
+import {
+  carryOutAll,
+  checksOfJoin,
+  folderFor,
+  IntentShape,
+  joinRoom,
+  type Intent,
+  usedAsLeft,
+  type Step,
+} from '.';
 
 const C: PartitionSpec = { role: 'windows', size: 100 * 1024, used: 40 * 1024, letter: 'C' };
 const D: PartitionSpec = { role: 'data', size: 100 * 1024, used: 20 * 1024, letter: 'D', label: 'Plans' };
@@ -32,6 +41,23 @@ describe('joining a volume', () => {
     const [only, ...others] = outcome.value.left.partitions;
     expect([others.length, only!.volume!.used]).toEqual([0, 60 * GIB]);
     expect(tried([gone]).says).toMatch(/needs the owner’s word/);
+  });
+
+  it('counts in what is in use afterwards, by whichever way the files come', () => {
+    const survey = surveyWith(diskSpec({ size: 200 * 1024 + 2 }, [{ ...C, used: 90 * 1024 }, D]));
+    const { disks } = machineOf(survey);
+    const [target, source] = disks[0]!.partitions;
+    const outside = [{ name: 'stick', bytes: 99 * GIB }];
+    const asked = { survey, disk: 0, goal: { partition: 1, grow: 90 * GIB }, mayJoin: [2], outside };
+    const { routes } = certain(planRoutes(asked));
+    expect(new Set(routes.map(({ kit }) => kit)).size).toBe(3);
+    for (const { steps } of routes) {
+      expect(usedAsLeft(disks[0]!, steps, target!)).toBe(110 * GIB);
+      expect(usedAsLeft(disks[0]!, steps.slice(0, 1), target!)).toBe(90 * GIB);
+    }
+    // Steps that can't be done on this disk are for another one.
+    const elsewhere = [{ ...routes[0]!.steps[0]!, verb: 'delete', partition: 9 } as Step];
+    expect(usedAsLeft(disks[0]!, elsewhere, source!)).toBe(20 * GIB);
   });
 
   it.each<[string, Intent[], PartitionSpec[], GoalOptions, RegExp]>([
