@@ -29,7 +29,11 @@ test('a FAT volume that has to grow is converted by Windows, once that is allowe
   });
   expect(kept.status()).toBe(200);
   await page.goto(`/jobs/${number}/survey`);
+  const chosen = page.waitForResponse(
+    (one) => one.url().endsWith('/target') && one.request().method() === 'PUT',
+  );
   await page.getByRole('button', { name: /^Grow .*Catalogue/ }).click();
+  await chosen;
   await page.getByRole('button', { name: 'See the diagnosis' }).click();
   await expect(page.getByText('Windows itself does not extend Catalogue (D:)')).toBeVisible();
   await expect(page.getByText(/Convert it to NTFS first, where it is/)).toBeVisible();

@@ -92,10 +92,11 @@ async function wrongAmong(list: readonly Sent[]): Promise<Wrong[]> {
     if (problem) wrong.push({ sent: shown(sent), answer: problem });
     if (answer.ms > 1000 && answer.status >= 400) slow.push(sent);
   });
-  // One that was slow may have waited for the others: alone it must not be.
+  // One that was slow may have waited for the others, or for the machine: alone, at its best of three, it must not be.
   for (const sent of slow) {
-    const again = await sendTo(base, sent);
-    if (again.ms > 1000) wrong.push({ sent: shown(sent), answer: `took ${again.ms.toFixed(0)} ms` });
+    let best = Infinity;
+    for (let i = 0; i < 3 && best > 1000; i++) best = Math.min(best, (await sendTo(base, sent)).ms);
+    if (best > 1000) wrong.push({ sent: shown(sent), answer: `took ${best.toFixed(0)} ms` });
   }
   return wrong;
 }
