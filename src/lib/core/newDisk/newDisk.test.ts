@@ -159,6 +159,17 @@ describe('a plan that brings everything to a new disk', () => {
   });
 });
 
+it('nothing is started from a disk that held no Windows: there is no start to be checked', () => {
+  const survey = surveyOf([D, { ...D, letter: 'E' }]);
+  const onto = certain(ontoDisk(taskFor(beside(survey, 2 * survey.disks[0]!.sectors)), 1));
+  expect(certain(planOnto(onto)).intents.map(({ verb }) => verb)).toEqual([
+    'make-table',
+    'clone',
+    'extend',
+    'clone',
+  ]);
+});
+
 describe('a disk that nothing can be brought to', () => {
   const survey = surveyOf([C, D]);
   const twice = 2 * survey.disks[0]!.sectors;
@@ -174,6 +185,17 @@ describe('a disk that nothing can be brought to', () => {
     ['has other sectors', beside(survey, twice, { sectorSize: 4096 }), 1, 'other-sectors'],
   ])('%s', (_, document, number, code) => {
     expect(ontoDisk(taskFor(document), number)).toMatchObject({ ok: false, problems: [{ code }] });
+  });
+
+  it('has more partitions beside it than a new table holds', () => {
+    const many = surveyOf(
+      [C, ...Array.from({ length: 128 }, (): PartitionSpec => ({ role: 'data', size: 64, used: 8 }))],
+      {},
+    );
+    expect(ontoDisk(taskFor(beside(many, 4 * many.disks[0]!.sectors)), 1)).toMatchObject({
+      ok: false,
+      problems: [{ code: 'too-many' }],
+    });
   });
 
   it('is no larger', () => {

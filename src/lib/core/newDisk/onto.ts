@@ -4,25 +4,31 @@ import type { Task } from '../planning';
 
 const no = (code: string, message: string) => failure({ code, path: '', message });
 
-/** What may stand on a disk that counts as empty: what a new table brings along by itself. */
-const isEmpty = ({ partitions }: Disk): boolean => partitions.every(({ role }) => role === 'reserved');
+/** Partitions that a table holds by default (UEFI 2.10, 5.3.1); a new one is not made with more. */
+const MOST = 128;
 
 /**
  * The task of bringing everything of a disk to another one of the machine, whose content is gone then. Problem codes: `no-disk`, `same-disk`,
- * `not-empty`, `other-sectors`, `extended`, `blocked` (something forbids any work on the old disk).
+ * `not-empty`, `other-sectors`, `too-many`, `extended`, `blocked` (something forbids any work on the old disk).
  */
 export function ontoDisk(task: Task, number: number): Outcome<Task> {
   const { machine, disk: from } = task;
   const found = machine.disks.find((one) => one.number === number);
   if (!found) return no('no-disk', `The survey has no disk ${number}.`);
   if (number === from.number) return no('same-disk', `Disk ${number} is the one that everything comes from.`);
+  // A new table may bring a reserved partition along by itself.
   const held = found.partitions.find(({ role }) => role !== 'reserved');
-  if (held && !isEmpty(found))
+  if (held)
     return no('not-empty', `Disk ${number} is not empty: ${sentenceName(held)} is on it, and would be lost.`);
   if (found.sectorSize !== from.sectorSize)
     return no(
       'other-sectors',
       `Disk ${number} has sectors of ${found.sectorSize} bytes, the old disk of ${from.sectorSize}: nothing can be cloned to it.`,
+    );
+  if (from.partitions.length > MOST)
+    return no(
+      'too-many',
+      `The old disk has ${from.partitions.length} partitions; a new table holds ${MOST}.`,
     );
   if (from.partitions.some(({ kind }) => kind !== 'primary'))
     return no('extended', 'The old disk has an extended partition, which is not cloned.');

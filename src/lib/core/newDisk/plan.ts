@@ -14,7 +14,7 @@ export interface Onto {
 
 /**
  * The steps that bring everything to the new disk of a task: the partitions in their order, the recovery partition behind Windows, each as
- * large as it is, and the target with all the rest; then the start check. Problem codes: `no-room` (the target would get no more).
+ * large as it is, and the target with all the rest; then the start check, where the machine starts from that disk. Problem codes: `no-room` (the target would get no more).
  */
 export function planOnto(task: Task): Outcome<Onto> {
   const { from, disk, target } = task;
@@ -43,12 +43,13 @@ export function planOnto(task: Task): Outcome<Onto> {
     ...places.filter(({ one }) => isBootedFrom(one)),
     ...places.filter(({ one }) => !isBootedFrom(one)),
   ];
+  const starts = order.some(isBootedFrom);
   const intents = clones.flatMap(({ one, first }): Intent[] => [
     { verb: 'clone', partition: one.number, to: { first, sectors: one.sectors } },
     ...(one === target ? [{ verb: 'extend', partition: one.number, to: { first, sectors } } as const] : []),
   ]);
   return success({
-    intents: [{ verb: 'make-table' }, ...intents, { verb: 'boot-check' }],
+    intents: [{ verb: 'make-table' }, ...intents, ...(starts ? [{ verb: 'boot-check' } as const] : [])],
     size: sectors * disk.sectorSize,
   });
 }

@@ -1,15 +1,20 @@
 import { bytesOf, sentenceName, type Partition } from '../disk';
-import { patternsFor, type JoinPattern, type Task } from '../planning';
+import { joinsBy, type JoinPattern, type Task } from '../planning';
 import { inARow, joinRoom } from '../steps';
 import { canCopy, isEncrypted, isLocked } from '../tools';
 import { formatSize } from '../units';
 import type { Ask, Joinable, WayOut } from './wayOut';
+
+/** Volumes that are looked at, those that lie nearest to the target: each is tried with every kit and every outside place. */
+const MOST = 12;
 
 /** The data volumes of the disk that could be joined to the target; null: there is none. */
 export function joinedVolumes({ task }: Ask): WayOut | null {
   const { disk, target } = task;
   const volumes = disk.partitions
     .filter((one) => one.role === 'data' && one.kind !== 'extended' && one !== target)
+    .sort((a, b) => Math.abs(a.first - target.first) - Math.abs(b.first - target.first))
+    .slice(0, MOST)
     .map((source) => joinable(task, source))
     .sort((a, b) => Number(b.can) - Number(a.can));
   const [only] = volumes;
@@ -35,17 +40,18 @@ function joinable(task: Task, source: Partition): Joinable {
   };
   const not = whyNot(task.target, source);
   if (not) return { ...base, says: not, can: false };
-  const by = task.kits.map((kit) => ({ kit, patterns: patternsFor(task, kit, source.number) }));
-  const kitsFor = (pattern: JoinPattern): string[] =>
-    by.filter(({ patterns }) => patterns.includes(pattern)).map(({ kit }) => kit.name);
+  const kitsFor = (pattern: JoinPattern) =>
+    task.kits.filter((kit) => joinsBy(pattern, task, kit, source.number));
+  const can = (pattern: JoinPattern): boolean =>
+    task.kits.some((kit) => joinsBy(pattern, task, kit, source.number));
   const into = sentenceName(task.target);
+  if (can('now')) return { ...base, says: `${into} has the room for its files now.`, can: true };
   const free = task.target.volume!.size - task.target.volume!.used!;
   const short = `${into} has ${formatSize(free)} free, and ${formatSize(joinRoom(used!))} are needed`;
-  if (kitsFor('now').length > 0)
-    return { ...base, says: `${into} has the room for its files now.`, can: true };
+  const extending = kitsFor('extended').map(({ name }) => name);
   const ways = [
-    ...(kitsFor('extended').length > 0 ? [`it is extended first (${inARow(kitsFor('extended'))})`] : []),
-    ...(kitsFor('outside').length > 0 ? ['the files wait on another disk meanwhile'] : []),
+    ...(extending.length > 0 ? [`it is extended first (${inARow(extending)})`] : []),
+    ...(can('outside') ? ['the files wait on another disk meanwhile'] : []),
   ];
   if (ways.length > 0) return { ...base, says: `${short}: ${ways.join(', or ')}.`, can: true };
   const says = `${short}. With room for its files on another disk it goes: name that on the Target screen.`;

@@ -1,7 +1,6 @@
 import { bytesOf, endOf, sameExtent, sentenceName, type Extent } from '../disk';
 import { offersIn } from '../drawing';
-import { applyStep, carryOut, gapsOf, layoutOf, type Intent, type Layout } from '../steps';
-import { certain } from '../problem';
+import { carryOut, gapsOf, layoutOf, type Intent, type Layout } from '../steps';
 import { formatSize, GIB } from '../units';
 import type { Ask, Folder, NewVolume, WayOut } from './wayOut';
 
@@ -66,7 +65,7 @@ const TABLE: Intent = { verb: 'relocate-table' };
 
 function withTable(layout: Layout, { task, kit }: Pick<Ask, 'task' | 'kit'>): Layout | null {
   const carried = carryOut({ terms: task, kit, layout }, TABLE);
-  return carried.ok ? certain(applyStep(task.disk, layout, carried.value.priced.step)) : null;
+  return carried.ok ? carried.value.after : null;
 }
 
 /** Unallocated extents, those inside the extended partition as well. */

@@ -1,13 +1,5 @@
 import type { Disk } from '../disk';
-import {
-  carryOut,
-  diskNow,
-  layoutOf,
-  type Carried,
-  type Intent,
-  type Layout,
-  type PricedStep,
-} from '../steps';
+import { carryOutAll, diskNow, type Intent, type Layout, type PricedStep } from '../steps';
 import type { Kit } from '../tools';
 import type { Task } from './task';
 
@@ -22,7 +14,7 @@ export interface Asked {
 }
 
 /** The task as the search sees it on a layout of its disk; null: the target is not on it. */
-export function taskAt(task: Task, layout: Layout): Task | null {
+function taskAt(task: Task, layout: Layout): Task | null {
   const { partitions, usable, relocated, outside } = layout;
   const at = (number: number) => partitions.find((one) => one.number === number);
   const target = at(task.target.number);
@@ -45,19 +37,11 @@ export function taskAt(task: Task, layout: Layout): Task | null {
   };
 }
 
-/** Intents carried out from the disk as the task has it; null: one of them can't be. */
-export function begun(
-  task: Task,
-  kit: Kit,
-  intents: readonly Intent[],
-): { carried: (Carried & { intent: Intent })[]; layout: Layout } | null {
-  const carried: (Carried & { intent: Intent })[] = [];
-  let layout = layoutOf(task.disk, task.outside);
-  for (const intent of intents) {
-    const one = carryOut({ terms: task, kit, layout }, intent);
-    if (!one.ok) return null;
-    carried.push({ ...one.value, intent });
-    layout = one.value.after;
-  }
-  return { carried, layout };
+/** A way with something done first that can be done there; null: it can't. */
+export function after(way: Asked, kit: Kit, intents: readonly Intent[]): Asked | null {
+  const carried = carryOutAll(way.task, kit, intents);
+  const task = carried.ok && taskAt(way.task, carried.value.left);
+  if (!carried.ok || !task) return null;
+  const done = intents.map((intent, i) => ({ intent, priced: carried.value.steps[i]! }));
+  return { ...way, task, first: [...way.first, ...done] };
 }

@@ -3,7 +3,7 @@ export { blocksFor, CONVERT, isConvertible, NOT_TO_BE_GONE_BY } from './blocks';
 export { beats, CRITERIA, criteriaOf, CRITERION_KEYS, type Criteria, type CriterionKey } from './criteria';
 export { breakPoints, effortBySize, type EffortPoint } from './effort';
 export { evaluate } from './evaluate';
-export { patternsFor, type JoinPattern } from './joining';
+export { joinsBy, type JoinPattern } from './joining';
 export { highlights, inOrder, others, type Highlight, type Reason } from './order';
 export {
   GoalOptionsShape,

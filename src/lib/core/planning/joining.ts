@@ -4,7 +4,7 @@ import { isEncrypted, type Kit } from '../tools';
 import { roundUp } from '../units';
 import { pushesFor } from './pushing';
 import type { Task } from './task';
-import { begun, taskAt, type Asked } from './asked';
+import { after, type Asked } from './asked';
 
 /** Data volumes that are looked at, and of those together, at the most: nobody joins more, and each is a search of its own. */
 const MOST = 12;
@@ -81,18 +81,18 @@ const PATTERNS = { now: roomNow, extended: extendFirst, outside: byOutside } as 
 /** How files come into the target: now, once it was extended, or by way of an outside place. */
 export type JoinPattern = keyof typeof PATTERNS;
 
-/** In which patterns a kit can join a data volume to the target, the simplest first, for as large a target as there can be. */
-export function patternsFor(task: Task, kit: Kit, number: number): JoinPattern[] {
-  const way: Asked = {
-    task: { ...task, size: 'max', mayJoin: new Set([number]) },
-    first: [],
-    last: [],
-    lastBytes: 0,
+/** Whether a kit can join a data volume to the target in a pattern, for as large a target as there can be. Of outside places the largest is tried. */
+export function joinsBy(pattern: JoinPattern, task: Task, kit: Kit, number: number): boolean {
+  const [largest] = [...task.outside].sort((a, b) => b.bytes - a.bytes);
+  const alone = {
+    ...task,
+    size: 'max' as const,
+    mayJoin: new Set([number]),
+    outside: largest ? [largest] : [],
   };
+  const way: Asked = { task: alone, first: [], last: [], lastBytes: 0 };
   const source = task.disk.partitions.find((one) => one.number === number);
-  return Object.entries(PATTERNS)
-    .filter(([, pattern]) => pattern(way, kit, source).length > 0)
-    .map(([name]) => name as JoinPattern);
+  return PATTERNS[pattern](way, kit, source).length > 0;
 }
 
 const goalOf = ({ size }: Task): number => (size === 'max' ? Infinity : size);
@@ -106,16 +106,12 @@ const joined = ({ task }: Asked, source: Partition): Intent[] => [
   { verb: 'delete', partition: source.number, word: '' },
 ];
 
-/** A way with more done first, as the search then sees the disk; nothing where that can't be done. */
+/** A way with a volume joined first; nothing where it is held as it is, or that can't be done. */
 function added(way: Asked, kit: Kit, intents: readonly Intent[], source: Partition): Asked[] {
-  const { task } = way;
-  if (task.fixed.has(source.number) || (task.gives.get(source.number) ?? 0) > 0) return [];
-  const done = begun(task, kit, intents);
-  if (!done) return [];
-  const after = taskAt(task, done.layout);
-  if (!after) return [];
-  const first = [...way.first, ...done.carried.map(({ intent, priced }) => ({ intent, priced }))];
-  return [{ ...way, task: after, first }];
+  const { fixed, gives } = way.task;
+  if (fixed.has(source.number) || (gives.get(source.number) ?? 0) > 0) return [];
+  const now = after(way, kit, intents);
+  return now ? [now] : [];
 }
 
 /**

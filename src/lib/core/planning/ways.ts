@@ -1,35 +1,27 @@
 import type { Intent } from '../steps';
 import { sizeLimit, type Kit } from '../tools';
-import { begun, taskAt, type Asked } from './asked';
+import { after, type Asked } from './asked';
 import { joinings } from './joining';
 import type { Task } from './task';
 
 /**
- * The disk as found; and, as far as the goal allows it, the disk with something else done first: the target's file system or the table converted, data
- * volumes joined to the target. Nothing else hangs on the target's file system, a
- * new table only allows more, and what joins it only makes room, so no later moment would
- * serve better; but for a target that has no room for the files before it is extended (`joining.ts`).
+ * The disk as found; and, as far as the goal allows it, the disk with something else done first: the target's file system or the table
+ * converted, data volumes joined to the target. Nothing else hangs on the target's file system, a new table only allows more, and what joins
+ * it only makes room, so no later moment would serve better; but for a target that has no room for the files before it is extended
+ * (`joining.ts`).
  */
 export function waysOf(task: Task, kit: Kit): Asked[] {
   const asFound: Asked = { task, first: [], last: [], lastBytes: 0 };
-  const ways = [asFound, ...converting(task, kit)];
+  const converted = conversions(task.target.number).flatMap((one) => after(asFound, kit, [one]) ?? []);
+  const ways = [asFound, ...converted];
   return [...ways, ...ways.flatMap((way) => joinings(way, kit))];
 }
 
 /** What can be converted first, each by itself. */
-const CONVERSIONS = (target: number): readonly Intent[] => [
+const conversions = (target: number): Intent[] => [
   { verb: 'convert-volume', partition: target },
   { verb: 'convert-table' },
 ];
-
-const converting = (task: Task, kit: Kit): Asked[] =>
-  CONVERSIONS(task.target.number).flatMap((intent) => {
-    const done = begun(task, kit, [intent]);
-    const after = done && taskAt(task, done.layout);
-    if (!after) return [];
-    const first = done.carried.map((one) => ({ intent, priced: one.priced }));
-    return [{ task: after, first, last: [], lastBytes: 0 }];
-  });
 
 /** The largest size in bytes that the target's file system can have, as the kit may leave it. */
 export const limitOf = (task: Task, kit: Kit): number =>

@@ -34,7 +34,7 @@ export const makeTable: VerbModule<'make-table'> = {
   opposite: () => ({}),
   noReturn: () => null,
   why: ({ disk }) =>
-    `The new disk gets an empty ${disk.table.toUpperCase()} table, the same kind as the old one has, so that the machine starts from it in the same way.`,
+    `The new disk gets an empty ${disk.table.toUpperCase()} table, the same kind as the old one has, so that whatever starts from it does so in the same way.`,
   object: (_step, disk) => `${disk.table.toUpperCase()}, empty`,
   line: (_step, disk) => `Make an empty ${disk.table.toUpperCase()} table`,
   figures: ({ disk }) => [{ label: 'Size of the new disk', bytes: diskBytes(disk) }],

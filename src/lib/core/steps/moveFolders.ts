@@ -4,6 +4,7 @@ import { success } from '../problem';
 import { windowsAlone } from '../tools';
 import { formatSize } from '../units';
 import { Bytes, closed, PartitionNumber } from '../shapes';
+import { firstCharacters } from '../wellFormed';
 import { able, priced, refused, subjectOf } from './abilities';
 import { impossible } from './layout';
 import { capital, foundPartition, madeName, SURVEY_AGAIN, stepPartition } from './names';
@@ -80,7 +81,8 @@ export const moveFolders: VerbModule<'move-folders'> = {
   object: ({ folders, bytesCopied }) =>
     `${folders.length === 1 ? '1 folder' : `${folders.length} folders`}, ${formatSize(bytesCopied)}`,
   line: ({ folders }, _disk, name) => `Move ${folders.length} folders from ${name}`,
-  figures: ({ step }) => step.folders.map(({ path, bytes }) => ({ label: path.slice(0, 200), bytes })),
+  figures: ({ step }) =>
+    step.folders.map(({ path, bytes }) => ({ label: firstCharacters(path, 200), bytes })),
   words(told) {
     const name = stepPartition(told.disk, told.steps, told.step);
     const place = placeOf(told);

@@ -100,7 +100,8 @@ export function checksAfter(context: SheetContext): Check[] {
     ...(task.from
       ? [
           check('old-disk', 'The old disk is kept as it is', [
-            `Label it with the job and the date, and keep it until the customer has had the machine for some weeks. It starts the machine as it was found.`,
+            'Take it out, if it is not out yet: with both in the machine Windows gives one of them other letters. Then see that every letter is as before.',
+            'Label it with the job and the date, and keep it until the customer has had the machine for some weeks. With it alone the machine is as it was found.',
             'Before it is used again, or given away, it is erased: everything is still on it.',
           ]),
         ]

@@ -1,4 +1,4 @@
-import { follow, type Drawing } from '$core/drawing';
+import { edited, follow, type Drawing } from '$core/drawing';
 import { bytesOf, type Disk } from '$core/disk';
 import { fullRange, growthOf, type FullRange, type Growth } from '$core/forecast';
 import { choiceOf, isAt, sumOf, type Choice, type Found } from '$core/holdings';
@@ -126,9 +126,9 @@ export function goingTo(task: Task, { number, gb }: Candidate, sectors: number |
   if (!onto.ok) return onto;
   if (!plan.ok) return plan;
   let reason = '';
-  const steps = plan.value.intents.map((intent, i) => ({ id: `s${i + 1}`, intent, tool: null, off: false }));
   for (const kit of onto.value.kits) {
-    const drawing: Drawing = { kit: kit.id, onto: place, steps };
+    const empty: Drawing = { kit: kit.id, onto: place, steps: [] };
+    const drawing = edited(empty, { kind: 'add', at: 0, intents: plan.value.intents });
     const { results, route } = follow(onto.value, kit, drawing);
     const refused = results.find(({ kind }) => kind !== 'done');
     if (refused || !route) {

@@ -38,31 +38,31 @@
   }
 </script>
 
+{#snippet boxes(
+  field: 'fixed' | 'mayDelete' | 'mayJoin',
+  legend: string,
+  partitions: readonly Partition[],
+  note: (partition: Partition) => string,
+)}
+  <fieldset>
+    <legend>{legend}</legend>
+    {#each partitions as partition (partition.number)}
+      <label
+        ><input
+          type="checkbox"
+          checked={has(options[field], partition.number)}
+          onchange={() => toggle(field, partition.number)}
+        />{sentenceName(partition)}<span class="soft">{note(partition)}</span></label
+      >
+    {/each}
+  </fieldset>
+{/snippet}
+
 <div class="two">
-  <fieldset>
-    <legend>Stays as it is</legend>
-    {#each others as partition (partition.number)}
-      <label
-        ><input
-          type="checkbox"
-          checked={has(options.fixed, partition.number)}
-          onchange={() => toggle('fixed', partition.number)}
-        />{sentenceName(partition)}<span class="soft">partition {partition.number}</span></label
-      >
-    {/each}
-  </fieldset>
-  <fieldset>
-    <legend>May be deleted, with the owner’s word</legend>
-    {#each others as partition (partition.number)}
-      <label
-        ><input
-          type="checkbox"
-          checked={has(options.mayDelete, partition.number)}
-          onchange={() => toggle('mayDelete', partition.number)}
-        />{sentenceName(partition)}<span class="soft">{formatSize(bytesOf(disk, partition))}</span></label
-      >
-    {/each}
-  </fieldset>
+  {@render boxes('fixed', 'Stays as it is', others, ({ number }) => `partition ${number}`)}
+  {@render boxes('mayDelete', 'May be deleted, with the owner’s word', others, (one) =>
+    formatSize(bytesOf(disk, one)),
+  )}
 </div>
 <label class="place">
   <span>Room on another disk to copy files to</span>
@@ -77,21 +77,14 @@
 </label>
 {#if message}<p class="error">{message}</p>{/if}
 {#if joinable.length > 0}
-  <fieldset class="line-set">
-    <legend
-      >May be joined: its files go into a folder of {sentenceName(target)}, and its letter is gone</legend
-    >
-    {#each joinable as partition (partition.number)}
-      <label
-        ><input
-          type="checkbox"
-          checked={has(options.mayJoin, partition.number)}
-          onchange={() => toggle('mayJoin', partition.number)}
-        />{sentenceName(partition)}<span class="soft">{formatSize(partition.volume?.used ?? 0)} of files</span
-        ></label
-      >
-    {/each}
-  </fieldset>
+  <div class="line-set">
+    {@render boxes(
+      'mayJoin',
+      `May be joined: its files go into a folder of ${sentenceName(target)}, and its letter is gone`,
+      joinable,
+      ({ volume }) => `${formatSize(volume?.used ?? 0)} of files`,
+    )}
+  </div>
 {/if}
 {#if canConvert(target)}
   <label class="line"

@@ -1,9 +1,11 @@
+import { edited } from '$core/drawing';
 import { isAt, type Choice, type Found } from '$core/holdings';
 import { otherWays, type Allows, type WayOut } from '$core/otherWays';
 import { taskOf, type GoalOptions, type Workshop } from '$core/planning';
 import { certain } from '$core/problem';
 import type { Intent } from '$core/steps';
 import type { SurveyDocument } from '$core/survey';
+import { firstCharacters } from '$core/wellFormed';
 import { send, type Reply } from '$ui/api';
 import { jobDisk } from '$ui/jobDisk';
 import { knownKits } from '$ui/workshop';
@@ -71,7 +73,7 @@ export const drawSteps = (
   name: string,
   steps: readonly Intent[],
 ): Promise<Reply<{ id: number }>> => {
-  const drawn = steps.map((intent, i) => ({ id: `s${i + 1}`, intent, tool: null, off: false }));
-  const body = { name: name.slice(0, 200), states: [{ kit, steps: drawn }], position: 0 };
+  const drawing = edited({ kit, steps: [] }, { kind: 'add', at: 0, intents: steps });
+  const body = { name: firstCharacters(name, 200), states: [drawing], position: 0 };
   return send<{ id: number }>('POST', `/api/v1/jobs/${job}/drawings`, body);
 };

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { SHIPPED_KITS } from '$core/tools';
+  import { browser } from '$app/environment';
   import { goto } from '$app/navigation';
   import { diagnose } from '$core/diagnosis';
   import { isBeyondTable, type Basin } from '$core/chart';
@@ -38,7 +39,8 @@
     const at = marked.indexOf(finding);
     return at < 0 ? undefined : at + 1;
   };
-  const other = $derived(otherWaysOf(job, data.workshop, keep));
+  /** Worked out in the browser only: on a disk of very many partitions it takes seconds. */
+  const other = $derived(browser ? otherWaysOf(job, data.workshop, keep) : null);
   let lit = $state<readonly number[]>([]);
 
   const marksAbove = (basin: Basin): number[] =>
@@ -96,7 +98,7 @@
       {/each}
     </div>
   </section>
-  {#if other.ways.length > 0}
+  {#if other && other.ways.length > 0}
     <OtherWays
       job={job.number}
       disk={here.disk}
