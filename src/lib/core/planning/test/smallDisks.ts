@@ -5,14 +5,8 @@ import { criteriaOf, planRoutes, type RoutesRequest } from '..';
 import { usualKey } from '../usual';
 import { randomFrom } from '../../random';
 import { MIB } from '../../units';
-import {
-  moreUsual,
-  uncovered,
-  type SmallDisk,
-  type SmallPiece,
-  type SmallVector,
-  type UsualVector,
-} from './exhaustive';
+import { moreUsual, uncovered, type SmallVector, type UsualVector } from './exhaustive';
+import type { SmallDisk, SmallPiece } from './slotDisk';
 
 export interface SmallCase {
   disk: SmallDisk;
