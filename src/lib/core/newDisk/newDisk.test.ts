@@ -119,6 +119,13 @@ describe('a plan that brings everything to a new disk', () => {
         proof.differences.filter(({ grade }) => grade !== 'explained'),
         id,
       ).toEqual([]);
+      // What it had before is what it had on the old disk.
+      const volumes = left.partitions.filter(({ volume }) => volume !== null);
+      const onOld = (number: number) => task.from!.partitions.find((one) => one.number === number)!;
+      expect(
+        proof.volumes.map(({ before }) => before?.size),
+        id,
+      ).toEqual(volumes.map(({ number }) => bytesOf(task.from!, onOld(number))));
       // Without one of them it does not hold.
       after.disks[1]!.partitions.pop();
       const short = certain(proveLayout(sheet, survey, { ...after, takenAt: '2026-12-01T10:00:00Z' }));

@@ -449,9 +449,17 @@ function compareEncryption(
   );
 }
 
-/** The disk that was worked on, in the survey from before. */
-const diskBefore = ({ disk }: WorkSheet, before: SurveyDocument, now: Disk): Disk | undefined =>
-  machineOf(before).disks.find((one) => one.number === disk.number || (one.id !== '' && one.id === now.id));
+/** The disk that was worked on, in the survey from before; where everything went to another one, the disk that it came from. */
+const diskBefore = (
+  { disk, promise: { from } }: WorkSheet,
+  before: SurveyDocument,
+  now: Disk,
+): Disk | undefined =>
+  machineOf(before).disks.find((one) =>
+    from === undefined
+      ? one.number === disk.number || (one.id !== '' && one.id === now.id)
+      : one.number === from,
+  );
 
 function volumesOf(
   { promise }: WorkSheet,

@@ -32,7 +32,7 @@ export const bootCheck: VerbModule<'boot-check'> = {
   opposite: () => ({ lost: ['Connect the old disk alone, and the machine is as it was found.'] }),
   noReturn: () => null,
   why: () =>
-    'Only a machine that has started from the new disk alone has moved. Until then the old disk is what counts.',
+    'The machine is started from the new disk alone: only then has it moved, and until then the old disk is what counts.',
   object: () => 'from the new disk alone',
   line: () => 'Start the machine from the new disk alone',
   figures: () => [],

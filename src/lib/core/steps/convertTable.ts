@@ -1,13 +1,13 @@
 import { Type, type Static } from 'typebox';
 import { endOf, sentenceName, TYPE, type Disk, type Partition } from '../disk';
 import { success } from '../problem';
-import { onGpt, tableConversion, windowsAlone } from '../tools';
+import { isEncrypted, onGpt, tableConversion, windowsAlone } from '../tools';
 import { formatMib, formatSize } from '../units';
 import { closed, ExtentShape, orNull, PartitionNumber } from '../shapes';
 import { priced, refused } from './abilities';
 import { madePartition } from './creation';
 import { impossible, nextNumber, type Layout } from './layout';
-import { exactSize, SURVEY_AGAIN } from './names';
+import { SURVEY_AGAIN } from './names';
 import { doneLine, guard, stop } from './powershell/guard';
 import { WHOLE_DISK, type Creation } from './step';
 import type { VerbModule } from './verb';
@@ -99,12 +99,14 @@ export const convertTable: VerbModule<'convert-table'> = {
     const system = before.partitions.find(({ number }) => number === efi.partition);
     const recovery = before.partitions.find(({ role }) => role === 'recovery');
     const n = disk.number;
-    const shown = exactSize(efi.sectors * disk.sectorSize, disk.sectorSize);
+    const shown = formatSize(efi.sectors * disk.sectorSize);
     return {
       title: 'Convert the partition table from MBR to GPT',
       do: [
-        'First see in the firmware’s settings that this machine can start by UEFI, without loading a module for old systems. Where it can’t, stop: it would not start any more.',
-        'Suspend the protection of encrypted volumes until the machine has started by UEFI once.',
+        'First see in the firmware’s settings that this machine can start by UEFI, with its old way of starting switched off. Where it can’t, stop: it would not start any more.',
+        ...(before.partitions.some(isEncrypted)
+          ? ['Suspend the protection of encrypted volumes until the machine has started by UEFI once.']
+          : []),
         ...(efi.reused
           ? [
               `Start the repair medium of this Windows, or its recovery environment, and open a command line: ${system ? sentenceName(system) : 'the system partition'} can become the EFI system partition only while Windows does not run from it.`,
@@ -118,7 +120,7 @@ export const convertTable: VerbModule<'convert-table'> = {
           ? ['Afterwards see that the recovery environment is on: it may have to be switched on again.']
           : []),
       ],
-      expected: `The disk has a GUID partition table, with an EFI system partition of ${formatSize(efi.sectors * disk.sectorSize)} at ${formatMib(efi.first * disk.sectorSize, disk.sectorSize)}${windows ? '' : ', where the system partition was'}. Windows starts by UEFI, and every other partition is where it was.`,
+      expected: `The disk has a GUID partition table, with an EFI system partition of ${shown} at ${formatMib(efi.first * disk.sectorSize, disk.sectorSize)}${windows ? '' : ', where the system partition was'}. Windows starts by UEFI, and every other partition is where it was.`,
       ifNot: [
         'Validation fails: nothing was changed. Read what it says, and stop here.',
         'The machine finds nothing to start from: the firmware still looks for the old kind of start, or its order has to be set.',

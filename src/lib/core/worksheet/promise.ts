@@ -51,6 +51,7 @@ export function promiseOf(
     diskBytes: sectors * disk.sectorSize,
     recoveryEnabled: machine.recoveryEnvironment?.enabled ?? false,
     ...(left.table === disk.table ? {} : { newTable: left.table }),
+    ...(task.from ? { from: task.from.number } : {}),
     partitions: left.partitions.map(promised),
   };
 }

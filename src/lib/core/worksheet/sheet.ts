@@ -56,6 +56,8 @@ const PromisedShape = closed({
   recoveryEnabled: Type.Boolean(),
   /** The kind of table that the route makes of another; then disk and partitions have GUIDs that nobody knew. */
   newTable: Type.Optional(Type.Enum(TABLE_KINDS)),
+  /** Number of the disk that everything came from, where it went to another one. */
+  from: Type.Optional(Type.Integer({ minimum: 0, maximum: 255 })),
   partitions: Type.Array(PromisedPartitionShape, { maxItems: 2048 }),
 });
 export type Promised = Static<typeof PromisedShape>;

@@ -33,7 +33,7 @@
   {#each tops as top, index (index)}
     {@const step = steps[index - 1]}
     {#if step}
-      {@const name = stepName(step, disk)}
+      {@const name = stepName(step, disk, steps)}
       <li
         class="step {progress?.[index - 1] ?? ''}"
         aria-current={progress?.[index - 1] === 'now' ? 'step' : undefined}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { type Step } from '$core/steps';
+  import { stepPartition, type Step } from '$core/steps';
   import { bytesOf, plainName, type Disk } from '$core/disk';
   import { formatDuration, formatMib, formatSize } from '$core/units';
   import { toolNameIn } from '../workshop';
@@ -21,7 +21,8 @@
   };
   const who = (step: Step) => {
     const partition = disk.partitions.find((candidate) => candidate.number === step.partition);
-    return partition ? `${plainName(partition)}, partition ${partition.number}` : 'whole disk';
+    if (partition) return `${plainName(partition)}, partition ${partition.number}`;
+    return step.partition === null ? 'whole disk' : stepPartition(disk, steps, step);
   };
 </script>
 

@@ -42,8 +42,7 @@
     if (!data.after) return null;
     const { disks } = compareSurveys(data.before, data.after);
     const { disk, promise } = data.sheet.document;
-    const old = job.target && job.target.disk !== disk.number ? job.target.disk : null;
-    if (old !== null) return movedTo(old, disk.serial, promise.partitions);
+    if (promise.from !== undefined) return movedTo(promise.from, disk.serial, promise.partitions);
     const one = disks.find((candidate) => candidate.before?.number === data.sheet.document.disk.number);
     return one?.before && one.after ? { before: one.before, after: one.after, pairs: one.partitions } : null;
   });
