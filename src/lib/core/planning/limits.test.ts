@@ -131,3 +131,20 @@ describe('what is not touched', () => {
     expect(stepsOf(answer.routes).filter((step) => step.partition === 2)).toEqual([]);
   });
 });
+
+describe('a FAT16 volume, with the kits that ship (domain facts 7)', () => {
+  it.each(['live-mover', 'offline-mover'])('is extended, and gives what it can spare: %s', (kit) => {
+    const small: PartitionSpec = {
+      role: 'data',
+      size: 3000,
+      used: 100,
+      letter: 'D',
+      fileSystem: 'fat16',
+      clusterSize: 65536,
+    };
+    const grown = planned(surveyOf([small], 800), { goal: { partition: 1, grow: 500 * MIB }, kits: [kit] });
+    expect(grown.routes[0]?.steps.map(({ verb }) => verb)).toEqual(['extend']);
+    const given = planned(surveyOf([C, small], 0), { goal: { partition: 1, grow: 300 * MIB }, kits: [kit] });
+    expect(given.routes[0]?.steps.map(({ verb }) => verb)).toEqual(['shrink', 'move', 'extend']);
+  });
+});

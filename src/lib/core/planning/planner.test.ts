@@ -31,7 +31,7 @@ const partitionSpec: fc.Arbitrary<PartitionSpec> = fc
     gap: fc.oneof({ weight: 2, arbitrary: fc.constant(0) }, fc.integer({ min: 0, max: 9 })),
     fill: fc.double({ min: 0, max: 1, noNaN: true }),
     packed: fc.double({ min: 0, max: 1, noNaN: true }),
-    fileSystem: fc.constantFrom('ntfs', 'ntfs', 'fat32', 'exfat', 'refs'),
+    fileSystem: fc.constantFrom('ntfs', 'ntfs', 'fat32', 'fat16', 'exfat', 'refs'),
     encrypted: fc.integer({ min: 0, max: 8 }).map((one) => one === 0),
   })
   .map(({ role, size, gap, fill, packed, fileSystem, encrypted }): PartitionSpec => {
@@ -82,6 +82,9 @@ const madeUpDisk = (most: number) =>
       return { request, number, disk: machineOf(survey).disks[0]!, percent };
     });
 
+/** File systems that movers extend and shrink. */
+const MOVED = ['ntfs', 'fat32', 'fat16'];
+
 /** What a tool may do, written out again from the table of domain facts 7. */
 function within(step: Step, disk: Disk, decrypted: ReadonlySet<number>): boolean {
   const found = disk.partitions.find((one) => one.number === step.partition);
@@ -93,8 +96,8 @@ function within(step: Step, disk: Disk, decrypted: ReadonlySet<number>): boolean
   if (!windows && closed) return false;
   const system = found.volume?.fileSystem ?? '';
   if (step.verb === 'move') return !windows;
-  if (step.verb === 'extend') return (windows ? ['ntfs', 'refs'] : ['ntfs', 'fat32']).includes(system);
-  return (windows ? ['ntfs'] : ['ntfs', 'fat32']).includes(system);
+  if (step.verb === 'extend') return (windows ? ['ntfs', 'refs'] : MOVED).includes(system);
+  return (windows ? ['ntfs'] : MOVED).includes(system);
 }
 
 describe('every route', () => {

@@ -119,7 +119,9 @@ export async function readChainRecords(
     if (inUse(drive) && (drive.first === 0 || first + drive.sectors > end))
       return broken('a logical drive lies outside its extended partition');
     records.push({ at, bytes, drive: inUse(drive) ? { ...drive, first } : null });
-    if (next.type === 0 || next.first === 0) return success(records);
+    if (next.type === 0) return success(records);
+    // The drives behind such a record would count as unallocated room.
+    if (next.first === 0) return broken('a record in its chain of logical drives leads nowhere');
     if (extended.first + next.first >= end)
       return broken('its chain of logical drives leaves the extended partition');
     at = extended.first + next.first;

@@ -403,4 +403,22 @@ describe('an extended partition', () => {
       sectors: 49_760,
     });
   });
+
+  it('whose record leads on to nowhere is damaged: drives behind it are not unallocated room', async () => {
+    const path = emptyDisk(64 * MIB);
+    change(path, 0, bootRecord([{ type: 0x0f, first: 2048, sectors: 120_000 }]));
+    const record = (next: BootEntry[]) => bootRecord([{ type: 0x07, first: 2048, sectors: 8192 }, ...next]);
+    const source = fileSource(path);
+    const problem = async () => {
+      const survey = await surveyFromImage(source, {
+        machineName: 'Old till',
+        takenAt: '2026-11-20T09:30:00Z',
+      });
+      return survey.ok ? null : survey.problems[0].code;
+    };
+    change(path, 2048 * 512, record([]));
+    expect(await problem()).toBe(null);
+    change(path, 2048 * 512, record([{ type: 0x05, first: 0, sectors: 10_240 }]));
+    expect(await problem()).toBe('mbr-broken');
+  });
 });
