@@ -175,7 +175,8 @@ async function readSparse(source: ByteSource): Promise<Sparse> {
       if (table === 0) return 'zeros';
       const entries = await recent.of(table, () => file.read(table * SECTOR, perTable * 4));
       const sector = viewOf(entries).getUint32((grain % perTable) * 4, true);
-      return sector === 0 || (sector === 1 && zeroGrains) ? 'zeros' : sector * SECTOR;
+      if (sector === 1 && !zeroGrains) throw new ImageDamage('a grain lies on its description');
+      return sector <= 1 ? 'zeros' : sector * SECTOR;
     };
     return mappedDisk(file, size, grainBytes, placeOf);
   };

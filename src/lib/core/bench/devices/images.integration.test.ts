@@ -8,6 +8,7 @@ import { freshFolder, say } from '../test/mounted';
 import { isAll, isZero, type Device } from './device';
 import { MemoryDevice } from './memory';
 import { openQcow2Device } from './qcow2';
+import { makeDynamicVhd, openVhdDevice } from './vhd';
 import { openVhdxDevice } from './vhdx';
 import { openVmdkDevice } from './vmdk';
 
@@ -54,6 +55,20 @@ const KINDS: {
     size: 30,
     open: openQcow2Device,
     compress: true,
+  },
+  {
+    name: 'VHD, dynamic',
+    format: 'vpc',
+    options: 'subformat=dynamic,force_size=on',
+    size: 60,
+    open: openVhdDevice,
+  },
+  {
+    name: 'VHD, fixed',
+    format: 'vpc',
+    options: 'subformat=fixed,force_size=on',
+    size: 24,
+    open: openVhdDevice,
   },
   {
     name: 'VMDK, sparse',
@@ -116,7 +131,9 @@ async function seenBy(format: string, file: MemoryDevice): Promise<Uint8Array> {
   expect(say('qemu-img', 'check', '-f', format, path)).toMatch(
     /No errors were found|does not support checks/,
   );
-  execFileSync('qemu-img', ['convert', '-f', format, '-O', 'raw', path, raw]);
+  // The size that a VHD says it has, not the one that its old geometry comes to.
+  const named = format === 'vpc' ? 'driver=vpc,force_size_calc=current_size' : `driver=${format}`;
+  execFileSync('qemu-img', ['convert', '--image-opts', '-O', 'raw', `${named},file.filename=${path}`, raw]);
   return new Uint8Array(readFileSync(raw));
 }
 
@@ -131,7 +148,7 @@ describe('an image of a virtual machine, written', () => {
       const upTo = (most: number) => Math.floor(random() * most);
       expect(device.size).toBe(disk.size);
       for (let turn = 0; turn < 300; turn++) {
-        const length = 512 * (1 + upTo(turn % 10 === 0 ? 3000 : 200));
+        const length = 512 * (1 + upTo(turn % 25 === 0 ? 9000 : turn % 10 === 0 ? 3000 : 200));
         const offset = 512 * upTo((disk.size - length) / 512);
         const what = random();
         if (what < 0.5) {
@@ -168,6 +185,75 @@ describe('an image of a virtual machine, written', () => {
       }
     });
   }
+
+  it('a VHD that was made here: zeros are zeros for readers that ignore its sector maps, in blocks used again too', async () => {
+    const file = new MemoryDevice(0);
+    const vhd = await makeDynamicVhd(file, 16 * MIB, 512, 1);
+    const should = memoryOf(new Uint8Array(16 * MIB));
+    for (const device of [vhd, should]) {
+      await device.write(0, new Uint8Array(4 * MIB).fill(0x6b));
+      await device.zero(MIB, MIB / 2);
+      await device.flush();
+      await device.zero(2 * MIB, 2 * MIB);
+      await device.flush();
+      await device.write(10 * MIB, new Uint8Array(512).fill(0x3c));
+    }
+    await vhd.close();
+    expect(Buffer.compare(await seenBy('vpc', file), await should.read(0, should.size))).toBe(0);
+  });
+
+  it('a VMDK whose two directories a cut left different has one word again after the next write', async () => {
+    const { file } = made('vmdk', 'subformat=monolithicSparse', 60, 11);
+    const opened = await openVmdkDevice(file);
+    if (!opened.ok) throw new Error(opened.problems[0]!.message);
+    await opened.value.close();
+    const cut = file.copy();
+    // The tables of the second directory as they were before many writes: those were lost.
+    const open2 = await openVmdkDevice(cut);
+    if (!open2.ok) throw new Error('not opened');
+    for (let at = 0; at < 60; at += 2) await open2.value.write(at * MIB, new Uint8Array(65536).fill(at + 1));
+    await open2.value.close();
+    const header = new DataView((await cut.read(0, 512)).slice().buffer);
+    const second = Number(header.getBigUint64(48, true)) * 512;
+    const tableAt = new DataView((await file.read(second, 512)).slice().buffer).getUint32(0, true) * 512;
+    await cut.write(tableAt, await file.read(tableAt, 2048));
+    const again = await openVmdkDevice(cut);
+    if (!again.ok) throw new Error('not opened again');
+    const should = await again.value.read(0, again.value.size);
+    // By the other directory an outside reader sees the same once something was written.
+    const throughSecond = async () => {
+      const turned = cut.copy();
+      const sector = (await turned.read(0, 512)).slice();
+      sector.copyWithin(56, 48, 56);
+      await turned.write(0, sector);
+      return seenBy('vmdk', turned);
+    };
+    expect(Buffer.compare(await throughSecond(), should)).not.toBe(0);
+    await again.value.write(0, should.subarray(0, 512));
+    await again.value.close();
+    expect(Buffer.compare(await throughSecond(), should)).toBe(0);
+    expect(Buffer.compare(await seenBy('vmdk', cut), should)).toBe(0);
+  });
+
+  it('a VMDK with a grain in sector 1, where zeros are not said so, is damaged', async () => {
+    const { file } = made('vmdk', 'subformat=monolithicSparse', 60, 12);
+    const header = (await file.read(0, 512)).slice();
+    const view = new DataView(header.buffer);
+    const directory = Number(view.getBigUint64(56, true)) * 512;
+    const tableAt = new DataView((await file.read(directory, 512)).slice().buffer).getUint32(0, true) * 512;
+    const table = (await file.read(tableAt, 512)).slice();
+    new DataView(table.buffer).setUint32(8, 1, true);
+    await file.write(tableAt, table);
+    view.setUint32(8, view.getUint32(8, true) & ~4, true);
+    await file.write(0, header);
+    const outcome = await openVmdkDevice(file);
+    expect(outcome.ok || outcome.problems[0]!.code).toBe('vmdk-broken');
+    view.setUint32(8, view.getUint32(8, true) | 4, true);
+    await file.write(0, header);
+    const allowed = await openVmdkDevice(file);
+    if (!allowed.ok) throw new Error(allowed.problems[0]!.message);
+    expect(isZero(await allowed.value.read(2 * 65536, 65536))).toBe(true);
+  });
 
   it('a VHDX says by its GUIDs that it is another file with another disk, and only once it is written', async () => {
     const { file } = made('vhdx', 'subformat=dynamic', 40, 3);

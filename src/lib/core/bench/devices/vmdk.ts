@@ -55,6 +55,10 @@ async function open(file: Device): Promise<Outcome<Device & { close(): Promise<v
   return success(await VmdkDevice.open(file, header, readable.value.size));
 }
 
+/** The entry of a grain that holds zeros: 1 where the header allows it, else only 0 says so. */
+const zeroGrainOf = (header: DataView): 0 | 1 =>
+  (header.getUint32(FIELD.flags, true) & ZERO_GRAINS) === 0 ? 0 : 1;
+
 /** A directory and the tables that it leads to, by their number. */
 interface Directory {
   /** Field of the header that says where it is. */
@@ -105,9 +109,11 @@ class VmdkDevice extends MappedDevice {
       }
       directories.push(directory);
     }
+    const zeros = zeroGrainOf(view);
     for (const table of directories[0]!.tables.values())
       for (let i = 0; i < perTable; i++) {
         const sector = table.get().getUint32(4 * i, true);
+        if (sector === 1 && zeros !== 1) throw new Broken('a grain lies on its description');
         if (sector > 1) places.push(sector * SECTOR);
       }
     // The last grain of a file may be cut short.
@@ -119,7 +125,7 @@ class VmdkDevice extends MappedDevice {
   protected async placeOf(grain: number): Promise<number | null> {
     const [table, at] = this.entryAt(grain);
     const sector = this.directories[0]!.tables.get(table)?.get().getUint32(at, true) ?? 0;
-    return sector === 0 || (sector === 1 && this.zeroGrains) ? null : sector * SECTOR;
+    return sector === 0 || sector === zeroGrainOf(this.header.get()) ? null : sector * SECTOR;
   }
 
   protected async setPlace(grain: number, place: number | null): Promise<void> {
@@ -150,8 +156,23 @@ class VmdkDevice extends MappedDevice {
     }
   }
 
-  protected firstWrite(): Promise<void> {
-    return Promise.resolve();
+  /**
+   * A cut may have left the two directories different. The second is made like the first before anything else changes: else it
+   * would lead to grains that are given to others from now on.
+   */
+  protected async firstWrite(): Promise<void> {
+    const [counts, second] = this.directories;
+    if (!second) return;
+    for (const [number, { bytes }] of counts!.tables) {
+      const table = second.tables.get(number) ?? (await this.newTable(second, number));
+      copyEntries(bytes, table);
+    }
+    for (const [number, table] of second.tables)
+      if (!counts!.tables.has(number)) copyEntries(new Uint8Array(table.bytes.length), table);
+    await this.beforeTables();
+    await this.file.flush();
+    await this.writeTables();
+    await this.file.flush();
   }
 
   protected async setSize(size: number): Promise<void> {
@@ -179,10 +200,6 @@ class VmdkDevice extends MappedDevice {
 
   private get perTable(): number {
     return this.header.get().getUint32(FIELD.perTable, true);
-  }
-
-  private get zeroGrains(): boolean {
-    return (this.header.get().getUint32(FIELD.flags, true) & ZERO_GRAINS) !== 0;
   }
 
   private entryAt(grain: number): [table: number, at: number] {
@@ -237,6 +254,15 @@ class VmdkDevice extends MappedDevice {
       await this.file.flush();
     }
     return place;
+  }
+}
+
+/** Makes the entries of a table those of another; only what differs is written. */
+function copyEntries(from: Uint8Array, to: SectorTable): void {
+  const entries = new DataView(from.buffer, from.byteOffset, from.length);
+  for (let at = 0; at + 4 <= from.length; at += 4) {
+    const sector = entries.getUint32(at, true);
+    if (to.get().getUint32(at, true) !== sector) to.change(at, 4, (view) => view.setUint32(at, sector, true));
   }
 }
 

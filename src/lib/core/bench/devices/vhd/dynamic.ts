@@ -26,6 +26,8 @@ export class DynamicVhd implements Device {
   private freed: number[] = [];
   private reused = false;
   private readonly mapBytes: number;
+  /** Bytes of the file as it was opened: beyond it there is nothing but what was written since. */
+  private readonly foundEnd: number;
 
   private constructor(
     private readonly file: Device,
@@ -39,6 +41,7 @@ export class DynamicVhd implements Device {
     private end: number,
   ) {
     this.mapBytes = roundUp(blockSize / SECTOR / 8, SECTOR);
+    this.foundEnd = file.size;
   }
 
   static async open(
@@ -108,7 +111,7 @@ export class DynamicVhd implements Device {
     for (const { block, from, at, take } of this.pieces(offset, bytes.length)) {
       const sector = this.table[block] === ABSENT ? await this.take(block) : this.table[block]!;
       await this.file.write(sector * SECTOR + this.mapBytes + from, bytes.subarray(at, at + take));
-      this.mark(await this.map(block), from, take, true);
+      this.mark(await this.map(block), from, take);
     }
   }
 
@@ -122,7 +125,11 @@ export class DynamicVhd implements Device {
         this.maps.delete(block);
         this.changedEntries.add(block);
         this.freed.push(sector);
-      } else this.mark(await this.map(block), from, take, false);
+        continue;
+      }
+      // Readers that ignore the map see what lies there, so a cleared bit alone is no zero.
+      for (const run of runsOf((await this.map(block)).bits, from, take))
+        await this.file.zero(sector * SECTOR + this.mapBytes + run.from, run.take);
     }
   }
 
@@ -211,7 +218,7 @@ export class DynamicVhd implements Device {
     return bytes;
   }
 
-  /** Room for a block: one that was given back, else behind all others. Its sector map is empty. */
+  /** Room for a block: one that was given back, else behind all others. Its sector map is empty, and all of it is zeros. */
   private async take(block: number): Promise<number> {
     const again = this.free.pop();
     const whole = this.mapBytes + this.blockSize;
@@ -224,6 +231,9 @@ export class DynamicVhd implements Device {
       sector = this.end / SECTOR;
       this.end += whole;
     }
+    // A block that was given back, or that a cut left without a table entry, holds what it held.
+    if (again !== undefined || sector * SECTOR < this.foundEnd)
+      await this.file.zero(sector * SECTOR, whole);
     this.table[block] = sector;
     this.changedEntries.add(block);
     this.maps.set(block, { bits: new Uint8Array(this.mapBytes), changed: true });
@@ -261,16 +271,16 @@ export class DynamicVhd implements Device {
     for (const [block, { changed }] of this.maps) if (!changed) this.maps.delete(block);
   }
 
-  private mark(map: SectorMap, from: number, take: number, holds: boolean): void {
+  /** A bit stays set from then on: sectors that become zeros again hold zeros. */
+  private mark(map: SectorMap, from: number, take: number): void {
     map.changed = true;
     for (let sector = from / SECTOR; sector < (from + take) / SECTOR;) {
       if ((sector & 7) === 0 && sector + 8 <= (from + take) / SECTOR) {
-        map.bits[sector >> 3] = holds ? 0xff : 0;
+        map.bits[sector >> 3] = 0xff;
         sector += 8;
         continue;
       }
-      const bit = 0x80 >> (sector & 7);
-      map.bits[sector >> 3] = holds ? map.bits[sector >> 3]! | bit : map.bits[sector >> 3]! & ~bit;
+      map.bits[sector >> 3]! |= 0x80 >> (sector & 7);
       sector++;
     }
   }
