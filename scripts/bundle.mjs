@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
 import { fingerprint } from './fingerprint.mjs';
@@ -13,6 +14,12 @@ const OUTSIDE = [
   '@peculiar/asn1-schema',
 ];
 
+/** The compiler's settings name a file that SvelteKit makes, which is not there in a fresh clone. */
+export function needRouteTypes() {
+  if (!existsSync('.svelte-kit/tsconfig.json'))
+    execFileSync('npx', ['--no-install', 'svelte-kit', 'sync'], { stdio: 'ignore' });
+}
+
 /**
  * Bundles a TypeScript module of the core with all that it needs into one file for Node.js.
  * @param {string} path from the repository's root
@@ -21,6 +28,7 @@ const OUTSIDE = [
  */
 export async function bundle(path, out, plugins = []) {
   const { build } = await import('vite');
+  needRouteTypes();
   await build({
     configFile: false,
     logLevel: 'error',

@@ -20,9 +20,9 @@ const CHILD = `import { carryOut } from ${JSON.stringify(COMMAND)};
   let told = '';
   const { readFileSync, writeFileSync } = await import('node:fs');
   const steps = JSON.parse(readFileSync(stepsPath, 'utf8'));
-  const outcome = await carryOut({ image, journal, steps, how, afterCut: how !== 'begin', fingerprintAbove: null, progress: async (now) => { if (now.phase === 'carrying out' && !told) process.stdout.write((told = 'writing') + '\\n'); } });
+  const outcome = await carryOut({ image, journal, steps, how, extent: 'whole', afterCut: how !== 'begin', fingerprintAbove: null, progress: async (now) => { if (now.phase === 'carrying out' && !told) process.stdout.write((told = 'writing') + '\\n'); } });
   if (!outcome.ok) { console.error(outcome.problems[0].message); process.exit(3); }
-  if (outcome.value) writeFileSync(proof, JSON.stringify(outcome.value));`;
+  if (outcome.value.proof) writeFileSync(proof, JSON.stringify(outcome.value.proof));`;
 
 /**
  * One start of the program, killed so many milliseconds after it has begun to write; null: left to end.

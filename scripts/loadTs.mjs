@@ -1,5 +1,6 @@
 import { resolve } from 'node:path';
 import { runnerImport } from 'vite';
+import { needRouteTypes } from './bundle.mjs';
 
 /**
  * Imports a TypeScript module of the project, with its aliases, from a plain script.
@@ -8,6 +9,7 @@ import { runnerImport } from 'vite';
  * @returns {Promise<T>}
  */
 export async function loadTs(path) {
+  needRouteTypes();
   const { module } = await runnerImport(resolve(path), {
     configFile: false,
     logLevel: 'error',

@@ -2,18 +2,12 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import {
-  JOURNAL_BYTES,
-  makeDynamicVhd,
-  MemoryDevice,
-  Run,
-  takeStock,
-  type Device,
-} from '../../src/lib/core/bench';
+import { makeDynamicVhd, takeStock, type Device } from '../../src/lib/core/bench';
 import { makeStandIn } from '../../src/lib/core/bench/standIn/standIn';
 import { Wrapped } from '../../src/lib/core/bench/devices/wrappers';
 import { ntfsFiles } from '../../src/lib/core/bench/proof/ntfsFiles';
 import { stepOf } from '../../src/lib/core/bench/test/bareSteps';
+import { openRun } from '../../src/lib/core/bench/test/openRun';
 import { TYPE, type Extent } from '../../src/lib/core/disk';
 import type { Step } from '../../src/lib/core/steps';
 import { writeGpt } from '../../src/lib/core/tables';
@@ -85,16 +79,7 @@ async function carriedOut(
 ): Promise<{ took: number; journal: number; relocated: number }> {
   const file = await FileDevice.open(journalPath, { create: true });
   const journal = new TimedDevice(file);
-  await journal.resize(JOURNAL_BYTES);
-  const opened = await Run.open({
-    disk,
-    journal,
-    aside: async () => new MemoryDevice(0),
-    steps: [step],
-    run: 'b',
-    route: 'b',
-    newId: () => '47540000-0000-4000-8000-000000000002',
-  });
+  const opened = await openRun({ disk, journal, steps: [step] });
   if (!opened.ok) throw new Error(opened.problems[0]!.message);
   const took = await seconds(async () => {
     const done = await opened.value.forward();
@@ -230,14 +215,9 @@ export async function bytesTimings(): Promise<BytesTimings> {
     const sums: number[] = [];
     for (let round = 0; round < ROUNDS; round++) {
       hashes.push(
-        await seconds(async () => {
-          for await (const one of ntfsFiles(content, {
-            newHash,
-            fingerprintAbove: null,
-            gate: async () => {},
-          }))
-            void one;
-        }),
+        await seconds(() =>
+          ntfsFiles(content, { newHash, fingerprintAbove: null, reads: () => true, gate: async () => {} }),
+        ),
       );
       sums.push(await seconds(() => run('sha256sum "$1/plain"')));
     }
@@ -284,18 +264,12 @@ export async function largeDisk(): Promise<{ made: number; moved: number; proved
       from,
       to: { first: first + 300_000 * PER_MIB, sectors },
     });
-    const opened = await Run.open({
-      disk: device,
-      journal: new MemoryDevice(64 * MIB),
-      aside: async () => new MemoryDevice(0),
-      steps: [step],
-      run: 'l',
-      route: 'l',
-      newId: () => ID,
-    });
+    const opened = await openRun({ disk: device, steps: [step] });
     if (!opened.ok) throw new Error(opened.problems[0]!.message);
     const moved = await seconds(() => opened.value.forward());
-    const proved = await seconds(() => takeStock(device, { newHash, fingerprintAbove: 2 * MIB }));
+    const proved = await seconds(() =>
+      takeStock(device, { newHash, extent: 'whole', steps: [], before: null, fingerprintAbove: 2 * MIB }),
+    );
     return { made, moved, proved };
   } finally {
     await file.close();

@@ -18,7 +18,7 @@ export interface Bench {
   device(place: Place): Promise<Device>;
   /** Bytes that have arrived in this operation, whether they are safe or not; asked to wait or to stop by throwing. */
   progress(at: number): Promise<void>;
-  /** All that was written so far is to be safe before this returns, and then that the operation is done up to `at`. */
+  /** Makes safe all that was written so far, and then notes that the operation is done up to `at`. */
   note(at: number): Promise<void>;
 }
 
@@ -216,7 +216,6 @@ async function transfer(
         if (piece.data) since += piece.length;
         if (since < CHECKPOINT) continue;
         await writer.end();
-        await target.flush();
         await bench.note(piece.offset + piece.length);
         since = 0;
       }
@@ -224,7 +223,6 @@ async function transfer(
     }
   }
   await writer.end();
-  await target.flush();
 }
 
 interface Piece extends Stretch {
@@ -309,7 +307,6 @@ async function slide(
       await writer.take(piece, source, target);
     }
     await writer.end();
-    await disk.flush();
     at = window.edge;
     await bench.note(at);
   }

@@ -7,7 +7,7 @@ import { makeVolume } from '../../../../scripts/test/volume';
 import { TYPE } from '../disk';
 import type { Step } from '../steps';
 import { MemoryDevice } from './devices/memory';
-import { Run } from './run';
+import { openRun } from './test/openRun';
 import { layDisk, StepMaker, type DiskSpec, type PartSpec } from './test/disks';
 import { messyVolume } from './test/volumes';
 import { cutOut, everythingIn, freshFolder, say } from './test/mounted';
@@ -372,13 +372,10 @@ describe('a route on real volumes, seen by programs that know nothing of it', ()
         const disk = await FileDevice.open(path, { sectorSize });
         await layDisk(spec, disk);
         const route = steps(new StepMaker(spec)).all;
-        const run = await Run.open({
+        const run = await openRun({
           disk,
-          journal: new MemoryDevice(64 * 2 ** 20),
           aside: asides(),
           steps: route,
-          run: 'eyes',
-          route: name,
           newId: (step) => `47540000-0000-4000-8000-0000000000A${step}`,
         });
         expect(run.ok ? [] : run.problems).toEqual([]);

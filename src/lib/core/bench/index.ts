@@ -1,4 +1,11 @@
-export { checkRange, DeviceFailure, isZero, type Device, type Stretch } from './devices/device';
+export {
+  checkRange,
+  DeviceFailure,
+  isZero,
+  type Device,
+  type OpenedDevice,
+  type Stretch,
+} from './devices/device';
 export { MemoryDevice } from './devices/memory';
 export { CountingDevice, FullDevice, ThrottledDevice, UnreadableDevice, Wrapped } from './devices/wrappers';
 export { openQcow2Device } from './devices/qcow2';
@@ -6,10 +13,10 @@ export { makeDynamicVhd, openVhdDevice } from './devices/vhd';
 export { openVhdxDevice } from './devices/vhdx';
 export { openVmdkDevice, resizedDescription } from './devices/vmdk';
 export { Plug, PluggedDevice, PowerCut, type Event } from './devices/powerCut';
-export { Journal, JournalDamage, JOURNAL_BYTES, type RunState } from './journal';
-export { Run, type RunHooks, type RunProgress, type RunSetup } from './run';
+export { headOn, Journal, JOURNAL_BYTES, type RunState } from './journal';
+export { refusalsOf, Run, type RunHooks, type RunProgress, type RunSetup } from './run';
 export { benchProofProblem, prove, withLayout, BenchProofShape, type BenchProof } from './proof/prove';
-export { takeStock, type Stock, type StockOptions } from './proof/stock';
+export { EXTENTS, takeStock, type Stock, type StockOptions } from './proof/stock';
 export type { Hash, NewHash } from './proof/content';
 export { cutsInWords, rehearsalLine } from './line';
 export { checkNtfs } from './check/checkNtfs';

@@ -1,24 +1,43 @@
-import { deflateSync, inflateSync } from 'fflate';
-import { latin1, viewOf } from '../bytes';
+import { deflateSync, Inflate } from 'fflate';
+import { concat, latin1, viewOf } from '../bytes';
+import { failure, success, type Outcome } from '../problem';
 import { crc32 } from '../tables/crc32';
 import type { Device } from './devices/device';
-import { packPlan, unpackPlan, type Place, type Relocated, type StepPlan } from './plan';
+import { packPlan, unpackPlan, type Relocated, type StepPlan } from './plan';
+import type { DiskIdentity, Sum } from './witness';
 
 /** Most bytes that a journal takes. */
 export const JOURNAL_BYTES = 64 * 2 ** 20;
+/** The head says what the journal belongs to; it is written once. */
+const HEAD_BYTES = 4096;
 /** Two places for the state, written in turn, so that one of them is whole at every instant. */
-const SLOT = 8 * 1024;
-const PLAN_AT = 2 * SLOT;
-const MAGIC = 'GTIDEJRN';
-const HEAD = 24;
+const SLOT = 64 * 1024;
+const PLAN_AT = HEAD_BYTES + 2 * SLOT;
+const MAGIC = { head: 'GTJOURN2', slot: 'GTSTATE2', older: 'GTIDEJRN' } as const;
+/** Before the text of a block: its magic, a number, the length of the text and a checksum. */
+const BLOCK = 24;
 /** A plan unpacks to no more than this: what is larger was not written by us. */
 const MOST_PLAN = 256 * 2 ** 20;
+/** So many packed bytes at once: at the most they unpack to a thousand times as many. */
+const INFLATED_AT_ONCE = 16 * 1024;
+
+/** What a journal belongs to. */
+export interface JournalHead {
+  /** A GUID of this run alone. */
+  run: string;
+  /** RFC 3339, UTC. */
+  begunAt: string;
+  /** A word for the route, the same for the same route only. */
+  route: string;
+  disk: DiskIdentity;
+  /** Byte of the disk where the run leaves its mark; null: there is no room for one. */
+  markAt: number | null;
+  /** SHA-256 of the list of what the disk held before; null: there is none. */
+  stock: string | null;
+}
 
 /** How far a run is. It changes only after what it tells of is where no power cut reaches it. */
 export interface RunState {
-  /** Says to which run and route the journal belongs. */
-  run: string;
-  route: string;
   /** The step that is carried out, or comes next; as many as there are when all is done. */
   step: number;
   /** Its operation in hand, or null between two steps. */
@@ -41,6 +60,17 @@ export interface RunState {
   marked: number[];
   /** Power cuts that were survived. */
   cuts: number;
+  /** Counts the states; the mark on the disk carries the same number, or one more. */
+  turn: number;
+  /** Bytes of the disk. */
+  size: number;
+  /** What does not change on the disk before the next state, and what it holds. */
+  sums: Sum[];
+}
+
+interface PlanPlace {
+  length: number;
+  crc: number;
 }
 
 /**
@@ -49,17 +79,17 @@ export interface RunState {
  * safe before the state names it.
  */
 export class Journal {
-  private sequence = 0;
-
   private constructor(
     private readonly device: Device,
-    private kept: RunState | null,
+    readonly head: JournalHead,
+    private sequence: number,
+    private latest: RunState,
     private plan: StepPlan | null,
-    private planPlace: { length: number; crc: number } | null,
+    private planPlace: PlanPlace | null,
   ) {}
 
-  get state(): RunState | null {
-    return this.kept;
+  get state(): RunState {
+    return this.latest;
   }
 
   get stepPlan(): StepPlan | null {
@@ -71,100 +101,158 @@ export class Journal {
     return PLAN_AT + (this.planPlace?.length ?? 0);
   }
 
-  /** Reads what is there; a device that holds none gives an empty journal. @throws JournalDamage */
-  static async open(device: Device): Promise<Journal> {
-    const slots = [await readSlot(device, 0), await readSlot(device, 1)].filter((slot) => slot !== null);
-    const newest = slots.sort((a, b) => b.sequence - a.sequence)[0];
-    if (!newest) return new Journal(device, null, null, null);
-    const { sequence, state, planPlace } = newest;
-    const plan = state.op === null || !planPlace ? null : await readPlan(device, planPlace);
-    const journal = new Journal(device, state, plan, planPlace);
-    journal.sequence = sequence;
+  /** Makes a journal on a device that holds nothing; one without a size gets the usual one. Returns once it is safe there. */
+  static async create(device: Device, head: JournalHead, state: RunState): Promise<Journal> {
+    if (device.size === 0) await device.resize(JOURNAL_BYTES);
+    await device.write(0, blockOf(MAGIC.head, 0, head, device.sectorSize, HEAD_BYTES));
+    // Written now, so that no later state asks for room.
+    await device.write(HEAD_BYTES, new Uint8Array(2 * SLOT));
+    const journal = new Journal(device, head, 0, state, null, null);
+    await journal.note(state);
     return journal;
+  }
+
+  /**
+   * Reads a journal. Nothing is written.
+   *
+   * Problem codes: `no-journal` (it is none), `journal-older` (another release wrote it), `journal-damaged`.
+   */
+  static async open(device: Device): Promise<Outcome<Journal>> {
+    const head = await headOn(device);
+    if (!head.ok) return head;
+    const slots = (await Promise.all([0, 1].map((index) => readSlot(device, index)))).filter(
+      (slot) => slot !== null,
+    );
+    const newest = slots.sort((a, b) => b.sequence - a.sequence)[0];
+    if (!newest) return damaged('it does not say any more how far its run is');
+    const { sequence, state, planPlace } = newest;
+    if (state.op === null || !planPlace)
+      return success(new Journal(device, head.value, sequence, state, null, planPlace));
+    const plan = await readPlan(device, planPlace);
+    return plan.ok ? success(new Journal(device, head.value, sequence, state, plan.value, planPlace)) : plan;
   }
 
   /** The bytes that a plan takes on the device, or null where it does not fit. */
   packed(plan: StepPlan): Uint8Array | null {
-    const bytes = deflateSync(packPlan(plan), { level: 1, mem: 4 });
+    const whole = packPlan(plan);
+    if (whole.length > MOST_PLAN) return null;
+    const bytes = deflateSync(whole, { level: 1, mem: 4 });
     const room = Math.min(JOURNAL_BYTES, this.device.size) - PLAN_AT;
     return roundUp(bytes.length, this.device.sectorSize) <= room ? bytes : null;
   }
 
-  /** Begins a step: from here on it can be finished or taken back. The state that was before names no plan. */
-  async begin(state: RunState, plan: StepPlan, packed: Uint8Array): Promise<void> {
+  /** Writes a plan down; the state that is noted next names it. The state that was before names no plan. */
+  async takePlan(plan: StepPlan, packed: Uint8Array): Promise<void> {
     const padded = new Uint8Array(roundUp(packed.length, this.device.sectorSize));
     padded.set(packed);
     await this.device.write(PLAN_AT, padded);
     await this.device.flush();
     this.plan = plan;
     this.planPlace = { length: packed.length, crc: crc32(packed) };
-    await this.note(state);
   }
 
   /** Writes the state down; returns once it is safe. */
   async note(state: RunState): Promise<void> {
-    const place = state.op === null ? null : this.planPlace;
-    const text = new TextEncoder().encode(JSON.stringify({ state, plan: place }));
-    const slot = new Uint8Array(roundUp(HEAD + text.length, this.device.sectorSize));
-    if (slot.length > SLOT) throw new RangeError('the state of a run is too long for its journal');
-    const view = viewOf(slot);
-    slot.set(new TextEncoder().encode(MAGIC));
-    view.setUint32(8, ++this.sequence, true);
-    view.setUint32(12, text.length, true);
-    slot.set(text, HEAD);
-    view.setUint32(16, slotSum(slot, text.length), true);
-    await this.device.write((this.sequence % 2) * SLOT, slot);
+    const plan = state.op === null ? null : this.planPlace;
+    const slot = blockOf(MAGIC.slot, ++this.sequence, { state, plan }, this.device.sectorSize, SLOT);
+    await this.device.write(HEAD_BYTES + (this.sequence % 2) * SLOT, slot);
     await this.device.flush();
-    this.kept = state;
+    this.latest = state;
     if (state.op === null) this.plan = this.planPlace = null;
   }
 }
 
-/** The journal's own structures are damaged in a way that no power cut leaves. */
-export class JournalDamage extends Error {}
+/** What the head of a journal says. Problem codes: those of {@link Journal.open}. */
+export async function headOn(device: Device): Promise<Outcome<JournalHead>> {
+  const start = await device.read(0, Math.min(HEAD_BYTES, device.size));
+  const magic = latin1(start.subarray(0, 8));
+  if (magic === MAGIC.older)
+    return refused(
+      'journal-older',
+      'An older release of Gentle Tide wrote this journal, and it does not say which disk it belongs to. Go on with the release that began the run.',
+    );
+  if (magic !== MAGIC.head) return refused('no-journal', 'This file is no journal. Nothing was written.');
+  const head = contentOf<JournalHead>(start, MAGIC.head);
+  return head ? success(head.content) : damaged('its first sectors can’t be read');
+}
+
+const refused = (code: string, message: string) => failure({ code, path: '', message });
+const damaged = (reason: string) =>
+  refused(
+    'journal-damaged',
+    `The journal can’t be used: ${reason}. Nothing was written. Bring back a sound copy of it, or restore the disk from its backup.`,
+  );
 
 interface Slot {
   sequence: number;
   state: RunState;
-  planPlace: { length: number; crc: number } | null;
+  planPlace: PlanPlace | null;
 }
 
 async function readSlot(device: Device, index: number): Promise<Slot | null> {
   if (device.size < PLAN_AT) return null;
-  const bytes = await device.read(index * SLOT, SLOT);
-  const view = viewOf(bytes);
-  const length = view.getUint32(12, true);
-  if (latin1(bytes.subarray(0, 8)) !== MAGIC || HEAD + length > SLOT) return null;
-  if (slotSum(bytes, length) !== view.getUint32(16, true)) return null;
-  const { state, plan } = JSON.parse(new TextDecoder().decode(bytes.subarray(HEAD, HEAD + length))) as {
-    state: Omit<RunState, 'batch' | 'earlier' | 'relocated'> & Partial<RunState>;
-    plan: Slot['planPlace'];
-  };
-  // A run that version 0.5 began knows nothing of steps in several plans.
-  const whole = { batch: 0, earlier: 0, relocated: [], ...state };
-  return { sequence: view.getUint32(8, true), state: whole, planPlace: plan };
+  const bytes = await device.read(HEAD_BYTES + index * SLOT, SLOT);
+  const found = contentOf<{ state: RunState; plan: PlanPlace | null }>(bytes, MAGIC.slot);
+  return found && { sequence: found.number, state: found.content.state, planPlace: found.content.plan };
 }
 
-/** Over number, length and text, so that a slot that was torn between two states is none. */
-function slotSum(slot: Uint8Array, length: number): number {
-  const summed = slot.slice(0, HEAD + length);
+/** A number and a text as whole sectors. @throws RangeError where they are longer than their place */
+function blockOf(
+  magic: string,
+  number: number,
+  content: unknown,
+  sectorSize: number,
+  most: number,
+): Uint8Array {
+  const text = new TextEncoder().encode(JSON.stringify(content));
+  const bytes = new Uint8Array(roundUp(BLOCK + text.length, sectorSize));
+  if (bytes.length > most) throw new RangeError('the state of a run is too long for its journal');
+  const view = viewOf(bytes);
+  bytes.set(new TextEncoder().encode(magic));
+  view.setUint32(8, number, true);
+  view.setUint32(12, text.length, true);
+  bytes.set(text, BLOCK);
+  view.setUint32(16, blockSum(bytes, text.length), true);
+  return bytes;
+}
+
+/** What {@link blockOf} wrote; null where it is not whole. */
+function contentOf<T>(bytes: Uint8Array, magic: string): { number: number; content: T } | null {
+  if (bytes.length < BLOCK || latin1(bytes.subarray(0, 8)) !== magic) return null;
+  const view = viewOf(bytes);
+  const length = view.getUint32(12, true);
+  if (BLOCK + length > bytes.length || blockSum(bytes, length) !== view.getUint32(16, true)) return null;
+  const text = new TextDecoder().decode(bytes.subarray(BLOCK, BLOCK + length));
+  return { number: view.getUint32(8, true), content: JSON.parse(text) as T };
+}
+
+/** Over number, length and text, so that a block that was torn between two states is none. */
+function blockSum(block: Uint8Array, length: number): number {
+  const summed = block.slice(0, BLOCK + length);
   summed.fill(0, 16, 20);
   return crc32(summed);
 }
 
-async function readPlan(device: Device, { length, crc }: { length: number; crc: number }): Promise<StepPlan> {
+async function readPlan(device: Device, { length, crc }: PlanPlace): Promise<Outcome<StepPlan>> {
   const whole = roundUp(length, device.sectorSize);
-  if (PLAN_AT + whole > device.size) throw new JournalDamage('the journal is cut short');
+  if (PLAN_AT + whole > device.size) return damaged('it is cut short');
   const bytes = (await device.read(PLAN_AT, whole)).subarray(0, length);
-  if (crc32(bytes) !== crc) throw new JournalDamage('the plan in the journal is damaged');
-  const plan = inflateSync(bytes);
-  if (plan.length > MOST_PLAN) throw new JournalDamage('the plan in the journal is larger than any');
-  const { operations, marks, more = null, relocated = null } = unpackPlan(plan);
-  // What version 0.5 wrote is all about the disk, in one plan for each step.
-  const placed = operations.map((one) =>
-    one.op === 'change' || one.op === 'fill' ? { ...one, on: (one.on as Place | undefined) ?? 'disk' } : one,
-  );
-  return { operations: placed, marks, more, relocated };
+  if (crc32(bytes) !== crc) return damaged('the plan of its step is not whole');
+  const plan = inflated(bytes, MOST_PLAN);
+  return plan ? success(unpackPlan(plan)) : damaged('the plan of its step is larger than any');
+}
+
+/** Unpacks bytes, and stops where they come to more than `most`: then null. */
+function inflated(packed: Uint8Array, most: number): Uint8Array | null {
+  const parts: Uint8Array[] = [];
+  let length = 0;
+  const stream = new Inflate((part) => {
+    length += part.length;
+    if (length <= most) parts.push(part);
+  });
+  for (let at = 0; at < packed.length && length <= most; at += INFLATED_AT_ONCE)
+    stream.push(packed.subarray(at, at + INFLATED_AT_ONCE), at + INFLATED_AT_ONCE >= packed.length);
+  return length <= most ? concat(parts) : null;
 }
 
 const roundUp = (value: number, unit: number): number => Math.ceil(value / unit) * unit;

@@ -7,7 +7,7 @@ import { Records } from './check/parse';
 import { DeviceFailure, type Device } from './devices/device';
 import { MemoryDevice } from './devices/memory';
 import { FullDevice, UnreadableDevice } from './devices/wrappers';
-import { Run } from './run';
+import { openRun } from './test/openRun';
 import type { Step } from '../steps';
 import { memoryDisk, StepMaker, type DiskSpec } from './test/disks';
 import { stepOf } from './test/bareSteps';
@@ -35,16 +35,12 @@ beforeAll(async () => {
   sound = await memoryDisk(spec);
 });
 
-const open = (disk: Device, steps: readonly Step[], journal: Device = new MemoryDevice(2 ** 22)) =>
-  Run.open({
-    disk,
-    journal,
-    aside: async () => new MemoryDevice(0),
-    steps,
-    run: 'r',
-    route: 'r',
-    newId: () => testId(99),
-  });
+const open = (
+  disk: Device,
+  steps: readonly Step[],
+  journal: Device = new MemoryDevice(2 ** 22),
+  route = 'r',
+) => openRun({ disk, journal, steps, route, newId: () => testId(99) });
 
 const extend = () => new StepMaker(spec).remove(2).extend(1, 20).all;
 const move = () => new StepMaker(spec).remove(2).move(1, 3).all;
@@ -180,15 +176,7 @@ describe('refused before the first write', () => {
   it('the journal of another run', async () => {
     const journal = new MemoryDevice(2 ** 22);
     expect((await open(sound.copy(), extend(), journal)).ok).toBe(true);
-    const other = await Run.open({
-      disk: sound.copy(),
-      journal,
-      aside: async () => new MemoryDevice(0),
-      steps: move(),
-      run: 'r',
-      route: 'another',
-      newId: () => testId(99),
-    });
+    const other = await open(sound.copy(), move(), journal, 'another');
     expect(other.ok || other.problems[0]!.code).toBe('other-run');
   });
 });
@@ -222,7 +210,7 @@ describe('a device that fails on the way', () => {
   });
 
   it('a journal that is too small is told before the step begins', async () => {
-    const run = await open(sound.copy(), move(), new MemoryDevice(16 * 1024 + 512));
+    const run = await open(sound.copy(), move(), new MemoryDevice(132 * 1024 + 512));
     if (!run.ok) throw new Error(run.problems[0]!.message);
     const outcome = await run.value.forward();
     expect(outcome.ok || outcome.problems[0]!.code).toBe('journal-too-small');

@@ -1,14 +1,16 @@
-import { failure, success, type Outcome } from '../problem';
+import { failure, success, type Outcome, type Problem } from '../problem';
 import type { Step } from '../steps';
 import { arrived, beginOf, carry, endOf, takeBack, type Bench } from './carry';
 import { CountingDevice } from './devices/wrappers';
 import type { Device } from './devices/device';
-import { Journal, JournalDamage, type RunState } from './journal';
+import { Journal, type JournalHead, type RunState } from './journal';
+import { findMark, placeForMark, readMark, removeMark, writeMark, type Mark } from './mark';
 import type { Operation, Place, Relocated } from './plan';
 import { preflight } from './preflight';
 import { tableNow } from './table/tableNow';
 import type { Planned, PlannedStep } from './verbs/ground';
 import { planStep } from './verbs/planStep';
+import { firstChanged, identityOf, sameDisk, steadyAt, steadyDuring, summed, type Sum } from './witness';
 
 /** What a run is carried out with. */
 export interface RunSetup {
@@ -18,12 +20,24 @@ export interface RunSetup {
   /** What the run keeps beside the disk, by name; made empty where it is not there yet. */
   aside: (name: string) => Promise<Device>;
   steps: readonly Step[];
-  /** Names the run; the journal of another is refused. */
-  run: string;
   /** A word for the route, the same for the same route only. */
   route: string;
   /** A GUID for what a step makes; the same for the same step. */
   newId: (step: number) => string;
+  /** Serial number of the disk, where its file or its drive has one. */
+  serial?: string | null;
+  /** Where the journal lies, for whoever finds the disk without it. */
+  journalAt?: string;
+}
+
+/** What is known only when a run begins. */
+export interface RunBeginning {
+  /** A GUID of this run alone. */
+  run: string;
+  /** RFC 3339, UTC. */
+  begunAt: string;
+  /** SHA-256 of the list of what the disk holds; null: there is none. */
+  stock: string | null;
 }
 
 /** How far a run is, for people. */
@@ -47,6 +61,18 @@ export interface RunHooks {
 }
 
 /**
+ * What speaks against beginning a route on a disk. Nothing is written.
+ *
+ * Problem codes: `in-work` (a run is under way on it), those of `tableNow` and of {@link preflight}.
+ */
+export async function refusalsOf(disk: Device, steps: readonly Step[]): Promise<Problem[]> {
+  const table = await tableNow(disk);
+  if (!table.ok) return table.problems;
+  const mark = await findMark(disk);
+  return mark ? [inWork(mark)] : preflight(disk, table.value, steps);
+}
+
+/**
  * Carries a route's steps out on a disk, one after the other. At every instant the journal and the disk together tell how to go
  * on and how to take the present step back; after a power cut a new run on the same devices does either (docs/bench.md).
  */
@@ -55,6 +81,8 @@ export class Run {
   private readonly asides = new Map<string, Device>();
   /** What comes after the plan in hand, where it is known from when that was made. */
   private next: (() => Promise<Planned>) | null = null;
+  /** What does not change while an operation is in hand: summed once, as it begins. */
+  private steady: { operation: Operation | null; sums: Sum[] } | null = null;
 
   private constructor(
     private readonly setup: RunSetup,
@@ -65,43 +93,63 @@ export class Run {
   }
 
   /**
-   * A new run, or one that was cut: the journal tells. Nothing is written to the disk.
+   * Makes the journal of a new run on an empty device. Nothing is written to the disk.
    *
-   * Problem codes: `other-run` (the journal belongs to another), `journal-damaged`, and those of {@link preflight}.
+   * Problem codes: those of {@link refusalsOf}.
    */
-  static async open(setup: RunSetup, hooks: RunHooks = {}): Promise<Outcome<Run>> {
-    let journal: Journal;
-    try {
-      journal = await Journal.open(setup.journal);
-    } catch (error) {
-      if (!(error instanceof JournalDamage)) throw error;
-      return failure({
-        code: 'journal-damaged',
-        path: '',
-        message: `The journal can’t be used: ${error.message}.`,
-      });
-    }
-    const { state } = journal;
-    if (state && (state.run !== setup.run || state.route !== setup.route)) {
+  static async begin(
+    setup: RunSetup,
+    { run, begunAt, stock }: RunBeginning,
+    hooks: RunHooks = {},
+  ): Promise<Outcome<Run>> {
+    const { disk, journal, route, steps, serial = null } = setup;
+    const [problem, ...more] = await refusalsOf(disk, steps);
+    if (problem) return failure(problem, ...more);
+    const table = await tableNow(disk);
+    if (!table.ok) return table;
+    const head: JournalHead = {
+      run,
+      begunAt,
+      route,
+      disk: await identityOf(disk, serial),
+      markAt: await placeForMark(disk, table.value, steps),
+      stock,
+    };
+    const device = async () => disk;
+    const state = {
+      ...AT_FIRST,
+      size: disk.size,
+      sums: await summed(device, await steadyDuring(disk, null)),
+    };
+    return success(new Run(setup, await Journal.create(journal, head, state), hooks));
+  }
+
+  /**
+   * A run that was begun, as its journal tells. Nothing is written before disk and journal are found to belong together.
+   *
+   * Problem codes: those of `Journal.open`, `other-run` (the journal belongs to another route), `other-disk`, `journal-old` (the disk
+   * is ahead of it), `disk-old` (it is ahead of the disk), `changed` (something else wrote to the disk).
+   */
+  static async resume(setup: RunSetup, hooks: RunHooks = {}): Promise<Outcome<Run>> {
+    const journal = await Journal.open(setup.journal);
+    if (!journal.ok) return journal;
+    if (journal.value.head.route !== setup.route)
       return failure({
         code: 'other-run',
         path: '',
-        message:
-          'The journal belongs to another run or another route. Give the one that this run began with.',
+        message: 'The journal belongs to another route. Give the one that this run began with.',
       });
-    }
-    const run = new Run(setup, journal, hooks);
-    if (state) return success(run);
-    const table = await tableNow(setup.disk);
-    if (!table.ok) return table;
-    const problems = await preflight(setup.disk, table.value, setup.steps);
-    if (problems.length > 0) return failure(...problems);
-    await journal.note(fresh(setup));
-    return success(run);
+    const run = new Run(setup, journal.value, hooks);
+    const belongs = await run.belongs();
+    return belongs.ok ? success(run) : belongs;
   }
 
   get state(): RunState {
-    return this.journal.state!;
+    return this.journal.state;
+  }
+
+  get head(): JournalHead {
+    return this.journal.head;
   }
 
   /** A step was begun and neither finished nor taken back. */
@@ -115,7 +163,7 @@ export class Run {
 
   /** Notes that the power went, so that the proof can say how often. */
   async noteCut(): Promise<void> {
-    await this.journal.note({ ...this.state, cuts: this.state.cuts + 1 });
+    await this.note({ cuts: this.state.cuts + 1 });
   }
 
   /**
@@ -133,7 +181,6 @@ export class Run {
       for (let op = this.state.op!; op < operations.length; op++) {
         const operation = operations[op]!;
         await carry(this.bench(operations, op), operation, this.state.at);
-        await this.flush();
         const next = operations[op + 1];
         if (next) await this.note({ op: op + 1, at: beginOf(next), backing: false });
       }
@@ -149,6 +196,7 @@ export class Run {
         relocated: withRelocated(state.relocated, state.step, relocated),
       });
     }
+    await this.unmark();
     return success(null);
   }
 
@@ -173,13 +221,24 @@ export class Run {
     for (let op = this.state.op ?? -1; op >= 0; op--) {
       const operation = operations[op]!;
       await takeBack(this.bench(operations, op), operation, this.state.at);
-      await this.flush();
       const before = operations[op - 1];
       if (before) await this.note({ op: op - 1, at: endOf(before), backing: true });
     }
     this.next = null;
     await this.note({ op: null, at: 0, backing: false, batch: 0, earlier: 0 });
+    if (this.isAtRest(this.state)) await this.unmark();
     return success(null);
+  }
+
+  /**
+   * Takes the present step back and ends the run there: the disk is as between two steps and carries no mark any more.
+   *
+   * Problem codes: those of {@link back}.
+   */
+  async end(): Promise<Outcome<null>> {
+    const back = await this.back();
+    if (back.ok) await this.unmark();
+    return back;
   }
 
   private async begin(): Promise<Outcome<null>> {
@@ -206,7 +265,10 @@ export class Run {
         message: 'What is in use lies in too many pieces for the journal. Nothing was written.',
       });
     }
-    await this.journal.begin({ ...state, op: 0, at: beginOf(operations[0]!), backing: false }, plan, packed);
+    await this.journal.takePlan(plan, packed);
+    await this.note({ op: 0, at: beginOf(operations[0]!), backing: false });
+    // Twice: a copy of the journal from before it is then two states behind, also when nothing of the first window is noted yet.
+    await this.note({});
     this.next = next;
     return success(null);
   }
@@ -235,8 +297,7 @@ export class Run {
     const before = bytesOf(operations.slice(0, op));
     const toArrive = bytesOf(operations) + (this.journal.stepPlan!.more ?? 0);
     return {
-      device: (place: Place) =>
-        place === 'disk' ? Promise.resolve(this.disk) : this.aside(place.slice('aside:'.length)),
+      device: this.on,
       progress: (at) => this.progress(before + arrived(operations[op]!, at), toArrive),
       note: (at) => this.note({ at }),
     };
@@ -262,11 +323,6 @@ export class Run {
     return known;
   }
 
-  private async flush(): Promise<void> {
-    await this.disk.flush();
-    for (const device of this.asides.values()) await device.flush();
-  }
-
   /** Bytes that each step has written, with what is not noted yet. */
   private written(): number[] {
     const written = [...this.state.written];
@@ -274,11 +330,122 @@ export class Run {
     return written;
   }
 
+  /**
+   * Everything that was written is made safe, and with it the number of the state on the disk itself; then the state is noted. So a disk may be one
+   * state ahead of its journal, and never more.
+   */
   private async note(change: Partial<RunState>): Promise<void> {
-    const { state } = this;
     const written = this.written();
+    const state: RunState = { ...this.state, written, ...change, turn: this.state.turn + 1 };
+    const { markAt, run, begunAt } = this.head;
+    if (markAt !== null && !this.isAtRest(state))
+      await writeMark(this.disk, markAt, {
+        run,
+        turn: state.turn,
+        begunAt,
+        journal: this.setup.journalAt ?? '',
+      });
+    await this.disk.flush();
+    for (const device of this.asides.values()) await device.flush();
     this.disk.bytesWritten = 0;
-    await this.journal.note({ ...state, written, ...change });
+    await this.journal.note({ ...state, size: this.disk.size, sums: await this.sums(state) });
+  }
+
+  /** What stays as it is until the next state, whatever comes. */
+  private async sums({ op, at }: RunState): Promise<Sum[]> {
+    const operation = op === null ? null : this.journal.stepPlan!.operations[op]!;
+    if (!this.steady || this.steady.operation !== operation || operation === null)
+      this.steady = {
+        operation,
+        sums: await summed(this.on, await steadyDuring(this.disk, operation)),
+      };
+    const near = operation ? await summed(this.on, steadyAt(operation, at)) : [];
+    return [...this.steady.sums, ...near];
+  }
+
+  private readonly on = (place: Place): Promise<Device> =>
+    place === 'disk' ? Promise.resolve(this.disk) : this.aside(place.slice('aside:'.length));
+
+  /** Nothing of the route is done, or all of it: the disk needs no mark then. */
+  private isAtRest({ op, batch, step }: RunState): boolean {
+    return op === null && batch === 0 && (step === 0 || step >= this.setup.steps.length);
+  }
+
+  private async unmark(): Promise<void> {
+    const { markAt } = this.head;
+    if (markAt === null || !(await readMark(this.disk, markAt))) return;
+    await removeMark(this.disk, markAt);
+    await this.disk.flush();
+    this.disk.bytesWritten = 0;
+  }
+
+  /** Whether the disk is the one of the journal, and as the state says that it is. */
+  private async belongs(): Promise<Outcome<null>> {
+    const { head, state, setup } = this;
+    const same = sameDisk(head.disk, await identityOf(this.disk, setup.serial ?? null));
+    if (!same.ok) return same;
+    const marked = await this.markFits();
+    if (!marked.ok) return marked;
+    const operation = state.op === null ? null : this.journal.stepPlan?.operations[state.op];
+    const sizes = operation?.op === 'resize' ? [operation.before, operation.after] : [state.size];
+    if (!sizes.includes(this.disk.size))
+      return notAsLeft(`it has ${this.disk.size} bytes, not ${sizes.join(' or ')}`);
+    const changed = await firstChanged(this.on, state.sums);
+    return changed ? notAsLeft(whatChanged(changed, this.disk.sectorSize)) : success(null);
+  }
+
+  private async markFits(): Promise<Outcome<null>> {
+    const { markAt, run } = this.head;
+    if (markAt === null) return success(null);
+    const mark = await readMark(this.disk, markAt);
+    const { turn } = this.state;
+    const atRest = this.isAtRest(this.state);
+    if (!mark) return atRest ? success(null) : diskOld('It carries no mark of this run');
+    if (mark.run !== run) return diskOld('It carries the mark of another run');
+    if (mark.turn > turn + 1) return JOURNAL_OLD;
+    return mark.turn < (atRest ? turn - 1 : turn)
+      ? diskOld('Its mark is older than the journal')
+      : success(null);
+  }
+}
+
+const inWork = ({ begunAt, journal }: Mark): Problem => ({
+  code: 'in-work',
+  path: '',
+  message: `A run is under way on this disk${begunAt ? `, begun ${begunAt}` : ''}. Only its journal knows where the bytes are${journal ? `; it was at ${journal}` : ''}. Go on with it or take it back. Where the journal is gone, restore the disk from its backup.`,
+});
+
+const NOTHING_WRITTEN =
+  'Nothing was written. Give the disk and the journal as the run left them, or restore the disk from its backup.';
+const diskOld = (reason: string) =>
+  failure({
+    code: 'disk-old',
+    path: '',
+    message: `The disk is not as this run left it. ${reason}: it was restored from a backup, or is another disk. ${NOTHING_WRITTEN}`,
+  });
+const JOURNAL_OLD = failure({
+  code: 'journal-old',
+  path: '',
+  message: `The journal is an older copy: the run on this disk has gone on since. ${NOTHING_WRITTEN}`,
+});
+const notAsLeft = (what: string) =>
+  failure({
+    code: 'changed',
+    path: '',
+    message: `The disk is not as this run left it: ${what}. It was written to or restored meanwhile, or the journal is an older copy. ${NOTHING_WRITTEN}`,
+  });
+
+function whatChanged({ what, on, offset }: Sum, sectorSize: number): string {
+  const sector = Math.floor(offset / sectorSize);
+  if (on !== 'disk') return 'what the run keeps beside the disk has changed';
+  switch (what) {
+    case 'table':
+      return `the partition table at sector ${sector} has changed`;
+    case 'volume':
+      return `the file system at sector ${sector} has changed`;
+    case 'arrived':
+    case 'to-come':
+      return `sector ${sector}, next to where the run stopped, holds something else`;
   }
 }
 
@@ -303,9 +470,7 @@ function withRelocated(
   return out;
 }
 
-const fresh = ({ run, route }: RunSetup): RunState => ({
-  run,
-  route,
+const AT_FIRST: RunState = {
   step: 0,
   op: null,
   at: 0,
@@ -316,4 +481,7 @@ const fresh = ({ run, route }: RunSetup): RunState => ({
   written: [],
   marked: [],
   cuts: 0,
-});
+  turn: 0,
+  size: 0,
+  sums: [],
+};

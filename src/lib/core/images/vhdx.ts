@@ -18,6 +18,7 @@ const ITEM = {
   parameters: 'CAA16737-FA36-4D43-B3B6-33F0AA44E76B',
   size: '2FA54224-CD1B-4876-B211-5DBED83BF4B8',
   sectorSize: '8141BF1D-A96F-4709-BA47-F233A8FAAB5F',
+  diskId: 'BECA12AB-B2E6-4523-93EF-C309E000C746',
 } as const;
 const HAS_PARENT = 2;
 /** MS-VHDX: 64 TiB, blocks of 1 to 256 MiB, 2^23 sectors to a sector-bitmap block. */
@@ -55,6 +56,8 @@ export interface VhdxParts {
   table: { offset: number; length: number };
   /** Byte of the file with the size of the disk, in 64 bits. */
   sizeAt: number;
+  /** GUID of the virtual disk, which stays the same. */
+  diskId: string;
   /** Every part of the file that holds no blocks: headers, log, block table, metadata, whatever else there is. */
   taken: { at: number; length: number }[];
 }
@@ -62,7 +65,7 @@ export interface VhdxParts {
 /** @throws Broken where {@link openVhdx} refuses it */
 export async function vhdxParts(source: ByteSource): Promise<VhdxParts> {
   const regions = await regionTable(source);
-  const { blockSize, size, sectorSize, sizeAt } = await metadata(source, regions);
+  const { blockSize, size, sectorSize, sizeAt, diskId } = await metadata(source, regions);
   const table = regions.get(REGION.bat);
   if (!table) throw new Broken('its block table is missing');
   const header = viewOf(await currentHeader(source));
@@ -72,6 +75,7 @@ export async function vhdxParts(source: ByteSource): Promise<VhdxParts> {
     size,
     sectorSize,
     blockSize,
+    diskId,
     perChunk: (SECTORS_PER_CHUNK * sectorSize) / blockSize,
     table,
     sizeAt,
@@ -155,7 +159,7 @@ async function regionTable(source: ByteSource): Promise<Map<string, { offset: nu
 async function metadata(
   source: ByteSource,
   regions: Map<string, { offset: number; length: number }>,
-): Promise<{ blockSize: number; size: number; sectorSize: number; hasParent: boolean; sizeAt: number }> {
+): Promise<Pick<VhdxParts, 'blockSize' | 'size' | 'sectorSize' | 'sizeAt' | 'diskId'> & { hasParent: boolean }> {
   const region = regions.get(REGION.metadata);
   if (!region || region.length < 64 * KIB) throw new Broken('its metadata is missing');
   const area = slice(source, region.offset, region.length);
@@ -192,6 +196,9 @@ async function metadata(
     sectorSize,
     hasParent: (parameters.getUint32(4, true) & HAS_PARENT) !== 0,
     sizeAt: region.offset + places.get(ITEM.size)!.at,
+    diskId: places.has(ITEM.diskId)
+      ? guidToText(await area.read(places.get(ITEM.diskId)!.at, 16))
+      : ZERO_GUID,
   };
 }
 

@@ -414,7 +414,7 @@ describe('an extended partition', () => {
         machineName: 'Old till',
         takenAt: '2026-11-20T09:30:00Z',
       });
-      return survey.ok ? null : survey.problems[0].code;
+      return survey.ok ? null : survey.problems[0]?.code;
     };
     change(path, 2048 * 512, record([]));
     expect(await problem()).toBe(null);

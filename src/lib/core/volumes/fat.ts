@@ -161,23 +161,28 @@ function labelIn(entries: Uint8Array): string | null {
 async function freeClusters(source: ByteSource, boot: FatBoot): Promise<number | null> {
   if ((boot.clusters + 2) * boot.entryBytes > COUNTED_AT_MOST) return null;
   let free = 0;
-  for await (const { used } of usePieces(source, boot)) for (const one of used) free += 1 - one;
+  for await (const { used } of usePieces(source, boot)) for (const one of used) if (one === FREE) free++;
   return free;
 }
 
-/** What is in use of a FAT volume: all before the first cluster, and each cluster that the first table does not call free. */
+/** What is in use of a FAT volume: all before the first cluster, and each cluster that the first table calls neither free nor bad. */
 export async function fatExtents(source: ByteSource, boot: FatBoot): Promise<number[]> {
   const list = new ExtentList();
   list.add(0, boot.dataAt);
   for await (const { first, used } of usePieces(source, boot)) {
     used.forEach((one, i) => {
-      if (one === 1) list.add(boot.dataAt + (first + i) * boot.clusterSize, boot.clusterSize);
+      if (one === IN_USE) list.add(boot.dataAt + (first + i) * boot.clusterSize, boot.clusterSize);
     });
   }
   return list.extents;
 }
 
-/** For each cluster, counted from 0, whether it is in use (1) or free (0), piece by piece. */
+const FREE = 0;
+const IN_USE = 1;
+/** It can't be read, and holds nothing. */
+const BAD = 2;
+
+/** For each cluster, counted from 0, whether it is free, in use or bad, piece by piece. */
 async function* usePieces(
   source: ByteSource,
   { fatAt, clusters, entryBytes }: FatBoot,
@@ -189,8 +194,12 @@ async function* usePieces(
     // The upper four bits of a FAT32 entry are not part of its value.
     const top = entryBytes === 4 ? 0x0f : 0xff;
     for (let i = 0; i < piece.length; i += entryBytes) {
+      const last = piece[i + entryBytes - 1]! & top;
       const low = entryBytes === 4 ? piece[i]! | piece[i + 1]! | piece[i + 2]! : piece[i]!;
-      used[i / entryBytes] = (low | (piece[i + entryBytes - 1]! & top)) === 0 ? 0 : 1;
+      // Next to the last values, which end a chain: 0x0FFFFFF7, and 0xFFF7 on FAT16.
+      const middle = entryBytes === 4 ? piece[i + 1]! & piece[i + 2]! : 0xff;
+      const isBad = piece[i] === 0xf7 && middle === 0xff && last === top;
+      used[i / entryBytes] = (low | last) === 0 ? FREE : isBad ? BAD : IN_USE;
     }
     yield { first: at / entryBytes - 2, used };
   }

@@ -1,13 +1,14 @@
 import { execFile } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { createReadStream, existsSync } from 'node:fs';
-import { lstat, mkdir, readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { lstat, mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { promisify } from 'node:util';
 import { Type, type Static } from 'typebox';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import { closed } from '$core/shapes';
+import { makeFolderDurably, placeDurably } from '../durable';
 import { isImageName } from '../images/folder';
 
 const run = promisify(execFile);
@@ -106,7 +107,7 @@ export async function pack(
   place: (name: string) => string,
   signal?: AbortSignal,
 ): Promise<void> {
-  await mkdir(dirname(path), { recursive: true });
+  makeFolderDurably(dirname(path));
   const part = `${path}.part`;
   const staging = await stage(dirname(path));
   try {
@@ -138,7 +139,7 @@ export async function pack(
         },
       );
     }
-    await rename(part, path);
+    await placeDurably(part, path, { over: true });
   } finally {
     await rm(part, { force: true });
     await rm(staging, { recursive: true, force: true });

@@ -1,9 +1,10 @@
 import { spawn } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { createReadStream, createWriteStream, mkdirSync, renameSync, rmSync } from 'node:fs';
+import { createReadStream, createWriteStream, rmSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { createGunzip, createGzip } from 'node:zlib';
+import { makeFolderDurably, placeDurably } from '../durable';
 import { runTool } from './client';
 
 /** All of it as it was at one instant, while servers go on writing (REPEATABLE READ); nothing is locked. */
@@ -27,7 +28,7 @@ const LOAD = ['--batch', '--sandbox'];
  * @throws ToolFailed, or what writing the file said
  */
 export async function dumpInto(path: string, url: string, signal?: AbortSignal): Promise<void> {
-  mkdirSync(dirname(path), { recursive: true, mode: 0o700 });
+  makeFolderDurably(dirname(path), 0o700);
   const part = `${path}.${randomBytes(4).toString('hex')}.part`;
   try {
     const sed = spawn('sed', ['--regexp-extended', '--unbuffered', WITHOUT_MAKERS], {
@@ -42,7 +43,7 @@ export async function dumpInto(path: string, url: string, signal?: AbortSignal):
     const outcomes = await Promise.allSettled([dumped, written]);
     const failed = outcomes.find((one) => one.status === 'rejected');
     if (failed) throw failed.reason as Error;
-    renameSync(part, path);
+    await placeDurably(part, path, { over: true });
   } finally {
     rmSync(part, { force: true });
   }

@@ -1,7 +1,8 @@
 import { existsSync } from 'node:fs';
-import { copyFile, mkdir, rename, rm, stat } from 'node:fs/promises';
+import { copyFile, rm, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { formatSize } from '$core/units';
+import { makeFolderDurably, placeDurably } from '../durable';
 import { freeBytes } from '../monitor/room';
 import { forgetConfig } from '../settings/config';
 import { DUMP, KEY, partOf, placesOf, stage, unpack, type Manifest } from './archive';
@@ -27,7 +28,7 @@ export interface Restored {
  */
 export async function restoreBackup(path: string, from: From): Promise<Restored> {
   const { config, url, tell, signal } = from;
-  await mkdir(config.data, { recursive: true });
+  makeFolderDurably(config.data);
   await hasRoomFor(path, config.data);
   const staging = await stage(config.data);
   try {
@@ -73,12 +74,14 @@ export async function restoreBackup(path: string, from: From): Promise<Restored>
         const { sha256 } = await partOf(there, part.name);
         if (sha256 === part.sha256) continue;
         const put = `${there}.before-${stamp}`;
-        await rename(there, put);
+        await placeDurably(there, put, { over: true });
         aside.push(put);
       }
-      await mkdir(dirname(there), { recursive: true, mode: 0o700 });
-      // The folder of images may be a disk of its own.
-      await copyFile(join(staging, part.name), there);
+      makeFolderDurably(dirname(there), 0o700);
+      // The folder of images may be a disk of its own; the name comes only once all of it has arrived.
+      const arriving = `${there}.part`;
+      await copyFile(join(staging, part.name), arriving);
+      await placeDurably(arriving, there, { over: true });
     }
     return { manifest, before, aside };
   } finally {

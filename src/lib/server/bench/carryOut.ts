@@ -1,21 +1,34 @@
-import { createHash, type Hash as NodeHash } from 'node:crypto';
+import { createHash, randomUUID, type Hash as NodeHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { rm } from 'node:fs/promises';
+import { resolve } from 'node:path';
 import {
-  JOURNAL_BYTES,
   prove,
+  refusalsOf,
   Run,
   takeStock,
   type BenchProof,
   type Device,
   type NewHash,
   type RunProgress,
+  type RunSetup,
   type Stock,
 } from '$core/bench';
 import { failure, success, type Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
-import { FileDevice } from './fileDevice';
-import { openDisk } from './openDisk';
+import {
+  changedSinceLeft,
+  forgetLeft,
+  journalFiles,
+  noteLeft,
+  readBefore,
+  storeBeside,
+  writeBefore,
+  writeSteps,
+} from './beside';
+import type { FileDevice } from './fileDevice';
+import { mayBegin, NewJournal, openJournal } from './journalFile';
+import { imageFiles, openDisk } from './openDisk';
 import { Store } from './store';
 
 /** What is carried out, and where what belongs to it lies. */
@@ -24,22 +37,36 @@ export interface CarryOut {
   /** On another disk than the image, where that can be. What else the run keeps lies beside it, under the same name. */
   journal: string;
   steps: readonly Step[];
-  /** `resume` goes on with a run that was begun; `back` takes its present step back. */
-  how: 'begin' | 'resume' | 'back';
+  /** `resume` goes on with a run that was begun; `back` takes its present step back; `end` does so and ends the run there. */
+  how: 'begin' | 'resume' | 'back' | 'end';
+  /** What is read for the proof, see `StockOptions`. */
+  extent: Stock['extent'];
   /** Streams longer than this are proved by what is not empty in them; null: every byte is. */
   fingerprintAbove: number | null;
   /** The run before did not end by itself: the power was cut, or it was killed. */
   afterCut: boolean;
   /** Told as it goes; throwing stops the run where it is. */
   progress?: (told: Told) => Promise<void>;
+  /** Called once disk and journal are found to belong together; nothing was written to the disk before. */
+  entered?: () => void;
 }
 
 /** The same on a disk that is open. */
-export type CarryOutOn = Omit<CarryOut, 'image'>;
+export interface CarryOutOn extends Omit<CarryOut, 'image'> {
+  /** Files that the disk lies in. */
+  files: readonly string[];
+  serial: string | null;
+}
 
 export type Told =
   | ({ phase: 'carrying out' } & RunProgress)
   | { phase: 'taking stock before' | 'taking stock after'; bytes: number };
+
+/** How a command came to its end. */
+export type CarriedOut =
+  | { proof: BenchProof }
+  /** The step that was taken back, from 0; null: no step was half done. */
+  | { takenBack: number | null; finished: boolean };
 
 export const newHash: NewHash = () => {
   const hash: NodeHash = createHash('sha256');
@@ -49,31 +76,54 @@ export const newHash: NewHash = () => {
 /**
  * Carries a route out on a disk's file, with its proof. A run that is stopped, by whatever, goes on with `resume`.
  *
- * Problem codes: those of `Run`, `openDisk` and `takeStock`, `begun` (there is a journal already), `not-begun`, `journal-inside`.
- * @returns the proof; null after a step was taken back
+ * Problem codes: those of {@link carryOutOn} and `openDisk`, `changed`.
  */
-export async function carryOut(options: CarryOut): Promise<Outcome<BenchProof | null>> {
-  const { journal: journalPath, how, image } = options;
-  const no = (code: string, message: string) => failure({ code, path: '', message });
-  if (how === 'begin' && existsSync(journalPath)) {
-    return no(
-      'begun',
-      `There is a journal already (${journalPath}): a run was begun. Resume it, or step back.`,
-    );
-  }
-  if (how !== 'begin' && !existsSync(journalPath))
-    return no('not-begun', `There is no journal at ${journalPath}, so there is nothing to go on with.`);
+export async function carryOut(options: CarryOut): Promise<Outcome<CarriedOut>> {
+  const { journal, how, image } = options;
+  const found = await imageFiles(image);
+  if (!found.ok) return found;
+  const files = found.value;
+  // Before the disk is opened: some formats note that they were.
+  const may = how === 'begin' ? await mayBegin(journal, files) : await mayGoOn(journal, files);
+  if (!may.ok) return may;
   const disk = await openDisk(image);
   if (!disk.ok) return disk;
+  const { device, serial, close, leave } = disk.value;
+  let entered = false;
   try {
-    return await carryOutOn(disk.value.device, options);
+    const enter = () => {
+      entered = true;
+      options.entered?.();
+    };
+    return await carryOutOn(device, { ...options, files, serial, entered: enter });
   } finally {
-    await disk.value.close();
+    // What was refused is left as it lies.
+    await (entered ? close() : leave());
+    if (entered && existsSync(journal)) await noteLeft(journal, files);
   }
 }
 
-/** The same on a disk that is open; whether there is a journal is for the caller to know. */
-export async function carryOutOn(disk: Device, options: CarryOutOn): Promise<Outcome<BenchProof | null>> {
+/** Whether a run on some files may be gone on with. Problem codes: those of `openJournal`, `changed`. */
+export async function mayGoOn(journal: string, files: readonly string[]): Promise<Outcome<null>> {
+  const opened = await openJournal(journal, files);
+  if (!opened.ok) return opened;
+  await opened.value.close();
+  const changed = await changedSinceLeft(journal, files);
+  return changed === null
+    ? success(null)
+    : failure({
+        code: 'changed',
+        path: '',
+        message: `${changed} was written to by something else after this run was stopped, so what the journal says of it may not hold any more. Put it back as it was, or give up the run and restore the image.`,
+      });
+}
+
+/**
+ * The same on a disk that is open.
+ *
+ * Problem codes: those of `Run`, `takeStock`, `mayBegin` and `openJournal`.
+ */
+export async function carryOutOn(disk: Device, options: CarryOutOn): Promise<Outcome<CarriedOut>> {
   const held: { close(): Promise<void> }[] = [];
   try {
     return await withDisk(disk, options, held);
@@ -86,74 +136,100 @@ async function withDisk(
   disk: Device,
   options: CarryOutOn,
   held: { close(): Promise<void> }[],
-): Promise<Outcome<BenchProof | null>> {
-  const { journal: journalPath, steps, how, progress } = options;
-  const open = async (path: string, sectorSize: number) => {
-    const device = await FileDevice.open(path, { sectorSize, create: true });
-    held.push(device);
-    return device;
-  };
-  const stockOf = (phase: 'taking stock before' | 'taking stock after') => {
+): Promise<Outcome<CarriedOut>> {
+  const { journal: path, steps, how, progress } = options;
+  const route = digestOf(JSON.stringify(steps));
+  const stockOf = (phase: 'taking stock before' | 'taking stock after', before: Stock | null) => {
     let bytes = 0;
+    const { extent, fingerprintAbove } = options;
     return takeStock(disk, {
       newHash,
-      fingerprintAbove: options.fingerprintAbove,
+      extent: before?.extent ?? extent,
+      steps,
+      before,
+      fingerprintAbove,
       progress: async (more) => progress?.({ phase, bytes: (bytes += more) }),
     });
   };
-  const route = digestOf(JSON.stringify(steps));
-  const journal = await open(how === 'begin' ? `${journalPath}.new` : journalPath, 512);
-  if (how === 'begin') await journal.resize(JOURNAL_BYTES);
-  const run = await Run.open(
-    {
-      disk,
-      journal,
-      aside: async (name) => {
-        const store = await Store.open(`${journalPath}.${name}`, disk.sectorSize);
-        held.push(store);
-        return store;
-      },
-      steps,
-      run: route,
-      route,
-      newId: (step) => guidOf(`${route} ${step}`),
+  const setup = (journal: FileDevice): RunSetup => ({
+    disk,
+    journal,
+    aside: async (name) => {
+      const store = await Store.open(storeBeside(path, name), disk.sectorSize);
+      held.push(store);
+      return store;
     },
-    { progress: async (told) => progress?.({ phase: 'carrying out', ...told }) },
-  );
-  if (!run.ok) {
-    if (how === 'begin') await rm(`${journalPath}.new`, { force: true });
-    return run;
-  }
-  const beforePath = `${journalPath}.before.json`;
+    steps,
+    route,
+    newId: (step) => guidOf(`${route} ${step}`),
+    serial: options.serial,
+    journalAt: resolve(path),
+  });
+  const hooks = {
+    progress: async (told: RunProgress) => progress?.({ phase: 'carrying out', ...told }),
+  };
+
+  let run: Run;
   if (how === 'begin') {
-    const before = await stockOf('taking stock before');
-    if (!before.ok) {
-      await rm(`${journalPath}.new`, { force: true });
-      return before;
-    }
-    await writeFile(beforePath, JSON.stringify(before.value));
-    // From here on there is a run that can be gone on with.
-    await rename(`${journalPath}.new`, journalPath);
-  } else if (options.afterCut) await run.value.noteCut();
-  if (how === 'back') {
-    return run.value.back();
+    const begun = await begin();
+    if (!begun.ok) return begun;
+    run = begun.value;
+  } else {
+    const journal = await openJournal(path, options.files);
+    if (!journal.ok) return journal;
+    held.push(journal.value);
+    const resumed = await Run.resume(setup(journal.value), hooks);
+    if (!resumed.ok) return resumed;
+    run = resumed.value;
+    await enter();
+    if (options.afterCut && !run.done) await run.noteCut();
   }
-  const done = await run.value.forward();
+  if (how === 'back' || how === 'end') {
+    const finished = run.done;
+    const takenBack = run.within ? run.state.step : null;
+    const back = await (how === 'back' ? run.back() : run.end());
+    return back.ok ? success({ takenBack, finished }) : back;
+  }
+  const before = await readBefore(path, run.head.stock);
+  const done = await run.forward();
   if (!done.ok) return done;
-  const after = await stockOf('taking stock after');
+  const after = await stockOf('taking stock after', before);
   if (!after.ok) return after;
-  const { written, relocated, cuts } = run.value.state;
-  return success(
-    prove({
-      takenAt: new Date().toISOString(),
-      steps,
-      before: JSON.parse(await readFile(beforePath, 'utf8')) as Stock,
-      after: after.value,
-      written,
-      relocated,
-      cuts,
-    }),
-  );
+  const { written, relocated, cuts } = run.state;
+  const takenAt = new Date().toISOString();
+  return success({ proof: prove({ takenAt, steps, before, after: after.value, written, relocated, cuts }) });
+
+  async function begin(): Promise<Outcome<Run>> {
+    const may = await mayBegin(path, options.files);
+    if (!may.ok) return may;
+    const [problem, ...more] = await refusalsOf(disk, steps);
+    if (problem) return failure(problem, ...more);
+    const before = await stockOf('taking stock before', null);
+    if (!before.ok) return before;
+    const journal = await NewJournal.make(path);
+    held.push(journal.device);
+    let placed = false;
+    try {
+      const begunAt = new Date().toISOString().replace(/\.\d+/, '');
+      const stock = await writeBefore(path, before.value);
+      await writeSteps(path, steps);
+      const begun = await Run.begin(setup(journal.device), { run: randomUUID(), begunAt, stock }, hooks);
+      if (!begun.ok) return begun;
+      await journal.place();
+      placed = true;
+      await enter();
+      return begun;
+    } finally {
+      await journal.drop();
+      // Nothing was begun, so nothing may look as if it was.
+      if (!placed) for (const one of await journalFiles(path)) await rm(one, { force: true });
+    }
+  }
+
+  async function enter(): Promise<void> {
+    await forgetLeft(path);
+    options.entered?.();
+  }
 }
 
 const digestOf = (text: string): string => createHash('sha256').update(text).digest('hex');

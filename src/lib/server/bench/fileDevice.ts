@@ -10,16 +10,18 @@ export class FileDevice implements Device {
     private readonly file: FileHandle,
     public size: number,
     readonly sectorSize: number,
+    private readonly name: string,
   ) {}
 
-  /** @param create make it, with no bytes, where it is not there */
+  /** @param create make it, with no bytes, where it is not there @param name what it is, for sentences: "the journal" */
   static async open(
     path: string,
     {
       sectorSize = 512,
       write = true,
       create = false,
-    }: { sectorSize?: number; write?: boolean; create?: boolean } = {},
+      name = 'the file of the disk',
+    }: { sectorSize?: number; write?: boolean; create?: boolean; name?: string } = {},
   ): Promise<FileDevice> {
     let file: FileHandle;
     try {
@@ -29,7 +31,7 @@ export class FileDevice implements Device {
       file = await open(path, 'w+');
     }
     const { size } = await file.stat();
-    return new FileDevice(file, Math.floor(size / sectorSize) * sectorSize, sectorSize);
+    return new FileDevice(file, Math.floor(size / sectorSize) * sectorSize, sectorSize, name);
   }
 
   async read(offset: number, length: number): Promise<Uint8Array> {
@@ -45,7 +47,7 @@ export class FileDevice implements Device {
         done += bytesRead;
       }
     } catch (error) {
-      throw failureOf(error, offset / this.sectorSize);
+      throw this.failureOf(error, 'read', offset);
     }
     return bytes;
   }
@@ -58,7 +60,7 @@ export class FileDevice implements Device {
         done += bytesWritten;
       }
     } catch (error) {
-      throw failureOf(error, offset / this.sectorSize);
+      throw this.failureOf(error, 'written', offset);
     }
   }
 
@@ -67,7 +69,17 @@ export class FileDevice implements Device {
     const zeros = Buffer.alloc(Math.min(CHUNK, length));
     for (let at = 0; at < length; at += CHUNK) {
       const take = Math.min(CHUNK, length - at);
-      if (!isZero(await this.read(offset + at, take))) await this.write(offset + at, zeros.subarray(0, take));
+      if (!(await this.holdsZeros(offset + at, take))) await this.write(offset + at, zeros.subarray(0, take));
+    }
+  }
+
+  /** What can't be read is written: a drive puts a sound sector in its place then. */
+  private async holdsZeros(offset: number, length: number): Promise<boolean> {
+    try {
+      return isZero(await this.read(offset, length));
+    } catch (error) {
+      if (error instanceof DeviceFailure) return false;
+      throw error;
     }
   }
 
@@ -75,7 +87,7 @@ export class FileDevice implements Device {
     try {
       await this.file.datasync();
     } catch (error) {
-      throw failureOf(error, 0);
+      throw this.failureOf(error, 'written', null);
     }
   }
 
@@ -89,7 +101,7 @@ export class FileDevice implements Device {
     try {
       await this.file.truncate(size);
     } catch (error) {
-      throw failureOf(error, size / this.sectorSize);
+      throw this.failureOf(error, 'written', null);
     }
     this.size = size;
   }
@@ -97,20 +109,24 @@ export class FileDevice implements Device {
   close(): Promise<void> {
     return this.file.close();
   }
-}
 
-function failureOf(error: unknown, sector: number): unknown {
-  switch ((error as NodeJS.ErrnoException).code) {
-    case 'ENOSPC':
-    case 'EDQUOT':
-    case 'EFBIG':
-      return new DeviceFailure('device-full', 'There is no room left where the disk’s file lies.');
-    case 'EIO':
-      return new DeviceFailure(
-        'read-error',
-        `Sector ${Math.floor(sector)} of the disk can’t be read or written.`,
-      );
-    default:
-      return error;
+  private failureOf(error: unknown, what: 'read' | 'written', offset: number | null): unknown {
+    const { name } = this;
+    switch ((error as NodeJS.ErrnoException).code) {
+      case 'ENOSPC':
+      case 'EDQUOT':
+      case 'EFBIG':
+        return new DeviceFailure('device-full', `There is no room left where ${name} lies.`);
+      case 'EIO': {
+        const place = offset === null ? '' : `Sector ${Math.floor(offset / this.sectorSize)} of `;
+        const subject = `${place}${name}`;
+        return new DeviceFailure(
+          'read-error',
+          `${subject[0]!.toUpperCase()}${subject.slice(1)} can’t be ${what}.`,
+        );
+      }
+      default:
+        return error;
+    }
   }
 }

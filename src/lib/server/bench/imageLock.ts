@@ -43,9 +43,22 @@ export async function openElsewhere(
   own: readonly number[] = [],
 ): Promise<string | null> {
   for (const file of files) {
+    const loop = await loopOn(file);
+    if (loop) return `The system has ${file} open as ${loop}. Detach it there first; nothing was begun.`;
     const others = await openers(file, new Set([process.pid, ...own]));
     if (others.length > 0)
       return `Something else has ${file} open: ${others.join(', ')}. Close it there first; nothing was begun.`;
+  }
+  return null;
+}
+
+/** The loop device that shows a file as a disk: no program has the file open then, but the system does. null: none does. */
+async function loopOn(path: string): Promise<string | null> {
+  const { dev, ino } = await stat(path);
+  for (const name of await readdir('/sys/block').catch(() => [])) {
+    const backing = await readFile(`/sys/block/${name}/loop/backing_file`, 'utf8').catch(() => null);
+    const file = backing === null ? null : await stat(backing.trim()).catch(() => null);
+    if (file?.dev === dev && file.ino === ino) return `/dev/${name}`;
   }
   return null;
 }

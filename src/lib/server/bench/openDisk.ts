@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { open, readFile, rename, writeFile } from 'node:fs/promises';
+import { open, readFile, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { latin1 } from '$core/bytes';
 import {
@@ -10,6 +10,7 @@ import {
   openVmdkDevice,
   resizedDescription,
   type Device,
+  type OpenedDevice,
 } from '$core/bench';
 import type { ImageKind } from '$core/images/open';
 import { isQcow2 } from '$core/images/qcow2';
@@ -17,14 +18,18 @@ import { isVhdx } from '$core/images/vhdx';
 import { isVmdk } from '$core/images/vmdk';
 import { isVmdkDescriptor, MOST_DESCRIPTOR, parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
 import { failure, success, type Outcome } from '$core/problem';
+import { writeDurably } from '../durable';
 import { FileDevice } from './fileDevice';
 
 const HEAD = 512;
+const IMAGE = 'the image';
 
 /** A disk in a file that is worked on. Closing it gives back what was set apart and never used. */
 export interface OpenDisk {
   device: Device;
   kind: ImageKind;
+  /** Of its disk, where the format keeps one that stays the same. */
+  serial: string | null;
   close(): Promise<void>;
   /** Closes its files as they lie, as a power cut would. */
   leave(): Promise<void>;
@@ -34,10 +39,12 @@ export interface OpenDisk {
  * Opens a disk's file by what it is, not by its name: VHDX, qcow2, VMDK (in one file, or described with a plain one beside it), VHD, else
  * raw. The sector size of a raw one is told by where its table stands (domain facts 2).
  *
- * Problem codes: those of the formats (`vhd-broken`, `vhdx-log`, `qcow2-snapshots`, …), `vmdk-pieces`.
+ * Problem codes: those of the formats (`vhd-broken`, `vhdx-log`, `qcow2-snapshots`, …), `vmdk-pieces`, and those of {@link imageFiles}.
  */
 export async function openDisk(path: string): Promise<Outcome<OpenDisk>> {
-  const file = await FileDevice.open(path);
+  const files = await imageFiles(path);
+  if (!files.ok) return files;
+  const file = await FileDevice.open(path, { name: IMAGE });
   const opened = await byKind(file, path);
   if (!opened.ok) await file.close();
   return opened;
@@ -66,36 +73,49 @@ async function headOf(path: string): Promise<Buffer> {
   }
 }
 
-function wrapped(
-  kind: OpenDisk['kind'],
-  file: FileDevice,
-  inside: Outcome<Device & { close(): Promise<void> }>,
-): Outcome<OpenDisk> {
+function wrapped(kind: OpenDisk['kind'], file: FileDevice, inside: Outcome<OpenedDevice>): Outcome<OpenDisk> {
   if (!inside.ok) return inside;
   const close = async () => {
     await inside.value.close();
     await file.close();
   };
-  return success({ device: inside.value, kind, close, leave: () => file.close() });
+  const serial = inside.value.serial ?? null;
+  return success({ device: inside.value, kind, serial, close, leave: () => file.close() });
 }
 
 async function raw(file: FileDevice, path: string): Promise<Outcome<OpenDisk>> {
   const sectorSize = await sectorSizeOf(file);
   if (sectorSize === 512) return success(plain(file, file, 'raw'));
   await file.close();
-  const other = await FileDevice.open(path, { sectorSize });
+  const other = await FileDevice.open(path, { sectorSize, name: IMAGE });
   return success(plain(other, other, 'raw'));
 }
 
 function plain(device: Device, file: FileDevice, kind: ImageKind): OpenDisk {
   const close = () => file.close();
-  return { device, kind, close, leave: close };
+  return { device, kind, serial: null, close, leave: close };
 }
 
 async function sectorSizeOf(file: FileDevice): Promise<512 | 4096> {
   if (file.size < 3 * 4096) return 512;
   const isHeader = async (at: number) => latin1((await file.read(at, 512)).subarray(0, 8)) === 'EFI PART';
   return !(await isHeader(512)) && (await isHeader(4096)) ? 4096 : 512;
+}
+
+/**
+ * The files that an image is made of, where it is one that can be worked on.
+ *
+ * Problem codes: `no-image` (there is no such file, or it is none), `device` (a drive; only files are worked on), `empty`.
+ */
+export async function imageFiles(path: string): Promise<Outcome<string[]>> {
+  const no = (code: string, message: string) => failure({ code, path: '', message });
+  const there = await stat(path).catch(() => null);
+  if (!there) return no('no-image', `There is no file ${path}.`);
+  if (there.isBlockDevice() || there.isCharacterDevice())
+    return no('device', `${path} is a device. Only files that hold a disk are worked on; nothing was begun.`);
+  if (!there.isFile()) return no('no-image', `${path} is no file that could hold a disk.`);
+  if (there.size === 0) return no('empty', `${path} is empty: it holds no disk.`);
+  return success(await filesOf(path));
 }
 
 /** The files that an image is made of: a VMDK may be a description, and its bytes beside it. */
@@ -133,7 +153,7 @@ async function described(file: FileDevice, path: string): Promise<Outcome<OpenDi
   const beside = besideOf(path, extent.file);
   if (!beside || !existsSync(beside))
     return not('vmdk-pieces', `The bytes of this VMDK are in “${extent.file}”, which is not beside it.`);
-  const flat = await FileDevice.open(beside);
+  const flat = await FileDevice.open(beside, { name: IMAGE });
   if (flat.size < extent.sectors * 512) {
     await flat.close();
     return not('vmdk-broken', `“${extent.file}” is shorter than its description says.`);
@@ -161,10 +181,7 @@ class Described implements Device {
   /** The bytes first, then what tells of them: the other way round it would tell of more than there is. */
   async resize(size: number): Promise<void> {
     const text = resizedDescription(await readFile(this.path, 'utf8'), size / 512);
-    const tell = async () => {
-      await writeFile(`${this.path}.new`, text, { flush: true });
-      await rename(`${this.path}.new`, this.path);
-    };
+    const tell = () => writeDurably(this.path, text, { over: true });
     if (size < this.size) await tell();
     await this.flat.resize(size);
     await this.flat.flush();

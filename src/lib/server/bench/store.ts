@@ -1,5 +1,6 @@
-import { rename, rm } from 'node:fs/promises';
+import { existsSync } from 'node:fs';
 import { makeDynamicVhd, openVhdDevice, type Device, type Stretch } from '$core/bench';
+import { placeDurably } from '../durable';
 import { FileDevice } from './fileDevice';
 
 /**
@@ -15,32 +16,32 @@ export class Store implements Device {
   ) {}
 
   static async open(path: string, sectorSize: number): Promise<Store> {
-    // Left by a cut while it was made: nothing leads to it.
-    await rm(`${path}.new`, { force: true });
-    let file: FileDevice;
-    try {
-      file = await FileDevice.open(path);
-    } catch (error) {
-      if ((error as NodeJS.ErrnoException).code !== 'ENOENT') throw error;
-      return new Store(path, sectorSize, null, null);
-    }
+    // A file system that does not keep its word may have lost the name that a finished store was given.
+    const found = [path, unnamed(path)].find((one) => existsSync(one));
+    if (found === undefined) return new Store(path, sectorSize, null, null);
+    const file = await FileDevice.open(found, { name: NAME });
     const vhd = await openVhdDevice(file, sectorSize);
-    if (vhd.ok) return new Store(path, sectorSize, file, vhd.value);
-    // Version 0.5 kept plain files.
+    if (vhd.ok) {
+      if (found !== path) await placeDurably(found, path, { over: false });
+      return new Store(path, sectorSize, file, vhd.value);
+    }
     await file.close();
-    const plain = await FileDevice.open(path, { sectorSize });
-    return new Store(path, sectorSize, plain, plain);
+    if (found === path)
+      throw new StoreDamage(`What the run keeps in ${path} can’t be read: ${vhd.problems[0]!.message}`);
+    // It was cut short while it was made: nothing was put into it.
+    return new Store(path, sectorSize, null, null);
   }
 
   get size(): number {
     return this.device?.size ?? 0;
   }
 
+  /** Under its name it is whole, and the name is safe, before anything relies on it. */
   async resize(size: number): Promise<void> {
     if (this.device) return this.device.resize(size);
-    const file = await FileDevice.open(`${this.path}.new`, { create: true });
+    const file = await FileDevice.open(unnamed(this.path), { create: true, name: NAME });
     this.device = await makeDynamicVhd(file, size, this.sectorSize, 1);
-    await rename(`${this.path}.new`, this.path);
+    await placeDurably(unnamed(this.path), this.path, { over: true });
     this.file = file;
   }
 
@@ -56,3 +57,10 @@ export class Store implements Device {
     return this.device;
   }
 }
+
+/** The store of a run can't be read; `message` is a sentence for people. */
+export class StoreDamage extends Error {}
+
+const NAME = 'what the run keeps beside the disk';
+/** What a store is called until it is whole. */
+const unnamed = (path: string): string => `${path}.new`;

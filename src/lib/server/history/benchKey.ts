@@ -1,6 +1,7 @@
 import { createHmac, randomBytes } from 'node:crypto';
-import { existsSync, linkSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
-import { dirname, join } from 'node:path';
+import { existsSync, readFileSync } from 'node:fs';
+import { dirname } from 'node:path';
+import { makeFolderDurably, writeDurablySync } from '../durable';
 import { config } from '../settings/config';
 
 /**
@@ -30,16 +31,12 @@ function keyFile(): KeyFile {
 
 /** Two servers may begin at once: a file that is there is never written over, and none is seen half-written. */
 function begin(path: string): void {
-  mkdirSync(dirname(path), { recursive: true });
-  const fresh = join(dirname(path), `.key-${randomBytes(6).toString('hex')}`);
+  makeFolderDurably(dirname(path));
   const file: KeyFile = { key: randomBytes(32).toString('hex'), adopted: [] };
-  writeFileSync(fresh, JSON.stringify(file), { mode: 0o600, flag: 'wx' });
   try {
-    linkSync(fresh, path);
+    writeDurablySync(path, JSON.stringify(file), { mode: 0o600, over: false });
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
-  } finally {
-    rmSync(fresh, { force: true });
   }
 }
 
@@ -57,9 +54,7 @@ export const isAdopted = (database: string): boolean => keyFile().adopted.includ
 export function setAdopted(database: string): void {
   const { key, adopted } = keyFile();
   const path = pathOf();
-  const fresh = `${path}.new`;
   const file: KeyFile = { key, adopted: [...new Set([...adopted, database])] };
-  writeFileSync(fresh, JSON.stringify(file), { mode: 0o600 });
-  renameSync(fresh, path);
+  writeDurablySync(path, JSON.stringify(file), { mode: 0o600, over: true });
   known = { path, file };
 }

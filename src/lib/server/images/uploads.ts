@@ -1,12 +1,13 @@
-import { createHash, randomUUID } from 'node:crypto';
+import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
-import { link, mkdir, open, readdir, readFile, rename, rm, stat, statfs, writeFile } from 'node:fs/promises';
+import { open, readdir, readFile, rm, stat, statfs, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Type, type Static } from 'typebox';
 import { isZero } from '$core/bench';
 import { closed, Bytes } from '$core/shapes';
 import { failure, success, type Outcome } from '$core/problem';
 import { formatSize, GIB, MIB, TIB } from '$core/units';
+import { makeFolderDurably, placeDurably, writeDurably } from '../durable';
 import { imagePath, imagesFolder, ImageName, isImageName, PART } from './folder';
 
 /** Bytes of a piece at most; a browser sends one after the other. */
@@ -71,7 +72,7 @@ export async function beginUpload({ name, bytes, changedAt }: BeginUpload): Prom
       `There is an image called ${name} on the server already. Give yours another name first.`,
       '/name',
     );
-  await mkdir(imagesFolder(), { recursive: true });
+  makeFolderDurably(imagesFolder());
   const begun = await findUpload(id);
   if (begun) return success(begun);
   await forgetUploads();
@@ -151,19 +152,16 @@ async function append(path: string, offset: number, piece: Uint8Array): Promise<
   }
 }
 
-/** Written beside and put in its place: what it says is never half said. */
+/** What it says is never half said; the name of the part is safe with it, since both lie in one folder. */
 async function tell(upload: Upload): Promise<void> {
-  const { told } = filesOf(upload.id);
-  const fresh = `${told}.${randomUUID()}${PART}`;
-  await writeFile(fresh, JSON.stringify(upload), { flush: true });
-  await rename(fresh, told);
+  await writeDurably(filesOf(upload.id).told, JSON.stringify(upload), { over: true });
 }
 
 /** Under its name at last, and never over another file: a link fails where there is one. */
 async function arrived(upload: Upload): Promise<Outcome<Upload>> {
   const { part } = filesOf(upload.id);
   try {
-    await link(part, imagePath(upload.name));
+    await placeDurably(part, imagePath(upload.name), { over: false });
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
     return refused(

@@ -1,14 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import {
-  JOURNAL_BYTES,
-  makeDynamicVhd,
-  MemoryDevice,
-  prove,
-  Run,
-  takeStock,
-  withLayout,
-  type BenchProof,
-} from '$core/bench';
+import { makeDynamicVhd, MemoryDevice, prove, takeStock, withLayout, type BenchProof } from '$core/bench';
+import { openRun } from '$core/bench/test/openRun';
 import { makeStandIn } from '$core/bench/standIn/standIn';
 import { drawingOf } from '$core/drawing';
 import { planRoutes, type Route } from '$core/planning';
@@ -66,26 +58,23 @@ async function proofOf(job: DemoJob, { route, size }: { route: Route; size: numb
     entrySize: entrySize ?? null,
   };
   await makeStandIn(device, disk, { seed: job.number, steps, table, time: Date.parse(survey.takenAt) });
-  const options = { newHash, fingerprintAbove: 2 * MIB };
-  const before = await takeStock(device, options);
+  const options = { newHash, extent: 'whole', steps, fingerprintAbove: 2 * MIB } as const;
+  const before = await takeStock(device, { ...options, before: null });
+  if (!before.ok) throw new Error('no stock');
   const asides = new Map<string, MemoryDevice>();
-  const run = await Run.open({
+  const run = await openRun({
     disk: device,
-    journal: new MemoryDevice(JOURNAL_BYTES),
     aside: async (name) => {
       const known = asides.get(name) ?? new MemoryDevice(0, disk.sectorSize);
       asides.set(name, known);
       return known;
     },
     steps,
-    run: 'demo',
-    route: 'demo',
-    newId: (step) => `47540000-0000-4000-8000-00000000A${String(step).padStart(3, '0')}`,
   });
   if (!run.ok) throw new Error(run.problems[0]!.message);
   expect(await run.value.forward()).toEqual({ ok: true, value: null });
-  const after = await takeStock(device, options);
-  if (!before.ok || !after.ok) throw new Error('no stock');
+  const after = await takeStock(device, { ...options, before: before.value });
+  if (!after.ok) throw new Error('no stock');
   const { written, relocated, cuts } = run.value.state;
   const takenAt = '2026-11-27T08:00:00Z';
   const proof = prove({ takenAt, steps, before: before.value, after: after.value, written, relocated, cuts });

@@ -1,16 +1,19 @@
 import { spawn } from 'node:child_process';
 import { existsSync } from 'node:fs';
-import { readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
+import { readFile, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join, parse } from 'node:path';
 import type { Disk } from '$core/disk';
 import { parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
 import { failure, success, type Outcome } from '$core/problem';
+import { noteLeft } from '../bench/beside';
+import { mayGoOn } from '../bench/carryOut';
 import { lockImage } from '../bench/imageLock';
 import { openDisk } from '../bench/openDisk';
+import { placeDurably, writeDurably } from '../durable';
 import { PART } from '../images/folder';
 import { plainFilesOf } from '../images/plain';
 import type { Ground, Rehearsing } from './rehearsing';
-import { leftBeside, removeJournal, stepsBeside, type Site } from './site';
+import type { Site } from './site';
 import { Stopped, type Telling } from './telling';
 
 /** Milliseconds between two looks at a copy that is being made. */
@@ -27,7 +30,7 @@ const no = (code: string, message: string) => failure({ code, path: '', message 
 export async function openImageToWorkOn(
   site: Exclude<Site, { place: 'stand-in' }>,
   disk: Disk,
-  { steps, progress }: Rehearsing,
+  { progress }: Rehearsing,
   told: Telling,
 ): Promise<Outcome<Ground>> {
   const begun = progress.phase === 'carrying-out' || progress.phase === 'after';
@@ -45,53 +48,29 @@ export async function openImageToWorkOn(
   if (!files) return no('gone', `${basename(site.disk)} is not in the folder of images any more.`);
   const lock = await lockImage(site.disk);
   if (!lock.ok) return lock;
-  const left = leftBeside(site.journal);
-  const changed = await changedSince(left, files);
-  if (changed) {
-    lock.value.release();
-    return no(
-      'changed',
-      `${changed} was written to by something else after this run was stopped, so what the journal says of it may not hold any more. Put it back as it was, or give up the run and restore the image.`,
-    );
+  if (begun || existsSync(site.journal)) {
+    const may = await mayGoOn(site.journal, files);
+    if (!may.ok) {
+      lock.value.release();
+      return may;
+    }
   }
   const opened = await openDisk(site.disk);
   if (!opened.ok) {
     lock.value.release();
     return opened;
   }
-  if (!existsSync(site.journal)) await writeFile(stepsBeside(site.journal), JSON.stringify(steps));
-  const { device, close } = opened.value;
+  const { device, serial, close } = opened.value;
   return success({
     device: told.paced(device, disk),
-    leave: async (ended) => {
-      await (ended ? close() : opened.value.leave());
-      // Only who holds the lock knows that what lies beside the image is its own.
-      if (existsSync(site.journal)) await writeFile(left, JSON.stringify(await marksOf(files)));
-      else await removeJournal(site.journal);
+    files,
+    serial,
+    leave: async ({ ended, entered }) => {
+      await (ended && entered ? close() : opened.value.leave());
+      if (entered && existsSync(site.journal)) await noteLeft(site.journal, files);
       lock.value.release();
     },
   });
-}
-
-type Mark = [size: number, changed: number];
-const marksOf = (files: readonly string[]): Promise<Mark[]> =>
-  Promise.all(
-    files.map(async (file) => {
-      const { size, mtimeMs } = await stat(file);
-      return [size, mtimeMs] satisfies Mark;
-    }),
-  );
-
-/** The file that is not as a run left it; null: all are, or the run did not come to note it (its server was killed). */
-async function changedSince(left: string, files: readonly string[]): Promise<string | null> {
-  const text = await readFile(left, 'utf8').catch(() => null);
-  if (text === null) return null;
-  const before = JSON.parse(text) as Mark[];
-  const now = await marksOf(files);
-  const changed = now.findIndex(([size, at], i) => size !== before[i]?.[0] || at !== before[i][1]);
-  await rm(left, { force: true });
-  if (changed >= 0) await writeFile(left, text);
-  return changed < 0 ? null : basename(files[changed]!);
 }
 
 /** Copies an image with its holes; under its name it is whole. A description leads to its own copy of the bytes. */
@@ -114,7 +93,7 @@ async function copyImage(from: string, to: string, told: Telling): Promise<Outco
       `The description in ${basename(from)} can’t be led to a copy of its bytes. Copy both files yourself, and survey the copy.`,
     );
   }
-  await writeFile(to, text, { flush: true });
+  await writeDurably(to, text, { over: false });
   return success(null);
 }
 
@@ -154,7 +133,7 @@ async function copyFile(
       ? no('no-room', 'There is no room on the server for a copy of the image.')
       : no('copy', `The image could not be copied: ${errors.trim().split('\n').at(-1) ?? 'cp ended'}.`);
   }
-  await rename(part, to);
+  await placeDurably(part, to, { over: true });
   return success(null);
 }
 

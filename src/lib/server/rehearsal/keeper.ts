@@ -4,6 +4,7 @@ import { existsSync } from 'node:fs';
 import { mkdir, readdir, rename, rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { GIB } from '$core/units';
+import { putAsideJournal, removeJournal } from '../bench/beside';
 import { DatabaseAway } from '../database';
 import { NoSuchJob } from '../jobVersion';
 import { log } from '../log';
@@ -21,7 +22,7 @@ import { config } from '../settings/config';
 import { removeCopy } from './imageDisk';
 import { roomOf } from './rehearse';
 import { here, inThread, type Ended, type UnderWay } from './runner';
-import { removeJournal, siteOf, type Site } from './site';
+import { siteOf, type Site } from './site';
 import type { RehearsalProgress } from './states';
 
 /** Milliseconds between two looks at what is wished, and at the queue. */
@@ -199,7 +200,12 @@ export class Keeper {
     // The journal of an image goes only once what came of it is kept: until then it can be gone on with.
     if (!over || site.place === 'stand-in') return;
     // What is beside an image where nothing was begun is not this run's.
-    if (ending.state === 'ended' || existsSync(site.journal)) await removeJournal(site.journal);
+    const proved = ending.state === 'ended' && ending.proof.verdict === 'proved';
+    const nothingDone = ending.state === 'cancelled' && progress.step === 0;
+    if (proved || ((nothingDone || site.place === 'copy') && existsSync(site.journal)))
+      await removeJournal(site.journal);
+    // Elsewhere the journal, or a store of its run, may be all that is left of something.
+    else if (existsSync(site.journal)) await putAsideJournal(site.journal, id);
     // A copy that came to nothing is of no use to anybody.
     if (site.place === 'copy' && ending.state !== 'ended') await removeCopy(site.disk);
   }

@@ -12,6 +12,7 @@ import type { Rehearsing } from './rehearsing';
 import { openStandIn } from './standInDisk';
 import { factorFor, Telling, type Lead } from './telling';
 
+const HOW = { forward: 'resume', back: 'back', cancel: 'end' } as const;
 /** Large files of a stand-in hold next to nothing: what is not empty in them proves them. Of an image every byte is read. */
 const FINGERPRINT_ABOVE = 2 * MIB;
 
@@ -35,24 +36,30 @@ export async function rehearse(what: Rehearsing, lead: Lead): Promise<Outcome<Be
       : await openImageToWorkOn(site, disk, what, told);
   if (!ground.ok) return ground;
   const { device } = ground.value;
-  let ended = false;
+  let [ended, entered] = [false, false];
   try {
     const outcome = await carryOutOn(device, {
       journal: site.journal,
+      files: ground.value.files,
+      serial: ground.value.serial,
       steps,
-      how: !existsSync(site.journal) ? 'begin' : what.next === 'forward' ? 'resume' : 'back',
+      how: existsSync(site.journal) ? HOW[what.next] : 'begin',
       afterCut: what.afterCut,
+      // A stand-in is there to be proved, and small.
+      extent: standIn ? 'whole' : 'quick',
       fingerprintAbove: standIn ? FINGERPRINT_ABOVE : null,
       progress: (now) => told.carried(now),
+      entered: () => (entered = true),
     });
     ended = true;
-    if (!outcome.ok || !outcome.value) return outcome;
+    if (!outcome.ok) return outcome;
+    if (!('proof' in outcome.value)) return success(null);
     const layout = await provedLayout(device, what);
     if (!layout.ok) return layout;
     told.end();
-    return success(withLayout(outcome.value, layout.value));
+    return success(withLayout(outcome.value.proof, layout.value));
   } finally {
-    await ground.value.leave(ended);
+    await ground.value.leave({ ended, entered });
   }
 }
 

@@ -24,6 +24,11 @@ export interface Rehearsing {
 /** A disk that is open to be worked on. */
 export interface Ground {
   device: Device;
-  /** @param ended nothing more is to be done on it; else it is found as it lies */
-  leave(ended: boolean): Promise<void>;
+  /** The files that it lies in, and its serial number where it has one. */
+  files: readonly string[];
+  serial: string | null;
+  /**
+   * @param how `ended`: nothing more is to be done on it; else it is found as it lies. `entered`: it was found to be the disk of its journal
+   */
+  leave(how: { ended: boolean; entered: boolean }): Promise<void>;
 }

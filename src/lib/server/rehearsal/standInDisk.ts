@@ -1,11 +1,12 @@
 import { existsSync } from 'node:fs';
-import { mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { makeDynamicVhd, openVhdDevice } from '$core/bench';
 import { makeStandIn } from '$core/bench/standIn/standIn';
 import type { Disk } from '$core/disk';
 import { success, type Outcome } from '$core/problem';
 import { FileDevice } from '../bench/fileDevice';
+import { writeDurably } from '../durable';
 import type { Ground, Rehearsing } from './rehearsing';
 import type { Telling } from './telling';
 
@@ -22,7 +23,7 @@ export async function openStandIn(
     // A stand-in that was cut short is made anew, and so is whatever was begun on it.
     for (const name of await readdir(folder)) await rm(join(folder, name), { recursive: true });
     const files = await makeDisk(path, disk, what, told);
-    await writeFile(made, JSON.stringify({ files }));
+    await writeDurably(made, JSON.stringify({ files }), { over: true });
   }
   const { files } = JSON.parse(await readFile(made, 'utf8')) as { files: number };
   told.files = files;
@@ -34,7 +35,12 @@ export async function openStandIn(
     return vhd;
   }
   // Not closed but left: a VHD that is stopped dead is found as the power cut leaves it.
-  return success({ device: told.paced(vhd.value, disk), leave: () => file.close() });
+  return success({
+    device: told.paced(vhd.value, disk),
+    files: [path],
+    serial: vhd.value.serial ?? null,
+    leave: () => file.close(),
+  });
 }
 
 async function makeDisk(path: string, disk: Disk, what: Rehearsing, told: Telling): Promise<number> {

@@ -5,7 +5,8 @@ import { locked } from '../jobVersion';
 import { findRehearsal, type Rehearsal } from './rehearsals';
 import { rehearsalFolder } from './keeper';
 import { runName } from './queue';
-import { putAsideJournal, siteOf } from './site';
+import { putAsideJournal } from '../bench/beside';
+import { siteOf } from './site';
 import { ALIVE, type RehearsalState, type RunPlace, type Wish } from './states';
 
 const HELD: Record<Exclude<Wish, 'fast' | 'drive'>, readonly RehearsalState[]> = {

@@ -1,6 +1,6 @@
-import { randomBytes } from 'node:crypto';
-import { existsSync, linkSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { existsSync, readFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { makeFolderDurably, writeDurablySync } from '../durable';
 import type { Config } from '../settings/config';
 import type { Issued } from './authority';
 
@@ -30,16 +30,11 @@ function parsed(text: string): Partial<Issued> {
 
 /** @param only a file that is there stays: two servers may begin at once. @returns what lies there now */
 export function keepIssued(path: string, issued: Issued, { only }: { only: 'new' | 'newest' }): Issued {
-  mkdirSync(join(path, '..'), { recursive: true, mode: 0o700 });
-  const fresh = `${path}.${randomBytes(6).toString('hex')}`;
-  writeFileSync(fresh, JSON.stringify(issued), { mode: 0o600, flag: 'wx' });
+  makeFolderDurably(dirname(path), 0o700);
   try {
-    if (only === 'newest') renameSync(fresh, path);
-    else linkSync(fresh, path);
+    writeDurablySync(path, JSON.stringify(issued), { mode: 0o600, over: only === 'newest' });
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
-  } finally {
-    rmSync(fresh, { force: true });
   }
   return readIssued(path) ?? issued;
 }

@@ -289,13 +289,14 @@ export class Records {
     return recordFrom(raw, number, this.geo.clusters);
   }
 
-  /** Every record in order, many at a time. What is broken is handed to `broken` and left out. */
-  async *all(broken: (message: string) => void): AsyncGenerator<Rec> {
+  /** Every record in order, many at a time. What is broken is handed to `broken` and left out; `seen` gets the bytes as they are read. */
+  async *all(broken: (message: string) => void, seen?: (bytes: Uint8Array) => void): AsyncGenerator<Rec> {
     const { record } = this.geo;
     const most = Math.max(1, Math.floor(2 ** 20 / record));
     for (let first = 0; first < this.count; first += most) {
       const count = Math.min(most, this.count - first);
       const bytes = await bytesOf(this.source, this.geo, this.mft, first * record, count * record);
+      seen?.(bytes);
       for (let i = 0; i < count; i++) {
         try {
           const rec = recordFrom(bytes.subarray(i * record, (i + 1) * record), first + i, this.geo.clusters);

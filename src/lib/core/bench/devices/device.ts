@@ -25,6 +25,14 @@ export interface Device extends ByteSource {
   resize(size: number): Promise<void>;
 }
 
+/** A disk inside a file of some format. */
+export interface OpenedDevice extends Device {
+  /** Serial number of the disk, where the format keeps one that stays the same. */
+  readonly serial?: string;
+  /** Brings the file to an end; it stays open. */
+  close(): Promise<void>;
+}
+
 /** A device that can't do what it is asked for: it is full, or a sector can't be read. `message` is a sentence for people. */
 export class DeviceFailure extends Error {
   constructor(

@@ -2,7 +2,7 @@ import { inflateSync } from 'fflate';
 import { failure, success, type Outcome } from '../../problem';
 import { Broken, orBroken } from '../../images/broken';
 import { openQcow2 } from '../../images/qcow2';
-import { DeviceFailure, type Device } from './device';
+import { DeviceFailure, type Device, type OpenedDevice } from './device';
 import { MappedDevice } from './mapped';
 import { overlap } from './overlaps';
 import { SectorTable } from './sectorTable';
@@ -44,10 +44,10 @@ const refused = (code: string, message: string) => failure({ code, path: '', mes
  *
  * Problem codes: those of `openQcow2`, `qcow2-dirty`, `qcow2-feature`, `qcow2-too-large`, `qcow2-broken`.
  */
-export const openQcow2Device = (file: Device): Promise<Outcome<Device & { close(): Promise<void> }>> =>
+export const openQcow2Device = (file: Device): Promise<Outcome<OpenedDevice>> =>
   orBroken('This qcow2 image', 'qcow2-broken', () => open(file));
 
-async function open(file: Device): Promise<Outcome<Device & { close(): Promise<void> }>> {
+async function open(file: Device): Promise<Outcome<OpenedDevice>> {
   const readable = await openQcow2(file);
   if (!readable.ok) return readable;
   const header = await SectorTable.read(file, 0, 512);

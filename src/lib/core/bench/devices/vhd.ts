@@ -1,6 +1,6 @@
 import { viewOf } from '../../bytes';
 import { failure, success, type Outcome } from '../../problem';
-import type { Device } from './device';
+import type { Device, OpenedDevice } from './device';
 import { DynamicVhd } from './vhd/dynamic';
 import { FixedVhd } from './vhd/fixed';
 import { footerOf, HEADER_AT, headerOf, roundUp, SECTOR, sound, TYPE, USUAL_BLOCK } from './vhd/format';
@@ -15,10 +15,7 @@ const TABLE_AT = 1536;
  *
  * The format ends at 2,040 GiB; what is kept for ourselves goes beyond, since only addresses within the file have 32 bits.
  */
-export async function openVhdDevice(
-  file: Device,
-  sectorSize = SECTOR,
-): Promise<Outcome<Device & { close(): Promise<void> }>> {
+export async function openVhdDevice(file: Device, sectorSize = SECTOR): Promise<Outcome<OpenedDevice>> {
   const broken = (reason: string) =>
     failure({ code: 'vhd-broken', path: '', message: `This VHD can’t be worked on: ${reason}.` });
   if (file.size < 3 * SECTOR) return broken('it is cut short');

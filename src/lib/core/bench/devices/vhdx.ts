@@ -4,7 +4,7 @@ import { failure, success, type Outcome } from '../../problem';
 import { guidToBytes } from '../../tables/guid';
 import { Broken, orBroken } from '../../images/broken';
 import { openVhdx, soundRegionTable, vhdxParts, type VhdxParts } from '../../images/vhdx';
-import { DeviceFailure, type Device } from './device';
+import { DeviceFailure, type Device, type OpenedDevice } from './device';
 import { MappedDevice } from './mapped';
 import { overlap } from './overlaps';
 import { SectorTable } from './sectorTable';
@@ -29,16 +29,10 @@ const GROW = 32 * MIB;
  * Problem codes: those of `openVhdx`, `vhdx-too-large`.
  * @param newGuid two of them say that the file, and what is on its disk, is another than before
  */
-export const openVhdxDevice = (
-  file: Device,
-  newGuid: () => string,
-): Promise<Outcome<Device & { close(): Promise<void> }>> =>
+export const openVhdxDevice = (file: Device, newGuid: () => string): Promise<Outcome<OpenedDevice>> =>
   orBroken('This VHDX', 'vhdx-broken', () => open(file, newGuid));
 
-async function open(
-  file: Device,
-  newGuid: () => string,
-): Promise<Outcome<Device & { close(): Promise<void> }>> {
+async function open(file: Device, newGuid: () => string): Promise<Outcome<OpenedDevice>> {
   const readable = await openVhdx(file);
   if (!readable.ok) return readable;
   const parts = await vhdxParts(file);
@@ -68,6 +62,7 @@ function liesOver(file: Device, { size, blockSize, perChunk, taken }: VhdxParts,
 }
 
 class VhdxDevice extends MappedDevice {
+  readonly serial: string;
   private end: number;
 
   constructor(
@@ -77,6 +72,7 @@ class VhdxDevice extends MappedDevice {
     private readonly newGuid: () => string,
   ) {
     super(file, parts.size, parts.sectorSize, parts.blockSize);
+    this.serial = parts.diskId;
     this.end = Math.ceil(file.size / MIB) * MIB;
   }
 

@@ -2,7 +2,7 @@ import { latin1 } from '../../bytes';
 import { failure, success, type Outcome } from '../../problem';
 import { Broken, orBroken } from '../../images/broken';
 import { openVmdk } from '../../images/vmdk';
-import { DeviceFailure, type Device } from './device';
+import { DeviceFailure, type Device, type OpenedDevice } from './device';
 import { MappedDevice } from './mapped';
 import { overlap } from './overlaps';
 import { SectorTable } from './sectorTable';
@@ -34,10 +34,10 @@ const refused = (code: string, message: string) => failure({ code, path: '', mes
  *
  * Problem codes: those of `openVmdk`, `vmdk-kind`, `vmdk-too-large`, `vmdk-broken`.
  */
-export const openVmdkDevice = (file: Device): Promise<Outcome<Device & { close(): Promise<void> }>> =>
+export const openVmdkDevice = (file: Device): Promise<Outcome<OpenedDevice>> =>
   orBroken('This VMDK', 'vmdk-broken', () => open(file));
 
-async function open(file: Device): Promise<Outcome<Device & { close(): Promise<void> }>> {
+async function open(file: Device): Promise<Outcome<OpenedDevice>> {
   const readable = await openVmdk(file, () => null);
   if (!readable.ok) return readable;
   const header = await SectorTable.read(file, 0, SECTOR);

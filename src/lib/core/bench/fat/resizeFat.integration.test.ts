@@ -1,8 +1,7 @@
 import { rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
-import { MemoryDevice } from '../devices/memory';
-import { Run } from '../run';
+import { openRun } from '../test/openRun';
 import { memoryDisk, StepMaker, type DiskSpec } from '../test/disks';
 import { everythingInFat, messyFat, type FatMess } from '../test/fatFilled';
 import { freshFolder, say } from '../test/mounted';
@@ -24,15 +23,7 @@ async function resized(path: string, { make, size }: FatMess, to: number, more: 
     else maker.extend(1, next);
     now = next;
   }
-  const run = await Run.open({
-    disk,
-    journal: new MemoryDevice(64 * MIB),
-    aside: async () => new MemoryDevice(0),
-    steps: maker.all,
-    run: 'fat',
-    route: 'fat',
-    newId: () => '47540000-0000-4000-8000-0000000000A1',
-  });
+  const run = await openRun({ disk, steps: maker.all });
   if (!run.ok) throw new Error(run.problems[0]!.message);
   const outcome = await run.value.forward();
   const after = join(folder, 'after.img');

@@ -6,8 +6,7 @@ import { makeVolume } from '../../../../../scripts/test/volume';
 import { bytesSource } from '../../images/source';
 import { randomFrom } from '../../random';
 import { checkNtfs } from '../check/checkNtfs';
-import { MemoryDevice } from '../devices/memory';
-import { Run } from '../run';
+import { openRun } from '../test/openRun';
 import { DAMAGE, factsOf, volumeToDamage } from '../test/damage';
 import { memoryDisk, StepMaker, type DiskSpec } from '../test/disks';
 import { mftAtTheEnd } from '../test/mftElsewhere';
@@ -25,15 +24,7 @@ async function shrunk(bytes: Uint8Array, to: number) {
   const spec: DiskSpec = { size: size + 4, parts: [{ number: 1, at: 1, size, make: 'none' }] };
   const disk = await memoryDisk(spec);
   await disk.write(MIB, bytes);
-  const run = await Run.open({
-    disk,
-    journal: new MemoryDevice(64 * MIB),
-    aside: async () => new MemoryDevice(0),
-    steps: new StepMaker(spec).shrink(1, to).all,
-    run: 'shrink',
-    route: 'shrink',
-    newId: () => '47540000-0000-4000-8000-0000000000A1',
-  });
+  const run = await openRun({ disk, steps: new StepMaker(spec).shrink(1, to).all });
   const outcome = run.ok ? await run.value.forward() : run;
   const after = (await disk.read(MIB, (outcome.ok ? to : size) * MIB)).slice();
   return { outcome, after, relocated: run.ok ? (run.value.state.relocated[0] ?? null) : null };

@@ -15,20 +15,27 @@ export interface Content {
   stretches(offset: number, length: number): Promise<Stretch[]>;
 }
 
+/** Called between pieces with the bytes that were read; stops by throwing. */
+export type Gate = (bytes: number) => Promise<void>;
+
 /** Blocks that hold only zeros are left out of a fingerprint, wherever they are. */
 const BLOCK = 64 * 1024;
 const PIECE = 2 ** 20;
+const READ_AT_ONCE = 4 * 2 ** 20;
+const LOOK = 64 * 2 ** 30;
 
 /** Something that is read when it is asked for. */
 export type Read = () => Promise<Uint8Array>;
 
 /** The SHA-256 of some pieces, each read while the one before is hashed. */
-export async function sha256(
-  newHash: NewHash,
-  pieces: Iterable<Read>,
-  gate: (bytes: number) => Promise<void>,
-): Promise<string> {
+export async function sha256(newHash: NewHash, pieces: Iterable<Read>, gate: Gate): Promise<string> {
   const hash = newHash();
+  await hashInto(hash, pieces, gate);
+  return hash.digest();
+}
+
+/** Adds some pieces to a hash, each read while the one before is hashed. */
+export async function hashInto(hash: Hash, pieces: Iterable<Read>, gate: Gate): Promise<void> {
   let before: Promise<Uint8Array> | null = null;
   for (const read of pieces) {
     const next = read();
@@ -40,46 +47,65 @@ export async function sha256(
     }
     before = next;
   }
-  if (before) hash.update(await before);
-  return hash.digest();
+  if (!before) return;
+  const bytes = await before;
+  hash.update(bytes);
+  await gate(bytes.length);
+}
+
+/** The bytes of some stretches, in reads of a fair size. */
+export function* readsOf(content: Pick<Content, 'read'>, stretches: Iterable<Stretch>): Generator<Read> {
+  for (const { offset, length } of stretches)
+    for (let at = 0; at < length; at += READ_AT_ONCE)
+      yield () => content.read(offset + at, Math.min(READ_AT_ONCE, length - at));
+}
+
+/** Some whole numbers as bytes, so that what is hashed says where it lies. */
+export function numbers(...values: readonly number[]): Uint8Array {
+  const view = new DataView(new ArrayBuffer(8 * values.length));
+  values.forEach((value, i) => view.setBigUint64(8 * i, BigInt(value), true));
+  return new Uint8Array(view.buffer);
 }
 
 /**
  * A fingerprint of what is there: SHA-256 over the length and over every block of 64 KiB that holds anything, each with its
  * number. The same for the same bytes, however the device keeps them, and quick where most of it is empty.
+ *
+ * @param within the stretches of the content that count, in order; default all of it
  */
 export async function fingerprint(
   newHash: NewHash,
   content: Content,
-  offset: number,
-  length: number,
-  gate: (bytes: number) => Promise<void>,
+  gate: Gate,
+  within: readonly Stretch[] = [{ offset: 0, length: content.size }],
 ): Promise<string> {
   const hash = newHash();
-  const word = new DataView(new ArrayBuffer(8));
-  const number = (value: number) => {
-    word.setBigUint64(0, BigInt(value), true);
-    hash.update(new Uint8Array(word.buffer).slice());
-  };
-  number(length);
-  let done = 0;
-  for (let look = 0; look < length; look += 64 * 2 ** 30) {
-    const size = Math.min(64 * 2 ** 30, length - look);
-    for (const stretch of await content.stretches(offset + look, size)) {
-      const from = Math.floor((stretch.offset - offset) / BLOCK) * BLOCK;
-      const end = Math.min(length, Math.ceil((stretch.offset + stretch.length - offset) / BLOCK) * BLOCK);
-      for (let at = Math.max(done, from); at < end; at += PIECE) {
-        const bytes = await content.read(offset + at, Math.min(PIECE, end - at));
-        for (let i = 0; i < bytes.length; i += BLOCK) {
-          const block = bytes.subarray(i, i + BLOCK);
-          if (isZero(block)) continue;
-          number((at + i) / BLOCK);
-          hash.update(block);
+  hash.update(numbers(content.size));
+  for (const { offset, length } of within) {
+    // Blocks are counted from the start of each stretch: what lies between them is never read.
+    let done = 0;
+    hash.update(numbers(offset, length));
+    for (let look = 0; look < length; look += LOOK) {
+      for (const stretch of await content.stretches(offset + look, Math.min(LOOK, length - look))) {
+        const from = Math.floor((stretch.offset - offset) / BLOCK) * BLOCK;
+        const end = Math.min(length, Math.ceil((stretch.offset + stretch.length - offset) / BLOCK) * BLOCK);
+        for (let at = Math.max(done, from); at < end; at += PIECE) {
+          const bytes = await content.read(offset + at, Math.min(PIECE, end - at));
+          for (let i = 0; i < bytes.length; i += BLOCK) {
+            const block = bytes.subarray(i, i + BLOCK);
+            if (isZero(block)) continue;
+            hash.update(numbers((at + i) / BLOCK));
+            hash.update(block);
+          }
+          await gate(bytes.length);
         }
-        await gate(bytes.length);
+        done = Math.max(done, end);
       }
-      done = Math.max(done, end);
     }
   }
   return hash.digest();
 }
+
+/** Pairs of offset and length as stretches. */
+export const stretchesOf = (pairs: readonly number[]): Stretch[] =>
+  Array.from({ length: pairs.length / 2 }, (_, i) => ({ offset: pairs[2 * i]!, length: pairs[2 * i + 1]! }));

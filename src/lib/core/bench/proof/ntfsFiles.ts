@@ -1,3 +1,4 @@
+import type { Stretch } from '../devices/device';
 import {
   Broken,
   bytesOf,
@@ -6,13 +7,21 @@ import {
   Records,
   type Attr,
   type Geometry,
-  type Rec,
+  type Piece,
 } from '../check/parse';
-import { fingerprint, sha256, type Content, type NewHash, type Read } from './content';
+import {
+  fingerprint,
+  hashInto,
+  numbers,
+  readsOf,
+  sha256,
+  type Content,
+  type Gate,
+  type NewHash,
+} from './content';
 
 const TYPE = {
   standard: 0x10,
-  list: 0x20,
   name: 0x30,
   security: 0x50,
   data: 0x80,
@@ -20,12 +29,12 @@ const TYPE = {
   attributes: 0xe0,
 } as const;
 const ROOT = 5;
+const BAD_CLUSTERS = 8;
 /** Records below are the file system's own. */
 const FIRST_OF_USERS = 24;
 const SHORT_NAME = 2;
 const MOST_DEPTH = 1024;
 const MOST_KEPT = 1024 * 1024;
-const PIECE = 4 * 2 ** 20;
 
 /** What is known of a file or folder, in a form in which two are the same only where all of it is. */
 export interface FileFact {
@@ -33,8 +42,11 @@ export interface FileFact {
   path: string;
   /** Bytes. */
   size: number;
-  /** `sha256`: of all bytes; `fingerprint`: of what is not empty; `stored`: of a compressed stream as it is stored. */
-  kind: 'sha256' | 'fingerprint' | 'stored' | 'folder';
+  /**
+   * `sha256`: of all bytes; `holes`: of what was written into a stream with holes, each run with its place; `fingerprint`: of what is not empty; `stored`: of a
+   * compressed stream as it is stored; `placed`: not its bytes, but where they lie.
+   */
+  kind: 'sha256' | 'holes' | 'fingerprint' | 'stored' | 'placed' | 'folder';
   hash: string;
   /** It stands for a file of its own: no folder, no stream beside another, no further name of one. */
   counts: boolean;
@@ -46,61 +58,91 @@ export interface FileOptions {
   newHash: NewHash;
   /** Streams longer than this get a fingerprint; null: none does. Bytes. */
   fingerprintAbove: number | null;
-  /** Called between pieces; stops by throwing. */
-  gate: (bytes: number) => Promise<void>;
+  /**
+   * Whether the bytes of a stream are read; where they are not, it is said where they lie.
+   * @param end byte of the volume behind the last of them @param key tells the stream from others of the volume, as long as there is one
+   */
+  reads: (end: number, key: string) => boolean;
+  gate: Gate;
+}
+
+/** What else is found on the way. */
+export interface NtfsFiles {
+  files: FileFact[];
+  /** Keys of the streams whose bytes were read, of those that lie outside of their records. */
+  read: string[];
+  /** SHA-256 of all file records. */
+  records: string;
+  /** Clusters that the volume counts as bad. */
+  bad: number;
+  /** What is in use, belongs to no file of people and is no file record, in bytes of the volume. */
+  structures: Stretch[];
 }
 
 /**
- * Every file of an NTFS volume, under each of its names. The file system's own records are left out: growing changes them.
+ * Every file of an NTFS volume, under each of its names, in one pass over its records. The file system's own records are left out: growing changes them.
  *
  * @throws Broken where the volume can't be read
  */
-export async function* ntfsFiles(content: Content, options: FileOptions): AsyncGenerator<FileFact> {
+export async function ntfsFiles(content: Content, options: FileOptions): Promise<NtfsFiles> {
   const records = await Records.open(content);
+  const { cluster } = records.geo;
   const broken = (message: string): never => {
     throw new Broken(message);
   };
-  const folders = new Map<number, { parent: number; name: string }>();
-  for await (const rec of records.all(broken)) {
-    if (!rec.used || !rec.folder || rec.base !== null) continue;
-    const name = (await namesOf(records, rec))[0];
-    if (name) folders.set(rec.number, name);
-  }
+  const folders = new Map<number, Name>();
   const reader = new FileReader(records.geo, content, options);
-  for await (const rec of records.all(broken)) {
-    if (!rec.used || rec.base !== null || rec.number < FIRST_OF_USERS) continue;
+  const found: { names: Name[]; facts: string; told: Told[] }[] = [];
+  const structures: Stretch[] = [];
+  const places = (attr: Attr): Stretch[] =>
+    attr.pieces.flatMap(({ lcn, count }) =>
+      lcn < 0 ? [] : [{ offset: lcn * cluster, length: count * cluster }],
+    );
+  let bad = 0;
+  const raw = options.newHash();
+  for await (const rec of records.all(broken, (bytes) => raw.update(bytes))) {
+    if (!rec.used || rec.base !== null) continue;
     const attrs = await records.whole(rec);
-    const names = namesIn(attrs);
-    if (names.length === 0) continue;
-    const facts = await reader.facts(attrs);
-    const streams = attrs.filter(({ type }) => type === TYPE.data);
-    const told: { suffix: string; size: number; kind: FileFact['kind']; hash: string }[] = [];
-    if (rec.folder) told.push({ suffix: '/', size: 0, kind: 'folder', hash: '' });
-    for (const stream of streams) {
-      const suffix = stream.name === '' ? '' : `:${stream.name}`;
-      told.push({ suffix, size: stream.size, ...(await reader.hash(stream)) });
+    const own = rec.number < FIRST_OF_USERS;
+    for (const attr of attrs) {
+      if (own && rec.number === BAD_CLUSTERS && attr.type === TYPE.data && attr.name === '$Bad')
+        for (const { lcn, count } of attr.pieces) bad += lcn < 0 ? 0 : count;
+      else if ((own && rec.number > 0) || attr.type !== TYPE.data) structures.push(...places(attr));
     }
+    const names = namesIn(attrs);
+    if (rec.folder && names[0]) folders.set(rec.number, names[0]);
+    if (own || names.length === 0) continue;
+    const told: Told[] = rec.folder ? [{ suffix: '/', size: 0, kind: 'folder', hash: '' }] : [];
+    for (const stream of attrs.filter(({ type }) => type === TYPE.data)) {
+      const suffix = stream.name === '' ? '' : `:${stream.name}`;
+      told.push({ suffix, size: stream.size, ...(await reader.hash(stream, `${rec.number}${suffix}`)) });
+    }
+    found.push({ names, facts: await reader.facts(attrs), told });
+  }
+  // A folder may be recorded behind what lies in it, so paths come last.
+  const files: FileFact[] = [];
+  for (const { names, facts, told } of found)
     for (const [i, { parent, name }] of names.entries()) {
       const path = pathOf(folders, parent) + name;
-      for (const { suffix, ...one } of told) {
-        const counts = i === 0 && suffix === '';
-        yield { path: path + suffix, facts, counts, ...one };
-      }
+      for (const { suffix, ...one } of told)
+        files.push({ path: path + suffix, facts, counts: i === 0 && suffix === '', ...one });
     }
-  }
+  return { files, read: reader.read, records: raw.digest(), bad, structures };
 }
 
-async function namesOf(records: Records, rec: Rec): Promise<{ parent: number; name: string }[]> {
-  return namesIn(await records.whole(rec));
+interface Name {
+  parent: number;
+  name: string;
 }
+type Told = Pick<FileFact, 'size' | 'kind' | 'hash'> & { suffix: string };
 
-const namesIn = (attrs: readonly Attr[]): { parent: number; name: string }[] =>
+const namesIn = (attrs: readonly Attr[]): Name[] =>
   attrs
     .filter(({ type }) => type === TYPE.name)
     .map(({ value }) => nameFrom(value!))
     .filter(({ space }) => space !== SHORT_NAME);
 
-function pathOf(folders: ReadonlyMap<number, { parent: number; name: string }>, folder: number): string {
+function pathOf(folders: ReadonlyMap<number, Name>, folder: number): string {
   const parts: string[] = [];
   for (let at = folder; at !== ROOT;) {
     const one = folders.get(at);
@@ -112,6 +154,8 @@ function pathOf(folders: ReadonlyMap<number, { parent: number; name: string }>, 
 }
 
 class FileReader {
+  readonly read: string[] = [];
+
   constructor(
     private readonly geo: Geometry,
     private readonly content: Content,
@@ -126,57 +170,82 @@ class FileReader {
       if (attr.type !== TYPE.reparse && attr.type !== TYPE.security && attr.type !== TYPE.attributes)
         continue;
       hash.update(Uint8Array.of(attr.type));
-      hash.update(attr.value ?? (await this.range(attr, 0, Math.min(MOST_KEPT, attr.size))));
+      hash.update(
+        attr.value ??
+          (await bytesOf(this.content, this.geo, attr.pieces, 0, Math.min(MOST_KEPT, attr.initialised))),
+      );
     }
     const hex = (from: number, to: number) =>
       [...(standard?.subarray(from, to) ?? [])].map((byte) => byte.toString(16).padStart(2, '0')).join('');
     return `${hex(0, 8)} ${hex(8, 16)} ${hex(16, 24)} ${hex(32, 36)} ${hash.digest().slice(0, 32)}`;
   }
 
-  async hash(stream: Attr): Promise<{ kind: FileFact['kind']; hash: string }> {
-    const { newHash, fingerprintAbove, gate } = this.options;
+  async hash(stream: Attr, key: string): Promise<Pick<FileFact, 'kind' | 'hash'>> {
+    const { newHash, fingerprintAbove, reads, gate } = this.options;
+    const { cluster } = this.geo;
+    const hash = newHash();
     if (stream.value) {
-      const hash = newHash();
       hash.update(stream.value);
       return { kind: 'sha256', hash: hash.digest() };
     }
-    if (stream.flags & COMPRESSED)
-      return { kind: 'stored', hash: await sha256(newHash, this.stored(stream), gate) };
-    if (fingerprintAbove !== null && stream.size > fingerprintAbove) {
+    const end = stream.pieces.reduce((most, { lcn, count }) => Math.max(most, (lcn + count) * cluster), 0);
+    if (!reads(end, key)) {
+      hash.update(numbers(stream.size, stream.initialised));
+      for (const { vcn, lcn, count } of joinedPieces(stream.pieces, true))
+        if (lcn >= 0) hash.update(numbers(vcn, lcn, count));
+      return { kind: 'placed', hash: hash.digest() };
+    }
+    this.read.push(key);
+    const compressed = (stream.flags & COMPRESSED) !== 0;
+    if (!compressed && fingerprintAbove !== null && stream.size > fingerprintAbove) {
       const view = new StreamView(this.geo, this.content, stream);
-      return { kind: 'fingerprint', hash: await fingerprint(newHash, view, 0, stream.size, gate) };
+      return { kind: 'fingerprint', hash: await fingerprint(newHash, view, gate) };
     }
-    return { kind: 'sha256', hash: await sha256(newHash, this.pieces(stream), gate) };
+    // A compressed stream counts as it is stored, to its last cluster; of any other what was written, and no more than its size.
+    const most = compressed ? Infinity : Math.min(stream.size, stream.initialised);
+    const runs = joinedPieces(stream.pieces, false).flatMap(({ vcn, lcn, count }) => {
+      const length = Math.min(count * cluster, most - vcn * cluster);
+      return lcn < 0 || length <= 0 ? [] : [{ offset: vcn * cluster, length }];
+    });
+    const whole = runs.length === 1 && runs[0]!.offset === 0 && runs[0]!.length === stream.size;
+    if (!compressed && (whole || stream.size === 0))
+      return {
+        kind: 'sha256',
+        hash: await sha256(newHash, readsOf(this.content, this.stored(stream, runs)), gate),
+      };
+    // Holes are counted, not read: the places of what lies between them say where they are.
+    hash.update(numbers(stream.size, stream.initialised));
+    for (const { offset, length } of runs) hash.update(numbers(offset, length));
+    await hashInto(hash, readsOf(this.content, this.stored(stream, runs)), gate);
+    return { kind: compressed ? 'stored' : 'holes', hash: hash.digest() };
   }
 
-  private *pieces(stream: Attr): Generator<Read> {
-    for (let at = 0; at < stream.size; at += PIECE)
-      yield () => this.range(stream, at, Math.min(PIECE, stream.size - at));
-  }
-
-  /** What was never written reads as zeros, whatever its clusters hold. */
-  private async range(stream: Attr, at: number, length: number): Promise<Uint8Array> {
-    const written = Math.max(0, Math.min(length, stream.initialised - at));
-    const bytes = await bytesOf(this.content, this.geo, stream.pieces, at, written);
-    if (written === length) return bytes;
-    const out = new Uint8Array(length);
-    out.set(bytes);
-    return out;
-  }
-
-  /** The clusters of a compressed stream in their order, each run with its place in the stream. */
-  private *stored(stream: Attr): Generator<Read> {
+  /** Where the bytes of a stream lie on the volume, in their order, without what lies beyond the last of some runs. */
+  private *stored(stream: Attr, runs: readonly Stretch[]): Generator<Stretch> {
     const { cluster } = this.geo;
-    for (const { vcn, lcn, count } of stream.pieces) {
-      const mark = new DataView(new ArrayBuffer(16));
-      mark.setBigUint64(0, BigInt(vcn), true);
-      mark.setBigUint64(8, BigInt(lcn < 0 ? 0 : count), true);
-      yield async () => new Uint8Array(mark.buffer);
-      if (lcn < 0) continue;
-      for (let at = 0; at < count * cluster; at += PIECE)
-        yield () => this.content.read(lcn * cluster + at, Math.min(PIECE, count * cluster - at));
+    const last = runs.at(-1);
+    const end = last ? last.offset + last.length : 0;
+    for (const { vcn, lcn, count } of joinedPieces(stream.pieces, true)) {
+      const length = Math.min(count * cluster, end - vcn * cluster);
+      if (lcn >= 0 && length > 0) yield { offset: lcn * cluster, length };
     }
   }
+}
+
+/** Pieces that follow each other in the stream, joined; where `placed`, only those that follow each other on the volume too. */
+function joinedPieces(pieces: readonly Piece[], placed: boolean): Piece[] {
+  const out: Piece[] = [];
+  for (const piece of pieces) {
+    const last = out.at(-1);
+    const follows =
+      last !== undefined &&
+      last.vcn + last.count === piece.vcn &&
+      last.lcn < 0 === piece.lcn < 0 &&
+      (!placed || piece.lcn < 0 || last.lcn + last.count === piece.lcn);
+    if (follows) last.count += piece.count;
+    else out.push({ ...piece });
+  }
+  return out;
 }
 
 /** A stream as content of its own: its stretches are those of its clusters. */
@@ -198,9 +267,9 @@ class StreamView implements Content {
     return out;
   }
 
-  async stretches(offset: number, length: number): Promise<{ offset: number; length: number }[]> {
+  async stretches(offset: number, length: number): Promise<Stretch[]> {
     const { cluster } = this.geo;
-    const found: { offset: number; length: number }[] = [];
+    const found: Stretch[] = [];
     const end = Math.min(offset + length, this.stream.initialised);
     for (const { vcn, lcn, count } of this.stream.pieces) {
       const [from, to] = [Math.max(offset, vcn * cluster), Math.min(end, (vcn + count) * cluster)];

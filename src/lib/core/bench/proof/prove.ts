@@ -4,7 +4,8 @@ import { closed, Bytes, orNull } from '../../shapes';
 import type { Problem } from '../../problem';
 import type { Step } from '../../steps';
 import type { Relocated } from '../plan';
-import type { Holding, Stock } from './stock';
+import { madePlaces, whereTo, type Going } from './moved';
+import { EXTENTS, type Holding, type Stock } from './stock';
 
 const Sentence = Type.String({ maxLength: 4000 });
 const Digest = Type.String({ maxLength: 64 });
@@ -21,9 +22,11 @@ export const BenchProofShape = closed({
   /** RFC 3339, UTC. */
   takenAt: Type.String({ format: 'date-time' }),
   verdict: Type.Enum(PROOF_VERDICTS),
+  /** What was read for it; absent where everything in use was. */
+  extent: Type.Optional(Type.Enum(EXTENTS)),
   /** Power cuts that the run survived. */
   cuts: Type.Integer({ minimum: 0, maximum: 1_000_000 }),
-  /** Sectors of the disk, before and after. */
+  /** Sectors of the disk, before and after; 0: not known any more. */
   disk: closed({ before: Type.Integer({ minimum: 0 }), after: Type.Integer({ minimum: 0 }) }),
   steps: Type.Array(
     closed({
@@ -53,6 +56,8 @@ export const BenchProofShape = closed({
       /** No step is about it: every byte must be as it was. */
       untouched: Type.Boolean(),
       files: orNull(closed({ before: Listed, after: Listed })),
+      /** Clusters that its file system counts as bad: they hold nothing, and were left alone. */
+      bad: Type.Optional(Type.Integer({ minimum: 1 })),
       same: Type.Boolean(),
     }),
     { maxItems: 2048 },
@@ -67,7 +72,8 @@ export type BenchProof = Static<typeof BenchProofShape>;
 export interface Proving {
   takenAt: string;
   steps: readonly Step[];
-  before: Stock;
+  /** null: what the disk held is not known any more. */
+  before: Stock | null;
   after: Stock;
   /** Bytes that each step wrote. */
   written: readonly number[];
@@ -77,15 +83,25 @@ export interface Proving {
 }
 
 /** Holds what a disk held before a route against what it holds now. */
-export function prove({ takenAt, steps, before, after, written, relocated, cuts }: Proving): BenchProof {
+export function prove({
+  takenAt,
+  steps,
+  before: known,
+  after,
+  written,
+  relocated,
+  cuts,
+}: Proving): BenchProof {
   const differences: string[] = [];
+  const before = known ?? { ...after, partitions: [] };
   const differs = (sentence: string) => {
     if (differences.length < MOST_DIFFERENCES) differences.push(sentence);
     else if (differences.length === MOST_DIFFERENCES) differences.push('And more of the same.');
   };
   const enlarged = steps.findLast((step) => step.verb === 'enlarge-disk');
   const sectors = enlarged?.verb === 'enlarge-disk' ? enlarged.diskSectors : before.sectors;
-  if (after.sectors !== sectors) differs(`The disk has ${after.sectors} sectors, not ${sectors}.`);
+  if (!known) differs('The list of what the disk held before is lost, so nothing can be compared with it.');
+  else if (after.sectors !== sectors) differs(`The disk has ${after.sectors} sectors, not ${sectors}.`);
   const found = new Set<Holding>();
   const partitions = before.partitions.map((held) => {
     const { place, touched, copied } = whereTo(steps, held);
@@ -106,15 +122,16 @@ export function prove({ takenAt, steps, before, after, written, relocated, cuts 
       promised: place,
       untouched: !touched,
       files,
+      ...(held.bad > 0 ? { bad: held.bad } : {}),
       same: wrong.length === 0,
     };
   });
-  for (const place of madePlaces(steps)) {
+  for (const place of known ? madePlaces(steps) : []) {
     const made = after.partitions.find((one) => one.first === place.first && one.sectors === place.sectors);
     if (made) found.add(made);
     else differs(`No partition lies at sector ${place.first}, where the route makes one.`);
   }
-  for (const one of after.partitions)
+  for (const one of known ? after.partitions : [])
     if (!found.has(one))
       differs(`A partition lies at sector ${one.first} that the route does not leave there.`);
   return {
@@ -122,8 +139,9 @@ export function prove({ takenAt, steps, before, after, written, relocated, cuts 
     version: 1,
     takenAt,
     verdict: differences.length === 0 ? 'proved' : 'differs',
+    extent: after.extent,
     cuts,
-    disk: { before: before.sectors, after: after.sectors },
+    disk: { before: known?.sectors ?? 0, after: after.sectors },
     steps: steps.map(({ verb, partition, bytesCopied }, i) => ({
       verb,
       partition,
@@ -168,52 +186,6 @@ export function benchProofProblem(proof: BenchProof, steps: readonly Step[]): Pr
 
 const placeOf = ({ first, sectors }: Holding) => ({ first, sectors });
 
-interface Going {
-  place: { first: number; sectors: number } | null;
-  /** A step is about it. */
-  touched: boolean;
-  /** What it holds is in another partition now, that the route made. */
-  copied: boolean;
-}
-
-/** Where the steps take what a partition holds; null: away for good. */
-function whereTo(steps: readonly Step[], held: Holding): Going {
-  const own = placeOf(held);
-  const first = steps.find(
-    ({ from, id }) =>
-      (id !== null && id.toUpperCase() === held.id) ||
-      (from !== null && from.first === own.first && from.sectors === own.sectors),
-  );
-  if (!first || first.partition === null) return { place: own, touched: false, copied: false };
-  const number = first.partition;
-  const place = finalPlace(steps, number, own);
-  const copy = steps.findLast(
-    (step) =>
-      step.verb === 'copy' &&
-      ('fromOutside' in step ? step.of === number : step.partition === number && 'partition' in step.into),
-  );
-  if (place || copy?.verb !== 'copy') return { place, touched: true, copied: false };
-  const into =
-    'fromOutside' in copy ? copy.partition : 'partition' in copy.into ? copy.into.partition : number;
-  return { place: finalPlace(steps, into, null), touched: true, copied: true };
-}
-
-type PlaceOrNone = { first: number; sectors: number } | null;
-
-/** Where a partition is in the end, by its number. */
-function finalPlace(steps: readonly Step[], number: number, found: PlaceOrNone): PlaceOrNone {
-  let place = found;
-  for (const step of steps) {
-    if (step.partition !== number || step.verb === 'copy' || step.verb === 'decrypt') continue;
-    place = 'to' in step ? step.to : place;
-  }
-  return place;
-}
-
-/** Where partitions are that the route made itself and left there. */
-const madePlaces = (steps: readonly Step[]): NonNullable<PlaceOrNone>[] =>
-  steps.flatMap((step) => (step.verb === 'create' ? (finalPlace(steps, step.partition, null) ?? []) : []));
-
 function differencesOf(held: Holding, now: Holding | null, { place, touched, copied }: Going): string[] {
   const name = `The partition that was at sector ${held.first}`;
   if (!place) return [];
@@ -223,9 +195,8 @@ function differencesOf(held: Holding, now: Holding | null, { place, touched, cop
   if (!copied && now.kind !== held.kind) wrong.push(`${name} is no ${held.kind} partition any more.`);
   if (now.type !== held.type) wrong.push(`${name} has type ${now.type}, not ${held.type}.`);
   if (!touched && now.id !== held.id) wrong.push(`${name} has another GUID than it had.`);
-  // What a mover does not know it moves to the last byte; of what it knows the boot sectors name the new start.
-  const everyByte = !touched || held.fileSystem === 'unknown';
-  if (everyByte && now.sectors === held.sectors && now.fingerprint !== held.fingerprint)
+  const differs = (before: string | null, after: string | null) => before !== null && before !== after;
+  if (differs(held.untouched, now.untouched) || differs(held.content, now.content))
     wrong.push(`${name} does not hold what it held.`);
   if (held.manifest) wrong.push(...filesDiffer(name, held.manifest.facts, now.manifest?.facts ?? null));
   return wrong;

@@ -1,12 +1,24 @@
-import type { Device } from '../devices/device';
-import { partitionsNow, tableNow, type PartitionNow } from '../table/tableNow';
-import { failure, success, type Outcome } from '../../problem';
-import { kindOf, type Kind } from '../volumes/usedExtents';
 import { TYPE } from '../../disk';
+import { failure, success, type Outcome } from '../../problem';
+import type { Step } from '../../steps';
+import { parseFatBoot } from '../../volumes/fat';
 import { Broken } from '../check/parse';
-import { fingerprint, type Content, type NewHash } from './content';
+import { DeviceFailure, type Device, type Stretch } from '../devices/device';
+import { partitionsNow, tableNow, type PartitionNow } from '../table/tableNow';
+import { kindOf, usedExtents, type Kind } from '../volumes/usedExtents';
+import {
+  fingerprint,
+  hashInto,
+  numbers,
+  readsOf,
+  stretchesOf,
+  type Content,
+  type Gate,
+  type NewHash,
+} from './content';
 import { fatFiles } from './fatFiles';
 import { ntfsFiles, type FileFact } from './ntfsFiles';
+import { movedOf, type Moved } from './moved';
 
 /** All files of a volume. */
 export interface Manifest {
@@ -17,6 +29,8 @@ export interface Manifest {
   digest: string;
   /** What is known of each, by path. */
   facts: Record<string, string>;
+  /** Streams whose bytes were read, where not all or none of them were. */
+  read: string[] | null;
 }
 
 /** What a partition holds, as evidence. */
@@ -28,29 +42,45 @@ export interface Holding {
   first: number;
   sectors: number;
   fileSystem: Kind | null;
-  /** Fingerprint of all its bytes; null where nothing in it counts (reserved), or it is a frame. */
-  fingerprint: string | null;
-  /** Files, where they can be read: NTFS and FAT. */
+  /** What the steps do to its bytes. */
+  moved: Moved;
+  /** Of what is the same to the byte where no step is about it: all that is in use, or the file system's structures. null: of nothing. */
+  untouched: string | null;
+  /** Of everything in use, where files can't be listed; without boot sectors that name the partition's start. */
+  content: string | null;
+  /** Files, where they can be listed: NTFS and FAT. */
   manifest: Manifest | null;
+  /** Clusters that its file system counts as bad; they hold nothing and are not read. */
+  bad: number;
 }
+
+/** What is read of a disk: what is moved, and of the rest tables and structures; or everything in use. */
+export const EXTENTS = ['quick', 'whole'] as const;
 
 /** What a whole disk holds. */
 export interface Stock {
+  extent: (typeof EXTENTS)[number];
   sectors: number;
   partitions: Holding[];
 }
 
 export interface StockOptions {
   newHash: NewHash;
+  extent: Stock['extent'];
+  /** The route that is carried out between the two stocks. */
+  steps: readonly Step[];
+  /** What was taken down before the route; null: this is that. The same is read again. */
+  before: Stock | null;
+  /** Streams longer than this get a fingerprint, which skips what is empty; null: none does. Bytes. */
   fingerprintAbove: number | null;
   /** Bytes looked at since the last call; stops by throwing. */
-  progress?: (bytes: number) => Promise<void>;
+  progress?: Gate;
 }
 
 /**
- * Takes down everything that a disk holds.
+ * Takes down what a disk holds. Only what is in use is read, and no byte of a file twice.
  *
- * Problem codes: those of `tableNow`, `unreadable` (a volume's files can't be listed).
+ * Problem codes: those of `tableNow`, `unreadable` (files of a volume can't be listed, or a sector in use can't be read).
  */
 export async function takeStock(disk: Device, options: StockOptions): Promise<Outcome<Stock>> {
   const table = await tableNow(disk);
@@ -60,67 +90,173 @@ export async function takeStock(disk: Device, options: StockOptions): Promise<Ou
     try {
       partitions.push(await holding(disk, partition, options));
     } catch (error) {
-      if (!(error instanceof Broken)) throw error;
+      const reason = reasonOf(error);
+      if (reason === null) throw error;
       return failure({
         code: 'unreadable',
         path: '',
-        message: `The files of the partition at sector ${partition.first} can’t be listed: ${error.message}.`,
+        message: `What the partition at sector ${partition.first} holds can’t be taken down: ${reason}`,
       });
     }
   }
-  return success({ sectors: Math.floor(disk.size / disk.sectorSize), partitions });
+  return success({
+    extent: options.extent,
+    sectors: Math.floor(disk.size / disk.sectorSize),
+    partitions,
+  });
+}
+
+function reasonOf(error: unknown): string | null {
+  if (error instanceof Broken) return `${error.message}.`;
+  return error instanceof DeviceFailure && error.code === 'read-error' ? error.message : null;
 }
 
 async function holding(disk: Device, partition: PartitionNow, options: StockOptions): Promise<Holding> {
   const { id, kind, type, first, sectors } = partition;
-  const bare: Holding = {
-    id,
-    kind,
-    type,
-    first,
-    sectors,
-    fileSystem: null,
-    fingerprint: null,
-    manifest: null,
-  };
-  if (kind === 'extended' || type === TYPE.reserved) return bare;
+  const moved = movedOf(partition, disk.sectorSize, options);
+  const bare = { id, kind, type, first, sectors, moved, bad: 0 };
+  const nothing = { fileSystem: null, untouched: null, content: null, manifest: null };
+  if (kind === 'extended' || type === TYPE.reserved) return { ...bare, ...nothing };
   const content = part(disk, first * disk.sectorSize, sectors * disk.sectorSize);
   const fileSystem = await kindOf(content);
-  const gate = options.progress ?? (async () => {});
-  return {
-    ...bare,
-    fileSystem,
-    fingerprint: await fingerprint(options.newHash, content, 0, content.size, gate),
-    manifest: await manifestOf(content, fileSystem, { ...options, gate }),
-  };
+  const gate: Gate = options.progress ?? (async () => {});
+  const whole = options.extent === 'whole';
+  switch (fileSystem) {
+    case 'ntfs':
+    case 'fat': {
+      const known = options.before?.partitions.find(({ first: was }) => was === moved.from)?.manifest?.read;
+      // A FAT volume whose size changes may move files anywhere; such volumes are small.
+      const all = whole || (fileSystem === 'fat' && moved.touched);
+      const reads = readsBy(moved, all, known ?? null);
+      const listed = await listedFiles(content, fileSystem, { ...options, reads, gate });
+      const manifest = manifestFrom(listed.files, options.newHash);
+      const { bad, structures, records } = listed;
+      const untouched = moved.touched
+        ? null
+        : await digestOf(content, structures, options.newHash, gate, records);
+      return {
+        ...bare,
+        fileSystem,
+        untouched,
+        content: null,
+        bad,
+        manifest: { ...manifest, read: typeof moved.bytes === 'object' && !whole ? listed.read : null },
+      };
+    }
+    case 'exfat':
+    case 'unknown': {
+      const { extents } = await usedExtents(content, disk.sectorSize);
+      const used = stretchesOf(extents);
+      const read = whole || moved.bytes === 'all';
+      const front = [{ offset: 0, length: Math.min(FRONT, content.size) }];
+      const untouched = moved.touched
+        ? null
+        : await fingerprint(options.newHash, content, gate, read ? used : front);
+      return {
+        ...bare,
+        fileSystem,
+        untouched,
+        content:
+          read && moved.touched
+            ? await fingerprint(options.newHash, content, gate, behindBoot(used, fileSystem))
+            : null,
+        manifest: null,
+      };
+    }
+  }
 }
 
-/** The files of a volume; null where it is none whose files can be read. @throws Broken */
+/** Of a volume whose structures are not known here, and which no step is about. Bytes. */
+const FRONT = 64 * 1024;
+/** Both boot regions of exFAT, with sectors of any size: what names the partition's start lies in them. */
+const EXFAT_BOOT = 24 * 4096;
+
+const behindBoot = (used: readonly Stretch[], fileSystem: Kind): Stretch[] =>
+  fileSystem !== 'exfat'
+    ? [...used]
+    : used.flatMap(({ offset, length }) => {
+        const from = Math.max(EXFAT_BOOT, offset);
+        return offset + length > from ? [{ offset: from, length: offset + length - from }] : [];
+      });
+
+/** @param known streams that were read before; null: that is not known */
+function readsBy(moved: Moved, whole: boolean, known: readonly string[] | null) {
+  if (whole || moved.bytes === 'all') return () => true;
+  if (moved.bytes === 'none') return () => false;
+  const { beyond } = moved.bytes;
+  if (known === null) return (end: number) => end > beyond;
+  const keys = new Set(known);
+  return (_: number, key: string) => keys.has(key);
+}
+
+interface Listed {
+  files: FileFact[];
+  read: string[];
+  /** A digest of file records, which were read already; null: there are none. */
+  records: string | null;
+  bad: number;
+  structures: Stretch[];
+}
+type ListOptions = Pick<StockOptions, 'newHash' | 'fingerprintAbove'> & {
+  reads: (end: number, key: string) => boolean;
+  gate: Gate;
+};
+
+async function listedFiles(
+  content: Content,
+  fileSystem: 'ntfs' | 'fat',
+  options: ListOptions,
+): Promise<Listed> {
+  if (fileSystem === 'ntfs') return ntfsFiles(content, options);
+  const files: FileFact[] = [];
+  for await (const one of fatFiles(content, options)) files.push(one);
+  // Tables and the root folder of FAT lie at its front; other folders are told by what is listed.
+  const { dataAt } = parseFatBoot(await content.read(0, 512))!;
+  return { files, read: [], records: null, bad: 0, structures: [{ offset: 0, length: dataAt }] };
+}
+
+/** The files of a volume with every byte of them; null where it is none whose files can be listed. @throws Broken */
 export async function manifestOf(
   content: Content,
   fileSystem: Kind,
-  options: StockOptions & { gate: (bytes: number) => Promise<void> },
+  options: Omit<ListOptions, 'reads'>,
 ): Promise<Manifest | null> {
   if (fileSystem !== 'ntfs' && fileSystem !== 'fat') return null;
+  const { files } = await listedFiles(content, fileSystem, { ...options, reads: () => true });
+  return { ...manifestFrom(files, options.newHash), read: null };
+}
+
+function manifestFrom(list: readonly FileFact[], newHash: NewHash): Omit<Manifest, 'read'> {
   const facts: Record<string, string> = {};
   let bytes = 0;
   let files = 0;
-  let seen = 0;
-  for await (const one of fileSystem === 'ntfs' ? ntfsFiles(content, options) : fatFiles(content, options)) {
-    facts[one.path] = lineOf(one);
-    bytes += one.size;
-    // Files that lie in their records ask for nothing to be read, and there may be many of them.
-    if (one.counts) files++;
-    if (++seen % 200 === 0) await options.gate(0);
+  for (const { path, kind, hash, size, counts, facts: more } of list) {
+    facts[path] = `${kind} ${hash || '-'} ${size} ${more}`;
+    bytes += size;
+    if (counts) files++;
   }
-  const paths = Object.keys(facts).sort();
-  const hash = options.newHash();
+  const hash = newHash();
   const text = new TextEncoder();
-  for (const path of paths) hash.update(text.encode(`${facts[path]} ${JSON.stringify(path)}\n`));
+  for (const path of Object.keys(facts).sort())
+    hash.update(text.encode(`${facts[path]} ${JSON.stringify(path)}\n`));
   return { files, bytes, digest: hash.digest(), facts };
 }
 
-const lineOf = ({ kind, hash, size, facts }: FileFact): string => `${kind} ${hash || '-'} ${size} ${facts}`;
+/** Some stretches of a volume with their places. */
+async function digestOf(
+  content: Content,
+  stretches: readonly Stretch[],
+  newHash: NewHash,
+  gate: Gate,
+  records: string | null,
+): Promise<string> {
+  const hash = newHash();
+  hash.update(new TextEncoder().encode(records ?? ''));
+  const inside = stretches.filter(({ offset, length }) => offset + length <= content.size);
+  for (const { offset, length } of inside) hash.update(numbers(offset, length));
+  await hashInto(hash, readsOf(content, inside), gate);
+  return hash.digest();
+}
 
 /** A stretch of a device as content of its own. */
 export const part = (disk: Device, base: number, size: number): Content => ({

@@ -64,8 +64,10 @@ export function partitionsNow(table: TableNow): PartitionNow[] {
   }));
 }
 
-/** GUID of the disk, or its signature in eight hex digits. */
-export const diskIdOf = (table: TableNow): string =>
-  table.kind === 'gpt'
-    ? table.gpt.table.diskId.toUpperCase()
-    : viewOf(table.mbr.record).getUint32(0x1b8, true).toString(16).toUpperCase().padStart(8, '0');
+/** GUID of the disk, or its signature in eight hex digits, also in the middle of a change of its table. Empty: it has none. */
+export async function diskIdNow(disk: Device): Promise<string> {
+  const record = await disk.read(0, disk.sectorSize);
+  const gpt = readFirstSector(record.subarray(0, 512)).says === 'protective' ? await readGptNow(disk) : null;
+  if (gpt) return gpt.table.diskId.toUpperCase();
+  return viewOf(record).getUint32(0x1b8, true).toString(16).toUpperCase().padStart(8, '0');
+}

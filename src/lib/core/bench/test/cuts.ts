@@ -14,9 +14,10 @@ import { kindOf } from '../volumes/usedExtents';
 import { readFatVolume } from '../fat/fatVolume';
 import type { NewHash } from '../proof/content';
 import { manifestOf, part } from '../proof/stock';
-import { Run } from '../run';
+import type { Run } from '../run';
 import { liveStretches } from './live';
 import { freshFolder, say } from './mounted';
+import { openRun } from './openRun';
 
 /** A disk and what is to be done to it. */
 export interface Scenario {
@@ -60,11 +61,16 @@ const JOURNAL = 8 * 2 ** 20;
 /** A write up to this long is torn at every sector of it; a longer one holds files and is torn at a few. */
 const METADATA = 32 * 1024;
 
-const fresh = (disk: MemoryDevice): Devices => ({
-  disk: disk.copy(),
-  journal: new MemoryDevice(JOURNAL),
-  aside: new MemoryDevice(0),
-});
+/** Devices on which a run was begun and has done nothing: its journal gets its name only once it is whole. */
+async function begun(scenario: Scenario): Promise<Devices> {
+  const devices = {
+    disk: scenario.disk.copy(),
+    journal: new MemoryDevice(JOURNAL),
+    aside: new MemoryDevice(0),
+  };
+  await resumed(devices, scenario);
+  return devices;
+}
 
 const copied = (from: Devices): Devices => ({
   disk: from.disk.copy(),
@@ -72,18 +78,16 @@ const copied = (from: Devices): Devices => ({
   aside: from.aside.copy(),
 });
 
-async function openRun(devices: Devices, { steps, within }: Scenario, plug?: Plug): Promise<Run> {
+/** The run that was begun on some devices, as their journal tells. */
+async function resumed(devices: Devices, { steps, within }: Scenario, plug?: Plug): Promise<Run> {
   const on = (name: (typeof ORDER)[number]) =>
     plug ? new PluggedDevice(devices[name], plug, ORDER.indexOf(name)) : devices[name];
   const aside = on('aside');
-  const run = await Run.open({
+  const run = await openRun({
     disk: within ? await within(on('disk')) : on('disk'),
     journal: on('journal'),
     aside: async () => aside,
     steps,
-    run: 'cuts',
-    route: 'cuts',
-    newId: (step) => `47540000-0000-4000-8000-00000000A${String(step).padStart(3, '0')}`,
   });
   if (!run.ok) throw new Error(run.problems.map(({ message }) => message).join(' '));
   return run.value;
@@ -105,17 +109,19 @@ export async function proveCuts(scenario: Scenario, options: CutOptions): Promis
   // How the disk is after each step when nothing comes between.
   const along: MemoryDevice[] = [disk];
   for (let count = 1; count <= steps.length; count++) {
-    const devices = fresh(disk);
-    await finish(await openRun(devices, { ...scenario, steps: steps.slice(0, count) }));
+    const part = { ...scenario, steps: steps.slice(0, count) };
+    const devices = await begun(part);
+    await finish(await resumed(devices, part));
     along.push(devices.disk);
     await soundNow(scenario, devices.disk, `after step ${count}`);
   }
   const plug = new Plug();
-  await finish(await openRun(fresh(disk), scenario, plug));
+  const start = await begun(scenario);
+  await finish(await resumed(copied(start), scenario, plug));
   const { events } = plug;
   const random = randomFrom(options.seed);
   let [found, cuts] = [0, 0];
-  const safe = new SafeState(fresh(disk), events);
+  const safe = new SafeState(start, events);
   for (let at = 0; at <= events.length; at++) {
     safe.advanceTo(at);
     for (const lost of safe.waysToLose(random, options.subsets)) {
@@ -146,10 +152,10 @@ async function tried(
     const table = await readTable(within ? await within(state.disk) : state.disk);
     if (!table.ok) return `no valid table: ${table.problems[0]?.message}`;
     const on = copied(state);
-    await finish(await openRun(on, scenario));
+    await finish(await resumed(on, scenario));
     const forward = await differs(on.disk, along.at(-1)!);
     if (forward) return `gone on: ${forward}`;
-    const back = await openRun(state, scenario);
+    const back = await resumed(state, scenario);
     const { step } = back.state;
     const undone = await back.back();
     if (!undone.ok) return `step ${step + 1} is not taken back: ${undone.problems[0]!.message}`;

@@ -1,7 +1,10 @@
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+
+/** Where the system keeps files in memory, if it does. */
+export const IN_MEMORY = existsSync('/dev/shm') ? '/dev/shm' : tmpdir();
 
 /** What a program says, both ways; a failure that it reports is part of it. */
 export function say(command: string, ...args: string[]): string {
@@ -70,8 +73,9 @@ export function cutOut(disk: string, offset: number, length: number, to: string)
   return to;
 }
 
-export function freshFolder(name: string): string {
-  const folder = mkdtempSync(join(tmpdir(), `gentle-tide-${name}-`));
+/** A folder of a test's own. @param root where; what flushes small files thousands of times goes to {@link IN_MEMORY} */
+export function freshFolder(name: string, root = tmpdir()): string {
+  const folder = mkdtempSync(join(root, `gentle-tide-${name}-`));
   mkdirSync(folder, { recursive: true });
   return folder;
 }

@@ -9,6 +9,7 @@ import { NtfsVolume } from '../../volumes/ntfs/volume';
 import type { Extents } from '../plan';
 
 const BITMAP_RECORD = 6;
+const BAD_RECORD = 8;
 const PIECE = 2 ** 20;
 
 /** What a partition's own bytes say that it holds, as far as a mover is concerned. */
@@ -70,9 +71,13 @@ async function ntfsExtents(source: ByteSource, sectorSize: number): Promise<Exte
   const list = new ExtentList();
   const { clusterSize, clusters } = boot;
   let before = 0;
+  const bad = await badRuns(volume);
   for await (const piece of volume.pieces(bitmap, PIECE)) {
     const count = Math.min(8 * piece.length, clusters - before);
     if (count <= 0) break;
+    for (const { lcn, clusters: length } of bad)
+      for (let at = Math.max(lcn, before); at < Math.min(lcn + length, before + count); at++)
+        piece[(at - before) >> 3]! &= ~(1 << ((at - before) & 7));
     list.addBits(piece, count, before * clusterSize, clusterSize);
     before += count;
   }
@@ -80,4 +85,11 @@ async function ntfsExtents(source: ByteSource, sectorSize: number): Promise<Exte
   if (behind + sectorSize <= source.size) list.add(behind, sectorSize);
   if (source.size - sectorSize > behind) list.add(source.size - sectorSize, sectorSize);
   return list.extents;
+}
+
+/** Clusters that the volume counts as bad: they can't be read, and hold nothing. */
+async function badRuns(volume: NtfsVolume): Promise<{ lcn: number; clusters: number }[]> {
+  const stream = await volume.streamOrNull(BAD_RECORD, ATTRIBUTE.data, '$Bad');
+  if (!stream || 'resident' in stream.content) return [];
+  return stream.content.runs.flatMap(({ lcn, clusters }) => (lcn === null ? [] : { lcn, clusters }));
 }

@@ -2,7 +2,7 @@ import { latin1, viewOf } from '../../../bytes';
 import { ReadBeyondEnd } from '../../../images/source';
 import { vhdChecksum } from '../../../images/vhd';
 import { checkRange, DeviceFailure, joined, type Device, type Stretch } from '../device';
-import { ABSENT, HEADER_AT, headerOf, roundUp, SECTOR, sized } from './format';
+import { ABSENT, HEADER_AT, headerOf, roundUp, SECTOR, serialOf, sized } from './format';
 
 /** The file grows by as many blocks at once: they are holes until something is written into them. */
 const GROW_BLOCKS = 32;
@@ -188,6 +188,10 @@ export class DynamicVhd implements Device {
     await this.file.flush();
   }
 
+  get serial(): string {
+    return serialOf(this.footer);
+  }
+
   /** Bytes that its file takes at most. */
   get held(): number {
     return this.end + SECTOR;
@@ -232,8 +236,7 @@ export class DynamicVhd implements Device {
       this.end += whole;
     }
     // A block that was given back, or that a cut left without a table entry, holds what it held.
-    if (again !== undefined || sector * SECTOR < this.foundEnd)
-      await this.file.zero(sector * SECTOR, whole);
+    if (again !== undefined || sector * SECTOR < this.foundEnd) await this.file.zero(sector * SECTOR, whole);
     this.table[block] = sector;
     this.changedEntries.add(block);
     this.maps.set(block, { bits: new Uint8Array(this.mapBytes), changed: true });

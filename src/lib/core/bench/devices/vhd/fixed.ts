@@ -1,6 +1,6 @@
 import { ReadBeyondEnd } from '../../../images/source';
 import { checkRange, type Device, type Stretch } from '../device';
-import { SECTOR, sized } from './format';
+import { SECTOR, serialOf, sized } from './format';
 
 /** All of the disk lies in the file as it is, with the footer behind. */
 export class FixedVhd implements Device {
@@ -42,6 +42,10 @@ export class FixedVhd implements Device {
     await this.file.flush();
     this.size = size;
   }
+  get serial(): string {
+    return serialOf(this.footer);
+  }
+
   async close(): Promise<void> {
     await this.file.flush();
   }

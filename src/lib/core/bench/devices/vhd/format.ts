@@ -18,6 +18,10 @@ export async function sound(file: Device, at: number): Promise<Uint8Array | null
   return good ? bytes : null;
 }
 
+/** The identifier that a VHD keeps as long as it lives. */
+export const serialOf = (footer: Uint8Array): string =>
+  [...footer.subarray(68, 84)].map((byte) => byte.toString(16).padStart(2, '0')).join('');
+
 /** The footer of a dynamic one. */
 export function footerOf(size: number, seed: number): Uint8Array {
   const bytes = new Uint8Array(SECTOR);
