@@ -28,15 +28,18 @@ export interface Durably {
 const besideName = (path: string): string =>
   join(dirname(path), `.${basename(path)}.${randomBytes(4).toString('hex')}.part`);
 
-/** Returns once every name in a folder is where no power cut reaches it. */
-export async function flushFolder(path: string): Promise<void> {
-  const folder = await open(path, 'r');
+/** Returns once all of a file, its size and times too, is where no power cut reaches it. */
+export async function flushFile(path: string): Promise<void> {
+  const file = await open(path, 'r');
   try {
-    await folder.sync();
+    await file.sync();
   } finally {
-    await folder.close();
+    await file.close();
   }
 }
+
+/** The same for every name in a folder. */
+export const flushFolder = flushFile;
 
 /** Writes a file whole or not at all. @throws EEXIST where one lies there and is not to be replaced */
 export async function writeDurably(
@@ -59,12 +62,7 @@ export async function writeDurably(
  * @throws EEXIST where one lies there and is not to be replaced
  */
 export async function placeDurably(from: string, to: string, { over }: Pick<Durably, 'over'>): Promise<void> {
-  const file = await open(from, 'r');
-  try {
-    await file.sync();
-  } finally {
-    await file.close();
-  }
+  await flushFile(from);
   // A link fails where there is a file, a rename replaces it.
   if (over) await rename(from, to);
   else await link(from, to);

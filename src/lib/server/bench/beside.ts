@@ -3,7 +3,7 @@ import { readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import type { Stock } from '$core/bench';
 import type { Step } from '$core/steps';
-import { flushFolder, writeDurably } from '../durable';
+import { flushFile, flushFolder, writeDurably } from '../durable';
 
 /** What lies beside a journal under its name: the steps, what the disk held before, what its files were like when a run left them, and stores. */
 const STEPS = '.steps.json';
@@ -27,6 +27,16 @@ export async function putAsideJournal(journal: string, run: string | number): Pr
   for (const path of await journalFiles(journal))
     await rename(path, `${journal}${GIVEN_UP}${run}${path.slice(journal.length)}`).catch(notThere);
   await flushFolder(dirname(journal));
+}
+
+/**
+ * What becomes of the journal of a run that was ended between two steps: a store may hold the only copy of a partition that was set aside, so then all of it
+ * is put aside; else nobody needs it. @returns whether it was put aside
+ */
+export async function leaveJournal(journal: string, run: string | number): Promise<boolean> {
+  const stores = (await remainsBeside(journal)).some((name) => !name.endsWith('.json'));
+  await (stores ? putAsideJournal(journal, run) : removeJournal(journal));
+  return stores;
 }
 
 /** Removes it, once nobody needs it any more. */
@@ -65,18 +75,21 @@ export async function readBefore(journal: string, sha256: string | null): Promis
 
 const sha256Of = (text: string): string => createHash('sha256').update(text).digest('hex');
 
+/** Bytes, and whole milliseconds since 1970. */
 type Left = [size: number, changed: number];
 const leftNow = (files: readonly string[]): Promise<Left[]> =>
   Promise.all(
     files.map(async (file): Promise<Left> => {
       const { size, mtimeMs } = await stat(file);
-      return [size, mtimeMs];
+      return [size, Math.floor(mtimeMs)];
     }),
   );
 
-/** Notes what an image's files are like as a run leaves them. */
-export const noteLeft = async (journal: string, files: readonly string[]): Promise<void> =>
-  writeDurably(`${journal}${LEFT}`, JSON.stringify(await leftNow(files)), { over: true });
+/** Notes what an image's files are like as a run leaves them; their times are made safe first, which flushing their bytes alone does not. */
+export async function noteLeft(journal: string, files: readonly string[]): Promise<void> {
+  for (const file of files) await flushFile(file);
+  await writeDurably(`${journal}${LEFT}`, JSON.stringify(await leftNow(files)), { over: true });
+}
 
 /** What was noted holds no more: from now on the files change. */
 export const forgetLeft = (journal: string): Promise<void> => rm(`${journal}${LEFT}`, { force: true });

@@ -14,7 +14,7 @@ import type { Step } from '$core/steps';
 import { formatSize, parseSize } from '$core/units';
 import { placeDurably, writeDurably } from '../durable';
 import { faultOf } from '../schemas';
-import { putAsideJournal, stepsText } from './beside';
+import { leaveJournal, stepsText } from './beside';
 import { carryOut, mayGoOn, type CarriedOut, type CarryOut, type Told } from './carryOut';
 import { planEnlarging } from './enlargeImage';
 import { lockImage } from './imageLock';
@@ -66,7 +66,7 @@ const program = (): Command =>
     .option('--proof <file>', 'write the proof there')
     .addOption(new Option('--resume', 'go on with a run that was begun').conflicts(['stepBack', 'end']))
     .addOption(new Option('--step-back', 'take back the step that is half done').conflicts('end'))
-    .option('--end', 'take it back, and end the run there: its journal is put aside')
+    .option('--end', 'take it back, and end the run there')
     .option('--yes', 'do not ask before --enlarge-to begins')
     .addHelpText('after', `\n${EXITS}`)
     .exitOverride();
@@ -224,10 +224,9 @@ class CommandRun {
     if ('proof' in outcome) return this.proved(outcome.proof);
     const { takenBack, finished } = outcome;
     if (this.how === 'end') {
-      await putAsideJournal(this.journal, randomUUID().slice(0, 8));
-      say(
-        `The run is ended. ${this.disk} is as after its last whole step; what its journal knew is kept beside it.`,
-      );
+      const aside = await leaveJournal(this.journal, randomUUID().slice(0, 8));
+      const kept = aside ? ' What it set aside is kept beside its journal, under another name.' : '';
+      say(`The run is ended. ${this.disk} is as after its last whole step.${kept}`);
       return EXIT.done;
     }
     if (finished)

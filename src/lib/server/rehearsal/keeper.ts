@@ -4,7 +4,7 @@ import { existsSync } from 'node:fs';
 import { mkdir, readdir, rename, rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { GIB } from '$core/units';
-import { putAsideJournal, removeJournal } from '../bench/beside';
+import { leaveJournal, putAsideJournal, removeJournal } from '../bench/beside';
 import { DatabaseAway } from '../database';
 import { NoSuchJob } from '../jobVersion';
 import { log } from '../log';
@@ -201,11 +201,11 @@ export class Keeper {
     if (!over || site.place === 'stand-in') return;
     // What is beside an image where nothing was begun is not this run's.
     const proved = ending.state === 'ended' && ending.proof.verdict === 'proved';
-    const nothingDone = ending.state === 'cancelled' && progress.step === 0;
-    if (proved || ((nothingDone || site.place === 'copy') && existsSync(site.journal)))
-      await removeJournal(site.journal);
-    // Elsewhere the journal, or a store of its run, may be all that is left of something.
-    else if (existsSync(site.journal)) await putAsideJournal(site.journal, id);
+    const begun = existsSync(site.journal);
+    if (proved || (begun && site.place === 'copy')) await removeJournal(site.journal);
+    else if (begun && ending.state === 'cancelled') await leaveJournal(site.journal, id);
+    // Whoever has to find out what became of the image still has it.
+    else if (begun) await putAsideJournal(site.journal, id);
     // A copy that came to nothing is of no use to anybody.
     if (site.place === 'copy' && ending.state !== 'ended') await removeCopy(site.disk);
   }
