@@ -68,9 +68,10 @@ export type CarriedOut =
   /** The step that was taken back, from 0; null: no step was half done. */
   | { takenBack: number | null; finished: boolean };
 
+/** BLAKE2b: without help of the processor it is twice as fast as SHA-256, and everything that is moved is hashed twice. */
 export const newHash: NewHash = () => {
-  const hash: NodeHash = createHash('sha256');
-  return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest('hex') };
+  const hash: NodeHash = createHash('blake2b512');
+  return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest('hex').slice(0, 64) };
 };
 
 /**

@@ -1,6 +1,6 @@
 import { isZero, type Stretch } from '../devices/device';
 
-/** A running SHA-256; the host brings it, since the core has none. */
+/** A running cryptographic hash of 256 bits, the same for both readings of a disk; the host brings it, since the core has none. */
 export interface Hash {
   update(bytes: Uint8Array): void;
   /** In lower-case hex; nothing may be added after it. */
@@ -27,8 +27,8 @@ const LOOK = 64 * 2 ** 30;
 /** Something that is read when it is asked for. */
 export type Read = () => Promise<Uint8Array>;
 
-/** The SHA-256 of some pieces, each read while the one before is hashed. */
-export async function sha256(newHash: NewHash, pieces: Iterable<Read>, gate: Gate): Promise<string> {
+/** The hash of some pieces, each read while the one before is hashed. */
+export async function hashOf(newHash: NewHash, pieces: Iterable<Read>, gate: Gate): Promise<string> {
   const hash = newHash();
   await hashInto(hash, pieces, gate);
   return hash.digest();
@@ -68,7 +68,7 @@ export function numbers(...values: readonly number[]): Uint8Array {
 }
 
 /**
- * A fingerprint of what is there: SHA-256 over the length and over every block of 64 KiB that holds anything, each with its
+ * A fingerprint of what is there: a hash over the length and over every block of 64 KiB that holds anything, each with its
  * number. The same for the same bytes, however the device keeps them, and quick where most of it is empty.
  *
  * @param within the stretches of the content that count, in order; default all of it

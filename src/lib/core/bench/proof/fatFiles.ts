@@ -2,7 +2,7 @@ import { concat, viewOf } from '../../bytes';
 import { parseFatBoot, type FatBoot } from '../../volumes/fat';
 import { oemText } from '../../volumes/oemText';
 import { Broken } from '../check/parse';
-import { numbers, sha256, type Content, type Read } from './content';
+import { hashOf, numbers, type Content, type Read } from './content';
 import type { FileFact, FileOptions } from './ntfsFiles';
 
 const ENTRY = 32;
@@ -85,8 +85,8 @@ class FatWalk {
       yield { path, size, kind: 'placed', hash: places.digest(), counts: true, facts };
       return;
     }
-    const hash = await sha256(newHash, this.pieces(runs, size), gate);
-    yield { path, size, kind: 'sha256', hash, counts: true, facts };
+    const hash = await hashOf(newHash, this.pieces(runs, size), gate);
+    yield { path, size, kind: 'bytes', hash, counts: true, facts };
   }
 
   /** A folder's bytes, along its chain. */

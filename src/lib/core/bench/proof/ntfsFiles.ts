@@ -14,7 +14,7 @@ import {
   hashInto,
   numbers,
   readsOf,
-  sha256,
+  hashOf,
   type Content,
   type Gate,
   type NewHash,
@@ -43,10 +43,10 @@ export interface FileFact {
   /** Bytes. */
   size: number;
   /**
-   * `sha256`: of all bytes; `holes`: of what was written into a stream with holes, each run with its place; `fingerprint`: of what is not empty; `stored`: of a
+   * `bytes`: of all of them; `holes`: of what was written into a stream with holes, each run with its place; `fingerprint`: of what is not empty; `stored`: of a
    * compressed stream as it is stored; `placed`: not its bytes, but where they lie.
    */
-  kind: 'sha256' | 'holes' | 'fingerprint' | 'stored' | 'placed' | 'folder';
+  kind: 'bytes' | 'holes' | 'fingerprint' | 'stored' | 'placed' | 'folder';
   hash: string;
   /** It stands for a file of its own: no folder, no stream beside another, no further name of one. */
   counts: boolean;
@@ -71,7 +71,7 @@ export interface NtfsFiles {
   files: FileFact[];
   /** Keys of the streams whose bytes were read, of those that lie outside of their records. */
   read: string[];
-  /** SHA-256 of all file records. */
+  /** Hash of all file records. */
   records: string;
   /** Clusters that the volume counts as bad. */
   bad: number;
@@ -186,7 +186,7 @@ class FileReader {
     const hash = newHash();
     if (stream.value) {
       hash.update(stream.value);
-      return { kind: 'sha256', hash: hash.digest() };
+      return { kind: 'bytes', hash: hash.digest() };
     }
     const end = stream.pieces.reduce((most, { lcn, count }) => Math.max(most, (lcn + count) * cluster), 0);
     if (!reads(end, key)) {
@@ -210,8 +210,8 @@ class FileReader {
     const whole = runs.length === 1 && runs[0]!.offset === 0 && runs[0]!.length === stream.size;
     if (!compressed && (whole || stream.size === 0))
       return {
-        kind: 'sha256',
-        hash: await sha256(newHash, readsOf(this.content, this.stored(stream, runs)), gate),
+        kind: 'bytes',
+        hash: await hashOf(newHash, readsOf(this.content, this.stored(stream, runs)), gate),
       };
     // Holes are counted, not read: the places of what lies between them say where they are.
     hash.update(numbers(stream.size, stream.initialised));

@@ -25,7 +25,7 @@ export interface Manifest {
   files: number;
   /** Of all streams. */
   bytes: number;
-  /** SHA-256 over all lines in the order of their paths. */
+  /** Hash over all lines in the order of their paths. */
   digest: string;
   /** What is known of each, by path. */
   facts: Record<string, string>;

@@ -4,11 +4,11 @@ import { cutOut, everythingIn, freshFolder, IN_MEMORY } from '$core/bench/test/m
 import { layDisk, StepMaker, type DiskSpec } from '$core/bench/test/disks';
 import { TYPE } from '$core/disk';
 import { randomFrom } from '$core/random';
-import type { Step } from '$core/steps';
 import { carryOut, type CarryOut } from '../carryOut';
 import { FileDevice } from '../fileDevice';
 import { FileStates, filesIn, layFiles, type FileCut } from './fileCuts';
 import { record } from './recording';
+import { routeText } from './routeText';
 
 const MIB = 2 ** 20;
 const WAYS: readonly FileCut['way'][] = ['all lost', 'none lost', 'some lost', 'torn', 'some lost'];
@@ -72,23 +72,6 @@ function filled(into: string, count: number): void {
     writeFileSync(join(into, `tide ${i}.txt`), `high water ${i}\n`.repeat(9000 + i));
 }
 
-/** A route as the command line takes it; the figures that the executor does not go by are left out. */
-function routeFile(path: string, steps: readonly Step[]): void {
-  const none = { low: 0, high: 0 };
-  const totals = {
-    ...{ bytesCopied: 0, exposedBytes: 0, restarts: 0, steps: 0, idle: 0, handOvers: 0, stranded: 0 },
-    ...{ seconds: none, handsOnSeconds: none, waitingSeconds: none, exposedSeconds: none },
-  };
-  const rest = { kit: 'offline-mover', title: 'test', keepsRecoveryBehind: true, noReturn: null, totals };
-  const route = {
-    ...rest,
-    difficulty: { grade: 'plain', why: 'test' },
-    asLeft: { partitions: [], unallocated: [] },
-    steps,
-  };
-  writeFileSync(path, JSON.stringify(route));
-}
-
 /**
  * Runs the command line, records its system calls, and from states that a cut leaves of them goes on to the end; from every second one it takes the step back
  * first.
@@ -141,7 +124,7 @@ async function recorded(run: (typeof RUNS)[number], work: string) {
   copyFileSync(image, kept);
   const { all: steps } = run.steps(new StepMaker(run.spec));
   const route = join(work, 'route.json');
-  routeFile(route, steps);
+  writeFileSync(route, routeText(steps));
   const before = filesIn(folder);
   const args = [
     '--image',

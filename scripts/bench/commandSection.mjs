@@ -1,0 +1,64 @@
+import { execFileSync, spawnSync } from 'node:child_process';
+import { readFileSync, rmSync } from 'node:fs';
+import { resolve } from 'node:path';
+import { runBundled } from './bundled.mjs';
+
+const FOLDER = resolve('.local/bench/commands');
+/** Seconds after which a command is ended. */
+const MOST = 1800;
+
+/**
+ * Times whole commands: the disk is taken down, the route carried out, and everything proved.
+ *
+ * @param {string} root of the program that is timed
+ * @param {string[]} more arguments
+ * @param {string} name of the disk @returns {{ all: number, work: number } | null} seconds, and those of carrying out alone; null: it did not end
+ */
+export function timeCommand(root, name, more = []) {
+  const [image, journal] = [`${FOLDER}/work.img`, `${FOLDER}/work.journal`];
+  const clear = () => {
+    for (const rest of ['', '.before.json', '.steps.json', '.left.json']) rmSync(journal + rest, { force: true });
+  };
+  clear();
+  execFileSync('cp', ['--sparse=always', `${FOLDER}/${name}.img`, image]);
+  execFileSync('sync');
+  const args = ['--image', image, '--route', `${FOLDER}/${name}.json`, '--journal', journal, '--in-place'];
+  const began = performance.now();
+  // What it says comes with times, so that the parts can be told.
+  const script = `node scripts/carryOut.mjs "$@" 2>&1 | while read -r line; do echo "$(date +%s.%N) $line"; done`;
+  const { stdout, signal } = spawnSync('bash', ['-c', script, 'bench', ...args, ...more], {
+    cwd: root,
+    encoding: 'utf8',
+    timeout: MOST * 1000,
+    maxBuffer: 2 ** 26,
+  });
+  const all = (performance.now() - began) / 1000;
+  clear();
+  rmSync(image, { force: true });
+  if (signal || !stdout.includes('nothing was lost')) return null;
+  const at = (/** @type {string} */ word, /** @type {'find' | 'findLast'} */ which) =>
+    Number(stdout.split('\n')[which]((line) => line.includes(word))?.split(' ')[0] ?? NaN);
+  const work = at('taking stock after', 'find') - at('taking stock before', 'findLast');
+  return { all, work };
+}
+
+/** The part of docs/benchmarks.md about whole commands. */
+export async function commandSection() {
+  const { value: jobs } = await runBundled('scripts/bench/command.ts', 'prepared');
+  const rows = [];
+  for (const { name, what } of jobs) {
+    const [quick, whole] = [[], ['--whole']].map((more) => timeCommand('.', name, more));
+    const used = `${FOLDER}/${name}.img`;
+    const s = (/** @type {number | undefined} */ value) => (value === undefined || Number.isNaN(value) ? '–' : `${value.toFixed(1)} s`);
+    rows.push(`| ${what} | ${s(quick?.work)} | ${s(quick?.all)} | ${s(whole?.all)} |`);
+    if (!readFileSync(used.replace('.img', '.json'), 'utf8')) throw new Error('no route');
+  }
+  return `## A whole command
+
+\`npm run carry-out\` from its start to its proof, on a raw image in place, measured once each. Carrying out is the time between the two readings; the aim is that the whole
+command takes at most three times as long (the proof at most twice the work).
+
+| what | carrying out | all of it (what is moved is read) | all of it (everything in use is read) |
+| --- | --- | --- | --- |
+${rows.join('\n')}`;
+}
