@@ -1,16 +1,37 @@
 // Cuts the power of made-up runs at every instant until so many states were found and mended, on every core, and writes the
-// outcome into docs/bench.md: `npm run cuts`, or `npm run cuts -- 5000` for fewer.
+// outcome into docs/bench.md: `npm run cuts`, or `npm run cuts -- 5000` for fewer; `npm run cuts -- system` or `-- system 500` only does the part at the level
+// of system calls.
 import { fork } from 'node:child_process';
 import { availableParallelism } from 'node:os';
 import { loadTs } from './loadTs.mjs';
 import { countAsked, writeOutcome } from './outcome.mjs';
 
 const FIRST_SEED = 1000;
+/** States at the level of system calls. */
+const SYSTEM_STATES = 5000;
 /** Of what takes long, so many times the states that a scenario asks for; the test command takes half of what it asks for. */
 const CLOSER = 10;
 
 if (process.send) await tryOnes();
-else await tryAll(countAsked(process.argv[2], 100_000));
+else if (process.argv[2] === 'system') await trySystemCalls(countAsked(process.argv[3], SYSTEM_STATES));
+else {
+  await tryAll(countAsked(process.argv[2], 100_000));
+  await trySystemCalls(SYSTEM_STATES);
+}
+
+/** The program as it is run, cut at its system calls. @param {number} wanted states */
+async function trySystemCalls(wanted) {
+  const { proveSystemCuts } = await loadTs('src/lib/server/bench/test/systemCuts.ts');
+  const began = Date.now();
+  const { states, failures } = await proveSystemCuts(wanted, FIRST_SEED);
+  for (const failure of failures) console.log(failure);
+  const minutes = ((Date.now() - began) / 60_000).toFixed(1);
+  const outcome = `\`npm run cuts -- system ${wanted}\` on ${new Date().toISOString().slice(0, 10)}, ${minutes} minutes: ${states.toLocaleString('en-GB')} states at the level of system calls;
+${failures.length === 0 ? 'each was gone on from to a proof, or taken back first, and right' : `${failures.length} were not right`}.`;
+  writeOutcome('docs/bench.md', 'system cuts', outcome);
+  console.log(outcome);
+  if (failures.length > 0) process.exitCode = 1;
+}
 
 /** A process of its own: tries each run that it is given the number of, and says what came of it. */
 async function tryOnes() {

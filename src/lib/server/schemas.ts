@@ -1,7 +1,7 @@
 import { Type, type Static, type TSchema } from 'typebox';
 import { Ajv2020, type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
-import { BenchProofShape } from '$core/bench';
+import { BenchProofShape, EXTENTS } from '$core/bench';
 import { DiagnosisRequestShape, DiagnosisShape } from '$core/diagnosis';
 import { Drawing } from '$core/drawing';
 import {
@@ -105,6 +105,12 @@ const BODIES = {
     ),
     typed: Type.Optional(
       Type.String({ maxLength: 400, description: 'the name of the image, to work on the image itself' }),
+    ),
+    extent: Type.Optional(
+      Type.Enum(EXTENTS, {
+        description:
+          'what is read for the proof on an image: what is moved and the structures of the rest (where nothing is said), or everything in use',
+      }),
     ),
   }),
   'begin-upload': BeginUpload,

@@ -125,7 +125,7 @@ export class Keeper {
       await this.end(taken, { state: 'failed', problem: full }, taken.progress);
       return true;
     }
-    const { survey, disk, route, making, next, afterCut, pace, progress } = taken;
+    const { survey, disk, route, making, next, afterCut, pace, extent, progress } = taken;
     const what = {
       site,
       survey,
@@ -135,6 +135,7 @@ export class Keeper {
       next,
       afterCut,
       pace,
+      extent,
       progress,
       seed: id,
     };

@@ -1,4 +1,4 @@
-import { cutsInWords, type BenchProof } from '$core/bench';
+import { cutsInWords, type BenchProof, type Stock } from '$core/bench';
 import { RouteShape, type Route } from '$core/planning';
 import type { SurveyDocument } from '$core/survey';
 import { change, database, rows, transaction, type Db } from '../database';
@@ -32,6 +32,8 @@ export interface Taken {
   next: 'forward' | 'back' | 'cancel';
   afterCut: boolean;
   pace: Pace;
+  /** What is read for its proof, of an image. */
+  extent: Stock['extent'];
   progress: RehearsalProgress;
 }
 
@@ -77,10 +79,11 @@ async function takenOf(db: Db, id: number): Promise<Taken> {
     next: Taken['next'];
     afterCut: number;
     pace: Pace;
+    extent: Stock['extent'];
     progress: string;
   }>(
     db,
-    `SELECT s.document AS survey, r.disk_number AS disk, r.place, r.image, r.route, r.made_of AS madeOf, r.next, r.after_cut AS afterCut, r.pace, r.progress
+    `SELECT s.document AS survey, r.disk_number AS disk, r.place, r.image, r.route, r.made_of AS madeOf, r.next, r.after_cut AS afterCut, r.pace, r.extent, r.progress
        FROM rehearsals r JOIN surveys s ON s.id = r.survey_id WHERE r.id = ?`,
     [id],
   );

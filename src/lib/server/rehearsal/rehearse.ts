@@ -46,7 +46,7 @@ export async function rehearse(what: Rehearsing, lead: Lead): Promise<Outcome<Be
       how: existsSync(site.journal) ? HOW[what.next] : 'begin',
       afterCut: what.afterCut,
       // A stand-in is there to be proved, and small.
-      extent: standIn ? 'whole' : 'quick',
+      extent: standIn ? 'whole' : what.extent,
       fingerprintAbove: standIn ? FINGERPRINT_ABOVE : null,
       progress: (now) => told.carried(now),
       entered: () => (entered = true),

@@ -1,4 +1,4 @@
-import type { Device } from '$core/bench';
+import type { Device, Stock } from '$core/bench';
 import type { Step } from '$core/steps';
 import type { SurveyDocument } from '$core/survey';
 import type { Making } from '../making';
@@ -16,6 +16,8 @@ export interface Rehearsing {
   next: 'forward' | 'back' | 'cancel';
   afterCut: boolean;
   pace: Pace;
+  /** What is read for the proof of an image. */
+  extent: Stock['extent'];
   /** What was told of it before. */
   progress: RehearsalProgress;
   seed: number;

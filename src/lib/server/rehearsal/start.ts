@@ -1,6 +1,6 @@
 import { drawingOf } from '$core/drawing';
 import type { Route, Workshop } from '$core/planning';
-import { whyNotRehearsed, type BenchProof } from '$core/bench';
+import { whyNotRehearsed, type BenchProof, type Stock } from '$core/bench';
 import { failure, success, type Outcome } from '$core/problem';
 import { machineOf } from '$core/survey';
 import { change, rows, transaction, type Db } from '../database';
@@ -23,6 +23,8 @@ export interface Start {
   place?: RunPlace;
   /** The name of the image, as it was typed: without it nothing is carried out on the image itself. */
   typed?: string;
+  /** What is read for the proof of a run on an image; what is moved where nothing is said. */
+  extent?: Stock['extent'];
 }
 
 /**
@@ -32,7 +34,7 @@ export interface Start {
  */
 export async function startRehearsal(job: Job, start: Start, workshop: Workshop): Promise<Outcome<number>> {
   const { survey, target, goal, answer, chosen } = job;
-  const { pace, place = 'stand-in' } = start;
+  const { pace, place = 'stand-in', extent = 'quick' } = start;
   const route = answer?.routes[chosen];
   if (!survey || !target || !goal || !route)
     return refuse(
@@ -81,7 +83,7 @@ export async function startRehearsal(job: Job, start: Start, workshop: Workshop)
     }
     const { insertId } = await change(
       db,
-      'INSERT INTO rehearsals (job_id, survey_id, goal_id, chosen, disk_number, route, made_of, pace, who, place, image) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
+      'INSERT INTO rehearsals (job_id, survey_id, goal_id, chosen, disk_number, route, made_of, pace, who, place, image, extent) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
       [
         id,
         survey.id,
@@ -94,6 +96,7 @@ export async function startRehearsal(job: Job, start: Start, workshop: Workshop)
         person(),
         place,
         image.value,
+        extent,
       ],
     );
     await record(db, id, `${runName({ place, image: image.value })} begun: ${route.title}.`);

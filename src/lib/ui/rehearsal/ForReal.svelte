@@ -5,19 +5,27 @@
   let { image, rehearsing }: { image: string; rehearsing: Rehearsing } = $props();
 
   let typed = $state('');
+  let whole = $state(false);
+  const extent = $derived(whole ? ('whole' as const) : ('quick' as const));
   const wrong = $derived(rehearsing.refusal?.fields.find(({ path }) => path === '/typed')?.message ?? '');
 </script>
 
 <section aria-label="For real">
   <h2 class="small-title">For real</h2>
   <p class="small">The survey was read from <b>{image}</b>, which lies on the server.</p>
-  <button class="btn quiet wide" disabled={rehearsing.asking} onclick={() => rehearsing.begin('copy')}
-    >Carry it out on a copy</button
+  <label class="whole"
+    ><input class="checkbox" type="checkbox" bind:checked={whole} /> Read everything in use for the proof. It takes
+    longer.</label
+  >
+  <button
+    class="btn quiet wide"
+    disabled={rehearsing.asking}
+    onclick={() => rehearsing.begin('copy', { extent })}>Carry it out on a copy</button
   >
   <form
     onsubmit={(event) => {
       event.preventDefault();
-      void rehearsing.begin('image', typed);
+      void rehearsing.begin('image', { typed, extent });
     }}
   >
     <label for="typed-name">To work on the image itself, type its name</label>
@@ -46,6 +54,11 @@
     font-size: 0.875rem;
     padding: 0.25rem 0;
     overflow-wrap: anywhere;
+  }
+  .whole {
+    display: flex;
+    gap: 0.5rem;
+    align-items: baseline;
   }
   form {
     margin-top: 0.75rem;

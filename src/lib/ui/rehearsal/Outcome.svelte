@@ -15,6 +15,7 @@
   const files = $derived(
     proof.partitions.reduce((sum, one) => sum + (one.files?.before.files ?? 0), 0).toLocaleString('en-GB'),
   );
+  const bad = $derived(proof.partitions.reduce((sum, one) => sum + (one.bad ?? 0), 0));
   const untouched = $derived(proof.partitions.filter((one) => one.untouched));
   const written = $derived(proof.steps.reduce((sum, one) => sum + one.written, 0));
   const promised = $derived(proof.steps.reduce((sum, one) => sum + one.promised, 0));
@@ -30,7 +31,11 @@
     <p><b>So says another bench;</b> it was not carried out here.</p>
   {/if}
   {#if proof.verdict === 'proved'}
-    <p>Every partition lies where the route says, and every file is as it was.</p>
+    <p>
+      Every partition lies where the route says. {proof.extent === 'quick'
+        ? 'Every file that moved was read, and is as it was. All others lie where they lay.'
+        : 'Every file is as it was.'}
+    </p>
   {:else}
     <ul>
       {#each proof.differences.slice(0, SHOWN) as difference (difference)}<li>{difference}</li>{/each}
@@ -41,6 +46,10 @@
   {/if}
 </section>
 <dl>
+  {#if bad > 0}
+    <dt>Bad clusters left alone</dt>
+    <dd class="figure">{bad}</dd>
+  {/if}
   <dt>Files as they were</dt>
   <dd class="figure">{files}</dd>
   <dt>Partitions left alone</dt>

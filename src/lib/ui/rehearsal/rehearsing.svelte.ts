@@ -1,3 +1,4 @@
+import type { Stock } from '$core/bench';
 import type { Route } from '$core/planning';
 import { send, type Refusal } from '../api';
 
@@ -93,9 +94,12 @@ export class Rehearsing {
     this.events = null;
   }
 
-  /** @param typed the name of the image, to work on the image itself */
-  begin(place: RunPlace = 'stand-in', typed?: string): Promise<void> {
-    return this.ask('POST', this.path, { pace: this.pace, place, ...(typed === undefined ? {} : { typed }) });
+  /** @param more on an image: its name, to work on it itself, and what is read for the proof */
+  begin(
+    place: RunPlace = 'stand-in',
+    more: { typed?: string; extent?: Stock['extent'] } = {},
+  ): Promise<void> {
+    return this.ask('POST', this.path, { pace: this.pace, place, ...more });
   }
 
   wish(wish: Wish): Promise<void> {
