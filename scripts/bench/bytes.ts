@@ -13,7 +13,7 @@ import type { Step } from '../../src/lib/core/steps';
 import { writeGpt } from '../../src/lib/core/tables';
 import { diskSpec, surveyWith } from '../../src/lib/core/survey/sketch';
 import { machineOf } from '../../src/lib/core/survey';
-import { newHash } from '../../src/lib/server/bench/carryOut';
+import { newHash } from '../../src/lib/server/bench/hashAside';
 import { FileDevice } from '../../src/lib/server/bench/fileDevice';
 
 const MIB = 2 ** 20;
@@ -216,7 +216,13 @@ export async function bytesTimings(): Promise<BytesTimings> {
     for (let round = 0; round < ROUNDS; round++) {
       hashes.push(
         await seconds(() =>
-          ntfsFiles(content, { newHash, fingerprintAbove: null, reads: () => true, gate: async () => {} }),
+          ntfsFiles(content, {
+            newHash,
+            newStreamHash: newHash,
+            fingerprintAbove: null,
+            reads: () => true,
+            gate: async () => {},
+          }),
         ),
       );
       sums.push(await seconds(() => run('sha256sum "$1/plain"')));

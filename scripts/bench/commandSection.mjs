@@ -17,7 +17,8 @@ const MOST = 1800;
 export function timeCommand(root, name, more = []) {
   const [image, journal] = [`${FOLDER}/work.img`, `${FOLDER}/work.journal`];
   const clear = () => {
-    for (const rest of ['', '.before.json', '.steps.json', '.left.json']) rmSync(journal + rest, { force: true });
+    for (const rest of ['', '.before.json', '.steps.json', '.left.json'])
+      rmSync(journal + rest, { force: true });
   };
   clear();
   execFileSync('cp', ['--sparse=always', `${FOLDER}/${name}.img`, image]);
@@ -37,7 +38,12 @@ export function timeCommand(root, name, more = []) {
   rmSync(image, { force: true });
   if (signal || !stdout.includes('nothing was lost')) return null;
   const at = (/** @type {string} */ word, /** @type {'find' | 'findLast'} */ which) =>
-    Number(stdout.split('\n')[which]((line) => line.includes(word))?.split(' ')[0] ?? NaN);
+    Number(
+      stdout
+        .split('\n')
+        [which]((line) => line.includes(word))
+        ?.split(' ')[0] ?? NaN,
+    );
   const work = at('taking stock after', 'find') - at('taking stock before', 'findLast');
   return { all, work };
 }
@@ -49,7 +55,8 @@ export async function commandSection() {
   for (const { name, what } of jobs) {
     const [quick, whole] = [[], ['--whole']].map((more) => timeCommand('.', name, more));
     const used = `${FOLDER}/${name}.img`;
-    const s = (/** @type {number | undefined} */ value) => (value === undefined || Number.isNaN(value) ? '–' : `${value.toFixed(1)} s`);
+    const s = (/** @type {number | undefined} */ value) =>
+      value === undefined || Number.isNaN(value) ? '–' : `${value.toFixed(1)} s`;
     rows.push(`| ${what} | ${s(quick?.work)} | ${s(quick?.all)} | ${s(whole?.all)} |`);
     if (!readFileSync(used.replace('.img', '.json'), 'utf8')) throw new Error('no route');
   }

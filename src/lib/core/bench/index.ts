@@ -17,7 +17,7 @@ export { headOn, Journal, JOURNAL_BYTES, type RunState } from './journal';
 export { refusalsOf, Run, type RunHooks, type RunProgress, type RunSetup } from './run';
 export { benchProofProblem, prove, withLayout, BenchProofShape, type BenchProof } from './proof/prove';
 export { EXTENTS, takeStock, type Stock, type StockOptions } from './proof/stock';
-export type { Hash, NewHash } from './proof/content';
+export type { Hash, NewHash, NewStreamHash, StreamHash } from './proof/content';
 export { cutsInWords, rehearsalLine } from './line';
 export { checkNtfs } from './check/checkNtfs';
 export { notCarriedOut, playedOtherwise, whyNotRehearsed } from './rehearsable';

@@ -1,4 +1,4 @@
-import { createHash, randomUUID, type Hash as NodeHash } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { resolve } from 'node:path';
@@ -9,7 +9,6 @@ import {
   takeStock,
   type BenchProof,
   type Device,
-  type NewHash,
   type RunProgress,
   type RunSetup,
   type Stock,
@@ -27,6 +26,7 @@ import {
   writeSteps,
 } from './beside';
 import type { FileDevice } from './fileDevice';
+import { Hasher, newHash } from './hashAside';
 import { mayBegin, NewJournal, openJournal } from './journalFile';
 import { imageFiles, openDisk } from './openDisk';
 import { Store } from './store';
@@ -67,12 +67,6 @@ export type CarriedOut =
   | { proof: BenchProof }
   /** The step that was taken back, from 0; null: no step was half done. */
   | { takenBack: number | null; finished: boolean };
-
-/** BLAKE2b: without help of the processor it is twice as fast as SHA-256, and everything that is moved is hashed twice. */
-export const newHash: NewHash = () => {
-  const hash: NodeHash = createHash('blake2b512');
-  return { update: (bytes) => void hash.update(bytes), digest: () => hash.digest('hex').slice(0, 64) };
-};
 
 /**
  * Carries a route out on a disk's file, with its proof. A run that is stopped, by whatever, goes on with `resume`.
@@ -140,11 +134,14 @@ async function withDisk(
 ): Promise<Outcome<CarriedOut>> {
   const { journal: path, steps, how, progress } = options;
   const route = digestOf(JSON.stringify(steps));
+  const hasher = new Hasher();
+  held.push(hasher);
   const stockOf = (phase: 'taking stock before' | 'taking stock after', before: Stock | null) => {
     let bytes = 0;
     const { extent, fingerprintAbove } = options;
     return takeStock(disk, {
       newHash,
+      newStreamHash: hasher.newStreamHash,
       extent: before?.extent ?? extent,
       steps,
       before,

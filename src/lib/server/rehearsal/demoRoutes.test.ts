@@ -6,7 +6,7 @@ import { drawingOf } from '$core/drawing';
 import { planRoutes, type Route } from '$core/planning';
 import { machineOf } from '$core/survey';
 import { MIB } from '$core/units';
-import { newHash } from '../bench/carryOut';
+import { newHash } from '../bench/hashAside';
 import { DEMO_JOBS, type DemoJob } from '../demo/machines';
 import { provedLayout } from './layout';
 

@@ -58,7 +58,7 @@
   .whole {
     display: flex;
     gap: 0.5rem;
-    align-items: baseline;
+    align-items: center;
   }
   form {
     margin-top: 0.75rem;

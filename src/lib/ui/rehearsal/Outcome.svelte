@@ -33,7 +33,7 @@
   {#if proof.verdict === 'proved'}
     <p>
       Every partition lies where the route says. {proof.extent === 'quick'
-        ? 'Every file that moved was read, and is as it was. All others lie where they lay.'
+        ? 'Every file that moved was read and is as it was. All other files are in their old place.'
         : 'Every file is as it was.'}
     </p>
   {:else}
@@ -117,6 +117,9 @@
   }
   .wide {
     width: 100%;
+    /* A file may have a long name. */
+    white-space: normal;
+    overflow-wrap: anywhere;
   }
   .wide + .wide,
   .small + .wide {

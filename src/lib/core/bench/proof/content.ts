@@ -8,6 +8,14 @@ export interface Hash {
 }
 export type NewHash = () => Hash;
 
+/** The same where it may be worked out beside what reads: whoever adds bytes gives them away, and waits where too many wait already. */
+export interface StreamHash {
+  update(bytes: Uint8Array): void | Promise<void>;
+  digest(): string | Promise<string>;
+}
+/** @param size bytes that will be added, about */
+export type NewStreamHash = (size: number) => StreamHash;
+
 /** What is hashed: bytes by offset, and where it may hold anything but zeros. */
 export interface Content {
   readonly size: number;
@@ -28,29 +36,30 @@ const LOOK = 64 * 2 ** 30;
 export type Read = () => Promise<Uint8Array>;
 
 /** The hash of some pieces, each read while the one before is hashed. */
-export async function hashOf(newHash: NewHash, pieces: Iterable<Read>, gate: Gate): Promise<string> {
-  const hash = newHash();
+export async function hashOf(hash: StreamHash, pieces: Iterable<Read>, gate: Gate): Promise<string> {
   await hashInto(hash, pieces, gate);
   return hash.digest();
 }
 
 /** Adds some pieces to a hash, each read while the one before is hashed. */
-export async function hashInto(hash: Hash, pieces: Iterable<Read>, gate: Gate): Promise<void> {
+export async function hashInto(hash: StreamHash, pieces: Iterable<Read>, gate: Gate): Promise<void> {
   let before: Promise<Uint8Array> | null = null;
   for (const read of pieces) {
     const next = read();
     next.catch(() => {}); // whoever waits for it below learns of it
     if (before) {
       const bytes = await before;
-      hash.update(bytes);
-      await gate(bytes.length);
+      const { length } = bytes;
+      await hash.update(bytes);
+      await gate(length);
     }
     before = next;
   }
   if (!before) return;
   const bytes = await before;
-  hash.update(bytes);
-  await gate(bytes.length);
+  const { length } = bytes;
+  await hash.update(bytes);
+  await gate(length);
 }
 
 /** The bytes of some stretches, in reads of a fair size. */

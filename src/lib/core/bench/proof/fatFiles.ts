@@ -76,7 +76,7 @@ class FatWalk {
       return;
     }
     const size = view.getUint32(28, true);
-    const { newHash, gate } = this.options;
+    const { newHash, newStreamHash, gate } = this.options;
     const runs = size === 0 ? [] : this.runs(cluster, size);
     const last = runs.at(-1);
     if (!this.options.reads(last ? last.at + last.length : 0, path)) {
@@ -85,7 +85,7 @@ class FatWalk {
       yield { path, size, kind: 'placed', hash: places.digest(), counts: true, facts };
       return;
     }
-    const hash = await hashOf(newHash, this.pieces(runs, size), gate);
+    const hash = await hashOf(newStreamHash(size), this.pieces(runs, size), gate);
     yield { path, size, kind: 'bytes', hash, counts: true, facts };
   }
 

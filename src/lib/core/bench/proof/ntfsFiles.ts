@@ -11,13 +11,13 @@ import {
 } from '../check/parse';
 import {
   fingerprint,
-  hashInto,
   numbers,
   readsOf,
   hashOf,
   type Content,
   type Gate,
   type NewHash,
+  type NewStreamHash,
 } from './content';
 
 const TYPE = {
@@ -56,6 +56,7 @@ export interface FileFact {
 
 export interface FileOptions {
   newHash: NewHash;
+  newStreamHash: NewStreamHash;
   /** Streams longer than this get a fingerprint; null: none does. Bytes. */
   fingerprintAbove: number | null;
   /**
@@ -92,6 +93,7 @@ export async function ntfsFiles(content: Content, options: FileOptions): Promise
   };
   const folders = new Map<number, Name>();
   const reader = new FileReader(records.geo, content, options);
+  const ahead = new Ahead();
   const found: { names: Name[]; facts: string; told: Told[] }[] = [];
   const structures: Stretch[] = [];
   const places = (attr: Attr): Stretch[] =>
@@ -115,10 +117,15 @@ export async function ntfsFiles(content: Content, options: FileOptions): Promise
     const told: Told[] = rec.folder ? [{ suffix: '/', size: 0, kind: 'folder', hash: '' }] : [];
     for (const stream of attrs.filter(({ type }) => type === TYPE.data)) {
       const suffix = stream.name === '' ? '' : `:${stream.name}`;
-      told.push({ suffix, size: stream.size, ...(await reader.hash(stream, `${rec.number}${suffix}`)) });
+      const one: Told = { suffix, size: stream.size, kind: 'folder', hash: '' };
+      told.push(one);
+      await ahead.take(async () => {
+        Object.assign(one, await reader.hash(stream, `${rec.number}${suffix}`));
+      });
     }
     found.push({ names, facts: await reader.facts(attrs), told });
   }
+  await ahead.end();
   // A folder may be recorded behind what lies in it, so paths come last.
   const files: FileFact[] = [];
   for (const { names, facts, told } of found)
@@ -128,6 +135,26 @@ export async function ntfsFiles(content: Content, options: FileOptions): Promise
         files.push({ path: path + suffix, facts, counts: i === 0 && suffix === '', ...one });
     }
   return { files, read: reader.read, records: raw.digest(), bad, structures };
+}
+
+/** Files that are read at once: while one is hashed the next ones are read. */
+const AT_ONCE = 6;
+
+/** A few pieces of work at once, in their order. */
+class Ahead {
+  private readonly working: Promise<void>[] = [];
+
+  /** Begins one more, and waits where there are too many. @throws what an earlier one threw */
+  async take(work: () => Promise<void>): Promise<void> {
+    const one = work();
+    one.catch(() => {}); // whoever waits for it learns of it
+    this.working.push(one);
+    if (this.working.length >= AT_ONCE) await this.working.shift();
+  }
+
+  async end(): Promise<void> {
+    for (const one of this.working.splice(0)) await one;
+  }
 }
 
 interface Name {
@@ -181,7 +208,7 @@ class FileReader {
   }
 
   async hash(stream: Attr, key: string): Promise<Pick<FileFact, 'kind' | 'hash'>> {
-    const { newHash, fingerprintAbove, reads, gate } = this.options;
+    const { newHash, newStreamHash, fingerprintAbove, reads, gate } = this.options;
     const { cluster } = this.geo;
     const hash = newHash();
     if (stream.value) {
@@ -208,15 +235,15 @@ class FileReader {
       return lcn < 0 || length <= 0 ? [] : [{ offset: vcn * cluster, length }];
     });
     const whole = runs.length === 1 && runs[0]!.offset === 0 && runs[0]!.length === stream.size;
+    const bytes = runs.reduce((sum, { length }) => sum + length, 0);
+    const contents = newStreamHash(bytes);
+    const stored = readsOf(this.content, this.stored(stream, runs));
     if (!compressed && (whole || stream.size === 0))
-      return {
-        kind: 'bytes',
-        hash: await hashOf(newHash, readsOf(this.content, this.stored(stream, runs)), gate),
-      };
+      return { kind: 'bytes', hash: await hashOf(contents, stored, gate) };
     // Holes are counted, not read: the places of what lies between them say where they are.
     hash.update(numbers(stream.size, stream.initialised));
     for (const { offset, length } of runs) hash.update(numbers(offset, length));
-    await hashInto(hash, readsOf(this.content, this.stored(stream, runs)), gate);
+    hash.update(new TextEncoder().encode(await hashOf(contents, stored, gate)));
     return { kind: compressed ? 'stored' : 'holes', hash: hash.digest() };
   }
 

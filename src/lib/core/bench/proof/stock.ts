@@ -15,6 +15,7 @@ import {
   type Content,
   type Gate,
   type NewHash,
+  type NewStreamHash,
 } from './content';
 import { fatFiles } from './fatFiles';
 import { ntfsFiles, type FileFact } from './ntfsFiles';
@@ -66,6 +67,8 @@ export interface Stock {
 
 export interface StockOptions {
   newHash: NewHash;
+  /** For contents; default the same. */
+  newStreamHash?: NewStreamHash;
   extent: Stock['extent'];
   /** The route that is carried out between the two stocks. */
   steps: readonly Step[];
@@ -197,7 +200,7 @@ interface Listed {
   bad: number;
   structures: Stretch[];
 }
-type ListOptions = Pick<StockOptions, 'newHash' | 'fingerprintAbove'> & {
+type ListOptions = Pick<StockOptions, 'newHash' | 'newStreamHash' | 'fingerprintAbove'> & {
   reads: (end: number, key: string) => boolean;
   gate: Gate;
 };
@@ -207,9 +210,10 @@ async function listedFiles(
   fileSystem: 'ntfs' | 'fat',
   options: ListOptions,
 ): Promise<Listed> {
-  if (fileSystem === 'ntfs') return ntfsFiles(content, options);
+  const whole = { ...options, newStreamHash: options.newStreamHash ?? options.newHash };
+  if (fileSystem === 'ntfs') return ntfsFiles(content, whole);
   const files: FileFact[] = [];
-  for await (const one of fatFiles(content, options)) files.push(one);
+  for await (const one of fatFiles(content, whole)) files.push(one);
   // Tables and the root folder of FAT lie at its front; other folders are told by what is listed.
   const { dataAt } = parseFatBoot(await content.read(0, 512))!;
   return { files, read: [], records: null, bad: 0, structures: [{ offset: 0, length: dataAt }] };

@@ -3,7 +3,7 @@ import { rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { FileDevice } from '../../../server/bench/fileDevice';
-import { newHash } from '../../../server/bench/carryOut';
+import { newHash } from '../../../server/bench/hashAside';
 import { DEMO_JOBS } from '../../../server/demo/machines';
 import { machineOf, surveyFromImage, type SurveyDocument } from '../../survey';
 import { fileSource } from '../../test/source';
