@@ -1,5 +1,5 @@
 // Measures what the product promises and writes docs/benchmarks.md: `npm run bench`; with `-- bytes` only the part about the bench on
-// real bytes, with `-- people` the one about fifty people at once, with `-- holdings` the one about what fills a volume; with `-- ablation` it tells instead what each bound of the search saves.
+// real bytes, with `-- command` the one about whole commands, with `-- people` the one about fifty people at once, with `-- holdings` the one about what fills a volume; with `-- ablation` it tells instead what each bound of the search saves.
 import { chromium } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { cpus } from 'node:os';
@@ -13,6 +13,7 @@ import { tryPort } from './ports.mjs';
 import { ablation } from './bench/ablation.mjs';
 import { runBundled } from './bench/bundled.mjs';
 import { bytesSection } from './bench/bytesSection.mjs';
+import { commandSection } from './bench/commandSection.mjs';
 import { holdingsSection } from './bench/holdingsSection.mjs';
 import { blockingTimings, loadTimings, sessionsFor } from './bench/load.mjs';
 import { workTimings } from './bench/work.mjs';
@@ -48,6 +49,15 @@ if (process.argv[2] === 'holdings') {
   format();
   process.exit(0);
 }
+const COMMAND = /<!-- command -->[\s\S]*<!-- end command -->/;
+const markedCommand = (/** @type {string} */ section) =>
+  `<!-- command -->\n\n${section}\n\n<!-- end command -->`;
+if (process.argv[2] === 'command') {
+  const before = readFileSync('docs/benchmarks.md', 'utf8');
+  writeFileSync('docs/benchmarks.md', before.replace(COMMAND, markedCommand(await commandSection())));
+  format();
+  process.exit(0);
+}
 if (process.argv[2] === 'bytes') {
   const before = readFileSync('docs/benchmarks.md', 'utf8');
   writeFileSync('docs/benchmarks.md', before.replace(BYTES, marked(await bytesSection())));
@@ -67,6 +77,7 @@ const people = await peopleTimings();
 const { work } = people;
 const blocking = await inBrowser((_, address) => blockingTimings(address));
 const bytes = await bytesSection();
+const command = await commandSection();
 const holdings = await holdingsSection(surveyedInBrowser);
 const date = new Date().toISOString().slice(0, 10);
 
@@ -132,6 +143,8 @@ that a request which needs nothing took meanwhile. The aim is 100 ms.
 ${blocking.map((one) => `| ${one.name} | ${ms(one.ms)} ms |`).join('\n')}
 
 ${marked(bytes)}
+
+${markedCommand(command)}
 `,
 );
 format();
