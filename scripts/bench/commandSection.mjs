@@ -37,14 +37,11 @@ export function timeCommand(root, name, more = []) {
   clear();
   rmSync(image, { force: true });
   if (signal || !stdout.includes('nothing was lost')) return null;
-  const at = (/** @type {string} */ word, /** @type {'find' | 'findLast'} */ which) =>
-    Number(
-      stdout
-        .split('\n')
-        [which]((line) => line.includes(word))
-        ?.split(' ')[0] ?? NaN,
-    );
-  const work = at('taking stock after', 'find') - at('taking stock before', 'findLast');
+  const lines = stdout.split('\n');
+  const time = (/** @type {string | undefined} */ line) => Number(line?.split(' ')[0] ?? NaN);
+  const work =
+    time(lines.find((line) => line.includes('taking stock after'))) -
+    time(lines.findLast((line) => line.includes('taking stock before')));
   return { all, work };
 }
 

@@ -3,4 +3,4 @@ import { cutsAreSurvived } from './test/cutsTest';
 import { SCENARIOS } from './test/scenarios';
 
 // In two files, so that both cores are used.
-describe('the power is cut, first half', () => cutsAreSurvived(SCENARIOS, 0, 2900));
+describe('the power is cut, first half', () => cutsAreSurvived(SCENARIOS, 0, 1800));

@@ -60,6 +60,8 @@ export interface RunState {
   marked: number[];
   /** Power cuts that were survived. */
   cuts: number;
+  /** It was ended between two steps; its journal may still lie there. */
+  ended: boolean;
   /** Counts the states; the mark on the disk carries the same number, or one more. */
   turn: number;
   /** Bytes of the disk. */
@@ -126,9 +128,11 @@ export class Journal {
     const newest = slots.sort((a, b) => b.sequence - a.sequence)[0];
     if (!newest) return damaged('it does not say any more how far its run is');
     const { sequence, state, planPlace } = newest;
-    if (state.op === null || !planPlace)
-      return success(new Journal(device, head.value, sequence, state, null, planPlace));
+    if (!isPossible(state)) return damaged('what it says of its run is impossible');
+    if (state.op === null) return success(new Journal(device, head.value, sequence, state, null, null));
+    if (!planPlace) return damaged('it names no plan for its step');
     const plan = await readPlan(device, planPlace);
+    if (plan.ok && state.op >= plan.value.operations.length) return damaged('its plan has no such operation');
     return plan.ok ? success(new Journal(device, head.value, sequence, state, plan.value, planPlace)) : plan;
   }
 
@@ -194,6 +198,28 @@ async function readSlot(device: Device, index: number): Promise<Slot | null> {
   const bytes = await device.read(HEAD_BYTES + index * SLOT, SLOT);
   const found = contentOf<{ state: RunState; plan: PlanPlace | null }>(bytes, MAGIC.slot);
   return found && { sequence: found.number, state: found.content.state, planPlace: found.content.plan };
+}
+
+/** Most stretches that are summed, and bytes of one. */
+const MOST_SUMS = 1000;
+const MOST_SUMMED = 2 ** 20;
+
+/** A checksum that is right says only that the text is what was written, not who wrote it. */
+function isPossible({ step, op, at, batch, turn, size, sums }: RunState): boolean {
+  const counts = [step, op ?? 0, at, batch, turn, size];
+  return (
+    counts.every((one) => Number.isSafeInteger(one) && one >= 0) &&
+    Array.isArray(sums) &&
+    sums.length <= MOST_SUMS &&
+    sums.every(
+      ({ offset, length }) =>
+        Number.isSafeInteger(offset) &&
+        offset >= 0 &&
+        Number.isSafeInteger(length) &&
+        length >= 0 &&
+        length <= MOST_SUMMED,
+    )
+  );
 }
 
 /** A number and a text as whole sectors. @throws RangeError where they are longer than their place */

@@ -3,4 +3,4 @@ import { cutsAreSurvived } from './test/cutsTest';
 import { RELOCATIONS } from './test/scenarios';
 
 describe('the power is cut while files are relocated, volumes made and copied, first half', () =>
-  cutsAreSurvived(RELOCATIONS, 0, 1000));
+  cutsAreSurvived(RELOCATIONS, 0, 650));

@@ -3,4 +3,4 @@ import { cutsAreSurvived } from './test/cutsTest';
 import { RELOCATIONS } from './test/scenarios';
 
 describe('the power is cut while files are relocated, volumes made and copied, second half', () =>
-  cutsAreSurvived(RELOCATIONS, 1, 1600));
+  cutsAreSurvived(RELOCATIONS, 1, 900));

@@ -237,7 +237,10 @@ export class Run {
    */
   async end(): Promise<Outcome<null>> {
     const back = await this.back();
-    if (back.ok) await this.unmark();
+    if (!back.ok) return back;
+    // Noted first: a cut before the mark is gone leaves a run that can be ended again.
+    await this.note({ ended: true });
+    await this.unmark();
     return back;
   }
 
@@ -336,7 +339,13 @@ export class Run {
    */
   private async note(change: Partial<RunState>): Promise<void> {
     const written = this.written();
-    const state: RunState = { ...this.state, written, ...change, turn: this.state.turn + 1 };
+    const state: RunState = {
+      ...this.state,
+      ended: false,
+      written,
+      ...change,
+      turn: this.state.turn + 1,
+    };
     const { markAt, run, begunAt } = this.head;
     if (markAt !== null && !this.isAtRest(state))
       await writeMark(this.disk, markAt, {
@@ -366,9 +375,9 @@ export class Run {
   private readonly on = (place: Place): Promise<Device> =>
     place === 'disk' ? Promise.resolve(this.disk) : this.aside(place.slice('aside:'.length));
 
-  /** Nothing of the route is done, or all of it: the disk needs no mark then. */
-  private isAtRest({ op, batch, step }: RunState): boolean {
-    return op === null && batch === 0 && (step === 0 || step >= this.setup.steps.length);
+  /** Nothing of the route is done, or all of it, or the run was ended: the disk needs no mark then. */
+  private isAtRest({ op, batch, step, ended }: RunState): boolean {
+    return op === null && batch === 0 && (ended || step === 0 || step >= this.setup.steps.length);
   }
 
   private async unmark(): Promise<void> {
@@ -481,6 +490,7 @@ const AT_FIRST: RunState = {
   written: [],
   marked: [],
   cuts: 0,
+  ended: false,
   turn: 0,
   size: 0,
   sums: [],

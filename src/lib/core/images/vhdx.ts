@@ -159,7 +159,9 @@ async function regionTable(source: ByteSource): Promise<Map<string, { offset: nu
 async function metadata(
   source: ByteSource,
   regions: Map<string, { offset: number; length: number }>,
-): Promise<Pick<VhdxParts, 'blockSize' | 'size' | 'sectorSize' | 'sizeAt' | 'diskId'> & { hasParent: boolean }> {
+): Promise<
+  Pick<VhdxParts, 'blockSize' | 'size' | 'sectorSize' | 'sizeAt' | 'diskId'> & { hasParent: boolean }
+> {
   const region = regions.get(REGION.metadata);
   if (!region || region.length < 64 * KIB) throw new Broken('its metadata is missing');
   const area = slice(source, region.offset, region.length);

@@ -12,6 +12,8 @@ const LEFT = '.left.json';
 /** Of a run that was given up: nobody's any more. */
 export const GIVEN_UP = '.given-up-';
 
+/** What a run calls its stores: a partition that was set aside, or copied out. */
+export const isStoreName = (name: string): boolean => /^(partition|copy)-\d{1,4}$/.test(name);
 export const storeBeside = (journal: string, name: string): string => `${journal}.${name}`;
 
 /** Names of what a run left beside a journal, without the journal itself. */

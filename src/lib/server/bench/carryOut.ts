@@ -18,6 +18,7 @@ import type { Step } from '$core/steps';
 import {
   changedSinceLeft,
   forgetLeft,
+  isStoreName,
   journalFiles,
   noteLeft,
   readBefore,
@@ -29,7 +30,7 @@ import type { FileDevice } from './fileDevice';
 import { Hasher, newHash } from './hashAside';
 import { mayBegin, NewJournal, openJournal } from './journalFile';
 import { imageFiles, openDisk } from './openDisk';
-import { Store } from './store';
+import { Store, StoreDamage } from './store';
 
 /** What is carried out, and where what belongs to it lies. */
 export interface CarryOut {
@@ -153,6 +154,8 @@ async function withDisk(
     disk,
     journal,
     aside: async (name) => {
+      // A journal that was made to lead elsewhere leads nowhere.
+      if (!isStoreName(name)) throw new StoreDamage(`The journal names a store that no run has: “${name}”.`);
       const store = await Store.open(storeBeside(path, name), disk.sectorSize);
       held.push(store);
       return store;

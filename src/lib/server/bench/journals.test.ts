@@ -212,7 +212,7 @@ describe('a journal is believed only where it is one, and the one of this disk',
     };
     const state = {
       ...{ step: 0, op: null, at: 0, batch: 0, earlier: 0, relocated: [], backing: false, written: [] },
-      ...{ marked: [], cuts: 0, turn: 0, size: 0, sums: [] },
+      ...{ marked: [], cuts: 0, ended: false, turn: 0, size: 0, sums: [] },
     };
     const made = await Journal.create(device, head, state);
     const bomb = deflateRawSync(Buffer.alloc(2 ** 30));

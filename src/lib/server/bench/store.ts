@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { makeDynamicVhd, openVhdDevice, type Device, type Stretch } from '$core/bench';
+import { DeviceFailure, makeDynamicVhd, openVhdDevice, type Device, type Stretch } from '$core/bench';
 import { placeDurably } from '../durable';
 import { FileDevice } from './fileDevice';
 
@@ -59,7 +59,11 @@ export class Store implements Device {
 }
 
 /** The store of a run can't be read; `message` is a sentence for people. */
-export class StoreDamage extends Error {}
+export class StoreDamage extends DeviceFailure {
+  constructor(message: string) {
+    super('read-error', message);
+  }
+}
 
 const NAME = 'what the run keeps beside the disk';
 /** What a store is called until it is whole. */
