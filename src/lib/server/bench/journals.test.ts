@@ -4,6 +4,7 @@ import {
   existsSync,
   linkSync,
   mkdirSync,
+  readdirSync,
   readFileSync,
   rmSync,
   symlinkSync,
@@ -20,8 +21,10 @@ import { cutOut, everythingIn, freshFolder, IN_MEMORY } from '$core/bench/test/m
 import type { Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
 import { carryOut, type CarryOut, type CarriedOut } from './carryOut';
+import { isStoreName } from './beside';
 import { FileDevice } from './fileDevice';
 import { lockImage } from './imageLock';
+import { routeText } from './test/routeText';
 
 const MIB = 2 ** 20;
 const folder = freshFolder('journals', IN_MEMORY);
@@ -402,4 +405,33 @@ describe('the command line, where something is not as it should be', () => {
     expect(word(await run(disk, journal, 'begin'))).toBe('proved');
     refusal(/is finished/, '--image', disk, '--in-place', '--journal', journal, '--step-back');
   }, 60_000);
+
+  it('a full disk of the journal is told as that, and nothing is left there', () => {
+    const full = at('full');
+    mkdirSync(full);
+    execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=64k', 'tmpfs', full]);
+    try {
+      writeFileSync(routeFile, routeText(steps('gpt')));
+      const before = readFileSync(disk);
+      refusal(
+        /There is no room left.*Nothing was begun/s,
+        '--image',
+        disk,
+        '--in-place',
+        '--route',
+        routeFile,
+        '--journal',
+        join(full, 'journal'),
+      );
+      expect(readFileSync(disk).equals(before)).toBe(true);
+      expect(readdirSync(full)).toEqual([]);
+    } finally {
+      execFileSync('umount', [full]);
+    }
+  }, 60_000);
+});
+
+it('a store has a name that a run gives, and never leads elsewhere', () => {
+  const names = ['partition-3', 'copy-12', '../copy-1', 'copy-1/../../x', 'partition-', 'x', ''];
+  expect(names.filter(isStoreName)).toEqual(['partition-3', 'copy-12']);
 });
