@@ -6,7 +6,6 @@ import { FileDevice } from '../../server/bench/fileDevice';
 import { makeVolume } from '../../../../scripts/test/volume';
 import { TYPE } from '../disk';
 import type { Step } from '../steps';
-import { MemoryDevice } from './devices/memory';
 import { openRun } from './test/openRun';
 import { layDisk, StepMaker, type DiskSpec, type PartSpec } from './test/disks';
 import { messyVolume } from './test/volumes';
@@ -374,7 +373,6 @@ describe('a route on real volumes, seen by programs that know nothing of it', ()
         const route = steps(new StepMaker(spec)).all;
         const run = await openRun({
           disk,
-          aside: asides(),
           steps: route,
           newId: (step) => `47540000-0000-4000-8000-0000000000A${step}`,
         });
@@ -410,15 +408,6 @@ describe('a route on real volumes, seen by programs that know nothing of it', ()
     );
   }
 });
-
-function asides(): (name: string) => Promise<MemoryDevice> {
-  const held = new Map<string, MemoryDevice>();
-  return async (name) => {
-    const device = held.get(name) ?? new MemoryDevice(0);
-    held.set(name, device);
-    return device;
-  };
-}
 
 /** Where a route leaves each partition, by what its steps say; the frame of logical drives is not among them. */
 function placesAfter(spec: DiskSpec, route: ReturnType<StepMaker['frame']>['all']) {

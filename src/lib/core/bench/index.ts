@@ -13,7 +13,7 @@ export { makeDynamicVhd, openVhdDevice } from './devices/vhd';
 export { openVhdxDevice } from './devices/vhdx';
 export { openVmdkDevice, resizedDescription } from './devices/vmdk';
 export { Plug, PluggedDevice, PowerCut, type Event } from './devices/powerCut';
-export { headOn, Journal, JOURNAL_BYTES, type RunState } from './journal';
+export { headOn, Journal, type RunState } from './journal';
 export { refusalsOf, Run, type RunHooks, type RunProgress, type RunSetup } from './run';
 export { benchProofProblem, prove, withLayout, BenchProofShape, type BenchProof } from './proof/prove';
 export { EXTENTS, takeStock, type Stock, type StockOptions } from './proof/stock';

@@ -7,7 +7,7 @@ import { packPlan, unpackPlan, type Relocated, type StepPlan } from './plan';
 import type { DiskIdentity, Sum } from './witness';
 
 /** Most bytes that a journal takes. */
-export const JOURNAL_BYTES = 64 * 2 ** 20;
+const JOURNAL_BYTES = 64 * 2 ** 20;
 /** The head says what the journal belongs to; it is written once. */
 const HEAD_BYTES = 4096;
 /** Two places for the state, written in turn, so that one of them is whole at every instant. */
