@@ -32,9 +32,9 @@
   {/if}
   {#if proof.verdict === 'proved'}
     <p>
-      Every partition lies where the route says. {proof.extent === 'quick'
-        ? 'Every file that moved was read and is as it was. All other files are in their old place.'
-        : 'Every file is as it was.'}
+      {proof.extent === 'quick'
+        ? 'Every partition lies where the route says. Every file that moved was read and is as it was. All other files are in their old place.'
+        : 'Every partition lies where the route says, and every file is as it was.'}
     </p>
   {:else}
     <ul>
