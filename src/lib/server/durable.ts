@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import {
   closeSync,
+  existsSync,
   fsyncSync,
   linkSync,
   mkdirSync,
@@ -63,11 +64,23 @@ export async function writeDurably(
  */
 export async function placeDurably(from: string, to: string, { over }: Pick<Durably, 'over'>): Promise<void> {
   await flushFile(from);
-  // A link fails where there is a file, a rename replaces it.
   if (over) await rename(from, to);
-  else await link(from, to);
+  else await linkOrRename(from, to);
   await flushFolder(dirname(to));
   if (dirname(from) !== dirname(to)) await flushFolder(dirname(from));
+}
+
+/** A link fails where there is a file, a rename replaces it; file systems of sticks know no links. */
+async function linkOrRename(from: string, to: string): Promise<void> {
+  try {
+    await link(from, to);
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException;
+    if (code !== 'EPERM' && code !== 'ENOTSUP' && code !== 'EOPNOTSUPP') throw error;
+    if (existsSync(to))
+      throw Object.assign(new Error(`${to} is there already`), { code: 'EEXIST', path: to });
+    await rename(from, to);
+  }
 }
 
 /** Makes a folder with all that lead to it, where it is not there yet; their names are safe as well. */

@@ -22,7 +22,7 @@ export class Store implements Device {
     const file = await FileDevice.open(found, { name: NAME });
     const vhd = await openVhdDevice(file, sectorSize);
     if (vhd.ok) {
-      if (found !== path) await placeDurably(found, path, { over: false });
+      if (found !== path) await placeDurably(found, path, { over: true });
       return new Store(path, sectorSize, file, vhd.value);
     }
     await file.close();
