@@ -171,6 +171,7 @@ test('somebody is taken on, and signs in on a tablet by what the screen shows', 
 
   // One more device, by a QR code: good once.
   await ida.goto(`${base}/me`);
+  await ida.getByLabel('Your passphrase or PIN').first().fill(PASSPHRASE);
   await ida.getByRole('button', { name: 'Show a QR code' }).click();
   const once = (await ida.locator('.once code').textContent())!;
   const phone = await screen({ width: 768, height: 1024 });

@@ -1,9 +1,10 @@
-import { execFileSync } from 'node:child_process';
+import { execFileSync, spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { unzipSync, zipSync, strToU8 } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { startDatabase } from '../scripts/privateDatabase.mjs';
 import { tryPort } from '../scripts/ports.mjs';
+import { runs } from '../scripts/processes.mjs';
 import { serve } from '../scripts/server.mjs';
 import { chance } from './chance';
 import { makeJob, operationsOf, type Operation } from './api';
@@ -47,6 +48,27 @@ const addJob = (machine: string) =>
   });
 
 describe('a server', () => {
+  it('ends with whoever started it, also where they are killed', async () => {
+    const script = `
+      import { serve } from './scripts/server.mjs';
+      import { tryPort } from './scripts/ports.mjs';
+      const port = await tryPort(0, '127.0.0.1');
+      const { pid } = await serve({ port, host: '127.0.0.1', databaseUrl: process.argv[1], migrationUrl: process.argv[2], demo: false });
+      console.log('pid', pid);
+      setInterval(() => {}, 1000);`;
+    const urls = [database.url('ending'), database.keeperUrl('ending')];
+    const starter = spawn(process.execPath, ['--input-type=module', '-e', script, ...urls]);
+    const pid = await new Promise<number>((found) =>
+      starter.stdout.on('data', (text: Buffer) => {
+        const said = /pid (\d+)/.exec(text.toString());
+        if (said) found(Number(said[1]));
+      }),
+    );
+    expect(runs(pid, 'main.mjs')).toBe(true);
+    starter.kill('SIGKILL');
+    await expect.poll(() => runs(pid, 'main.mjs'), { timeout: 30_000 }).toBe(false);
+  });
+
   it('answers that it can’t while the database is frozen, and goes on once it is not', async () => {
     process.kill(database.pid, 'SIGSTOP');
     try {

@@ -155,7 +155,7 @@ describe('every endpoint', () => {
       for (const scope of scopes) {
         const made = await ask('POST', '/api/v1/tokens', {
           cookie: cookies[who],
-          body: { name: scope, scopes: [scope], days: 1 },
+          body: { present: PASSPHRASE, name: scope, scopes: [scope], days: 1 },
         });
         const { token } = json<{ token: string }>(made);
         for (const { method, path } of operations) {
@@ -170,6 +170,53 @@ describe('every endpoint', () => {
         }
       }
     }
+  });
+});
+
+describe('what lets in', () => {
+  it('asks for the secret again', async () => {
+    const cookie = cookies.technician;
+    for (const [path, more] of [
+      ['/api/v1/me/device', {}],
+      ['/api/v1/tokens', { name: 'figures', scopes: ['jobs:read'], days: 366 }],
+    ] as const) {
+      expect((await ask('POST', path, { cookie, body: more })).status, path).toBe(422);
+      const wrong = await ask('POST', path, { cookie, body: { ...more, present: 'wrong' } });
+      expect(json<{ errors: unknown }>(wrong).errors, path).toMatchObject([{ path: '/present' }]);
+      const right = await ask('POST', path, { cookie, body: { ...more, present: PASSPHRASE } });
+      expect(right.status, path).toBe(201);
+    }
+  });
+
+  it('ends with a new address by an owner: sessions, tokens with what they watch, addresses', async () => {
+    const asOwner = { cookie: cookies.owner };
+    const made = await ask('POST', '/api/v1/people', {
+      ...asOwner,
+      body: { name: 'Una Vale', role: 'technician' },
+    });
+    const { id, address: first } = json<{ id: number; address: string }>(made);
+    const cookie = await enter(tokenIn(first), {});
+    const pending = await ask('POST', '/api/v1/me/device', { cookie, body: { present: PASSPHRASE } });
+    const { token } = json<{ token: string }>(
+      await ask('POST', '/api/v1/tokens', {
+        cookie,
+        body: { present: PASSPHRASE, name: 'figures', scopes: ['jobs:read'], days: 366 },
+      }),
+    );
+    const headers = { authorization: `Bearer ${token}` };
+    const stream = await fetch(`${server.address}/api/v1/events`, { headers });
+    expect(stream.status).toBe(200);
+    expect((await ask('POST', `/api/v1/people/${id}/invitation`, asOwner)).status).toBe(201);
+    const began = Date.now();
+    await stream.text();
+    // The promise is ten seconds; whoever builds on it waits no longer.
+    expect(Date.now() - began).toBeLessThan(10_000);
+    expect((await ask('GET', '/api/v1/jobs', { headers })).status).toBe(401);
+    expect((await ask('GET', '/api/v1/jobs', { cookie })).status).toBe(401);
+    const late = await ask('POST', '/api/v1/sign-in', {
+      body: { by: 'invitation', invitation: tokenIn(json<{ address: string }>(pending).address) },
+    });
+    expect(late.status).toBe(410);
   });
 });
 

@@ -9,6 +9,7 @@
   import { keepSheets } from '$ui/sheet/keep';
   import { setFeed } from '$ui/feed/here';
   import WhoChip from '$ui/people/WhoChip.svelte';
+  import WrongTries from '$ui/people/WrongTries.svelte';
   import type { LayoutProps } from './$types';
 
   let { data, children }: LayoutProps = $props();
@@ -51,6 +52,7 @@
       You see and print here. What you try out on these screens is not saved: changes are for technicians.
     </p>
   {/if}
+  <WrongTries tries={data.wrongTries} />
   <div id="content" tabindex="-1">{@render children()}</div>
 </div>
 

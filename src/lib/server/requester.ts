@@ -23,6 +23,8 @@ export interface Requester {
   person: Person | null;
   /** The session that they are in; null without one (a program with a token has none). */
   session: { id: number; device: number } | null;
+  /** The token that a program showed; null for people. */
+  token: number | null;
   /** What a program may do; null for people, who may do what their role says. */
   scopes: readonly Scope[] | null;
   /** Aborted once they left. */
@@ -36,6 +38,7 @@ export const NOBODY: Requester = {
   from: '',
   person: null,
   session: null,
+  token: null,
   scopes: null,
   gone: null,
 };

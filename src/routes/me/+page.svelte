@@ -3,6 +3,7 @@
   import { send, type Refusal } from '$ui/api';
   import Refused from '$ui/Refused.svelte';
   import Face from '$ui/people/Face.svelte';
+  import Present from '$ui/people/Present.svelte';
   import OnceAddress from '$ui/people/OnceAddress.svelte';
   import Secrets from '$ui/people/Secrets.svelte';
   import Sessions from '$ui/people/Sessions.svelte';
@@ -14,16 +15,18 @@
   let made = $state.raw<{ address: string; qr: string; minutes: number } | null>(null);
   let refusal = $state.raw<Refusal | null>(null);
   let refusedSecrets = $state.raw<Refusal | null>(null);
-  const wrongPresent = $derived(refusedSecrets?.fields.find(({ path }) => path === '/present')?.message);
   let present = $state('');
+  let presentForDevice = $state('');
   let passphrase = $state('');
   let pin = $state('');
   let said = $state('');
 
-  async function oneMore(): Promise<void> {
-    const reply = await send<typeof made>('POST', '/api/v1/me/device', undefined);
+  async function oneMore(event: SubmitEvent): Promise<void> {
+    event.preventDefault();
+    const reply = await send<typeof made>('POST', '/api/v1/me/device', { present: presentForDevice });
     refusal = reply.ok ? null : reply.refusal;
     made = reply.ok ? reply.value : null;
+    presentForDevice = '';
   }
   async function change(event: SubmitEvent): Promise<void> {
     event.preventDefault();
@@ -33,7 +36,7 @@
     refusedSecrets = reply.ok ? null : reply.refusal;
     if (!reply.ok) return;
     present = passphrase = pin = '';
-    said = 'Changed. Whoever was signed in as you elsewhere has to sign in anew.';
+    said = 'Changed. Sessions elsewhere and tokens of programs have ended.';
     await invalidateAll();
   }
 </script>
@@ -52,7 +55,6 @@
       <button type="button" class="btn quiet" onclick={() => void leave()}>Sign out</button>
     </div>
     <p class="soft">{data.person.role}: {data.may}</p>
-    {#if refusal}<Refused {refusal} />{/if}
     <section aria-label="One more device">
       <h2>One more device</h2>
       {#if made}
@@ -62,12 +64,14 @@
           onclose={() => (made = null)}
         />
       {:else}
-        <p>
-          <button type="button" class="btn action" onclick={() => void oneMore()}>Show a QR code</button>
-          <span class="soft"
-            >A tablet that scans it is signed in as you. It is good once, for two minutes.</span
-          >
+        <p class="soft">
+          A tablet that scans a QR code is signed in as you. The code is good once, for two minutes.
         </p>
+        <form onsubmit={(event) => void oneMore(event)}>
+          <Present bind:value={presentForDevice} {refusal} />
+          {#if refusal && refusal.fields.length === 0}<Refused {refusal} />{/if}
+          <p><button class="btn action" disabled={presentForDevice === ''}>Show a QR code</button></p>
+        </form>
       {/if}
     </section>
     <section aria-label="Where you are signed in">
@@ -79,11 +83,7 @@
       <details>
         <summary>Change passphrase or PIN</summary>
         <form onsubmit={change}>
-          <label>
-            <span>What you sign in with now</span>
-            <input class="input" type="password" autocomplete="current-password" bind:value={present} />
-            {#if wrongPresent}<span class="error" role="alert">{wrongPresent}</span>{/if}
-          </label>
+          <Present bind:value={present} refusal={refusedSecrets} />
           <Secrets bind:passphrase bind:pin owner={false} refusal={refusedSecrets} />
           {#if refusedSecrets && refusedSecrets.fields.length === 0}<Refused refusal={refusedSecrets} />{/if}
           <p>
@@ -118,11 +118,6 @@
     gap: 1rem;
     max-width: 34rem;
     padding-top: 0.75rem;
-  }
-  label {
-    display: grid;
-    gap: 0.25rem;
-    font-weight: 600;
   }
   .refused {
     padding: 0.75rem 1rem;

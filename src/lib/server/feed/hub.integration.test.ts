@@ -3,7 +3,10 @@ import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { closeDatabase, connectionOptions } from '../database';
 import { createJob, deleteJob, findJob, saveDetails } from '../jobs';
 import { migrate } from '../migrate';
+import { changePerson } from '../people/people';
+import type { Presence } from '../people/presence';
 import { endSession } from '../people/sessions';
+import { addToken, endToken, findToken } from '../people/tokens';
 import { asPerson } from '../requester';
 import { config, forgetConfig } from '../settings/config';
 import { nobody, somebody, withoutSignIn, withSignIn } from '../test/people';
@@ -33,11 +36,14 @@ const until = async (holds: () => boolean): Promise<boolean> => {
 };
 
 /** Somebody who watches, from when the hub knows what was there before. */
-async function watcher(session: number | null = null): Promise<{ heard: Happening[]; ended: () => boolean }> {
+const nobodyIn: Presence = { session: null, token: null, person: null };
+async function watcher(
+  presence: Partial<Presence> = {},
+): Promise<{ heard: Happening[]; ended: () => boolean }> {
   const heard: Happening[] = [];
   let ended = false;
   const leave = watchBench(
-    session,
+    { ...nobodyIn, ...presence },
     (happenings) => heard.push(...happenings),
     () => (ended = true),
   );
@@ -94,10 +100,48 @@ describe('whoever watches the bench', () => {
     const [one, other] = [await somebody('technician'), await somebody('technician')];
     const { findSession } = await import('../people/sessions');
     const sessions = await Promise.all([one, other].map(({ session }) => findSession(session)));
-    const [ends, stays] = [await watcher(sessions[0]!.id), await watcher(sessions[1]!.id)];
+    const [ends, stays] = [
+      await watcher({ session: sessions[0]!.id }),
+      await watcher({ session: sessions[1]!.id }),
+    ];
     await endSession(sessions[0]!.id, null);
     for (let i = 0; i < 3 && !ends.ended(); i++) await until(ends.ended);
     expect([ends.ended(), stays.ended()]).toEqual([true, false]);
+  });
+
+  it('is let go with the token of a program, also where the person goes', async () => {
+    const { person } = await somebody('technician');
+    const tokens = await Promise.all(
+      ['ended', 'stays', 'of somebody who goes'].map(async (name, i) => {
+        const whose = i === 2 ? (await somebody('reader')).person : person;
+        return (await findToken((await addToken(whose.id, name, ['jobs:read'], 1))!))!;
+      }),
+    );
+    const [ends, stays, goes] = await Promise.all(tokens.map(({ id }) => watcher({ token: id })));
+    await endToken(tokens[0]!.id, null);
+    const { id, name } = tokens[2]!.person;
+    await changePerson(id, { version: 1, name, role: 'reader', left: true });
+    for (let i = 0; i < 3 && !(ends!.ended() && goes!.ended()); i++)
+      await until(() => ends!.ended() && goes!.ended());
+    expect([ends!.ended(), stays!.ended(), goes!.ended()]).toEqual([true, false, true]);
+  });
+
+  it('takes not all seats: those of one person are bounded, and free again once he leaves', () => {
+    const none = () => undefined;
+    const mine = { ...nobodyIn, person: 1 };
+    const seats: (() => void)[] = [];
+    for (let i = 0; i < 200; i++) {
+      const leave = watchBench(mine, none, none);
+      if (!leave) break;
+      seats.push(leave);
+    }
+    leaving.push(...seats);
+    expect(seats.length).toBe(16);
+    leaving.push(watchBench({ ...nobodyIn, person: 2 }, none, none)!);
+    seats[0]!();
+    seats[0]!();
+    leaving.push(watchBench(mine, none, none)!);
+    expect(watchBench(mine, none, none)).toBeNull();
   });
 
   it('is refused where too many watch', () => {
@@ -106,8 +150,8 @@ describe('whoever watches the bench', () => {
     forgetConfig();
     try {
       const none = () => undefined;
-      leaving.push(watchBench(null, none, none)!);
-      expect(watchBench(null, none, none)).toBeNull();
+      leaving.push(watchBench(nobodyIn, none, none)!);
+      expect(watchBench(nobodyIn, none, none)).toBeNull();
     } finally {
       delete process.env['GENTLE_TIDE_WATCHERS'];
       forgetConfig();

@@ -1,6 +1,6 @@
 import { database, rows } from '../database';
 import { ENDING } from '../http/ending';
-import { stillHolds } from '../people/sessions';
+import { Seats, stillPresent, type Presence } from '../people/presence';
 import { config } from '../settings/config';
 
 /** Something that was done at the bench. */
@@ -15,23 +15,26 @@ export interface Happening {
 
 /** Milliseconds between two looks; the longest that a change of another server takes to appear. */
 const LOOK = 600;
-/** Looks after which it is asked again whether the session of who watches still holds. */
+/** Looks after which it is asked again whether whoever watches still may. */
 const ASK_AGAIN = 5;
 /**
  * Ids are given when a transaction begins to write, and show when it ends: one that began earlier may show later. So many ids back are
  * looked at again.
  */
 const BACK = 300;
+/** Screens and programs of one person that watch at once. */
+const MOST_EACH = 16;
 /** Most that is told of one entry, and at once. */
 const MOST_TEXT = 300;
 const MOST_ROWS = 500;
 
 type Teller = (happenings: readonly Happening[]) => void;
 
-interface Watcher {
-  session: number | null;
+interface Watcher extends Presence {
   tell: Teller;
   end: () => void;
+  /** Gives the seat back. */
+  stand: () => void;
 }
 
 /** One table that entries are only added to. */
@@ -54,6 +57,7 @@ const OF_BENCH = source(
 );
 
 const watchers = new Set<Watcher>();
+const seats = new Seats(() => config().watchers, MOST_EACH);
 let timer: NodeJS.Timeout | undefined;
 let looks = 0;
 let looking = false;
@@ -69,12 +73,13 @@ process.once(ENDING as 'disconnect', () => {
 export const watching = (): number => watchers.size;
 
 /**
- * Tells of everything that is done from now on, by whichever server. It ends with the session of whoever watches.
- * @returns what ends it; null: too many watch already
+ * Tells of everything that is done from now on, by whichever server. It ends with the session or token of whoever watches.
+ * @returns what ends it; null: too many watch already, in all or of this person
  */
-export function watchBench(session: number | null, tell: Teller, end: () => void): (() => void) | null {
-  if (watchers.size >= config().watchers) return null;
-  const watcher = { session, tell, end };
+export function watchBench(presence: Presence, tell: Teller, end: () => void): (() => void) | null {
+  const stand = seats.take(presence.person);
+  if (!stand) return null;
+  const watcher = { ...presence, tell, end, stand };
   watchers.add(watcher);
   if (!timer) {
     for (const one of [OF_JOBS, OF_BENCH]) {
@@ -88,6 +93,7 @@ export function watchBench(session: number | null, tell: Teller, end: () => void
 }
 
 function leave(watcher: Watcher): void {
+  watcher.stand();
   watchers.delete(watcher);
   if (watchers.size > 0) return;
   clearInterval(timer);
@@ -128,13 +134,10 @@ async function fresh(one: Source): Promise<Happening[]> {
 }
 
 async function endThoseWhoLeft(): Promise<void> {
-  const sessions = new Set([...watchers].map(({ session }) => session));
-  for (const session of sessions) {
-    if (session === null || (await stillHolds(session))) continue;
-    for (const watcher of [...watchers]) {
-      if (watcher.session !== session) continue;
-      leave(watcher);
-      watcher.end();
-    }
+  const present = await stillPresent([...watchers]);
+  for (const watcher of [...watchers]) {
+    if (present.has(watcher)) continue;
+    leave(watcher);
+    watcher.end();
   }
 }

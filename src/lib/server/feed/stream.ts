@@ -1,3 +1,4 @@
+import type { Presence } from '../people/presence';
 import { watchBench, type Happening } from './hub';
 
 /** Milliseconds after which something is said, so that a connection that is gone is noticed; and after which whoever watches asks anew. */
@@ -10,12 +11,12 @@ const MOST_WAITING = 200;
  * What is done at the bench as server-sent events, beginning with `event: here`.
  * @param gone aborted once whoever watches is gone @returns null: too many watch already
  */
-export function benchEvents(session: number | null, gone: AbortSignal): ReadableStream<Uint8Array> | null {
+export function benchEvents(presence: Presence, gone: AbortSignal): ReadableStream<Uint8Array> | null {
   const text = new TextEncoder();
   let close = (): void => undefined;
   let tell: (happenings: readonly Happening[]) => void = () => undefined;
   const leave = watchBench(
-    session,
+    presence,
     (happenings) => tell(happenings),
     () => close(),
   );

@@ -35,6 +35,12 @@ export function refusedSignIn(refused: Refused): Response {
       );
     case 'used-up':
       return problem(410, 'This address was used already, or its time is over. Ask for a new one.');
+    case 'devices':
+      return problem(
+        409,
+        'This screen, or this person, let in as many devices as it may. Sign out where nobody works any more, or sign in there with the passphrase.',
+        { title: 'Too many devices' },
+      );
     case 'input':
       return badInput([{ path: refused.path, message: refused.message }]);
   }

@@ -5,7 +5,8 @@ import { forRequester, NOBODY, type Requester } from '../requester';
 import { tick } from '../test/clinicJob';
 import { nobody, PIN, place, somebody, withoutSignIn, withSignIn } from '../test/people';
 import { attributed } from './attributed';
-import { findDevice, findSession } from './sessions';
+import { findDevice } from './devices';
+import { findSession } from './sessions';
 import { byPin, type SignedIn } from './signIn';
 
 beforeAll(async () => {

@@ -6,6 +6,7 @@ import { ROLES, SCOPES, type Role, type Scope } from './roles';
 /** What is said about people, as it comes in. Secrets are bounded; what is wrong with one is told in its own words. */
 const PersonName = Type.String({ minLength: 1, maxLength: MOST_NAME, pattern: '\\S' });
 const Secret = Type.String({ maxLength: 1000 });
+const Present = Type.String({ maxLength: 1000, description: 'passphrase or PIN, once more' });
 const Token = Type.String({ minLength: 1, maxLength: 100, pattern: '^[A-Za-z0-9_-]+$' });
 const RoleShape = Type.Unsafe<Role>(Type.Enum([...ROLES]));
 const ScopeShape = Type.Unsafe<Scope>(Type.Enum([...SCOPES]));
@@ -37,7 +38,7 @@ export const PEOPLE_BODIES = {
   }),
   'look-at-invitation': closed({ invitation: Token }),
   'change-secrets': closed({
-    present: Secret,
+    present: Present,
     passphrase: Type.Optional(Secret),
     pin: Type.Optional(
       Type.Unsafe<string | null>({
@@ -54,7 +55,9 @@ export const PEOPLE_BODIES = {
     role: RoleShape,
     left: Type.Boolean({ description: 'works here no more' }),
   }),
+  confirm: closed({ present: Present }),
   'new-token': closed({
+    present: Present,
     name: PersonName,
     scopes: Type.Array(ScopeShape, { minItems: 1, maxItems: SCOPES.length, uniqueItems: true }),
     days: Type.Integer({ minimum: 1, maximum: 366, description: 'days that it is good for' }),
@@ -67,5 +70,11 @@ export const PEOPLE_EXAMPLES = {
   'change-secrets': { present: 'wading heron under glass', pin: '480276' },
   'new-person': { name: 'Tom Reed', role: 'technician' as const },
   'save-person': { version: 1, name: 'Tom Reed', role: 'reader' as const, left: false },
-  'new-token': { name: 'nightly figures', scopes: ['jobs:read' as const], days: 30 },
+  confirm: { present: 'wading heron under glass' },
+  'new-token': {
+    present: 'wading heron under glass',
+    name: 'nightly figures',
+    scopes: ['jobs:read' as const],
+    days: 30,
+  },
 };

@@ -1,11 +1,10 @@
 import type { Cookies } from '@sveltejs/kit';
 import { config } from '../settings/config';
+import { DEVICE_DAYS } from './devices';
 
 /** A browser takes a name with this beginning only over HTTPS, for the whole server, and from no other name in the network. */
 const name = (what: string): string => (config().encryption === 'none' ? what : `__Host-${what}`);
 const DAY = 24 * 60 * 60;
-/** What a device keeps is known longer than any session: a tablet that lay in a drawer over the holidays takes PINs again. */
-const DEVICE_DAYS = 400;
 
 const options = (days: number) => ({
   path: '/',

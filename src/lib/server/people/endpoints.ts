@@ -34,7 +34,7 @@ export const PEOPLE_ENDPOINTS: Readonly<Record<string, Endpoint>> = {
   'put /api/v1/me/secrets': {
     need: 'reader',
     scope: null,
-    summary: 'Change passphrase or PIN; sessions elsewhere end',
+    summary: 'Change passphrase or PIN; sessions elsewhere, tokens and addresses end',
     takes: 'change-secrets',
     gives: 'Gone',
     status: 204,
@@ -43,9 +43,17 @@ export const PEOPLE_ENDPOINTS: Readonly<Record<string, Endpoint>> = {
     need: 'reader',
     scope: null,
     summary:
-      'Make an address, good once and for two minutes, with which one more device signs in as the same person',
+      'Make an address, good once, for two minutes and as long as this session, with which one more device signs in as the same person',
+    takes: 'confirm',
     gives: 'The address, and the same as a QR code (SVG)',
     status: 201,
+  },
+  'delete /api/v1/me/wrong-tries': {
+    need: 'reader',
+    scope: null,
+    summary: 'Say that one knows of the wrong tries to sign in as oneself',
+    gives: 'Gone',
+    status: 204,
   },
   'get /api/v1/people': {
     need: 'owner',
@@ -73,7 +81,7 @@ export const PEOPLE_ENDPOINTS: Readonly<Record<string, Endpoint>> = {
   'post /api/v1/people/{id}/invitation': {
     need: 'owner',
     scope: null,
-    summary: 'Make a new address with which somebody chooses what to sign in with',
+    summary: 'Make a new address with which somebody chooses what to sign in with; whatever let them in ends',
     gives: 'The address, and the same as a QR code (SVG)',
     status: 201,
   },
@@ -94,7 +102,8 @@ export const PEOPLE_ENDPOINTS: Readonly<Record<string, Endpoint>> = {
   'delete /api/v1/devices/{id}': {
     need: 'owner',
     scope: null,
-    summary: 'A device is gone: its sessions end, and no PIN is good on it any more',
+    summary:
+      'A device is gone, with all that was let in from it: sessions and tokens end, and no PIN is good there any more',
     gives: 'Gone',
     status: 204,
   },

@@ -66,6 +66,7 @@ export async function admit(shown: Shown): Promise<Admitted> {
     from: address,
     person: null,
     session: null,
+    token: null,
     scopes: null,
     gone,
   };
@@ -78,10 +79,10 @@ export async function admit(shown: Shown): Promise<Admitted> {
     const token = /^Bearer ([\w-]{1,200})$/i.exec(authorization)?.[1];
     const found = token ? await findToken(token) : null;
     if (!found) return { ok: false, status: 401, detail: BAD_TOKEN, requester: anybody };
-    const { person, scopes, name } = found;
+    const { person, scopes, name, id: held } = found;
     // The history tells what a program did apart from what its maker did.
     const who = nameOf(`${person.name} (${name})`);
-    const requester: Requester = { ...anybody, who, key: `token ${who}`, person, scopes };
+    const requester: Requester = { ...anybody, who, key: `token ${who}`, person, token: held, scopes };
     if (need === 'anyone') return { ok: true, requester };
     if (scope === null) {
       const detail = 'This is for people who are signed in, not for programs.';

@@ -1,7 +1,9 @@
 import { change, database, rows, transaction, type Db } from '../database';
 import type { Person } from '../requester';
+import type { Maker } from './devices';
 import type { Role } from './roles';
 import { freshToken, keptToken } from './secrets';
+import { HOLDS } from './sessions';
 
 /** An address that lets somebody in once: the first owner, somebody who chooses what to sign in with, one more device of somebody. */
 export type InvitationKind = 'owner' | 'person' | 'device';
@@ -14,10 +16,17 @@ export interface Invitation {
   kind: InvitationKind;
   /** Whom it lets in; null: the first owner. */
   person: Person | null;
+  /** Of an address for a device: the screen that made it. */
+  maker: Maker | null;
 }
 
 /** Makes one; those of the same kind for the same person are good no longer. @returns what stands in the address, shown once */
-export async function invite(db: Db, kind: InvitationKind, person: number | null): Promise<string> {
+export async function invite(
+  db: Db,
+  kind: InvitationKind,
+  person: number | null,
+  session: number | null = null,
+): Promise<string> {
   const { token, kept } = freshToken();
   await change(
     db,
@@ -26,17 +35,25 @@ export async function invite(db: Db, kind: InvitationKind, person: number | null
   );
   await change(
     db,
-    `INSERT INTO invitations (token, kind, person_id, ends_at) VALUES (?, ?, ?, UTC_TIMESTAMP(3) + INTERVAL ${MINUTES[kind]} MINUTE)`,
-    [kept, kind, person],
+    `INSERT INTO invitations (token, kind, person_id, session_id, ends_at) VALUES (?, ?, ?, ?, UTC_TIMESTAMP(3) + INTERVAL ${MINUTES[kind]} MINUTE)`,
+    [kept, kind, person, session],
   );
   return token;
 }
 
-export const inviteNow = (kind: InvitationKind, person: number | null): Promise<string> =>
-  transaction((db) => invite(db, kind, person));
+export const inviteNow = (
+  kind: InvitationKind,
+  person: number | null,
+  session: number | null = null,
+): Promise<string> => transaction((db) => invite(db, kind, person, session));
 
-const SELECT = `SELECT i.id, i.kind, p.id AS person, p.name, p.role FROM invitations i LEFT JOIN people p ON p.id = i.person_id
-  WHERE i.token = ? AND i.used_at IS NULL AND i.ends_at > UTC_TIMESTAMP(3) AND (p.id IS NULL OR p.left_at IS NULL)`;
+/** One for a device is good for as long as the session that made it. */
+const SELECT = (): string =>
+  `SELECT i.id, i.kind, p.id AS person, p.name, p.role, s.id AS session, s.device_id AS device
+     FROM invitations i LEFT JOIN people p ON p.id = i.person_id
+     LEFT JOIN (sessions s JOIN devices d ON d.id = s.device_id) ON s.id = i.session_id
+    WHERE i.token = ? AND i.used_at IS NULL AND i.ends_at > UTC_TIMESTAMP(3) AND (p.id IS NULL OR p.left_at IS NULL)
+      AND (i.kind <> 'device' OR (${HOLDS()}))`;
 
 async function find(db: Db, token: string, lock: string): Promise<Invitation | null> {
   const [row] = await rows<{
@@ -45,10 +62,17 @@ async function find(db: Db, token: string, lock: string): Promise<Invitation | n
     person: number | null;
     name: string;
     role: Role;
-  }>(db, `${SELECT} ${lock}`, [keptToken(token)]);
+    session: number | null;
+    device: number;
+  }>(db, `${SELECT()} ${lock}`, [keptToken(token)]);
   if (!row) return null;
-  const { id, kind, person, name, role } = row;
-  return { id, kind, person: person === null ? null : { id: person, name, role } };
+  const { id, kind, person, name, role, session, device } = row;
+  return {
+    id,
+    kind,
+    person: person === null ? null : { id: person, name, role },
+    maker: session === null ? null : { session, device },
+  };
 }
 
 /** What an address lets in; null: nothing any more. */

@@ -1,12 +1,18 @@
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { change, closeDatabase, database, rows, transaction } from '../database';
 import { migrate } from '../migrate';
+import { forRequester, NOBODY } from '../requester';
 import { StaleCopy } from '../staleCopy';
-import { nobody, PASSPHRASE, PIN, place, somebody, withoutSignIn, withSignIn } from '../test/people';
+import { NotDone } from '../threads/pool';
+import { hashOf } from './secrets';
+import { CHEAP, nobody, PASSPHRASE, PIN, place, somebody, withoutSignIn, withSignIn } from '../test/people';
 import { inviteNow } from './invitations';
-import { addPerson, changePerson, hasOwner, LastOwner, listPeople, NameTaken } from './people';
-import { endDevice, findDevice, findSession, listSessions, sweepSessions } from './sessions';
-import { byInvitation, byPassphrase, byPin, type Place } from './signIn';
+import { addPerson, changePerson, hasOwner, keepSecrets, LastOwner, listPeople, NameTaken } from './people';
+import { addDevice, endDevice, findDevice } from './devices';
+import { endAccess } from './endAccess';
+import { findSession, listSessions, sweepSessions } from './sessions';
+import { byInvitation, byPassphrase, byPin, changeSecrets, confirmPerson, type Place } from './signIn';
+import { forgetTriesAt, listTriesAt, networkOf, noteWrongTry } from './tries';
 import { addToken, endToken, findToken, listTokens } from './tokens';
 
 beforeAll(async () => {
@@ -25,6 +31,16 @@ const older = (table: string, column: string, interval: string) =>
   change(database(), `UPDATE ${table} SET ${column} = ${column} - INTERVAL ${interval}`);
 const on = async (device: string): Promise<Place> => ({ ...place(), device: await findDevice(device) });
 const why = (entered: Awaited<ReturnType<typeof byPin>>): string => (entered.ok ? 'in' : entered.refused.why);
+
+/** One more device of whoever has a session. */
+async function enterBy(session: string) {
+  const { id, person } = (await findSession(session))!;
+  return byInvitation(await inviteNow('device', person.id, id), {}, place('10.0.0.77'));
+}
+const letIn = async (session: string) => {
+  const entered = await enterBy(session);
+  return entered.ok ? entered : null;
+};
 
 describe('signing in', () => {
   it('lets in who knows the passphrase, whatever is written big or small in the name', async () => {
@@ -96,18 +112,102 @@ describe('wrong tries', () => {
     await change(database(), 'UPDATE wrong_tries SET waits_until = UTC_TIMESTAMP(3)');
     expect(why(await byPin(person.id, PIN, tablet))).toBe('in');
     expect(why(await byPin(person.id, '000000', tablet))).toBe('wrong');
-    const pair = await rows<{ count: number }>(
+    const counted = await rows<{ count: number }>(
+      database(),
+      "SELECT count FROM wrong_tries WHERE source LIKE 'pin %'",
+    );
+    expect(counted).toEqual([{ count: 1 }]);
+  });
+
+  it('gain nothing by being sent at once: of sixty three are looked at, and those refused as busy count for nobody', async () => {
+    const { person } = await somebody('technician');
+    const outcomes = await Promise.allSettled(
+      Array.from({ length: 60 }, () => byPassphrase(person.name, 'wrong', place('10.9.9.9'))),
+    );
+    const looked = outcomes.filter((one) => one.status === 'fulfilled' && why(one.value) === 'wrong');
+    expect(looked.length).toBeLessThanOrEqual(3);
+    const [pair] = await rows<{ count: number }>(
       database(),
       "SELECT count FROM wrong_tries WHERE source LIKE 'pair %'",
     );
-    expect(pair).toEqual([{ count: 1 }]);
+    expect(pair!.count).toBe(looked.length);
+    const busy = outcomes.filter((one) => one.status === 'rejected');
+    for (const one of busy) expect(one.reason).toBeInstanceOf(NotDone);
   });
 
-  it('gain nothing by being sent at once', async () => {
-    const { person, device } = await somebody('technician');
-    const tablet = await on(device!);
-    await Promise.allSettled(Array.from({ length: 20 }, () => byPin(person.id, '000000', tablet)));
-    expect(why(await byPin(person.id, PIN, tablet))).toBe('wait');
+  it('at a PIN pause on every device: more devices give no more tries', async () => {
+    const owner = await somebody('owner');
+    const reader = await somebody('reader');
+    let looked = 0;
+    for (let i = 0; i < 10; i++) {
+      const device = (await letIn(reader.session))?.device;
+      if (!device) break;
+      for (let tries = 0; tries < 3; tries++)
+        if (why(await byPin(owner.person.id, '000000', await on(device))) === 'wrong') looked++;
+    }
+    expect(looked).toBe(3);
+    expect(why(await byPin(owner.person.id, PIN, await on(owner.device!)))).toBe('wait');
+    expect(why(await byPassphrase(owner.person.name, PASSPHRASE, await on(owner.device!)))).toBe('in');
+  });
+
+  it('of many places keep nobody off a new device', async () => {
+    const { person } = await somebody('technician');
+    await change(
+      database(),
+      `REPLACE INTO wrong_tries (source, count, last_at, waits_until) VALUES (?, 1500, UTC_TIMESTAMP(3), UTC_TIMESTAMP(3) + INTERVAL 900 SECOND)`,
+      [`person ${person.id}`],
+    );
+    expect(why(await byPassphrase(person.name, 'mistyped', place('10.1.1.1')))).toBe('wrong');
+    const refused = await byPassphrase(person.name, PASSPHRASE, place('10.1.1.1'));
+    expect(refused.ok ? 0 : refused.refused.why === 'wait' && refused.refused.seconds).toBeLessThanOrEqual(
+      30,
+    );
+    expect(why(await byPassphrase(person.name, PASSPHRASE, place('10.1.1.2')))).toBe('in');
+  });
+
+  it('of 34 places at once leave the right passphrase a way in', async () => {
+    const { person } = await somebody('technician');
+    // A name that nobody has takes as long as a real hash.
+    const wrong = Array.from({ length: 99 }, (_, i) =>
+      byPassphrase(i % 2 ? person.name : 'made up', 'wrong', place(`10.2.0.${i % 34}`)).catch(() => null),
+    );
+    const right = byPassphrase(person.name, PASSPHRASE, place('10.3.0.1'));
+    expect(why(await right)).toBe('in');
+    await Promise.all(wrong);
+  });
+
+  it('are told to whom they were about, with their place, until they say that they know', async () => {
+    const owner = await somebody('owner');
+    for (let i = 0; i < 3; i++) await byPassphrase(owner.person.name, 'wrong', place('10.6.6.6'));
+    await expect
+      .poll(() => listTriesAt(owner.person.id))
+      .toMatchObject([{ place: 'a tablet, 10.6.6.6', count: 3 }]);
+    await forgetTriesAt(owner.person.id);
+    expect(await listTriesAt(owner.person.id)).toEqual([]);
+    // Whoever gets it right at the same place mistyped.
+    const own = await on(owner.device!);
+    expect(why(await byPin(owner.person.id, '000000', own))).toBe('wrong');
+    await expect.poll(async () => (await listTriesAt(owner.person.id)).length).toBe(1);
+    expect(why(await byPin(owner.person.id, PIN, own))).toBe('in');
+    expect(await listTriesAt(owner.person.id)).toEqual([]);
+  });
+
+  it('from more places than anybody reads are counted together', async () => {
+    const { person } = await somebody('reader');
+    for (let i = 0; i < 30; i++) await noteWrongTry(person.id, `place ${i}`);
+    const told = await listTriesAt(person.id);
+    expect(told.length).toBe(21);
+    expect(told.reduce((sum, { count }) => sum + count, 0)).toBe(30);
+  });
+
+  it.each([
+    ['2001:db8:1:2:3:4:5:6', '2001:db8:1:2::/64'],
+    ['2001:db8:1:2::9', '2001:db8:1:2::/64'],
+    ['fe80::1%eth0', 'fe80:0:0:0::/64'],
+    ['::1', '0:0:0:0::/64'],
+    ['10.0.0.5', '10.0.0.5'],
+  ])('from %s count at %s', (address, network) => {
+    expect(networkOf(address)).toBe(network);
   });
 
   it('lock nobody out elsewhere, and keep one place from trying everybody', async () => {
@@ -150,13 +250,32 @@ describe('an address that is good once', () => {
     expect(why(await byInvitation(second, chosen, place()))).toBe('used-up');
   });
 
-  it('signs one more device in for two minutes', async () => {
-    const { person } = await somebody('reader');
-    const token = await inviteNow('device', person.id);
-    expect(await byInvitation(token, {}, place())).toMatchObject({ ok: true, person });
-    const late = await inviteNow('device', person.id);
+  it('signs one more device in for two minutes, as long as the session that made it holds', async () => {
+    const { person, session } = await somebody('reader');
+    expect(await letIn(session)).toMatchObject({ ok: true, person });
+    const { id } = (await findSession(session))!;
+    const orphan = await inviteNow('device', person.id);
+    expect(why(await byInvitation(orphan, {}, place()))).toBe('used-up');
+    const late = await inviteNow('device', person.id, id);
     await older('invitations', 'ends_at', '121 SECOND');
     expect(why(await byInvitation(late, {}, place()))).toBe('used-up');
+  });
+
+  it('lets in five devices a session', async () => {
+    const { session } = await somebody('reader');
+    const all = [];
+    for (let i = 0; i < 7; i++) all.push(await enterBy(session));
+    expect(all.map(why)).toEqual(['in', 'in', 'in', 'in', 'in', 'devices', 'devices']);
+  });
+
+  it('does not come to life again where its person comes back', async () => {
+    await somebody('owner');
+    const id = await transaction((db) => addPerson(db, 'Una Vale', 'technician'));
+    const token = await inviteNow('person', id);
+    const change = { name: 'Una Vale', role: 'technician' as const };
+    await changePerson(id, { ...change, version: 1, left: true });
+    await changePerson(id, { ...change, version: 2, left: false });
+    expect(why(await byInvitation(token, { pin: PIN }, place()))).toBe('used-up');
   });
 
   it.each([
@@ -205,6 +324,72 @@ describe('a session', () => {
     expect(why(await byPin(person.id, PIN, await on(device!)))).toBe('unknown-device');
   });
 
+  it('ends with the device from which its own was let in, and so do its tokens and addresses', async () => {
+    const stolen = await somebody('technician');
+    const second = (await letIn(stolen.session))!;
+    const third = (await letIn(second.session))!;
+    const bystander = await somebody('technician', place('10.0.0.8'));
+    const { id, device, person } = (await findSession(stolen.session))!;
+    const pending = await inviteNow('device', person.id, id);
+    const thirds = (await findSession(third.session))!;
+    const token = (await addToken(person.id, 'figures', ['jobs:read'], 366, thirds.device))!;
+    await transaction((db) => endDevice(db, device));
+    for (const { session } of [stolen, second, third]) expect(await findSession(session)).toBeNull();
+    expect(await findToken(token)).toBeNull();
+    expect(why(await byInvitation(pending, {}, place()))).toBe('used-up');
+    expect(why(await byPin(person.id, PIN, await on(third.device!)))).toBe('unknown-device');
+    expect(await findSession(bystander.session)).not.toBeNull();
+  });
+
+  it('ends with a change of what the person signs in with, and so do tokens and addresses', async () => {
+    const here = await somebody('technician');
+    const elsewhere = (await letIn(here.session))!;
+    const { id, device, person } = (await findSession(here.session))!;
+    const pending = await inviteNow('device', person.id, id);
+    const fromOwner = await inviteNow('person', person.id);
+    const token = (await addToken(person.id, 'figures', ['jobs:read'], 366, device))!;
+    const changed = await forRequester(
+      { ...NOBODY, person, who: person.name, session: { id, device } },
+      async () =>
+        changeSecrets(
+          person,
+          PASSPHRASE,
+          { passphrase: 'herons under wading glass' },
+          await on(here.device!),
+        ),
+    );
+    expect(changed).toBeNull();
+    expect(await findSession(here.session)).not.toBeNull();
+    expect(await findSession(elsewhere.session)).toBeNull();
+    expect(await findToken(token)).toBeNull();
+    for (const address of [pending, fromOwner])
+      expect(why(await byInvitation(address, { pin: PIN }, place()))).toBe('used-up');
+  });
+
+  it('never begins by a secret that was changed while it was compared', async () => {
+    const { person } = await somebody('technician');
+    const entering = byPassphrase(person.name, PASSPHRASE, place('10.0.0.44'));
+    // The real cost of a hash is longer than this change.
+    await transaction(async (db) => {
+      await endAccess(db, person.id);
+      await keepSecrets(db, person.id, { passphrase: await hashOf('herons under wading glass', CHEAP) });
+    });
+    const entered = await entering;
+    if (entered.ok) expect(await findSession(entered.session)).toBeNull();
+    else expect(entered.refused.why).toBe('wrong');
+  });
+
+  it('is asked for a secret again where it lets in more, and wrong ones pause there alone', async () => {
+    const { person, device } = await somebody('technician');
+    const tablet = await on(device!);
+    const answers: (string | null)[] = [];
+    for (let i = 0; i < 4; i++) answers.push((await confirmPerson(person, 'wrong', tablet))?.why ?? null);
+    expect(answers).toEqual(['input', 'input', 'input', 'wait']);
+    expect(why(await byPin(person.id, PIN, tablet))).toBe('in');
+    await change(database(), 'DELETE FROM wrong_tries');
+    for (const right of [PASSPHRASE, PIN]) expect(await confirmPerson(person, right, tablet)).toBeNull();
+  });
+
   it('ends where somebody goes, or may less', async () => {
     await somebody('owner');
     const { person, session } = await somebody('owner');
@@ -222,6 +407,21 @@ describe('a session', () => {
     expect(await findSession(session)).toMatchObject({ person });
     await older('sessions', 'seen_at', '2 YEAR');
     expect(await findSession(session)).toBeNull();
+  });
+
+  it('leaves no rows without end: of many at one device, and of devices that nobody uses', async () => {
+    const { person, device } = await somebody('technician');
+    for (let i = 0; i < 5; i++) await byPin(person.id, PIN, await on(device!));
+    const count = async (table: string) =>
+      (await rows<{ n: number }>(database(), `SELECT COUNT(*) AS n FROM ${table}`))[0]!.n;
+    expect(await count('sessions')).toBeLessThanOrEqual(2);
+    for (let i = 0; i < 55; i++)
+      await transaction((db) => addDevice(db, { ...place(), person: person.id, letInBy: null }));
+    const live = await rows(database(), 'SELECT id FROM devices WHERE ended_at IS NULL');
+    expect(live.length).toBe(50);
+    await older('devices', 'seen_at', '401 DAY');
+    await sweepSessions();
+    expect(await count('devices')).toBe(0);
   });
 
   it('that has been over for a month is thrown away, and no other', async () => {
@@ -271,7 +471,11 @@ describe('a token of a program', () => {
     await somebody('owner');
     const { person } = await somebody('technician');
     const token = (await addToken(person.id, 'figures', ['jobs:read', 'images:read'], 30))!;
-    expect(await findToken(token)).toEqual({ person, scopes: ['jobs:read', 'images:read'], name: 'figures' });
+    expect(await findToken(token)).toMatchObject({
+      person,
+      scopes: ['jobs:read', 'images:read'],
+      name: 'figures',
+    });
     expect(await findToken(`${token}x`)).toBeNull();
     expect(await findToken('')).toBeNull();
     const [row] = await listTokens(person.id);

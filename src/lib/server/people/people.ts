@@ -2,7 +2,7 @@ import { change, database, rows, transaction, type Db } from '../database';
 import { recordAtBench } from '../history/history';
 import { StaleCopy } from '../staleCopy';
 import type { Role } from './roles';
-import { endSessionsOf } from './sessions';
+import { endAccess } from './endAccess';
 
 /** Somebody who works here, as the owner's page shows them. */
 export interface PersonRow {
@@ -100,13 +100,7 @@ export async function changePerson(id: number, { version, name, role, left }: Pe
         ? []
         : [left ? `${name} works here no more.` : `${name} works here again.`]),
     ];
-    if (left || role !== row.role) await endSessionsOf(db, id);
-    if (left)
-      await change(
-        db,
-        'UPDATE access_tokens SET ended_at = UTC_TIMESTAMP(3) WHERE person_id = ? AND ended_at IS NULL',
-        [id],
-      );
+    if (left || role !== row.role) await endAccess(db, id);
     if (told.length > 0) await recordAtBench(db, told.join(' '));
     return version + 1;
   });
@@ -121,6 +115,12 @@ export async function keepSecrets(
   if (passphrase !== undefined)
     await change(db, 'UPDATE people SET passphrase = ? WHERE id = ?', [passphrase, id]);
   if (pin !== undefined) await change(db, 'UPDATE people SET pin = ? WHERE id = ?', [pin, id]);
+}
+
+/** Whether somebody can sign in without a PIN. */
+export async function hasPassphrase(id: number): Promise<boolean> {
+  const found = await rows(database(), 'SELECT id FROM people WHERE id = ? AND passphrase IS NOT NULL', [id]);
+  return found.length > 0;
 }
 
 /** Whether there is an owner who can sign in. */

@@ -1,7 +1,7 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import { requester } from '../requester';
 import { deviceOf } from './cookies';
-import { findDevice } from './sessions';
+import { findDevice } from './devices';
 import type { Place } from './signIn';
 
 /** What browsers say of what they run on, the first that fits. */

@@ -9,8 +9,8 @@ import {
 import { promisify } from 'node:util';
 import { ZxcvbnFactory } from '@zxcvbn-ts/core';
 import { adjacencyGraphs, dictionary } from '@zxcvbn-ts/language-common';
-import { NotDone } from '../threads/pool';
 import { benchSecret } from '../history/benchKey';
+import { Turns, type Turn } from './turns';
 
 const derive = promisify<string | Buffer, Buffer, number, ScryptOptions, Buffer>(scrypt);
 
@@ -24,26 +24,11 @@ interface Cost {
 const COST: Cost = { N: 2 ** 15, r: 8, p: 3 };
 const MAXMEM = 64 * 1024 * 1024;
 const BYTES = 32;
-/** Hashes that are worked out at once, and that may wait for it: each takes a core for a tenth of a second. */
-const AT_ONCE = 2;
-const MOST_WAITING = 30;
+/** Hashes that are worked out at once: each takes a core for a tenth of a second. Further ones wait, half a minute at the longest. */
+const turns = new Turns(2, 150, 4);
 
-let working = 0;
-const waiting: (() => void)[] = [];
-
-async function inTurn<T>(work: () => Promise<T>): Promise<T> {
-  if (working >= AT_ONCE) {
-    if (waiting.length >= MOST_WAITING) throw new NotDone('busy', 'too many sign in at once');
-    await new Promise<void>((go) => waiting.push(go));
-  } else working++;
-  try {
-    return await work();
-  } finally {
-    const next = waiting.shift();
-    if (next) next();
-    else working--;
-  }
-}
+/** Waits for a turn to work out hashes; a try is counted within its turn. @throws NotDone where too many wait */
+export const inTurn = <T>(turn: Turn, work: () => Promise<T>): Promise<T> => turns.run(turn, work);
 
 /**
  * A PIN has few enough forms to be tried one after the other by whoever took the database along, so the bench's key, which lies outside
@@ -52,10 +37,13 @@ async function inTurn<T>(work: () => Promise<T>): Promise<T> {
 const peppered = (secret: string): Buffer =>
   createHmac('sha256', benchSecret()).update('sign-in\0').update(secret.normalize('NFKC')).digest();
 
-/** What is kept of a passphrase or PIN: `scrypt$N$r$p$salt$hash`. @param cost cheaper in tests only, which sign many in */
+/**
+ * What is kept of a passphrase or PIN: `scrypt$N$r$p$salt$hash`. Who asks from outside waits for a turn first.
+ * @param cost cheaper in tests only, which sign many in
+ */
 export async function hashOf(secret: string, cost: Cost = COST): Promise<string> {
   const salt = randomBytes(16);
-  const hash = await inTurn(() => derive(peppered(secret), salt, BYTES, { ...cost, maxmem: MAXMEM }));
+  const hash = await derive(peppered(secret), salt, BYTES, { ...cost, maxmem: MAXMEM });
   return ['scrypt', cost.N, cost.r, cost.p, salt.toString('base64url'), hash.toString('base64url')].join('$');
 }
 
@@ -66,9 +54,7 @@ const NONE = `scrypt$${COST.N}$${COST.r}$${COST.p}$${Buffer.alloc(16).toString('
 export async function isSecret(secret: string, kept: string | null): Promise<boolean> {
   const [, N, r, p, salt, hash] = (kept ?? NONE).split('$');
   const options = { N: Number(N), r: Number(r), p: Number(p), maxmem: MAXMEM };
-  const found = await inTurn(() =>
-    derive(peppered(secret), Buffer.from(salt ?? '', 'base64url'), BYTES, options),
-  );
+  const found = await derive(peppered(secret), Buffer.from(salt ?? '', 'base64url'), BYTES, options);
   const expected = Buffer.from(hash ?? '', 'base64url');
   return expected.length === found.length && timingSafeEqual(found, expected) && kept !== null;
 }

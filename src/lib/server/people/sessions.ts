@@ -1,6 +1,7 @@
 import { change, database, rows, type Db } from '../database';
 import type { Person } from '../requester';
 import { config } from '../settings/config';
+import { DEVICE_DAYS } from './devices';
 import { freshToken, keptToken } from './secrets';
 import type { Role } from './roles';
 
@@ -17,7 +18,7 @@ export interface Session {
 const NOTE = 60;
 
 /** Whether a session `s` on a device `d` of a person `p` still holds, in SQL. */
-const HOLDS = (): string =>
+export const HOLDS = (): string =>
   `s.ended_at IS NULL AND s.ends_at > UTC_TIMESTAMP(3) AND s.seen_at > UTC_TIMESTAMP(3) - INTERVAL ${config().idleHours} HOUR
    AND d.ended_at IS NULL AND p.left_at IS NULL`;
 
@@ -47,15 +48,20 @@ export async function findSession(token: string): Promise<Session | null> {
     : null;
 }
 
-/** Whether a session still holds; asked again and again for whoever watches. */
-export async function stillHolds(id: number): Promise<boolean> {
-  const found = await rows<{ id: number }>(
-    database(),
-    `SELECT s.id FROM sessions s JOIN people p ON p.id = s.person_id JOIN devices d ON d.id = s.device_id WHERE s.id = ? AND ${HOLDS()}`,
-    [id],
+/** Those of many sessions that still hold; asked again and again for whoever watches. */
+export const sessionsThatHold = async (ids: readonly number[]): Promise<Set<number>> =>
+  new Set(
+    ids.length === 0
+      ? []
+      : (
+          await rows<{ id: number }>(
+            database(),
+            `SELECT s.id FROM sessions s JOIN people p ON p.id = s.person_id JOIN devices d ON d.id = s.device_id
+              WHERE ${HOLDS()} AND s.id IN (${ids.map(() => '?').join(', ')})`,
+            [...ids],
+          )
+        ).map(({ id }) => id),
   );
-  return found.length > 0;
-}
 
 /** Notes that a session is used, once in a while. */
 export async function noteUse({ id, device, quiet }: Session, address: string): Promise<void> {
@@ -67,31 +73,6 @@ export async function noteUse({ id, device, quiet }: Session, address: string): 
   ]);
 }
 
-/** A device that somebody signed in on before. */
-export async function findDevice(token: string): Promise<number | null> {
-  const [row] = await rows<{ id: number }>(
-    database(),
-    'SELECT id FROM devices WHERE token = ? AND ended_at IS NULL',
-    [keptToken(token)],
-  );
-  return row?.id ?? null;
-}
-
-/** @returns its id, and what it keeps */
-export async function addDevice(
-  db: Db,
-  name: string,
-  address: string,
-): Promise<{ device: number; token: string }> {
-  const { token, kept } = freshToken();
-  const { insertId } = await change(db, 'INSERT INTO devices (token, name, address) VALUES (?, ?, ?)', [
-    kept,
-    name,
-    address.slice(0, 45),
-  ]);
-  return { device: insertId, token };
-}
-
 /** Begins a session; whatever session the device had is over. @returns what the cookie holds */
 export async function beginSession(db: Db, person: number, device: number): Promise<string> {
   const { token, kept } = freshToken();
@@ -99,6 +80,13 @@ export async function beginSession(db: Db, person: number, device: number): Prom
     db,
     'UPDATE sessions SET ended_at = UTC_TIMESTAMP(3) WHERE device_id = ? AND ended_at IS NULL',
     [device],
+  );
+  // One that is over tells who was here; of more than one of the same person there is nothing to learn.
+  await change(
+    db,
+    `DELETE FROM sessions WHERE device_id = ? AND person_id = ? AND ended_at IS NOT NULL
+        AND id < (SELECT MAX(id) FROM sessions WHERE device_id = ? AND person_id = ?)`,
+    [device, person, device, person],
   );
   await change(
     db,
@@ -142,28 +130,6 @@ export async function endSession(id: number, person: number | null): Promise<boo
   return affectedRows > 0;
 }
 
-export const endSessionsOf = (db: Db, person: number): Promise<unknown> =>
-  change(db, 'UPDATE sessions SET ended_at = UTC_TIMESTAMP(3) WHERE person_id = ? AND ended_at IS NULL', [
-    person,
-  ]);
-
-/** A device that was stolen or given away: its sessions end, and no PIN is good on it any more. @returns whether there was such a one */
-export async function endDevice(db: Db, id: number): Promise<string | null> {
-  const [device] = await rows<{ name: string }>(
-    db,
-    'SELECT name FROM devices WHERE id = ? AND ended_at IS NULL FOR UPDATE',
-    [id],
-  );
-  if (!device) return null;
-  await change(db, 'UPDATE devices SET ended_at = UTC_TIMESTAMP(3) WHERE id = ?', [id]);
-  await change(
-    db,
-    'UPDATE sessions SET ended_at = UTC_TIMESTAMP(3) WHERE device_id = ? AND ended_at IS NULL',
-    [id],
-  );
-  return device.name;
-}
-
 /** Days that what is over is kept, so that the page can still say what was. */
 const KEPT_DAYS = 30;
 
@@ -173,4 +139,9 @@ export async function sweepSessions(): Promise<void> {
   await change(database(), `DELETE FROM sessions WHERE ends_at < ${old} OR ended_at < ${old}`);
   await change(database(), `DELETE FROM invitations WHERE ends_at < ${old}`);
   await change(database(), `DELETE FROM access_tokens WHERE ends_at < ${old} OR ended_at < ${old}`);
+  // A browser has forgotten what it kept by then; sessions on the device go with it.
+  await change(
+    database(),
+    `DELETE FROM devices WHERE ended_at < ${old} OR seen_at < UTC_TIMESTAMP(3) - INTERVAL ${DEVICE_DAYS} DAY`,
+  );
 }

@@ -1,12 +1,24 @@
-import { change, database, rows, transaction } from '../database';
+import { database, rows, transaction, type Db } from '../database';
 import { recordAtBench } from '../history/history';
+import { log } from '../log';
 import { forRequester, requester, type Person } from '../requester';
+import { addDevice, mayLetIn, wasHere, type Maker } from './devices';
+import { endAccess } from './endAccess';
 import { useInvitation, findInvitation } from './invitations';
-import { addPerson, keepSecrets, NameTaken } from './people';
+import { addPerson, hasPassphrase, keepSecrets, NameTaken } from './people';
 import type { Role } from './roles';
-import { hashOf, isSecret, passphraseProblem, pinProblem } from './secrets';
-import { addDevice, beginSession } from './sessions';
-import { countTry, forgetTries, pauseBefore, type Source } from './tries';
+import { hashOf, inTurn, isSecret, keptToken, passphraseProblem, pinProblem } from './secrets';
+import { beginSession } from './sessions';
+import {
+  forgetTries,
+  forgetTriesAt,
+  networkOf,
+  noteWrongTry,
+  pauseBefore,
+  takeBack,
+  takeTry,
+  type Source,
+} from './tries';
 
 /** Where somebody signs in. */
 export interface Place {
@@ -34,6 +46,8 @@ export type Refused =
   | { why: 'unknown-device' }
   /** The address was used, or is too old. */
   | { why: 'used-up' }
+  /** The screen that shows the address, or its person, let in as many devices as it may. */
+  | { why: 'devices' }
   | { why: 'input'; path: string; message: string };
 
 export type Entered = ({ ok: true } & SignedIn) | { ok: false; refused: Refused };
@@ -47,11 +61,9 @@ interface Known {
   secret: string | null;
 }
 
-const sourceOf = (who: string, { device, address }: Place): Source => ({
-  who,
-  from: device === null ? `address ${address}` : `device ${device}`,
-  known: device !== null,
-});
+/** Where somebody is, as tries are counted. */
+const fromOf = ({ device, address }: Place): string =>
+  device === null ? `address ${networkOf(address)}` : `device ${device}`;
 
 /** With name and passphrase, on any device. A name that nobody has is answered like a wrong passphrase, and as slowly. */
 export async function byPassphrase(name: string, passphrase: string, place: Place): Promise<Entered> {
@@ -60,10 +72,13 @@ export async function byPassphrase(name: string, passphrase: string, place: Plac
     'SELECT id, name, role, passphrase AS secret FROM people WHERE name = ? AND left_at IS NULL',
     [name],
   );
+  const own = found !== undefined && place.device !== null && (await wasHere(found.id, place.device));
+  const who = found ? `${found.id}` : `name ${keptToken(name.toLowerCase()).slice(0, 16)}`;
   return bySecret(
+    'passphrase',
     found,
     passphrase,
-    sourceOf(found ? `${found.id}` : `name ${name.toLowerCase()}`, place),
+    { tried: 'passphrase', who, from: fromOf(place), own },
     place,
   );
 }
@@ -76,26 +91,87 @@ export async function byPin(person: number, pin: string, place: Place): Promise<
     'SELECT id, name, role, pin AS secret FROM people WHERE id = ? AND left_at IS NULL',
     [person],
   );
-  return bySecret(found, pin, sourceOf(`${person}`, place), place);
+  const source: Source = { tried: 'pin', who: `${person}`, from: fromOf(place), own: false };
+  return bySecret('pin', found, pin, source, place);
 }
 
 async function bySecret(
+  by: 'passphrase' | 'pin',
   found: Known | undefined,
   secret: string,
   source: Source,
   place: Place,
 ): Promise<Entered> {
-  const seconds = await pauseBefore(source);
-  if (seconds > 0) return no({ why: 'wait', seconds });
-  await countTry(source);
-  if (!(await isSecret(secret, found?.secret ?? null)) || !found) return no({ why: 'wrong' });
-  await forgetTries(source);
-  const { id, name, role } = found;
-  return transaction(async (db) => enter(db, { id, name, role }, place));
+  const refused = await trySecret(found?.id ?? null, secret, [found?.secret ?? null], source, place);
+  if (refused) return no(refused);
+  const { id, name, role } = found!;
+  return transaction(async (db) => {
+    // The secret may have been changed while it was compared: the old one lets nobody in any more.
+    const [now] = await rows<{ secret: string | null }>(
+      db,
+      `SELECT ${by} AS secret FROM people WHERE id = ? AND left_at IS NULL LOCK IN SHARE MODE`,
+      [id],
+    );
+    if (now?.secret !== found!.secret) return no({ why: 'wrong' });
+    return enter(db, { id, name, role }, place);
+  });
 }
 
-async function enter(db: Parameters<typeof beginSession>[0], person: Person, place: Place): Promise<Entered> {
-  const fresh = place.device === null ? await addDevice(db, place.name, place.address) : null;
+/** Waits for its turn, counts the try, and compares. @returns why not; null: it is right */
+async function trySecret(
+  person: number | null,
+  secret: string,
+  kept: readonly (string | null)[],
+  source: Source,
+  place: Place,
+): Promise<Refused | null> {
+  const where = `${place.name}, ${place.address}`;
+  const pause = await pauseBefore(source);
+  if (pause > 0) return { why: 'wait', seconds: pause };
+  return inTurn({ from: source.from, known: place.device !== null }, async () => {
+    const seconds = await takeTry(source);
+    if (seconds > 0) return { why: 'wait', seconds };
+    try {
+      for (const one of kept) {
+        if (!(await isSecret(secret, one))) continue;
+        await forgetTries(source);
+        if (person !== null) await forgetTriesAt(person, where);
+        return null;
+      }
+    } catch (error) {
+      await takeBack(source);
+      throw error;
+    }
+    // Not waited for, so that a name that somebody has takes no longer than one that nobody has.
+    if (person !== null)
+      void noteWrongTry(person, where).catch((error: unknown) => log.warn({ err: error }, 'a wrong try'));
+    return { why: 'wrong' };
+  });
+}
+
+/**
+ * Somebody who is signed in says passphrase or PIN again, so that an unlocked tablet gives nobody away.
+ * @returns why not, at the field `/present`; null: it is theirs
+ */
+export async function confirmPerson(person: Person, present: string, place: Place): Promise<Refused | null> {
+  const [row] = await rows<{ passphrase: string | null; pin: string | null }>(
+    database(),
+    'SELECT passphrase, pin FROM people WHERE id = ?',
+    [person.id],
+  );
+  const kept = [row?.passphrase, row?.pin].filter((one) => one != null);
+  const source: Source = { tried: 'confirmation', who: `${person.id}`, from: fromOf(place), own: true };
+  const refused = await trySecret(person.id, present, kept, source, place);
+  return refused?.why === 'wrong'
+    ? { why: 'input', path: '/present', message: 'This is not what you sign in with now.' }
+    : refused;
+}
+
+async function enter(db: Db, person: Person, place: Place, letInBy?: Maker): Promise<Entered> {
+  const fresh =
+    place.device === null
+      ? await addDevice(db, { ...place, person: person.id, letInBy: letInBy ?? null })
+      : null;
   const session = await beginSession(db, person.id, place.device ?? fresh!.device);
   if (fresh)
     await saidBy(person, () =>
@@ -132,13 +208,7 @@ export async function byInvitation(token: string, chosen: Chosen, place: Place):
         message: 'Say what you are called: it stands beside all that you do.',
       });
   }
-  const kept =
-    invited.kind === 'device'
-      ? {}
-      : {
-          ...(passphrase && { passphrase: await hashOf(passphrase) }),
-          ...(pin && { pin: await hashOf(pin) }),
-        };
+  const kept = invited.kind === 'device' ? {} : await hashesOf({ passphrase, pin }, place);
   try {
     return await transaction(async (db) => {
       const used = await useInvitation(db, token);
@@ -148,7 +218,10 @@ export async function byInvitation(token: string, chosen: Chosen, place: Place):
         name: about.trim(),
         role: 'owner',
       };
+      if (used.kind === 'device' && !(await mayLetIn(db, person.id, used.maker!.session)))
+        return no({ why: 'devices' });
       if (used.kind !== 'device') {
+        await endAccess(db, person.id);
         await keepSecrets(db, person.id, kept);
         const what =
           used.kind === 'owner'
@@ -156,7 +229,7 @@ export async function byInvitation(token: string, chosen: Chosen, place: Place):
             : `${person.name} chose what to sign in with.`;
         await saidBy(person, () => recordAtBench(db, what));
       }
-      return enter(db, person, place);
+      return enter(db, person, place, used.maker ?? undefined);
     });
   } catch (error) {
     if (error instanceof NameTaken)
@@ -191,32 +264,27 @@ export const peopleWithPin = (): Promise<{ id: number; name: string }[]> =>
     'SELECT id, name FROM people WHERE pin IS NOT NULL AND left_at IS NULL ORDER BY name LIMIT 100',
   );
 
-/**
- * Somebody who is signed in changes what they sign in with; the present secret is asked again, so that an unlocked tablet gives nobody away.
- * @returns why not, or null
- */
+/** What is kept of chosen secrets, worked out in one's turn. */
+const hashesOf = (
+  { passphrase, pin }: { passphrase?: string | undefined; pin?: string | null | undefined },
+  place: Place,
+): Promise<{ passphrase?: string; pin?: string | null }> =>
+  // Whoever gets here holds an address that is good once, or is signed in.
+  inTurn({ from: fromOf(place), known: true }, async () => ({
+    ...(passphrase && { passphrase: await hashOf(passphrase) }),
+    ...(pin !== undefined && { pin: pin === null ? null : await hashOf(pin) }),
+  }));
+
+/** Somebody who is signed in changes what they sign in with. @returns why not, or null */
 export async function changeSecrets(
   person: Person,
   present: string,
-  chosen: { passphrase?: string | undefined; pin?: string | null | undefined },
+  { passphrase, pin }: { passphrase?: string | undefined; pin?: string | null | undefined },
   place: Place,
 ): Promise<Refused | null> {
-  const [row] = await rows<{ passphrase: string | null; pin: string | null }>(
-    database(),
-    'SELECT passphrase, pin FROM people WHERE id = ?',
-    [person.id],
-  );
-  const source = sourceOf(`${person.id}`, place);
-  const seconds = await pauseBefore(source);
-  if (seconds > 0) return { why: 'wait', seconds };
-  await countTry(source);
-  const right =
-    (await isSecret(present, row?.passphrase ?? null)) ||
-    (row?.pin != null && (await isSecret(present, row.pin)));
-  if (!right) return { why: 'input', path: '/present', message: 'This is not what you sign in with now.' };
-  await forgetTries(source);
-  const { passphrase, pin } = chosen;
-  if (pin === null && row?.passphrase == null && !passphrase)
+  const refused = await confirmPerson(person, present, place);
+  if (refused) return refused;
+  if (pin === null && !passphrase && !(await hasPassphrase(person.id)))
     return {
       why: 'input',
       path: '/pin',
@@ -226,18 +294,11 @@ export async function changeSecrets(
     const wrong = chosenProblem(false, { passphrase, pin: pin ?? undefined }, person.name);
     if (wrong) return { why: 'input', ...wrong };
   }
-  const kept = {
-    ...(passphrase && { passphrase: await hashOf(passphrase) }),
-    ...(pin !== undefined && { pin: pin === null ? null : await hashOf(pin) }),
-  };
+  const kept = await hashesOf({ passphrase, pin }, place);
   await transaction(async (db) => {
     await keepSecrets(db, person.id, kept);
     // Whoever is signed in by the old one elsewhere signs in anew.
-    await change(
-      db,
-      'UPDATE sessions SET ended_at = UTC_TIMESTAMP(3) WHERE person_id = ? AND ended_at IS NULL AND id <> ?',
-      [person.id, requester().session?.id ?? 0],
-    );
+    await endAccess(db, person.id, requester().session?.id);
     await recordAtBench(db, `${person.name} changed what to sign in with.`);
   });
   return null;

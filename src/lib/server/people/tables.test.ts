@@ -51,6 +51,7 @@ describe('whom addresses answer', () => {
     const readers = changes.filter(([, { need }]) => need === 'reader').map(([endpoint]) => endpoint);
     // What only computes, and what is about oneself.
     expect(readers.sort()).toEqual([
+      'delete /api/v1/me/wrong-tries',
       'delete /api/v1/sessions/{id}',
       'post /api/v1/diagnosis',
       'post /api/v1/me/device',

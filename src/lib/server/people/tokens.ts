@@ -20,12 +20,13 @@ export interface TokenRow {
 
 const MOST_TOKENS = 100;
 
-/** @returns what the program sends, shown once; null: there are too many already */
+/** @param device the one that it is made on, and ends with @returns what the program sends, shown once; null: there are too many already */
 export async function addToken(
   person: number,
   name: string,
   scopes: readonly Scope[],
   days: number,
+  device: number | null = null,
 ): Promise<string | null> {
   const [{ count } = { count: 0 }] = await rows<{ count: number }>(
     database(),
@@ -36,8 +37,8 @@ export async function addToken(
   const whole = `${TOKEN_PREFIX}${token}`;
   await change(
     database(),
-    'INSERT INTO access_tokens (token, person_id, name, scopes, ends_at) VALUES (?, ?, ?, ?, UTC_TIMESTAMP(3) + INTERVAL ? DAY)',
-    [keptToken(whole), person, name, JSON.stringify(scopes), days],
+    'INSERT INTO access_tokens (token, person_id, name, scopes, device_id, ends_at) VALUES (?, ?, ?, ?, ?, UTC_TIMESTAMP(3) + INTERVAL ? DAY)',
+    [keptToken(whole), person, name, JSON.stringify(scopes), device, days],
   );
   return whole;
 }
@@ -50,7 +51,7 @@ const scopesOf = (text: string): Scope[] => {
 /** Who answers for a program, and what it may; null: the token is none that holds. */
 export async function findToken(
   token: string,
-): Promise<{ person: Person; scopes: Scope[]; name: string } | null> {
+): Promise<{ id: number; person: Person; scopes: Scope[]; name: string } | null> {
   if (!token.startsWith(TOKEN_PREFIX)) return null;
   const [row] = await rows<{
     id: number;
@@ -71,11 +72,27 @@ export async function findToken(
   if (row.quiet === null || row.quiet > 60)
     await change(database(), 'UPDATE access_tokens SET seen_at = UTC_TIMESTAMP(3) WHERE id = ?', [row.id]);
   return {
+    id: row.id,
     person: { id: row.person, name: row.name, role: row.role },
     scopes: scopesOf(row.scopes),
     name: row.title,
   };
 }
+
+/** Those of many tokens that still hold; asked again and again for programs that watch. */
+export const tokensThatHold = async (ids: readonly number[]): Promise<Set<number>> =>
+  new Set(
+    ids.length === 0
+      ? []
+      : (
+          await rows<{ id: number }>(
+            database(),
+            `SELECT t.id FROM access_tokens t JOIN people p ON p.id = t.person_id
+              WHERE t.ended_at IS NULL AND t.ends_at > UTC_TIMESTAMP(3) AND p.left_at IS NULL AND t.id IN (${ids.map(() => '?').join(', ')})`,
+            [...ids],
+          )
+        ).map(({ id }) => id),
+  );
 
 /** Tokens that hold, the newest first. @param person only theirs; null: everybody's */
 export const listTokens = async (person: number | null): Promise<TokenRow[]> =>

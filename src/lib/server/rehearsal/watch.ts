@@ -1,19 +1,20 @@
 import { ENDING } from '../http/ending';
-import { stillHolds } from '../people/sessions';
+import { presenceOf, Seats, stillPresent } from '../people/presence';
 import { requester } from '../requester';
 import { findRehearsal, markOf, type Rehearsal } from './rehearsals';
 import { ALIVE } from './states';
 
-/** Milliseconds between two looks; minutes after which whoever watches has to ask again; how many may watch at once. */
+/** Milliseconds between two looks; minutes after which whoever watches has to ask again; how many may watch at once, and of one person. */
 const LOOK = 1000;
 const MINUTES = 15;
-/** Looks after which it is asked again whether the session of whoever watches still holds. */
+/** Looks after which it is asked again whether whoever watches still may. */
 const ASK_AGAIN = 4;
 const MOST = 24;
+const MOST_EACH = 8;
 /** Something is said at least this often, so that a connection that is gone is noticed. Milliseconds. */
 const QUIET = 15_000;
 
-let watching = 0;
+const seats = new Seats(() => MOST, MOST_EACH);
 let ending = false;
 process.once(ENDING as 'disconnect', () => (ending = true));
 
@@ -22,13 +23,13 @@ process.once(ENDING as 'disconnect', () => (ending = true));
  * the rehearsal. null: too many watch already.
  */
 export function watch(job: number, id: number, gone: AbortSignal): ReadableStream<Uint8Array> | null {
-  if (watching >= MOST) return null;
-  watching++;
-  const session = requester().session?.id ?? null;
+  const presence = presenceOf(requester());
+  const stand = seats.take(presence.person);
+  if (!stand) return null;
   const text = new TextEncoder();
   let over = false;
   const leave = () => {
-    if (!over) watching--;
+    stand();
     over = true;
   };
   gone.addEventListener('abort', leave, { once: true });
@@ -46,7 +47,7 @@ export function watch(job: number, id: number, gone: AbortSignal): ReadableStrea
       try {
         while (!over && !ending && Date.now() < until) {
           // Whoever was signed out meanwhile sees no more of it.
-          if (session !== null && ++looks % ASK_AGAIN === 0 && !(await stillHolds(session))) break;
+          if (++looks % ASK_AGAIN === 0 && (await stillPresent([presence])).size === 0) break;
           // Whether it changed costs next to nothing to ask; only then is it read whole.
           const mark = await markOf(id);
           const now: Rehearsal | null = mark === last && mark !== '' ? same : await findRehearsal(job, id);

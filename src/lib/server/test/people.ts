@@ -34,7 +34,7 @@ export async function somebody(role: Role, at = place()): Promise<SignedIn> {
   return entered;
 }
 /** A hundredth of what a hash costs elsewhere. */
-const CHEAP = { N: 1024, r: 8, p: 1 };
+export const CHEAP = { N: 1024, r: 8, p: 1 };
 
 /** Nobody was ever here. */
 export async function nobody(): Promise<void> {

@@ -92,7 +92,12 @@
         >
       {:else}
         <button type="button" class="btn btn-sm quiet" onclick={edit}>Change</button>
-        <button type="button" class="btn btn-sm quiet" onclick={() => void address()}>New address</button>
+        <button
+          type="button"
+          class="btn btn-sm quiet"
+          title="Ends whatever let them in: sessions, tokens, addresses"
+          onclick={() => void address()}>New address</button
+        >
         <button
           type="button"
           class="btn btn-sm quiet"

@@ -2,6 +2,7 @@
   import { invalidateAll } from '$app/navigation';
   import { send, type Refusal } from '$ui/api';
   import Refused from '$ui/Refused.svelte';
+  import Present from './Present.svelte';
 
   interface Props {
     tokens: readonly { id: number; name: string; scopes: string[]; seenAt: Date | null; endsAt: Date }[];
@@ -9,6 +10,7 @@
   }
   let { tokens, scopes }: Props = $props();
   let name = $state('');
+  let present = $state('');
   let days = $state(90);
   let chosen = $state<string[]>(['jobs:read']);
   let made = $state<string | null>(null);
@@ -16,7 +18,13 @@
 
   async function make(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    const reply = await send<{ token: string }>('POST', '/api/v1/tokens', { name, scopes: chosen, days });
+    const reply = await send<{ token: string }>('POST', '/api/v1/tokens', {
+      present,
+      name,
+      scopes: chosen,
+      days,
+    });
+    present = '';
     refusal = reply.ok ? null : reply.refusal;
     if (!reply.ok) return;
     made = reply.value.token;
@@ -31,7 +39,7 @@
   const day = (at: Date): string => at.toISOString().slice(0, 10);
 </script>
 
-{#if refusal}<Refused {refusal} />{/if}
+{#if refusal && !refusal.fields.some(({ path }) => path === '/present')}<Refused {refusal} />{/if}
 {#if made}
   <p class="made" role="status">
     <b>Keep it now, it is not shown again:</b>
@@ -76,8 +84,11 @@
         bind:value={days}
       /></label
     >
+    <Present bind:value={present} {refusal} />
     <p>
-      <button class="btn quiet" disabled={chosen.length === 0 || name.trim() === ''}>Make the token</button>
+      <button class="btn quiet" disabled={chosen.length === 0 || name.trim() === '' || present === ''}
+        >Make the token</button
+      >
     </p>
   </form>
 </details>

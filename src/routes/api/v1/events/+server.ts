@@ -1,5 +1,6 @@
 import type { RequestHandler } from '@sveltejs/kit';
 import { benchEvents } from '$lib/server/feed/stream';
+import { presenceOf } from '$lib/server/people/presence';
 import { problem } from '$lib/server/problem';
 import { requester } from '$lib/server/requester';
 
@@ -14,7 +15,7 @@ const HEADERS = {
 export const GET: RequestHandler = ({ request }) => {
   // Whoever asks for the head alone hears no events, and would wait for their end.
   if (request.method === 'HEAD') return new Response(null, { headers: HEADERS });
-  const stream = benchEvents(requester().session?.id ?? null, request.signal);
+  const stream = benchEvents(presenceOf(requester()), request.signal);
   return stream
     ? new Response(stream, { headers: HEADERS })
     : problem(503, 'Too many are watching at once. Try again in a moment.');

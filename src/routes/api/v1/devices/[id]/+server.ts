@@ -3,7 +3,7 @@ import { jobNumber, named } from '$lib/server/answers';
 import { transaction } from '$lib/server/database';
 import { recordAtBench } from '$lib/server/history/history';
 import { onPerson } from '$lib/server/people/answers';
-import { endDevice } from '$lib/server/people/sessions';
+import { endDevice } from '$lib/server/people/devices';
 import { problem } from '$lib/server/problem';
 
 /** A device that was stolen, lost or given away. */

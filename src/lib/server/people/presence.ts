@@ -1,0 +1,62 @@
+import type { Requester } from '../requester';
+import { sessionsThatHold } from './sessions';
+import { tokensThatHold } from './tokens';
+
+/** By what somebody who watches was let in; both null where nobody signs in. */
+export interface Presence {
+  session: number | null;
+  token: number | null;
+  person: number | null;
+}
+
+export const presenceOf = ({ session, token, person }: Requester): Presence => ({
+  session: session?.id ?? null,
+  token,
+  person: person?.id ?? null,
+});
+
+/** Those of many who may go on watching: session or token of each still holds. */
+export async function stillPresent<T extends Presence>(list: readonly T[]): Promise<Set<T>> {
+  const idsOf = (what: 'session' | 'token'): number[] => [
+    ...new Set(list.map((one) => one[what]).filter((id) => id !== null)),
+  ];
+  const [sessions, tokens] = await Promise.all([
+    sessionsThatHold(idsOf('session')),
+    tokensThatHold(idsOf('token')),
+  ]);
+  return new Set(
+    list.filter(
+      ({ session, token }) =>
+        (session === null || sessions.has(session)) && (token === null || tokens.has(token)),
+    ),
+  );
+}
+
+/** Seats for those who watch, bounded in all and by person, so that nobody takes all of them. */
+export class Seats {
+  private readonly taken = new Map<number | null, number>();
+
+  constructor(
+    private readonly most: () => number,
+    private readonly mostEach: number,
+  ) {}
+
+  get count(): number {
+    return [...this.taken.values()].reduce((sum, some) => sum + some, 0);
+  }
+
+  /** @param person null where nobody signs in: bounded in all only @returns what gives it back, once; null: none is free */
+  take(person: number | null): (() => void) | null {
+    const own = this.taken.get(person) ?? 0;
+    if (this.count >= this.most() || (person !== null && own >= this.mostEach)) return null;
+    this.taken.set(person, own + 1);
+    let over = false;
+    return () => {
+      if (over) return;
+      over = true;
+      const left = this.taken.get(person)! - 1;
+      if (left > 0) this.taken.set(person, left);
+      else this.taken.delete(person);
+    };
+  }
+}
