@@ -1,4 +1,4 @@
-import { spawn, spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { tryPort } from './ports.mjs';
@@ -11,14 +11,11 @@ let failed = 0;
 /** What failed and what it said first, repeated at the end: whoever sees only the last lines of a long output still knows. @type {string[]} */
 const failures = [];
 
-/** Runs one tool, its output as it comes. @param {string} what @param {string[]} command @param {NodeJS.ProcessEnv} [env] */
-function run(what, command, env = {}) {
+/** Runs one tool, its output as it comes; what a server beside it says is read meanwhile. @param {string} what @param {string[]} command @param {NodeJS.ProcessEnv} [env] */
+async function run(what, command, env = {}) {
   console.log(`\n== ${what}`);
   const began = Date.now();
-  const { status } = spawnSync('npx', ['--no-install', ...command], {
-    stdio: ['ignore', 'inherit', 'inherit'],
-    env: { ...process.env, ...env },
-  });
+  const { status } = await told(command, env, (part) => process.stdout.write(part));
   console.log(
     `== ${what}: ${status === 0 ? 'good' : 'FAILED'} (${((Date.now() - began) / 1000).toFixed(1)} s)`,
   );
@@ -132,7 +129,7 @@ mkdirSync(REPORTS, { recursive: true });
 let database;
 let server;
 try {
-  run('types of routes', ['svelte-kit', 'sync']);
+  await run('types of routes', ['svelte-kit', 'sync']);
   // The longest first.
   await checkAll([
     ['lint', ['eslint', '--max-warnings', '0', '.']],
@@ -185,7 +182,7 @@ try {
 
   server = await serveOn('browser');
   const playwright = `${REPORTS}/playwright.json`;
-  const driven = run('browser tests', ['playwright', 'test', '--reporter=list,json'], {
+  const driven = await run('browser tests', ['playwright', 'test', '--reporter=list,json'], {
     BASE_URL: server.address,
     DATABASE_URL: database.url('browser'),
     SERVERS_DATABASE_URL: database.url('servers'),

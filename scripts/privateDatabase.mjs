@@ -15,14 +15,13 @@ import {
 } from 'node:fs';
 import { createConnection } from 'node:net';
 import { dirname, join, resolve } from 'node:path';
-import { end, runs, wait } from './processes.mjs';
+import { end, runs, waitFor } from './processes.mjs';
 import { tryPort } from './ports.mjs';
 
 /** Reads and writes rows; no more than that. */
 const USER = 'gentle_tide';
 /** Changes tables and their triggers, when the server starts. */
 const KEEPER = 'gentle_tide_keeper';
-const PATIENCE = 60_000;
 /** Who may use the database, while it runs; only whoever started it reads it. */
 const ACCESS = 'access.json';
 
@@ -109,13 +108,14 @@ export async function startDatabase(folder, names, options = []) {
   server.once('exit', () => (gone = true));
   server.once('error', () => (gone = true));
 
-  for (const until = Date.now() + PATIENCE; !(await greets(Number(port))); await wait(50)) {
-    if (gone) throw new Error(`the database did not start. ${reason(log)}`);
-    if (Date.now() > until) {
-      await end(pid, data);
-      throw new Error(`the database did not answer within a minute. ${reason(log)}`);
-    }
-  }
+  const look = async () => {
+    if (gone) throw new Error('the database did not start');
+    return greets(Number(port));
+  };
+  await waitFor('the database', look, 50).catch(async (error) => {
+    await end(pid, data);
+    throw new Error(`${error.message}. ${reason(log)}`);
+  });
   rmSync(setup, { force: true });
   const access = join(root, ACCESS);
   rmSync(access, { force: true });

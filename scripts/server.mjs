@@ -2,9 +2,7 @@ import { spawn } from 'node:child_process';
 import { request as overHttp } from 'node:http';
 import { request as overHttps } from 'node:https';
 import { MAIN } from './build.mjs';
-import { end, wait } from './processes.mjs';
-
-const PATIENCE = 60_000;
+import { end, waitFor } from './processes.mjs';
 
 /**
  * Serves the built application and waits until it answers.
@@ -15,7 +13,8 @@ export async function serve({ port, host, databaseUrl, migrationUrl, demo, env =
   const shown = host === '0.0.0.0' || host === '::' ? '127.0.0.1' : host;
   const child = spawn(process.execPath, [MAIN], {
     detached: true,
-    stdio: ['ignore', said ? 'pipe' : 'inherit', 'pipe'],
+    // The channel ends with whoever started the server, however that is, and the server with it.
+    stdio: ['ignore', said ? 'pipe' : 'inherit', 'pipe', 'ipc'],
     env: {
       ...process.env,
       // A terminal is no log: it says what goes wrong, and no more.
@@ -36,12 +35,16 @@ export async function serve({ port, host, databaseUrl, migrationUrl, demo, env =
   });
   let gone = false;
   const exited = new Promise((done) => child.once('exit', () => done((gone = true))));
-  let scheme = null;
-  for (const until = Date.now() + PATIENCE; !(scheme = await answers(shown, port)); await wait(60)) {
-    if (gone) throw new Error(`the server did not start: ${/Error: .*/.exec(errors)?.[0] ?? 'see above'}`);
-    if (Date.now() > until) throw new Error('the server did not answer within a minute');
-  }
+  child.channel?.unref();
   const pid = child.pid ?? 0;
+  const look = async () => {
+    if (gone) throw new Error(`the server did not start: ${/Error: .*/.exec(errors)?.[0] ?? 'see above'}`);
+    return answers(shown, port);
+  };
+  const scheme = await waitFor('the server', look, 60).catch(async (error) => {
+    await end(pid, MAIN);
+    throw error;
+  });
   const address = `${scheme}://${shown.includes(':') ? `[${shown}]` : shown}:${port}`;
   return { address, pid, exited, stop: () => end(pid, MAIN) };
 }

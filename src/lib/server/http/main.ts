@@ -174,6 +174,9 @@ function end(): void {
   sweep.unref();
   setTimeout(() => server.closeAllConnections(), DRAIN_MS).unref();
 }
+// Whoever started this process with a channel is gone: nobody else would end it.
+process.once('disconnect', end);
+process.channel?.unref();
 process.on('SIGTERM', end);
 process.on('SIGINT', end);
 
