@@ -184,6 +184,65 @@ describe('an image on the server', () => {
     60_000,
   );
 
+  it('is never taken for a run’s own copy: a file, a folder, a link or a journal of that name stays as it is', async () => {
+    put('qcow2', 'machine.qcow2');
+    const job = await jobOn('machine.qcow2');
+    const others: ((copy: string) => void)[] = [
+      (copy) => void execFileSync('cp', [join(folder, 'machine.qcow2'), copy]),
+      (copy) => writeFileSync(copy, 'holiday pictures'),
+      (copy) => mkdirSync(copy),
+      (copy) => symlinkSync(join(folder, 'machine.qcow2'), copy),
+      (copy) => writeFileSync(`${copy}.journal`, 'another’s'),
+    ];
+    for (const put of others) {
+      const id = await begun(job, { place: 'copy' });
+      const copy = join(folder, `machine.carried-out-${id}.qcow2`);
+      put(copy);
+      const before = say('tar', 'c', '-C', folder, '.');
+      // Where a journal lies it waits for somebody to look.
+      const refused = await until(keeper(), job, id, ({ problem }) => problem !== null);
+      expect(refused.problem).toMatch(
+        /machine.carried-out-\d+.qcow2(.journal)? lies in the folder of images/,
+      );
+      expect(say('tar', 'c', '-C', folder, '.') === before).toBe(true);
+      rmSync(copy, { recursive: true, force: true });
+      rmSync(`${copy}.journal`, { force: true });
+      if (refused.state === 'paused') {
+        await wishFor(job.number, id, 'cancel');
+        await until(keeper(), job, id, is('cancelled'));
+      }
+    }
+    // Cancelled before its turn came, it removes nothing either.
+    const id = await begun(job, { place: 'copy' });
+    const copy = join(folder, `machine.carried-out-${id}.qcow2`);
+    writeFileSync(copy, 'holiday pictures');
+    await wishFor(job.number, id, 'cancel');
+    await until(keeper(), job, id, is('cancelled'));
+    expect(readFileSync(copy, 'utf8')).toBe('holiday pictures');
+  }, 60_000);
+
+  it('put in the place of a run’s copy while it is stopped is not written to', async () => {
+    put('qcow2', 'machine.qcow2');
+    const job = await jobOn('machine.qcow2');
+    const one = keeper();
+    const id = await begun(job, { place: 'copy', pace: 'drive' });
+    await until(one, job, id, moving);
+    await wishFor(job.number, id, 'cut');
+    await until(one, job, id, is('cut'));
+    const copy = join(folder, `machine.carried-out-${id}.qcow2`);
+    execFileSync('mv', [copy, join(all, 'own')]);
+    execFileSync('cp', ['--preserve=all', join(all, 'own'), copy]);
+    const before = readFileSync(copy);
+    await wishFor(job.number, id, 'resume');
+    await until(one, job, id, (now) => now.state === 'paused' && now.problem !== null);
+    expect(readFileSync(copy).equals(before)).toBe(true);
+    // Moved back it is the same file, and is gone on with.
+    execFileSync('mv', [join(all, 'own'), copy]);
+    await wishFor(job.number, id, 'resume');
+    await wishFor(job.number, id, 'fast');
+    expect((await until(one, job, id, is('ended'))).verdict).toBe('proved');
+  }, 60_000);
+
   it('is worked on itself only where its name is typed, and survives cuts, a step back, and being gone on with', async () => {
     const path = put('vhdx', 'machine.vhdx');
     const job = await jobOn('machine.vhdx');

@@ -19,11 +19,11 @@ import {
   type Taken,
 } from './queue';
 import { config } from '../settings/config';
-import { removeCopy } from './imageDisk';
+import { isOwnCopy, removeCopy } from './copy';
 import { roomOf } from './rehearse';
 import { here, inThread, type Ended, type UnderWay } from './runner';
 import { siteOf, type Site } from './site';
-import type { RehearsalProgress } from './states';
+import { isBegun, type RehearsalProgress } from './states';
 
 /** Milliseconds between two looks at what is wished, and at the queue. */
 const LOOK = 400;
@@ -196,19 +196,22 @@ export class Keeper {
     const path = this.pathOf(id);
     const site = this.siteOf(taken);
     const over = ending.state === 'ended' || ending.state === 'cancelled' || ending.state === 'failed';
-    if (over) await this.clear(path);
+    // Of an image, the note of what the run made is read below.
+    if (over && site.place === 'stand-in') await this.clear(path);
     await endRehearsal(id, this.holder, ending, progress, over ? 0 : await roomOf(path));
     // The journal of an image goes only once what came of it is kept: until then it can be gone on with.
     if (!over || site.place === 'stand-in') return;
     // What is beside an image where nothing was begun is not this run's.
     const proved = ending.state === 'ended' && ending.proof.verdict === 'proved';
-    const begun = existsSync(site.journal);
-    if (proved || (begun && site.place === 'copy')) await removeJournal(site.journal);
+    const own = site.place === 'image' || isBegun(progress) || (await isOwnCopy(site));
+    const begun = own && existsSync(site.journal);
+    if (begun && (proved || site.place === 'copy')) await removeJournal(site.journal);
     else if (begun && ending.state === 'cancelled') await leaveJournal(site.journal, id);
     // Whoever has to find out what became of the image still has it.
     else if (begun) await putAsideJournal(site.journal, id);
     // A copy that came to nothing is of no use to anybody.
-    if (site.place === 'copy' && ending.state !== 'ended') await removeCopy(site.disk);
+    if (site.place === 'copy' && ending.state !== 'ended') await removeCopy(site);
+    await this.clear(path);
   }
 
   private siteOf(taken: Taken): Site {

@@ -5,8 +5,8 @@ import type { RunPlace } from './states';
 /** Where a run's disk and its journal lie. */
 export type Site = { journal: string } & (
   | { place: 'stand-in'; folder: string }
-  /** `from`: the image that the copy is made of. */
-  | { place: 'copy'; disk: string; from: string }
+  /** `from`: the image that the copy is made of; `note`: which files the run made. */
+  | { place: 'copy'; disk: string; from: string; note: string }
   | { place: 'image'; disk: string }
 );
 
@@ -21,5 +21,7 @@ export function siteOf(
   }
   const disk = imagePath(place === 'copy' ? copyName(image, id) : image);
   const journal = journalOf(disk);
-  return place === 'copy' ? { place, disk, journal, from: imagePath(image) } : { place, disk, journal };
+  return place === 'copy'
+    ? { place, disk, journal, from: imagePath(image), note: join(folder, String(id), 'copy.json') }
+    : { place, disk, journal };
 }

@@ -72,3 +72,7 @@ export const AT_FIRST: RehearsalProgress = {
   factor: null,
   cuts: 0,
 };
+
+/** Whether a run has written to its disk. */
+export const isBegun = ({ phase }: RehearsalProgress): boolean =>
+  phase === 'carrying-out' || phase === 'after';
