@@ -11,3 +11,7 @@ GRANT SELECT, INSERT, UPDATE, DELETE ON gentle_tide.* TO 'gentle_tide'@'127.0.0.
 CREATE USER IF NOT EXISTS 'gentle_tide_keeper'@'127.0.0.1' IDENTIFIED BY 'CHANGE ME TOO';
 GRANT ALL ON gentle_tide.* TO 'gentle_tide_keeper'@'127.0.0.1';
 GRANT ALL ON gentle_tide_scratch.* TO 'gentle_tide_keeper'@'127.0.0.1';
+
+-- What a backup is tried with before it is restored: it sees nothing else.
+CREATE USER IF NOT EXISTS 'gentle_tide_scratch'@'127.0.0.1' IDENTIFIED BY 'CHANGE ME AS WELL';
+GRANT ALL ON gentle_tide_scratch.* TO 'gentle_tide_scratch'@'127.0.0.1';

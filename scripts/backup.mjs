@@ -11,13 +11,13 @@ let database;
 try {
   if (!argument || more.length > 0) throw new Error('say where to: ./backup FILE, or ./backup --nightly');
   const { config, listBackups, makeBackup } = await backupTools();
+  database = await benchDatabase();
   const { backups, backupsKept } = config();
   const nightly = argument === '--nightly';
   const stamp = new Date().toISOString().slice(0, 16).replace(/[T:]/g, '-');
   const path = resolve(nightly ? join(backups, `nightly-${stamp}.gtb`) : argument);
   if (!nightly && existsSync(path))
     throw new Error(`${argument} is there already; nothing was written over it`);
-  database = await benchDatabase();
   const began = Date.now();
   const { parts, rows, migration } = await makeBackup(path, {
     config: config(),

@@ -152,7 +152,11 @@ try {
     'shop',
   ]);
   // Those that share a database go one after the other, and wait for it now and then: the others fill the gaps.
-  const onUnit = { DATABASE_URL: database.url('unit'), MIGRATION_URL: database.keeperUrl('unit') };
+  const onUnit = {
+    DATABASE_URL: database.url('unit'),
+    MIGRATION_URL: database.keeperUrl('unit'),
+    SCRATCH_URL: database.scratchUrl('unit_scratch'),
+  };
   await Promise.all([
     vitest('unit tests, and bytes', ['unit', 'bytes'], onUnit),
     vitest('integration tests', ['integration'], onUnit),

@@ -1,37 +1,54 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { createInterface } from 'node:readline/promises';
+import { parseArgs } from 'node:util';
 import mysql from 'mysql2/promise';
 import { backupTools, benchDatabase, stopped } from './benchDatabase.mjs';
 import { runs } from './processes.mjs';
 
-const args = process.argv.slice(2);
-const yes = args.includes('--yes');
-const [argument, ...more] = args.filter((one) => one !== '--yes');
 const signal = stopped();
 process.env['GENTLE_TIDE_DATA'] ||= '.local';
 let database;
 try {
-  if (!argument || more.length > 0) throw new Error('say what: ./restore FILE');
-  const path = resolve(argument);
-  if (!existsSync(path)) throw new Error(`there is no ${argument}`);
+  const { values, positionals } = parseArgs({
+    allowPositionals: true,
+    options: { yes: { type: 'boolean' }, trust: { type: 'boolean' }, back: { type: 'boolean' } },
+  });
+  const [argument, ...more] = positionals;
+  if ((argument === undefined) !== (values.back ?? false) || more.length > 0)
+    throw new Error('say what: ./restore FILE, or ./restore --back after one that was cut short');
+  const path = argument === undefined ? null : resolve(argument);
+  if (path && !existsSync(path)) throw new Error(`there is no ${argument}`);
   refuseBesideStart();
-  const { config, restoreBackup } = await backupTools();
+  const { config, restoreBackup, goBack } = await backupTools();
   database = await benchDatabase();
   if (process.env['DATABASE_URL']) await refuseBesideServers(process.env['DATABASE_URL']);
-  if (!yes) {
-    const asked = createInterface({ input: process.stdin, output: process.stdout });
-    const said = await asked.question(
-      `Put ${path} in the place of what is in ${config().data} and in its database? Type yes: `,
-    );
-    asked.close();
-    if (said.trim() !== 'yes') throw new Error('you did not say yes');
-  }
-  const { manifest, before, aside } = await restoreBackup(path, {
+  const from = {
     config: config(),
     url: database.url,
-    tell: (words) => console.log(words),
+    tell: (/** @type {string} */ words) => console.log(words),
     signal,
+  };
+  if (!path) {
+    const cut = await goBack(from);
+    if (!cut) throw new Error('no restore was cut short here; there is nothing to go back from');
+    console.log(`Everything is as it was before the restore of ${cut.backup}.`);
+    await database.stop();
+    process.exit();
+  }
+  const question = `Put ${path} in the place of what is in ${config().data} and in its database? Type yes: `;
+  if (!values.yes && !(await isSaid(question, 'yes'))) throw new Error('you did not say yes');
+  const { manifest, before, aside } = await restoreBackup(path, from, async (why) => {
+    if (values.trust) return true;
+    // Whoever said yes beforehand said nothing about this.
+    if (values.yes) {
+      console.error('Say --trust as well if you know where it was since it was made.');
+      return false;
+    }
+    return isSaid(
+      `${why}\nWhoever altered it could have put their own people, keys and histories in. If you know where it was since, type trust: `,
+      'trust',
+    );
   });
   console.log(
     `Restored as it was on ${manifest.at}: ${manifest.rows['jobs'] ?? 0} jobs, ${manifest.rows['history'] ?? 0} entries of histories.`,
@@ -47,6 +64,14 @@ try {
   await database?.stop();
 }
 process.exit();
+
+/** @param {string} question @param {string} word */
+async function isSaid(question, word) {
+  const asked = createInterface({ input: process.stdin, output: process.stdout });
+  const said = await asked.question(question);
+  asked.close();
+  return said.trim() === word;
+}
 
 /** A server that `./start` runs would work with a database that goes away under it. */
 function refuseBesideStart() {

@@ -5,6 +5,7 @@ import {
   type RequestEvent,
   type ServerInit,
 } from '@sveltejs/kit';
+import { removeLeftStages } from '$lib/server/backup/staging';
 import { closeDatabase } from '$lib/server/database';
 import { loadDemoData } from '$lib/server/demo/load';
 import { throwAway } from '$lib/server/door/readBytes';
@@ -35,6 +36,8 @@ export const init: ServerInit = async () => {
     },
   });
   warmThreads();
+  // Of a backup or restore that was killed: they hold the bench's keys.
+  for (const folder of [config().data, config().backups]) await removeLeftStages(folder);
   const keeper = new Keeper();
   keeper.start();
   const swept = sweeping();

@@ -4,6 +4,7 @@ import Postgrator from 'postgrator';
 import { connectionOptions, SESSION_SETTINGS } from './database';
 import { dumpInto } from './backup/dump';
 import { newestMigration, tooNew } from './backup/inspect';
+import { cutShort, markIn } from './backup/mark';
 import { adoptHistories } from './history/history';
 import { log } from './log';
 import { config } from './settings/config';
@@ -45,6 +46,8 @@ export async function migrate({
     ]);
     if (lock?.['got'] !== 1)
       throw new Error(`another process has been migrating this database for ${LOCK_SECONDS} seconds`);
+    const cut = await markIn(connection);
+    if (cut) throw new Error(cutShort(cut));
     const has = await migrationOf(connection);
     const knows = newestMigration(folder);
     if (has > knows) throw new Error(tooNew(has, knows));

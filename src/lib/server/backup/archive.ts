@@ -1,7 +1,7 @@
 import { execFile } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { createReadStream, existsSync } from 'node:fs';
-import { lstat, mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { lstat, readdir, rm, stat, writeFile } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { promisify } from 'node:util';
@@ -10,6 +10,7 @@ import { Ajv2020 } from 'ajv/dist/2020.js';
 import { closed } from '$core/shapes';
 import { makeFolderDurably, placeDurably } from '../durable';
 import { isImageName } from '../images/folder';
+import { stage } from './staging';
 
 const run = promisify(execFile);
 
@@ -32,7 +33,10 @@ const PartShape = closed({
 });
 const ManifestShape = closed({
   kind: Type.Literal('gentle-tide/backup'),
-  format: Type.Literal(1),
+  /** 1: without a seal, from before there was one. */
+  format: Type.Union([Type.Literal(1), Type.Literal(2)]),
+  /** Seal of the bench that made it, over all the rest. */
+  seal: Type.Optional(Type.String({ pattern: '^[0-9a-f]{64}$' })),
   at: Type.String({ maxLength: 40 }),
   migration: Type.Integer({ minimum: 0, maximum: 100_000 }),
   rows: Type.Record(Type.String(), Type.Integer({ minimum: 0 })),
@@ -58,15 +62,19 @@ const fitsImages = (name: string): boolean =>
   !/\p{Cc}/u.test(name) &&
   (isImageName(name) || /\.journal(\.|$)/.test(name));
 
-export async function partOf(path: string, name: string): Promise<Part> {
+export async function partOf(path: string, name: string, signal?: AbortSignal): Promise<Part> {
   const hash = createHash('sha256');
   let bytes = 0;
-  await pipeline(createReadStream(path), async function (parts: AsyncIterable<Buffer>) {
-    for await (const part of parts) {
-      hash.update(part);
-      bytes += part.length;
-    }
-  });
+  await pipeline(
+    createReadStream(path),
+    async function (parts: AsyncIterable<Buffer>) {
+      for await (const part of parts) {
+        hash.update(part);
+        bytes += part.length;
+      }
+    },
+    ...(signal ? [{ signal }] : []),
+  );
   return { name, bytes, sha256: hash.digest('hex') };
 }
 
@@ -147,18 +155,15 @@ export async function pack(
 }
 const escaped = (text: string): string => text.replaceAll(/[\\&,]/g, '\\$&');
 
-export async function stage(beside: string): Promise<string> {
-  const folder = join(beside, `.staging-${process.pid}-${Date.now()}`);
-  await mkdir(folder, { recursive: true, mode: 0o700 });
-  return folder;
-}
-
 /**
- * Unpacks a backup into a folder of its own, and holds every part against the manifest.
+ * Reads the manifest of a backup, and holds against it what the archive lists: names, kinds and sizes. Nothing is unpacked, and nothing but
+ * the manifest is read.
  * @throws Error with a sentence where it is none, is not whole, or holds what no backup does
  */
-export async function unpack(path: string, into: string, signal?: AbortSignal): Promise<Manifest> {
-  const names = await listing(path, signal);
+export async function readManifest(path: string, signal?: AbortSignal): Promise<Manifest> {
+  if (!(await stat(path)).isFile()) throw new Error(`${path} is no plain file.`);
+  const entries = await listing(path, signal);
+  const names = entries.map(({ name }) => name);
   const odd = names.find((name) => name !== MANIFEST && !isPartName(name));
   if (odd !== undefined)
     throw new Error(`${path} holds “${odd.slice(0, 100)}”, which no backup does. Nothing was unpacked.`);
@@ -166,6 +171,46 @@ export async function unpack(path: string, into: string, signal?: AbortSignal): 
     throw new Error(`${path} holds a part twice. Nothing was unpacked.`);
   if (names.at(-1) !== MANIFEST)
     throw new Error(`${path} is no backup, or not a whole one: its manifest is missing.`);
+  const special = entries.find(({ plain }) => !plain);
+  if (special) throw new Error(`${special.name} in ${path} is no plain file. Nothing was unpacked.`);
+  const manifest = await manifestIn(path, entries.at(-1)!.bytes, signal);
+  const listed = new Map(manifest.parts.map(({ name, bytes }) => [name, bytes]));
+  const fits = entries.every(({ name, bytes }) => name === MANIFEST || listed.get(name) === bytes);
+  if (listed.size + 1 !== names.length || !fits)
+    throw new Error(`${path} does not hold what its manifest names. Nothing was unpacked.`);
+  return manifest;
+}
+
+/** Bytes that a manifest has at the most: twenty thousand parts with long names. */
+const MOST_MANIFEST = 16 * 1024 * 1024;
+
+async function manifestIn(path: string, bytes: number, signal?: AbortSignal): Promise<Manifest> {
+  let manifest: unknown = null;
+  if (bytes <= MOST_MANIFEST) {
+    const { stdout } = await run('tar', ['--extract', '--to-stdout', '--file', path, MANIFEST], {
+      maxBuffer: MOST_MANIFEST,
+      ...(signal && { signal }),
+    });
+    try {
+      manifest = JSON.parse(stdout);
+    } catch {
+      // Told below.
+    }
+  }
+  if (!isManifest(manifest))
+    throw new Error(
+      `The manifest of ${path} can’t be read: it is of a newer Gentle Tide, or of something else.`,
+    );
+  return manifest;
+}
+
+/** Unpacks a backup whose manifest was read into a folder of its own, and holds every part against it. @throws Error with a sentence */
+export async function unpack(
+  path: string,
+  manifest: Manifest,
+  into: string,
+  signal?: AbortSignal,
+): Promise<void> {
   await run(
     'tar',
     [
@@ -181,31 +226,40 @@ export async function unpack(path: string, into: string, signal?: AbortSignal): 
     ],
     { ...(signal && { signal }) },
   );
-  const manifest: unknown = JSON.parse(await readFile(join(into, MANIFEST), 'utf8'));
-  if (!isManifest(manifest))
-    throw new Error(
-      `The manifest of ${path} can’t be read: it is of a newer Gentle Tide, or of something else.`,
-    );
-  const listed = new Set(manifest.parts.map(({ name }) => name));
-  if (listed.size + 1 !== names.length || !names.every((name) => name === MANIFEST || listed.has(name)))
-    throw new Error(`${path} does not hold what its manifest names.`);
   for (const part of manifest.parts) {
     const file = join(into, part.name);
-    if (!(await lstat(file)).isFile()) throw new Error(`${part.name} in ${path} is no plain file.`);
-    const { bytes, sha256 } = await partOf(file, part.name);
-    if (bytes !== part.bytes || sha256 !== part.sha256)
+    const found = await lstat(file);
+    // Looked at before it is read: the file may have been changed since it was listed.
+    const same = found.isFile() && found.size === part.bytes;
+    if (!same || (await partOf(file, part.name, signal)).sha256 !== part.sha256)
       throw new Error(`${part.name} in ${path} is not as it was when the backup was made. Use another one.`);
   }
-  return manifest;
 }
 
-async function listing(path: string, signal?: AbortSignal): Promise<string[]> {
-  try {
-    const { stdout } = await run('tar', ['--list', '--quoting-style=literal', '--file', path], {
+/** What an archive lists of one of its parts. */
+interface Entry {
+  name: string;
+  /** With holes. */
+  bytes: number;
+  plain: boolean;
+}
+
+async function listing(path: string, signal?: AbortSignal): Promise<Entry[]> {
+  const list = async (...more: string[]): Promise<string[]> => {
+    const { stdout } = await run('tar', ['--list', '--quoting-style=literal', ...more, '--file', path], {
       maxBuffer: 16 * 1024 * 1024,
       ...(signal && { signal }),
     });
-    return stdout.split('\n').filter((name) => name !== '');
+    return stdout.split('\n').filter((line) => line !== '');
+  };
+  try {
+    const names = await list();
+    // Kind and permissions, owner, size; the name comes last, and may hold anything.
+    const lines = await list('--verbose', '--numeric-owner');
+    return names.map((name, i) => {
+      const [, kind, bytes] = /^(.)\S{9}\S* +\S+ +(\d+) /.exec(lines[i] ?? '') ?? [];
+      return { name, bytes: Number(bytes ?? -1), plain: kind === '-' };
+    });
   } catch (error) {
     throw new Error(
       `${path} can’t be read as a backup: ${((error as { stderr?: string }).stderr ?? String(error)).trim().slice(0, 300)}`,

@@ -1,7 +1,8 @@
-import { execFileSync } from 'node:child_process';
+import { execFileSync, spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { gunzipSync } from 'node:zlib';
+import { join, resolve } from 'node:path';
+import { gunzipSync, gzipSync } from 'node:zlib';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { freshFolder } from '$core/bench/test/mounted';
 import { itemsOf } from '$core/worksheet';
@@ -12,10 +13,12 @@ import { dumpBeforeMigration, migrate } from '../migrate';
 import { config, forgetConfig } from '../settings/config';
 import { addTicks } from '../sheets';
 import { tick, withSheet } from '../test/clinicJob';
-import { isPartName, placesOf } from './archive';
+import { isPartName, partOf, placesOf, type Manifest } from './archive';
 import { makeBackup, type From } from './backup';
+import { loadDump } from './dump';
 import { newestMigration } from './inspect';
-import { restoreBackup } from './restore';
+import { markOf } from './mark';
+import { goBack, restoreBackup } from './restore';
 import { connected, emptied, tablesOf } from './scratch';
 
 const url = process.env['MIGRATION_URL'] ?? process.env['DATABASE_URL'] ?? '';
@@ -152,7 +155,7 @@ describe('a backup', () => {
     await expect(makeBackup('/dev/null/none/x.gtb', from())).rejects.toThrow(/Nothing can be written beside/);
     const wrong = { ...from(), url: url.replace(/:[^:@/]+@/, ':wrong@') };
     await expect(makeBackup(fresh(), wrong)).rejects.toThrow(/Access denied/);
-    const closed = { ...config(), scratchDatabase: 'mysql' };
+    const closed = { ...config(), scratchUrl: null, scratchDatabase: 'mysql' };
     await expect(makeBackup(fresh(), { ...from(), config: closed })).rejects.toThrow(
       /scratch database can’t be used.*GRANT ALL/,
     );
@@ -224,8 +227,31 @@ describe('what is no backup of ours', () => {
     symlinkSync('/etc/passwd', join(files, 'bench-key.json'));
     await refused('link', (path) => tar(path, '-C', files, ...all, 'manifest.json'), /is no plain file/);
     rmSync(join(files, 'bench-key.json'));
-    writeFileSync(join(files, 'bench-key.json'), '{"key":"0"}');
+    const manifest = readFileSync(join(files, 'manifest.json'), 'utf8');
+    const { bytes } = (JSON.parse(manifest) as Manifest).parts.find(({ name }) => name === 'bench-key.json')!;
+    writeFileSync(join(files, 'bench-key.json'), 'x'.repeat(bytes));
     await refused('changed', (path) => tar(path, '-C', files, ...all, 'manifest.json'), /is not as it was/);
+    writeFileSync(join(files, 'bench-key.json'), 'x'.repeat(bytes + 1));
+    await refused('longer', (path) => tar(path, '-C', files, ...all, 'manifest.json'), /does not hold what/);
+    rmSync(join(files, 'manifest.json'));
+    execFileSync('mkfifo', [join(files, 'manifest.json')]);
+    await refused('pipe', (path) => tar(path, '-C', files, ...all, 'manifest.json'), /is no plain file/);
+    rmSync(join(files, 'manifest.json'));
+    execFileSync('truncate', ['--size', '4T', join(files, 'bench-key.json')]);
+    const endless = JSON.parse(manifest) as Manifest;
+    endless.parts.find(({ name }) => name === 'bench-key.json')!.bytes = 2 ** 42;
+    for (const [name, text, sentence] of [
+      ['holes', manifest, /does not hold what its manifest names/],
+      [
+        'holes, told',
+        JSON.stringify(endless),
+        /no seal of this bench.*4,096 GiB|no seal of this bench.*Nothing was unpacked/,
+      ],
+    ] as const) {
+      writeFileSync(join(files, 'manifest.json'), text);
+      await refused(name, (path) => tar(path, '--sparse', '-C', files, ...all, 'manifest.json'), sentence);
+    }
+    writeFileSync(join(files, 'bench-key.json'), '');
     writeFileSync(join(files, 'manifest.json'), '{"kind":"something else"}');
     await refused(
       'foreign',
@@ -234,6 +260,66 @@ describe('what is no backup of ours', () => {
     );
     expect(await contents()).toBe(before);
     expect(readdirSync(config().data).filter((name) => name.startsWith('.staging'))).toEqual([]);
+  });
+
+  /** A backup with something else in it, and every size and hash made anew; what it can't have is this bench's seal. */
+  async function altered(change: (files: string) => void): Promise<string> {
+    const [good, bad] = [fresh(), fresh()];
+    await makeBackup(good, from());
+    const files = freshFolder('altered');
+    execFileSync('tar', ['-xf', good, '-C', files]);
+    change(files);
+    const manifest = JSON.parse(readFileSync(join(files, 'manifest.json'), 'utf8')) as Manifest;
+    const parts = await Promise.all(manifest.parts.map(({ name }) => partOf(join(files, name), name)));
+    writeFileSync(join(files, 'manifest.json'), JSON.stringify({ ...manifest, parts }));
+    tar(bad, '-C', files, ...parts.map(({ name }) => name), 'manifest.json');
+    rmSync(files, { recursive: true });
+    return bad;
+  }
+  const withSql = (sql: string) =>
+    altered((files) => {
+      const dump = join(files, 'database.sql.gz');
+      writeFileSync(dump, gzipSync(`${gunzipSync(readFileSync(dump)).toString()}\n${sql}\n`));
+    });
+  const trusting = () => Promise.resolve(true);
+
+  it('or was altered, with every hash made anew, asks for the word of an owner', async () => {
+    const number = await createJob('Salt Pan Library', 'sealed');
+    const path = await withSql("UPDATE jobs SET customer = 'somebody else';");
+    const before = await contents();
+    const asked: string[] = [];
+    const refusing = (why: string) => Promise.resolve(asked.push(why) < 0);
+    await expect(restoreBackup(path, from(), refusing)).rejects.toThrow(/no seal of this bench/);
+    expect([asked.length, await contents()]).toEqual([1, before]);
+    const own = fresh();
+    await makeBackup(own, from());
+    // One that is as this bench made it asks nobody; with the word of an owner the altered one is taken.
+    await restoreBackup(own, from(), refusing);
+    expect(asked.length).toBe(1);
+    await restoreBackup(path, from(), trusting);
+    expect((await findJob(number))!.customer).toBe('somebody else');
+    await restoreBackup(own, from());
+    expect(await contents()).toBe(before);
+  });
+
+  it('changes nothing outside the scratch database, whoever trusts it', async () => {
+    const name = new URL(url).pathname.slice(1);
+    const before = await contents();
+    for (const [sql, sentence] of [
+      [`UPDATE ${name}.jobs SET customer = 'somebody else';`, /denied/],
+      [`DROP TABLE ${name}.ticks;`, /denied/],
+      ['CREATE DATABASE theirs;', /denied/],
+      [`CREATE TRIGGER spy AFTER INSERT ON jobs FOR EACH ROW DELETE FROM ticks;`, /has a trigger spy/],
+      ['CREATE VIEW spy AS SELECT * FROM people;', /has a view spy/],
+      ['CREATE PROCEDURE spy() DELETE FROM ticks;', /has a routine spy/],
+    ] as const)
+      await expect(restoreBackup(await withSql(sql), from(), trusting), sql).rejects.toThrow(sentence);
+    expect(await contents()).toBe(before);
+    // An account that sees more is not used for it.
+    const open = { ...from(), config: { ...config(), scratchUrl: null } };
+    await expect(restoreBackup(await withSql('SELECT 1;'), open, trusting)).rejects.toThrow(
+      /sees more than the scratch database.*SCRATCH_URL/,
+    );
   });
 
   it('has only names that lead to their own place', () => {
@@ -252,6 +338,56 @@ describe('what is no backup of ours', () => {
       expect(isPartName(name), JSON.stringify(name)).toBe(false);
     for (const name of ['images/a.img', 'images/a.img.journal', 'tls/root.json', 'bench-key.json'])
       expect(place(name).startsWith('/d/')).toBe(true);
+  });
+});
+
+describe('a restore that is killed', () => {
+  /** Restores in a process of its own, which is killed so many milliseconds after it began to change the database. */
+  async function killed(path: string, after: number): Promise<boolean> {
+    const script = `
+      const { config, restoreBackup } = await import(${JSON.stringify(resolve('build/backup.mjs'))});
+      await restoreBackup(${JSON.stringify(path)}, { config: config(), url: ${JSON.stringify(url)}, tell: (words) => console.log(words) });`;
+    const child = spawn(process.execPath, ['--input-type=module', '-e', script], {
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    child.stdout.on('data', (text: Buffer) => {
+      if (text.includes('The database is restored')) setTimeout(() => child.kill('SIGKILL'), after);
+    });
+    const [, signal] = (await once(child, 'exit')) as [number | null, string | null];
+    return signal === 'SIGKILL';
+  }
+
+  it('leaves a database that no server works with, until it is gone on with or back from', async () => {
+    const number = await createJob('Salt Pan Library', 'before the backup');
+    const path = fresh();
+    await makeBackup(path, from());
+    const then = await contentsIn(path);
+    let cut = 0;
+    for (const after of [0, 5, 20, 60, 120]) {
+      await saveDetails(number, (await findJob(number))!.version, details(`after the backup, ${after}`));
+      const now = await contents();
+      if (!(await killed(path, after)) || !(await markOf(url))) continue;
+      cut++;
+      await expect(migrate()).rejects.toThrow(/was cut short.*\.\/restore .*\.\/restore --back/s);
+      await expect(makeBackup(fresh(), from())).rejects.toThrow(/was cut short/);
+      if (cut % 2 === 1) await goBack(from());
+      else await restoreBackup(path, from());
+      expect((await contents()) === (cut % 2 === 1 ? now : then)).toBe(true);
+      await migrate();
+    }
+    expect(cut).toBeGreaterThan(1);
+    // Folders with keys, of processes that are no more, go with the next one.
+    expect(readdirSync(config().data).filter((name) => name.startsWith('.staging'))).toEqual([]);
+
+    async function contentsIn(backup: string): Promise<string> {
+      const dump = join(folder, 'then.sql.gz');
+      writeFileSync(dump, execFileSync('tar', ['-xOf', backup, 'database.sql.gz']));
+      const scratch = process.env['SCRATCH_URL']!;
+      await loadDump(dump, scratch);
+      const found = await contents(scratch);
+      await emptied(scratch);
+      return found;
+    }
   });
 });
 

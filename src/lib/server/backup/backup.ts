@@ -2,10 +2,13 @@ import { rm, stat, statfs } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { formatSize } from '$core/units';
 import type { Config } from '../settings/config';
-import { DUMP, imageNames, KEY, pack, partOf, placesOf, stage, tlsParts, type Manifest } from './archive';
+import { DUMP, imageNames, KEY, pack, partOf, placesOf, tlsParts, type Manifest } from './archive';
 import { dumpInto, loadDump } from './dump';
 import { inspect, type Inspected } from './inspect';
-import { besideUrl, databaseName, emptied, scratchProblem } from './scratch';
+import { cutShort, markOf } from './mark';
+import { besideUrl, databaseName, emptied, oddObject, scratchProblem } from './scratch';
+import { sealManifest } from './seal';
+import { stage } from './staging';
 
 /** Where a backup is taken from, and what is told meanwhile. */
 export interface From {
@@ -19,19 +22,30 @@ export interface From {
 /** Bytes that are left free beside a backup. */
 const KEPT_FREE = 256 * 1024 * 1024;
 
-export const scratchName = ({ scratchDatabase }: Config, url: string): string =>
-  scratchDatabase ?? `${databaseName(url)}_scratch`;
+/** The scratch database, by the account that is for it where there is one. */
+export const scratchOf = ({ scratchUrl, scratchDatabase }: Config, url: string): string =>
+  scratchUrl?.href ?? besideUrl(url, scratchDatabase ?? `${databaseName(url)}_scratch`);
 
-/** Restores a dump into the scratch database and looks at all of it; nothing stays there. @throws Error with a sentence */
-export async function tried(dump: string, { config, url, signal }: From): Promise<Inspected> {
-  const name = scratchName(config, url);
-  const wrong = await scratchProblem(url, name);
+/**
+ * Restores a dump into the scratch database and looks at all of it; nothing stays there.
+ * @param also what is done with it before it goes @throws Error with a sentence
+ */
+export async function tried(
+  dump: string,
+  { config, url, signal }: From,
+  also: (scratch: string) => Promise<void> = () => Promise.resolve(),
+): Promise<Inspected> {
+  const scratch = scratchOf(config, url);
+  const wrong = await scratchProblem(scratch);
   if (wrong) throw new Error(wrong);
-  const scratch = besideUrl(url, name);
   await emptied(scratch);
   try {
     await loadDump(dump, scratch, signal);
-    return await inspect(scratch);
+    const odd = await oddObject(scratch);
+    if (odd) throw new Error(`The database in it has a ${odd}, which no backup has.`);
+    const inspected = await inspect(scratch);
+    await also(scratch);
+    return inspected;
   } finally {
     await emptied(scratch);
   }
@@ -44,6 +58,8 @@ export async function tried(dump: string, { config, url, signal }: From): Promis
  */
 export async function makeBackup(path: string, from: From): Promise<Manifest> {
   const { config, url, tell, signal } = from;
+  const cut = await markOf(url);
+  if (cut) throw new Error(cutShort(cut));
   const staging = await stage(dirname(path)).catch((error: Error) => {
     throw new Error(`Nothing can be written beside ${path}: ${error.message}`);
   });
@@ -68,14 +84,14 @@ export async function makeBackup(path: string, from: From): Promise<Manifest> {
       parts.push(await partOf(at(name), name));
       signal?.throwIfAborted();
     }
-    const manifest: Manifest = {
+    const manifest = sealManifest(config, {
       kind: 'gentle-tide/backup',
-      format: 1,
+      format: 2,
       at: new Date().toISOString(),
       migration,
       rows,
       parts,
-    };
+    });
     tell('The backup is written …');
     await pack(path, manifest, at, signal);
     return manifest;

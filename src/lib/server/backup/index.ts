@@ -2,4 +2,4 @@
 export { config } from '../settings/config';
 export { makeBackup } from './backup';
 export { listBackups } from './list';
-export { restoreBackup } from './restore';
+export { goBack, restoreBackup } from './restore';
