@@ -32,12 +32,12 @@ need_debian() {
     fail "apt-get could not install ${missing[*]}. Its output is in .local/apt.log."
 }
 
-# npm packages exactly as locked; a second run costs nothing, a run that was cut short is done over.
+# npm packages exactly as locked, without running what they bring; a second run costs nothing, a run that was cut short is done over.
 need_npm() {
   local lock
   lock=$(sha256sum package-lock.json | cut -d' ' -f1)
   [ -d node_modules ] && [ "$(cat node_modules/.gentle-tide-lock 2>/dev/null)" = "$lock" ] && return 0
   say "Installing npm packages …"
-  npm ci --no-audit --no-fund --loglevel=error >.local/npm.log 2>&1 || fail "npm ci failed. Its output is in .local/npm.log."
+  npm ci --ignore-scripts --no-audit --no-fund --loglevel=error >.local/npm.log 2>&1 || fail "npm ci failed. Its output is in .local/npm.log."
   printf '%s' "$lock" >node_modules/.gentle-tide-lock
 }

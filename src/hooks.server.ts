@@ -10,6 +10,7 @@ import { closeDatabase } from '$lib/server/database';
 import { loadDemoData } from '$lib/server/demo/load';
 import { throwAway } from '$lib/server/door/readBytes';
 import { failureOf, type Failure } from '$lib/server/failure';
+import { forgetUploads } from '$lib/server/images/uploads';
 import { clientAddress } from '$lib/server/http/client';
 import { log } from '$lib/server/log';
 import { dumpBeforeMigration, migrate } from '$lib/server/migrate';
@@ -38,6 +39,7 @@ export const init: ServerInit = async () => {
   warmThreads();
   // Of a backup or restore that was killed: they hold the bench's keys.
   for (const folder of [config().data, config().backups]) await removeLeftStages(folder);
+  await forgetUploads();
   const keeper = new Keeper();
   keeper.start();
   const swept = sweeping();

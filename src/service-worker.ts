@@ -3,6 +3,7 @@
 /// <reference lib="webworker" />
 /// <reference types="@sveltejs/kit" />
 import { build, files, version } from '$service-worker';
+import { isWhole } from '$ui/sheet/isWhole';
 import { offlinePage } from '$ui/sheet/offlinePage';
 
 /**
@@ -75,7 +76,7 @@ async function fromServerFirst(request: Request, key: string): Promise<Response>
     const response = await (kept ? withinPatience(fetch(request)) : fetch(request));
     // 502 to 504: what stands in front of the server answers for it.
     if (kept && response.status >= 502 && response.status <= 504) return kept;
-    if (response.ok && response.type === 'basic') await put(key, response.clone());
+    if (response.type === 'basic' && (await isWhole(response))) await put(key, response.clone());
     return response;
   } catch {
     return kept ?? (request.mode === 'navigate' ? unreachable() : Response.error());
@@ -90,7 +91,7 @@ const withinPatience = <T>(outcome: Promise<T>): Promise<T> =>
 
 async function keepPage(url: URL): Promise<void> {
   const response = await fetch(url, { headers: { accept: 'text/html' }, redirect: 'error' });
-  if (response.ok) await put(keyOf(url), response);
+  if (await isWhole(response)) await put(keyOf(url), response);
 }
 
 async function put(key: string, response: Response): Promise<void> {

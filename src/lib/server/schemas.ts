@@ -19,7 +19,7 @@ import { firstCharacters } from '$core/wellFormed';
 import { TickShape } from '$core/worksheet';
 import { DETAILS, DrawingStates, JobPartsShape, SURVEY_SOURCES, Told } from './jobFile/parts';
 import { KeepFreePercent } from './making';
-import { ImageName } from './images/folder';
+import { ImageName } from './images/names';
 import { BeginUpload, UploadShape } from './images/uploads';
 import { PEOPLE_BODIES } from './people/bodies';
 import { PACES, PLACES, WISHES } from './rehearsal/states';

@@ -16,8 +16,9 @@ export interface VmdkDescriptor {
   extents: VmdkExtent[];
 }
 
-/** A description is some hundred bytes long; more lines than these are none. */
+/** A description is some hundred bytes long; longer texts, and more lines than these, are none. */
 export const MOST_DESCRIPTOR = 256 * 1024;
+const MOST_LINES = 4096;
 const MOST_EXTENTS = 1024;
 const KIND: Record<string, VmdkExtent['kind']> = {
   FLAT: 'flat',
@@ -31,16 +32,17 @@ export const isVmdkDescriptor = (text: string): boolean => /^\s*# Disk Descripto
 /** Reads the text that describes a disk; null where it can't be one. Names in it are names only, never paths. */
 export function parseVmdkDescriptor(text: string): VmdkDescriptor | null {
   if (!isVmdkDescriptor(text)) return null;
-  const lines = text.split(/\r?\n/);
-  const value = (key: string): string | null => {
-    const line = lines.find((one) => new RegExp(`^\\s*${key}\\s*=`, 'i').test(one));
-    return (
-      line
-        ?.slice(line.indexOf('=') + 1)
-        .trim()
-        .replace(/^"|"$/g, '') ?? null
-    );
-  };
+  const lines = text.split(/\r?\n/, MOST_LINES + 1);
+  if (lines.length > MOST_LINES) return null;
+  const values = new Map<string, string>();
+  for (const line of lines) {
+    const at = line.indexOf('=');
+    const key = line.slice(0, Math.max(at, 0)).trim().toLowerCase();
+    // The first of two counts.
+    if (key === '' || values.has(key)) continue;
+    const value = line.slice(at + 1).trim();
+    values.set(key, value.replace(/^"|"$/g, ''));
+  }
   const extents: VmdkExtent[] = [];
   for (const line of lines) {
     const found =
@@ -52,9 +54,9 @@ export function parseVmdkDescriptor(text: string): VmdkDescriptor | null {
     const file = path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
     extents.push({ sectors: Number(sectors), kind, file, first: Number(first) });
   }
-  const parent = value('parentCID');
+  const parent = values.get('parentcid') ?? null;
   return {
-    createType: value('createType') ?? '',
+    createType: values.get('createtype') ?? '',
     hasParent: parent !== null && !/^f{8}$/i.test(parent),
     encrypted: lines.some((line) => /^\s*encryption/i.test(line)),
     extents,

@@ -9,7 +9,7 @@ import { Type, type Static } from 'typebox';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import { closed } from '$core/shapes';
 import { makeFolderDurably, placeDurably } from '../durable';
-import { isImageName } from '../images/folder';
+import { isImageName } from '../images/names';
 import { stage } from './staging';
 
 const run = promisify(execFile);

@@ -1,3 +1,4 @@
+import { constants } from 'node:fs';
 import { open, type FileHandle } from 'node:fs/promises';
 import { checkRange, DeviceFailure, isZero, type Device, type Stretch } from '$core/bench';
 import { ReadBeyondEnd } from '$core/images/source';
@@ -25,12 +26,18 @@ export class FileDevice implements Device {
   ): Promise<FileDevice> {
     let file: FileHandle;
     try {
-      file = await open(path, write ? 'r+' : 'r');
+      // Without waiting: a pipe in its place would take a thread for good.
+      file = await open(path, (write ? constants.O_RDWR : constants.O_RDONLY) | constants.O_NONBLOCK);
     } catch (error) {
       if (!create || (error as NodeJS.ErrnoException).code !== 'ENOENT') throw error;
       file = await open(path, 'w+');
     }
-    const { size } = await file.stat();
+    const stat = await file.stat();
+    if (!stat.isFile()) {
+      await file.close();
+      throw new DeviceFailure('read-error', `${path} is no plain file. Nothing was done with it.`);
+    }
+    const { size } = stat;
     return new FileDevice(file, Math.floor(size / sectorSize) * sectorSize, sectorSize, name);
   }
 

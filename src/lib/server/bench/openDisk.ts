@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
-import { existsSync } from 'node:fs';
-import { open, readFile, stat } from 'node:fs/promises';
+import { constants, existsSync } from 'node:fs';
+import { open, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { latin1 } from '$core/bytes';
 import {
@@ -52,7 +52,7 @@ export async function openDisk(path: string): Promise<Outcome<OpenDisk>> {
 
 async function byKind(file: FileDevice, path: string): Promise<Outcome<OpenDisk>> {
   // A description is text of a few hundred bytes, no whole sectors.
-  if (isVmdkDescriptor((await headOf(path)).toString('latin1'))) return described(file, path);
+  if (isVmdkDescriptor(await headOf(path))) return described(file, path);
   if (file.size < 1024) return raw(file, path);
   if (await isVhdx(file)) return wrapped('vhdx', file, await openVhdxDevice(file, randomUUID));
   if (await isQcow2(file)) return wrapped('qcow2', file, await openQcow2Device(file));
@@ -63,15 +63,21 @@ async function byKind(file: FileDevice, path: string): Promise<Outcome<OpenDisk>
   return raw(file, path);
 }
 
-async function headOf(path: string): Promise<Buffer> {
-  const file = await open(path, 'r');
+/** The first bytes of a file: opened without waiting, since a pipe may have taken its place. */
+async function startOf(path: string, most: number): Promise<Buffer> {
+  const file = await open(path, constants.O_RDONLY | constants.O_NONBLOCK);
   try {
-    const { buffer, bytesRead } = await file.read(Buffer.alloc(HEAD), 0, HEAD, 0);
+    if (!(await file.stat()).isFile()) return Buffer.alloc(0);
+    const { buffer, bytesRead } = await file.read(Buffer.alloc(most), 0, most, 0);
     return buffer.subarray(0, bytesRead);
   } finally {
     await file.close();
   }
 }
+const headOf = async (path: string): Promise<string> => (await startOf(path, HEAD)).toString('latin1');
+/** A description, as far as there can be one. */
+const descriptionOf = async (path: string): Promise<string> =>
+  (await startOf(path, MOST_DESCRIPTOR)).toString('utf8');
 
 function wrapped(kind: OpenDisk['kind'], file: FileDevice, inside: Outcome<OpenedDevice>): Outcome<OpenDisk> {
   if (!inside.ok) return inside;
@@ -120,9 +126,8 @@ export async function imageFiles(path: string): Promise<Outcome<string[]>> {
 
 /** The files that an image is made of: a VMDK may be a description, and its bytes beside it. */
 export async function filesOf(path: string): Promise<string[]> {
-  const head = (await headOf(path)).toString('latin1');
-  const extent = isVmdkDescriptor(head)
-    ? parseVmdkDescriptor(await readFile(path, 'utf8'))?.extents[0]
+  const extent = isVmdkDescriptor(await headOf(path))
+    ? parseVmdkDescriptor(await descriptionOf(path))?.extents[0]
     : undefined;
   const beside = extent && besideOf(path, extent.file);
   return beside && existsSync(beside) ? [path, beside] : [path];
@@ -137,7 +142,7 @@ async function described(file: FileDevice, path: string): Promise<Outcome<OpenDi
   const not = (code: string, message: string) => failure({ code, path: '', message });
   if (file.size > MOST_DESCRIPTOR)
     return not('vmdk-broken', 'The description of this VMDK is longer than any.');
-  const descriptor = parseVmdkDescriptor(await readFile(path, 'utf8'));
+  const descriptor = parseVmdkDescriptor(await descriptionOf(path));
   const [extent, ...more] = descriptor?.extents ?? [];
   if (!descriptor || !extent) return not('vmdk-broken', 'The description of this VMDK is damaged.');
   if (descriptor.encrypted)
@@ -180,7 +185,7 @@ class Described implements Device {
 
   /** The bytes first, then what tells of them: the other way round it would tell of more than there is. */
   async resize(size: number): Promise<void> {
-    const text = resizedDescription(await readFile(this.path, 'utf8'), size / 512);
+    const text = resizedDescription(await descriptionOf(this.path), size / 512);
     const tell = () => writeDurably(this.path, text, { over: true });
     if (size < this.size) await tell();
     await this.flat.resize(size);

@@ -18,7 +18,10 @@ describe('where a request comes from', () => {
     ['::ffff:127.0.0.1', '192.168.7.4', '192.168.7.4'],
     // The proxy adds to what it was told: only what it wrote itself counts.
     ['127.0.0.1', '6.6.6.6, 192.168.7.4', '192.168.7.4'],
-    ['127.0.0.1', '6.6.6.6, 192.168.7.4, 10.1.2.3', '192.168.7.4'],
+    // A second one is believed by its own address; one of a range that holds it may be anybody.
+    ['10.1.0.1', '6.6.6.6, 192.168.7.4, 127.0.0.1', '192.168.7.4'],
+    ['127.0.0.1', '6.6.6.6, 192.168.7.4, 10.1.2.3', '10.1.2.3'],
+    ['10.1.0.1', '6.6.6.6, 10.1.9.9', '10.1.9.9'],
     ['fd00::1', '192.168.7.4', '192.168.7.4'],
     ['127.0.0.1', ['6.6.6.6', '192.168.7.4'], '192.168.7.4'],
     // Nonsense is no address; what is left is the proxy itself.

@@ -6,9 +6,10 @@ import { readConfig, type Config } from '../settings/config';
 import { isLoopback } from '../settings/loopback';
 import { credentials } from '../tls/credentials';
 import { misdirected, type Told } from './addressed';
-import { cameByProxy } from './client';
+import { cameByProxy, isProxyAddress } from './client';
+import { boundConnections } from './connections';
 import { ENDING } from './ending';
-import { secureServer } from './secure';
+import { LOOK_AT_SLOW_MS, secureServer } from './secure';
 
 /**
  * The server around the application that SvelteKit builds: who may ask, what every answer carries, and how it ends. It is started by
@@ -17,6 +18,8 @@ import { secureServer } from './secure';
 
 /** Milliseconds that what was begun may take once the server is to end: as long as the longest plan. */
 const DRAIN_MS = 25_000;
+/** Connections of one address at once: browsers open six to a server, and one more for each tab that watches. */
+const MOST_OF_ADDRESS = 100;
 /** Milliseconds between two looks at the certificate. */
 const LOOK_MS = 60_000;
 
@@ -49,8 +52,11 @@ const STRICT = 'max-age=31536000';
 
 /** What is handed on; the application answers those of them that an address does not know. */
 const METHODS = new Set(['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE', 'OPTIONS']);
-/** What is answered without encryption as well: the page on which a tablet comes to trust the workshop's authority. */
-const IN_THE_OPEN = /^\/(trust(\/root\.crt)?$|_app\/|favicon\.svg$)/;
+/**
+ * What is answered without encryption as well: the page on which a tablet comes to trust the workshop's authority, and what it is made of.
+ * No name begins with a dot or has anything encoded in it, so that none leads elsewhere.
+ */
+const IN_THE_OPEN = /^\/(trust(\/root\.crt)?|_app(\/[\w-][\w.-]*)+|favicon\.svg)$/;
 /** What a monitor beside the server asks, past the proxy. */
 const FOR_MONITORS = new Set(['/healthz', '/readyz']);
 
@@ -73,6 +79,7 @@ const { handler } = (await import(/* @vite-ignore */ HANDLER)) as {
 };
 
 const answer: RequestListener = (request, response) => {
+  noteAsked(request);
   for (const [name, value] of Object.entries(EVERYWHERE)) response.setHeader(name, value);
   const { host, origin } = request.headers;
   if (config.encryption === 'proxy' && !FOR_MONITORS.has(pathOf(request))) {
@@ -91,6 +98,7 @@ const answer: RequestListener = (request, response) => {
 
 /** Plain HTTP where HTTPS is spoken: what it takes to trust this server, and a word on where to go. */
 const answerPlain: RequestListener = (request, response) => {
+  noteAsked(request);
   for (const [name, value] of Object.entries(EVERYWHERE)) response.setHeader(name, value);
   response.setHeader('connection', 'close');
   const { host, origin } = request.headers;
@@ -128,11 +136,15 @@ function refuse(response: ServerResponse, status: number, detail: string): void 
 }
 
 const encrypted = shown ? secureServer(shown, answer, answerPlain) : null;
-const server = encrypted ?? createServer(answer);
+const server = encrypted ?? createServer({ connectionsCheckingInterval: LOOK_AT_SLOW_MS }, answer);
 server.headersTimeout = 20_000;
 server.requestTimeout = 120_000;
 server.keepAliveTimeout = 10_000;
-server.maxConnections = config.connectionsIn;
+const noteAsked = boundConnections(server, {
+  most: config.connectionsIn,
+  mostEach: MOST_OF_ADDRESS,
+  unbounded: (address) => isLoopback(address) || isProxyAddress(config, address),
+});
 
 /** A certificate is changed while the server runs, before it ends or when somebody puts another one there. */
 function watchCertificate(): void {

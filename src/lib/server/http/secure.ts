@@ -5,8 +5,11 @@ import type { Issued } from '../tls/authority';
 
 /** What a TLS connection begins with: a handshake record (RFC 8446, 5.1). */
 const HANDSHAKE = 0x16;
-/** Milliseconds until a connection has to say what it speaks. */
-const FIRST_WORD = 10_000;
+/** Milliseconds until a connection has to say what it speaks, and until both have agreed on keys. */
+const FIRST_WORD = 5_000;
+const HANDSHAKE_MS = 10_000;
+/** Milliseconds between two looks at connections that send too slowly. */
+export const LOOK_AT_SLOW_MS = 5_000;
 
 /**
  * A server for HTTPS that hears plain HTTP on the same port as well, since that is what browsers speak to `bench:8420`: `plain` answers
@@ -17,8 +20,25 @@ export function secureServer(
   listener: RequestListener,
   plain: RequestListener,
 ): Server {
-  const server = createServer({ cert: certificate, key, minVersion: 'TLSv1.2' }, listener);
-  const other = createPlain({ keepAliveTimeout: 1, requestTimeout: 20_000, headersTimeout: 20_000 }, plain);
+  const server = createServer(
+    {
+      cert: certificate,
+      key,
+      minVersion: 'TLSv1.2',
+      handshakeTimeout: HANDSHAKE_MS,
+      connectionsCheckingInterval: LOOK_AT_SLOW_MS,
+    },
+    listener,
+  );
+  const other = createPlain(
+    {
+      keepAliveTimeout: 1,
+      requestTimeout: 10_000,
+      headersTimeout: 10_000,
+      connectionsCheckingInterval: LOOK_AT_SLOW_MS,
+    },
+    plain,
+  );
   // Its own clock for slow senders begins with this event, and it listens nowhere itself.
   server.once('listening', () => other.emit('listening'));
   const greets = server.listeners('connection') as ((this: Server, socket: Socket) => void)[];

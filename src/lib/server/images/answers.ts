@@ -10,6 +10,7 @@ export const noUpload = (): Response =>
 /** What is not possible as things stand is a conflict; all else is bad input. */
 export function refusedUpload(problems: Problem[]): Response {
   const [first] = problems;
+  if (first?.code === 'gone') return noUpload();
   const conflict = first && ['exists', 'busy', 'place', 'too-many'].includes(first.code);
   return conflict ? problem(409, first.message) : badInput(problems);
 }

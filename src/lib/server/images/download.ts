@@ -1,8 +1,9 @@
-import { constants, createReadStream } from 'node:fs';
-import { open } from 'node:fs/promises';
+import { createReadStream } from 'node:fs';
 import { Readable } from 'node:stream';
 import { problem } from '../problem';
-import { imagePath, type ImageFile } from './folder';
+import { type ImageFile } from './folder';
+import { imagePath } from './names';
+import { openPlain } from './openPlain';
 import { beginReading } from './reading';
 
 /**
@@ -35,7 +36,10 @@ export async function sendImage(
   if (range !== 'whole') headers['content-range'] = `bytes ${first}-${last}/${bytes}`;
   const status = range === 'whole' ? 200 : 206;
   if (bytes === 0 || head) return new Response(null, { status, headers });
-  const file = await open(imagePath(name), constants.O_RDONLY | constants.O_NOFOLLOW);
+  const opened = await openPlain(imagePath(name)).catch(() => null);
+  if (!opened)
+    return problem(409, `${name} was moved or changed at this very moment. Look at the list again.`);
+  const { file } = opened;
   const over = beginReading(name);
   const stream = createReadStream('', { fd: file, start: first, end: last });
   stream.once('close', over);

@@ -1,17 +1,16 @@
-import { constants } from 'node:fs';
-import { open, type FileHandle } from 'node:fs/promises';
 import { checkedSource, ReadBeyondEnd, type ByteSource } from '$core/images/source';
+import { openPlain } from './openPlain';
 
-/** A file that is read only, and its bytes; a symbolic link is refused, wherever it leads. */
+/** A file that is read only, and its bytes; what is no plain file is refused, wherever a link leads. */
 export interface OpenFile {
   source: ByteSource;
   close(): Promise<void>;
 }
 
-/** @throws the system's error, `ELOOP` for a symbolic link */
+/** @throws as {@link openPlain} */
 export async function openToRead(path: string): Promise<OpenFile> {
-  const file: FileHandle = await open(path, constants.O_RDONLY | constants.O_NOFOLLOW);
-  const { size } = await file.stat();
+  const { file, stat } = await openPlain(path);
+  const { size } = stat;
   const source = checkedSource(size, async (offset, length) => {
     const bytes = new Uint8Array(Buffer.allocUnsafeSlow(length).buffer);
     for (let done = 0; done < length;) {

@@ -9,7 +9,8 @@ import { badInput, problem } from '../problem';
 import type { BodyOf } from '../schemas';
 import { aside } from '../threads/aside';
 import { NotDone } from '../threads/pool';
-import { findImage, imagePath } from './folder';
+import { findImage } from './folder';
+import { imagePath } from './names';
 import { beginReading } from './reading';
 import { jobOn } from './use';
 

@@ -5,7 +5,7 @@ import { failure, type Outcome } from '$core/problem';
 import { readImage, type ImageRead } from '$core/holdings';
 import type { ImageProgress } from '$core/survey';
 import { openToRead, type OpenFile } from './fileSource';
-import { isImageName } from './folder';
+import { isImageName } from './names';
 
 export interface Surveying {
   path: string;

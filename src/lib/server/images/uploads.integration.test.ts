@@ -1,10 +1,12 @@
 import {
   existsSync,
+  linkSync,
   lstatSync,
   mkdirSync,
   readdirSync,
   readFileSync,
   rmSync,
+  statfsSync,
   statSync,
   symlinkSync,
   utimesSync,
@@ -14,9 +16,14 @@ import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
 import { freshFolder } from '$core/bench/test/mounted';
+import { parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
+import { FileDevice } from '../bench/fileDevice';
 import { forgetConfig } from '../settings/config';
 import { sendImage } from './download';
-import { copyName, findImage, isImageName, listImages } from './folder';
+import { findImage, listImages } from './folder';
+import { copyName, isImageName } from './names';
+import { openPlain } from './openPlain';
+import { plainFilesOf } from './plain';
 import { isRead } from './reading';
 import { beginUpload, dropUpload, findUpload, takePiece, type Upload } from './uploads';
 
@@ -45,19 +52,56 @@ const begun = async (name: string, size: number, changedAt = 5): Promise<Upload>
 const codeOf = (outcome: { ok: boolean; problems?: { code: string }[] }) =>
   outcome.ok ? 'taken' : outcome.problems![0]!.code;
 
+describe('the folder of images', () => {
+  it('has plain files with one name only: pipes, links and second names are neither listed nor opened', async () => {
+    const outside = join(all, 'outside.img');
+    writeFileSync(outside, 'not for the workshop');
+    writeFileSync(join(folder, 'own.img'), bytes(4096, 1));
+    symlinkSync(outside, join(folder, 'link.img'));
+    linkSync(outside, join(folder, 'second.img'));
+    execFileSync('mkfifo', [join(folder, 'pipe.img')]);
+    mkdirSync(join(folder, 'folder.img'));
+    expect((await listImages()).images.map(({ name }) => name)).toEqual(['own.img']);
+    // They may take the place of an image after it was looked at: nobody waits for a pipe's writer.
+    for (const name of ['link.img', 'second.img', 'pipe.img', 'folder.img']) {
+      expect(await findImage(name)).toBeNull();
+      await expect(openPlain(join(folder, name)), name).rejects.toThrow();
+      expect(await plainFilesOf(join(folder, name)), name).toBeNull();
+    }
+    await expect(FileDevice.open(join(folder, 'pipe.img'))).rejects.toThrow(/no plain file/);
+    const own = (await findImage('own.img'))!;
+    const sent = await sendImage({ ...own, name: 'pipe.img' }, new Headers());
+    expect(sent.status).toBe(409);
+  });
+
+  it('reads what a file is once, until it is changed', async () => {
+    const described = (lines: string) => `# Disk DescriptorFile\nRW 2048 FLAT "bytes.vmdk" 0\n${lines}`;
+    writeFileSync(join(folder, 'bytes.vmdk'), bytes(MIB, 1));
+    writeFileSync(join(folder, 'a.vmdk'), described('createType="monolithicFlat"\n'));
+    expect(await findImage('a.vmdk')).toMatchObject({ kind: 'vmdk', pieces: ['bytes.vmdk'] });
+    // Lines without end are no description.
+    writeFileSync(join(folder, 'a.vmdk'), described('\n'.repeat(250_000)));
+    expect(await findImage('a.vmdk')).toMatchObject({ kind: 'vmdk', pieces: [] });
+    expect(parseVmdkDescriptor(described('\n'.repeat(250_000)))).toBeNull();
+    expect(parseVmdkDescriptor(described('CREATETYPE = "x"\ncreateType="y"\n'))).toMatchObject({
+      createType: 'x',
+    });
+  });
+});
+
 describe('an image that is sent up', () => {
   it('arrives piece by piece, is gone on with after a break, and is there only once it is whole', async () => {
     const whole = bytes(700_000, 3);
     let upload = await begun('booking.qcow2', whole.length);
     for (const end of [300_000, 512_000]) {
-      const taken = await takePiece(upload, upload.received, whole.subarray(upload.received, end));
+      const taken = await takePiece(upload.id, upload.received, whole.subarray(upload.received, end));
       expect(taken).toMatchObject({ ok: true, value: { received: end } });
       // Whoever comes back with the same file finds what has arrived: the page may have been closed, the server restarted.
       upload = await begun('booking.qcow2', whole.length);
       expect(upload.received).toBe(end);
       expect((await listImages()).images).toEqual([]);
     }
-    expect(await takePiece(upload, 512_000, whole.subarray(512_000))).toMatchObject({ ok: true });
+    expect(await takePiece(upload.id, 512_000, whole.subarray(512_000))).toMatchObject({ ok: true });
     expect(readFileSync(join(folder, 'booking.qcow2')).equals(whole)).toBe(true);
     expect(readdirSync(folder)).toEqual(['booking.qcow2']);
     expect(await findUpload(upload.id)).toBeNull();
@@ -66,13 +110,68 @@ describe('an image that is sent up', () => {
   it('takes the next piece only, and never more than was announced', async () => {
     const upload = await begun('a.img', 10_000);
     const piece = bytes(4000, 1);
-    expect(codeOf(await takePiece(upload, 4000, piece))).toBe('place');
-    expect(codeOf(await takePiece(upload, 0, bytes(10_001, 1)))).toBe('too-long');
-    const twice = await Promise.all([takePiece(upload, 0, piece), takePiece(upload, 0, piece)]);
+    expect(codeOf(await takePiece(upload.id, 4000, piece))).toBe('place');
+    expect(codeOf(await takePiece(upload.id, 0, bytes(10_001, 1)))).toBe('too-long');
+    const twice = await Promise.all([takePiece(upload.id, 0, piece), takePiece(upload.id, 0, piece)]);
     expect(twice.map(codeOf).sort()).toEqual(['busy', 'taken']);
     const now = (await findUpload(upload.id))!;
     expect(now.received).toBe(4000);
-    expect(codeOf(await takePiece(now, 0, piece))).toBe('place');
+    expect(codeOf(await takePiece(now.id, 0, piece))).toBe('place');
+  });
+
+  it('keeps what was acknowledged, whatever arrives late', async () => {
+    const upload = await begun('a.img', 10_000);
+    const whole = bytes(10_000, 4);
+    await takePiece(upload.id, 0, whole.subarray(0, 4000));
+    await takePiece(upload.id, 4000, whole.subarray(4000, 9000));
+    // One that was sent before, of a connection that was given up, with what the sender knew then.
+    expect(codeOf(await takePiece(upload.id, 4000, bytes(3000, 99)))).toBe('place');
+    expect((await findUpload(upload.id))!.received).toBe(9000);
+    const last = () => takePiece(upload.id, 9000, whole.subarray(9000));
+    const outcomes = await Promise.all([last(), last(), last()]);
+    expect(outcomes.map(codeOf).filter((code) => code === 'taken').length).toBe(1);
+    expect(codeOf(await last())).toBe('gone');
+    expect(readFileSync(join(folder, 'a.img')).equals(whole)).toBe(true);
+    expect(readdirSync(folder)).toEqual(['a.img']);
+  });
+
+  it('is begun by eight at most, also where forty begin at once, and room is promised once', async () => {
+    const outcomes = await Promise.all(
+      Array.from({ length: 40 }, (_, i) => beginUpload({ name: `${i}.img`, bytes: 512, changedAt: 1 })),
+    );
+    expect(outcomes.map(codeOf).filter((code) => code === 'taken').length).toBe(8);
+    expect(readdirSync(folder).filter((name) => name.endsWith('.part')).length).toBe(8);
+    for (const one of outcomes) if (one.ok) await dropUpload(one.value.id);
+    const { bavail, bsize } = statfsSync(folder);
+    const most = Math.floor((bavail * bsize) / 3);
+    const large = await Promise.all(
+      [1, 2, 3, 4].map((i) => beginUpload({ name: `large ${i}.img`, bytes: most, changedAt: 1 })),
+    );
+    expect(large.map(codeOf).filter((code) => code === 'taken').length).toBeLessThanOrEqual(2);
+  });
+
+  it('whose server was killed is found again: by its lock, and after its last piece', async () => {
+    const upload = await begun('a.img', 512);
+    const lock = join(folder, `.${upload.id}.lock`);
+    writeFileSync(lock, '');
+    expect(codeOf(await takePiece(upload.id, 0, bytes(512, 1)))).toBe('busy');
+    const minutes = Date.now() / 1000 - 120;
+    utimesSync(lock, minutes, minutes);
+    // Between the image's name and what is told of the upload.
+    writeFileSync(join(folder, `.${upload.id}.part`), bytes(512, 1));
+    linkSync(join(folder, `.${upload.id}.part`), join(folder, 'a.img'));
+    writeFileSync(join(folder, `.${upload.id}.json`), JSON.stringify({ ...upload, received: 512 }));
+    expect(codeOf(await beginUpload({ name: 'b.img', bytes: 512, changedAt: 1 }))).toBe('taken');
+    expect(await findUpload(upload.id)).toBeNull();
+    expect((await listImages()).images.map(({ name }) => name)).toEqual(['a.img']);
+  });
+
+  it('is nothing where what is told of it can’t be read', async () => {
+    const upload = await begun('a.img', 512);
+    for (const text of ['', '{', '[]', '{"id":"x"}', JSON.stringify({ ...upload, received: -1 })]) {
+      writeFileSync(join(folder, `.${upload.id}.json`), text);
+      expect(await findUpload(upload.id), text).toBeNull();
+    }
   });
 
   it('never writes over an image, not even over one that comes meanwhile', async () => {
@@ -80,7 +179,7 @@ describe('an image that is sent up', () => {
     expect(codeOf(await beginUpload({ name: 'there.img', bytes: 4096, changedAt: 1 }))).toBe('exists');
     const upload = await begun('late.img', 512);
     writeFileSync(join(folder, 'late.img'), 'another');
-    expect(codeOf(await takePiece(upload, 0, bytes(512, 9)))).toBe('exists');
+    expect(codeOf(await takePiece(upload.id, 0, bytes(512, 9)))).toBe('exists');
     expect(readFileSync(join(folder, 'late.img'), 'utf8')).toBe('another');
     await dropUpload(upload.id);
     expect(readdirSync(folder).sort()).toEqual(['late.img', 'there.img']);
@@ -98,7 +197,7 @@ describe('an image that is sent up', () => {
     expect(await findUpload(old.id)).toBeNull();
     // So does one that was begun and then left, before any of which something has arrived.
     const [left, kept] = [await begun('1.img', 512), await begun('2.img', 512)];
-    await takePiece(kept, 0, bytes(100, 1));
+    await takePiece(kept.id, 0, bytes(100, 1));
     for (const { id } of [left, kept]) {
       const minute = Date.now() / 1000 - 60;
       utimesSync(join(folder, `.${id}.json`), minute, minute);
@@ -140,7 +239,7 @@ describe('an image that is sent up', () => {
     for (let at = 0; at < 24 * MIB; at += 8 * MIB) {
       const piece = new Uint8Array(8 * MIB);
       if (at === 8 * MIB) piece.set(bytes(4096, 5), 100);
-      const taken = await takePiece(upload, at, piece);
+      const taken = await takePiece(upload.id, at, piece);
       if (taken.ok) upload = taken.value;
     }
     const { size, blocks } = statSync(join(folder, 'sparse.img'));

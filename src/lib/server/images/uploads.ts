@@ -2,13 +2,14 @@ import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { open, readdir, readFile, rm, stat, statfs, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { Ajv2020 } from 'ajv/dist/2020.js';
 import { Type, type Static } from 'typebox';
 import { isZero } from '$core/bench';
 import { closed, Bytes } from '$core/shapes';
 import { failure, success, type Outcome } from '$core/problem';
 import { formatSize, GIB, MIB, TIB } from '$core/units';
 import { makeFolderDurably, placeDurably, writeDurably } from '../durable';
-import { imagePath, imagesFolder, ImageName, isImageName, PART } from './folder';
+import { imagePath, imagesFolder, ImageName, isImageName, PART } from './names';
 
 /** Bytes of a piece at most; a browser sends one after the other. */
 export const MOST_PIECE = 8 * MIB;
@@ -53,12 +54,21 @@ const idOf = (what: BeginUpload): string =>
     .digest('hex')
     .slice(0, 32);
 
+/** One after the other: who begins sees what all before him were promised. */
+let beginning: Promise<unknown> = Promise.resolve();
+
 /**
  * Begins an upload, or finds the one that was begun with the same file.
  *
  * Problem codes: `name`, `exists`, `no-room`, `too-many`.
  */
-export async function beginUpload({ name, bytes, changedAt }: BeginUpload): Promise<Outcome<Upload>> {
+export function beginUpload(what: BeginUpload): Promise<Outcome<Upload>> {
+  const begun = beginning.then(() => begin(what));
+  beginning = begun.catch(() => undefined);
+  return begun;
+}
+
+async function begin({ name, bytes, changedAt }: BeginUpload): Promise<Outcome<Upload>> {
   const id = idOf({ name, bytes, changedAt });
   if (!isImageName(name))
     return refused(
@@ -66,25 +76,19 @@ export async function beginUpload({ name, bytes, changedAt }: BeginUpload): Prom
       'A name of an image is a plain file name; it neither begins with a dot nor names a journal.',
       '/name',
     );
+  makeFolderDurably(imagesFolder());
+  await forgetUploads();
   if (existsSync(imagePath(name)))
     return refused(
       'exists',
       `There is an image called ${name} on the server already. Give yours another name first.`,
       '/name',
     );
-  makeFolderDurably(imagesFolder());
   const begun = await findUpload(id);
   if (begun) return success(begun);
-  await forgetUploads();
   const others = await withRoom(await allUploads());
-  if (others.length >= MOST_UPLOADS)
-    return refused(
-      'too-many',
-      `${others.length} images are being sent already. Wait until one of them has arrived.`,
-    );
-  const { bavail, bsize } = await statfs(imagesFolder());
-  const promised = others.reduce((sum, one) => sum + one.bytes - one.received, 0);
-  const room = bavail * bsize - promised - KEPT_FREE;
+  if (others.length >= MOST_UPLOADS) return tooMany(others.length);
+  const room = (await freeRoom()) - promisedTo(others);
   if (bytes > room)
     return refused(
       'no-room',
@@ -94,8 +98,38 @@ export async function beginUpload({ name, bytes, changedAt }: BeginUpload): Prom
   const upload = { id, name, bytes, received: 0 };
   await writeFile(filesOf(id).part, '');
   await tell(upload);
-  return success(upload);
+  // Another server on the same folder may have begun some meanwhile: the later ones give way.
+  const earlier = await begunBefore(id);
+  if (earlier < MOST_UPLOADS) return success(upload);
+  await dropUpload(id);
+  return tooMany(earlier);
 }
+
+const tooMany = (count: number) =>
+  refused('too-many', `${count} images are being sent already. Wait until one of them has arrived.`);
+
+async function begunBefore(id: string): Promise<number> {
+  const all = await Promise.all(
+    (await idsTold()).map(async (one) => ({
+      id: one,
+      at: (await stat(filesOf(one).part).catch(() => ({ birthtimeMs: 0 }))).birthtimeMs,
+    })),
+  );
+  all.sort((a, b) => a.at - b.at || (a.id < b.id ? -1 : 1));
+  return all.findIndex((one) => one.id === id);
+}
+
+/** Bytes that may be written to the folder of images. */
+async function freeRoom(): Promise<number> {
+  const { bavail, bsize } = await statfs(imagesFolder());
+  return bavail * bsize - KEPT_FREE;
+}
+const promisedTo = (uploads: readonly Upload[]): number =>
+  uploads.reduce((sum, one) => sum + one.bytes - one.received, 0);
+
+/** The same without what is promised to uploads that are under way. */
+export const unpromisedRoom = async (): Promise<number> =>
+  (await freeRoom()) - promisedTo(await allUploads());
 
 /** An upload that is under way, or null. */
 export async function findUpload(id: string): Promise<Upload | null> {
@@ -103,36 +137,62 @@ export async function findUpload(id: string): Promise<Upload | null> {
   const { part, told } = filesOf(id);
   const text = await readFile(told, 'utf8').catch(() => null);
   if (text === null || !existsSync(part)) return null;
-  return JSON.parse(text) as Upload;
+  try {
+    const upload = JSON.parse(text) as Upload;
+    return isUpload(upload) && upload.id === id ? upload : null;
+  } catch {
+    return null;
+  }
+}
+const isUpload = new Ajv2020().compile<Upload>(UploadShape);
+
+/** Milliseconds after which a lock is left over: its server was killed. */
+const LOCK_MS = 60_000;
+
+/** Locks an upload, also against other servers on the same folder. @returns what gives it free; null: somebody else has it */
+async function lockUpload(id: string): Promise<(() => Promise<void>) | null> {
+  const path = join(imagesFolder(), `.${id}.lock`);
+  const held = await stat(path).catch(() => null);
+  if (held && Date.now() - held.mtimeMs > LOCK_MS) await rm(path, { force: true });
+  try {
+    await writeFile(path, '', { flag: 'wx' });
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'EEXIST') return null;
+    throw error;
+  }
+  return () => rm(path, { force: true });
 }
 
-/** Uploads in which a piece is being written at this moment. */
-const writing = new Set<string>();
-
 /**
- * Keeps the next piece; with the last one the image is there under its name. What was told as received is on the disk.
+ * Keeps the next piece; with the last one the image is there under its name. What was told as received is on the disk, and is never
+ * written over by a piece that was sent before and arrives late.
  *
- * Problem codes: `place` (it is not the next piece), `busy`, `too-long`, `exists`, `no-room`.
+ * Problem codes: `gone`, `place` (it is not the next piece), `busy`, `too-long`, `exists`, `no-room`.
  */
-export async function takePiece(upload: Upload, offset: number, piece: Uint8Array): Promise<Outcome<Upload>> {
-  const { id, bytes, received } = upload;
-  if (writing.has(id)) return refused('busy', 'A piece of this image is being written already.');
-  if (offset !== received)
-    return refused('place', `The next piece begins at byte ${received}, not at ${offset}.`, '/offset');
-  if (received + piece.length > bytes)
-    return refused('too-long', `More was sent than the ${bytes} bytes that were announced.`);
-  writing.add(id);
+export async function takePiece(id: string, offset: number, piece: Uint8Array): Promise<Outcome<Upload>> {
+  const unlock = await lockUpload(id);
+  if (!unlock) return refused('busy', 'A piece of this image is being written already.');
   try {
+    const upload = await findUpload(id);
+    if (!upload) return refused('gone', 'There is no such upload any more.');
+    const { bytes, received } = upload;
+    if (offset !== received)
+      return refused('place', `The next piece begins at byte ${received}, not at ${offset}.`, '/offset');
+    if (received + piece.length > bytes)
+      return refused('too-long', `More was sent than the ${bytes} bytes that were announced.`);
     await append(filesOf(id).part, offset, piece);
     const now = { ...upload, received: received + piece.length };
     await tell(now);
     return now.received === bytes ? await arrived(now) : success(now);
   } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
+    const { code } = error as NodeJS.ErrnoException;
+    if (code === 'ENOSPC')
       return refused('no-room', 'The server’s disk is full. Make room there, then go on.');
+    // Given up while the piece came.
+    if (code === 'ENOENT') return refused('gone', 'There is no such upload any more.');
     throw error;
   } finally {
-    writing.delete(id);
+    await unlock();
   }
 }
 
@@ -181,7 +241,7 @@ export async function dropUpload(id: string): Promise<void> {
 }
 
 async function idsTold(): Promise<string[]> {
-  const names = await readdir(imagesFolder());
+  const names = await readdir(imagesFolder()).catch(() => []);
   return names.flatMap((name) => /^\.([0-9a-f]{32})\.json$/.exec(name)?.[1] ?? []);
 }
 
@@ -195,12 +255,21 @@ async function idleFor({ id }: Upload): Promise<number> {
   return seen ? Date.now() - seen.mtimeMs : 0;
 }
 
-/** Those that nobody went on with for days, and what is told of those whose bytes are gone. */
-async function forgetUploads(): Promise<void> {
+/** Forgets those that nobody went on with for days, that have arrived, and whose bytes are gone. */
+export async function forgetUploads(): Promise<void> {
   for (const id of await idsTold())
     if (!existsSync(filesOf(id).part)) await rm(filesOf(id).told, { force: true });
   for (const one of await allUploads())
-    if ((await idleFor(one)) > DAYS * 86_400_000) await dropUpload(one.id);
+    if (one.received === one.bytes && (await hasArrived(one))) await dropUpload(one.id);
+    else if ((await idleFor(one)) > DAYS * 86_400_000) await dropUpload(one.id);
+}
+
+/** Whether the image has its name already: the server was killed before it forgot the upload. */
+async function hasArrived({ id, name }: Upload): Promise<boolean> {
+  const [part, image] = await Promise.all(
+    [filesOf(id).part, imagePath(name)].map((path) => stat(path).catch(() => null)),
+  );
+  return part != null && part.ino === image?.ino && part.dev === image.dev;
 }
 
 /** Uploads that are left once those that lie idle made room for one more; nobody keeps all others out by beginning some. */

@@ -1,22 +1,14 @@
 import { existsSync } from 'node:fs';
-import { statfs } from 'node:fs/promises';
 import { failure, success, type Outcome } from '$core/problem';
 import { formatSize } from '$core/units';
 import { openElsewhere } from '../bench/imageLock';
 import { database, rows, type Db } from '../database';
 import { ALIVE, quoted, type RunPlace } from '../rehearsal/states';
-import {
-  copyName,
-  findImage,
-  imagePath,
-  imagesFolder,
-  journalOf,
-  listImages,
-  type ImageFile,
-} from './folder';
+import { findImage, listImages, type ImageFile } from './folder';
+import { copyName, imagePath, imagesFolder, journalOf } from './names';
 import { plainFilesOf } from './plain';
 import { isRead } from './reading';
-import { KEPT_FREE } from './uploads';
+import { unpromisedRoom } from './uploads';
 
 const refuse = (code: string, message: string, path = '') => failure({ code, path, message });
 
@@ -53,8 +45,7 @@ export async function imageFor(
   const others = place === 'image' ? await openElsewhere(files) : null;
   if (others) return refuse('in-use', others, '/typed');
   if (place === 'copy') {
-    const { bavail, bsize } = await statfs(imagesFolder());
-    const room = bavail * bsize - KEPT_FREE;
+    const room = await unpromisedRoom();
     if (image.whole.room > room)
       return refuse(
         'no-room',

@@ -1,5 +1,6 @@
 import { database, rows, transaction, type Db } from '../database';
 import { recordAtBench } from '../history/history';
+import { networkOf } from '../http/network';
 import { log } from '../log';
 import { forRequester, requester, type Person } from '../requester';
 import { addDevice, mayLetIn, wasHere, type Maker } from './devices';
@@ -12,7 +13,6 @@ import { beginSession } from './sessions';
 import {
   forgetTries,
   forgetTriesAt,
-  networkOf,
   noteWrongTry,
   pauseBefore,
   takeBack,

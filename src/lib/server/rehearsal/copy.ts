@@ -5,7 +5,7 @@ import { basename, dirname, join, parse } from 'node:path';
 import { parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
 import { failure, success, type Outcome } from '$core/problem';
 import { makeFolderDurably, placeDurably, writeDurably } from '../durable';
-import { PART } from '../images/folder';
+import { PART } from '../images/names';
 import { plainFilesOf } from '../images/plain';
 import type { Site } from './site';
 import { Stopped, type Telling } from './telling';

@@ -1,7 +1,7 @@
 import { BenchProofShape, rehearsalLine, type BenchProof } from '$core/bench';
 import { RouteShape, type Route } from '$core/planning';
 import { database, rows } from '../database';
-import { copyName } from '../images/folder';
+import { copyName } from '../images/names';
 import { kept } from '../kept';
 import { AT_FIRST, type Pace, type RehearsalProgress, type RehearsalState, type RunPlace } from './states';
 

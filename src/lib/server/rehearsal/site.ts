@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { copyName, imagePath, journalOf } from '../images/folder';
+import { copyName, imagePath, journalOf } from '../images/names';
 import type { RunPlace } from './states';
 
 /** Where a run's disk and its journal lie. */

@@ -118,7 +118,7 @@ export const SETTINGS = {
   ),
   proxies: list(
     'GENTLE_TIDE_PROXY',
-    'addresses (or ranges: 10.0.0.0/8) of a proxy in front of this server, which has the certificate. Only its X-Forwarded-For and X-Forwarded-Proto are believed, and only it is answered',
+    'addresses (or ranges: 10.0.0.0/8) of a proxy in front of this server, which has the certificate. Only its X-Forwarded-For and X-Forwarded-Proto are believed, and only it is answered. A range holds the proxy and nobody who could ask past it',
     isRange,
     'address or range of addresses',
   ),

@@ -22,6 +22,7 @@ const BOUNDS: Record<TaskName, Pick<Wanted, 'milliseconds' | 'atOnce'>> = {
   reportPdf: { milliseconds: 60_000, atOnce: THREADS },
   checkImport: { milliseconds: 120_000, atOnce: 1 },
   packJob: { milliseconds: 30_000, atOnce: THREADS - 1 },
+  imageKind: { milliseconds: 10_000, atOnce: THREADS - 1 },
   // Of a large disk there is much to be read.
   surveyImage: { milliseconds: 900_000, atOnce: 2 },
 };

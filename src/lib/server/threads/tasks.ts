@@ -7,6 +7,7 @@ import { WorkSheetShape, type Tick } from '$core/worksheet';
 import { checkBody, type Checked } from '../door/checkBody';
 import type { BodyName } from '../schemas';
 import { checkImport } from '../jobFile/checkImport';
+import { readKind } from '../images/readKind';
 import { surveyImage, type Surveying } from '../images/surveyImage';
 import { packJob } from '../jobFile/pack';
 import { kept, orUnshown } from '../kept';
@@ -59,6 +60,7 @@ export const TASKS = {
     }),
   checkImport,
   packJob,
+  imageKind: readKind,
   surveyImage: (input: Surveying, _: unknown, tell: (progress: ImageProgress) => void) =>
     surveyImage(input, tell),
 };

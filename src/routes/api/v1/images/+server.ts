@@ -1,5 +1,5 @@
 import { json, type RequestHandler } from '@sveltejs/kit';
-import { imagesFolder } from '$lib/server/images/folder';
+import { imagesFolder } from '$lib/server/images/names';
 import { imagesInUse } from '$lib/server/images/use';
 
 /** The images in the server's folder, and the jobs whose routes are being carried out on them. */

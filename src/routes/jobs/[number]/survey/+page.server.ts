@@ -1,7 +1,7 @@
 import { COLLECTOR } from '$lib/server/collector';
 import { database } from '$lib/server/database';
 import { fillingsOf } from '$lib/server/fillings';
-import { imagesFolder } from '$lib/server/images/folder';
+import { imagesFolder } from '$lib/server/images/names';
 import { imagesInUse } from '$lib/server/images/use';
 import { earlierJobs } from '$lib/server/machines';
 import { listSurveys } from '$lib/server/surveys';

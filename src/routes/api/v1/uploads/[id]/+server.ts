@@ -19,7 +19,7 @@ export const PUT: RequestHandler = async ({ params, url, request }) => {
   const piece = await readRaw(request, 'application/octet-stream', MOST_PIECE);
   if (!piece.ok) return piece.response;
   if (piece.value.length === 0) return badInput([{ path: '', message: 'The piece is empty.' }]);
-  const taken = await takePiece(upload, offset, piece.value);
+  const taken = await takePiece(upload.id, offset, piece.value);
   return taken.ok ? json(taken.value) : refusedUpload(taken.problems);
 };
 

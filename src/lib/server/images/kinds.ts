@@ -1,0 +1,22 @@
+import type { Stats } from 'node:fs';
+import { aside } from '../threads/aside';
+import { imagePath } from './names';
+import type { FileKind } from './readKind';
+
+/** What files of the folder are, by what their system says of them; a file that was changed is read again. */
+const known = new Map<string, FileKind | null>();
+const MOST_KNOWN = 2000;
+
+/** What an image is: read beside the server's own thread, and once. null: it is gone, or may not be read. */
+export async function kindOf(
+  name: string,
+  { dev, ino, size, mtimeMs, ctimeMs }: Stats,
+): Promise<FileKind | null> {
+  const path = imagePath(name);
+  const key = [path, dev, ino, size, mtimeMs, ctimeMs].join(' ');
+  if (known.has(key)) return known.get(key)!;
+  const kind = await aside('imageKind', path);
+  known.set(key, kind);
+  if (known.size > MOST_KNOWN) known.delete(known.keys().next().value!);
+  return kind;
+}
