@@ -232,6 +232,40 @@ test('ticked off at tablet size, without the server for a while and through a se
   await expect(open.getByRole('button', { name: 'Drop the clock' })).toBeVisible();
 });
 
+test('a sheet waits for a word once the goal of its job is another, with what was ticked kept', async ({
+  page,
+  request,
+}) => {
+  const number = await withSheet(request);
+  await page.goto(`/jobs/${number}/sheet`);
+  await page.getByLabel('Who is at the machine').fill('Ida');
+  await page.getByLabel('Who is at the machine').blur();
+  await done(page);
+  const { version } = (await (await request.get(`/api/v1/jobs/${number}`)).json()) as { version: number };
+  const goal = { version, size: 160 * 2 ** 30, keepFreePercent: 10, options: { kits: ['live-mover'] } };
+  expect((await request.put(`/api/v1/jobs/${number}/goal`, { data: goal })).status()).toBe(200);
+  await page.reload();
+  await expect(page.getByText('Do not work from this sheet.')).toBeVisible();
+  await expect(
+    page.getByText('This sheet leads to 150.0 GiB, and the goal of the job is 160.0 GiB'),
+  ).toBeVisible();
+  const paper = async () => {
+    const { id } = await sheetOf(request, number);
+    return (await request.get(`/api/v1/jobs/${number}/sheets/${id}/sheet.pdf`)).status();
+  };
+  expect(await paper()).toBe(409);
+  await expect(page.getByRole('link', { name: 'PDF, A4' })).toHaveCount(0);
+  const open = page.locator('li.open');
+  await open.getByRole('button', { name: 'It failed' }).click();
+  await expect(open.getByRole('alert')).toContainText('Say at the top first');
+  await page.getByRole('button', { name: 'Work from this sheet all the same' }).click();
+  await expect(page.getByText('Worked from all the same.')).toBeVisible();
+  await expect(ticked(page)).toHaveAttribute('aria-valuenow', '1');
+  await done(page);
+  await expect(ticked(page)).toHaveAttribute('aria-valuenow', '2');
+  expect(await paper()).toBe(200);
+});
+
 test('two manifests are compared in the browser; one of another machine is refused', async ({
   page,
   request,

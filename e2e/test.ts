@@ -1,4 +1,4 @@
-import { test as base, type Page } from '@playwright/test';
+import { test as base, type BrowserContext, type Page } from '@playwright/test';
 
 /**
  * The page, with `goto` and `reload` waiting until the screen answers to clicks: what a test presses before
@@ -20,5 +20,29 @@ export function live(page: Page): Page {
   return page;
 }
 
-export const test = base.extend({ page: async ({ page }, use) => use(live(page)) });
+/** What a browser itself says of an answer that a test asked for: a refusal, or a server that is not there. */
+const OF_ANSWERS = /^Failed to load resource: |net::ERR_/;
+
+/** Notes every error that scripts throw and the console shows, in all pages of a context. */
+export function errorsIn(context: BrowserContext): string[] {
+  const errors: string[] = [];
+  context.on('console', (message) => {
+    if (message.type() === 'error' && !OF_ANSWERS.test(message.text())) errors.push(message.text());
+  });
+  context.on('weberror', (error) => errors.push(error.error().stack ?? String(error.error())));
+  return errors;
+}
+
+export const test = base.extend<{ consoleErrors: string[] }>({
+  /** Errors in the browser's console; a test that causes one on purpose empties it. */
+  consoleErrors: [
+    async ({ context }, use) => {
+      const errors = errorsIn(context);
+      await use(errors);
+      if (errors.length > 0) throw new Error(`errors in the browser’s console:\n${errors.join('\n')}`);
+    },
+    { auto: true },
+  ],
+  page: async ({ page }, use) => use(live(page)),
+});
 export { expect } from '@playwright/test';

@@ -2,6 +2,7 @@
   import './layout.css';
   import ModeSwitch from '$ui/ModeSwitch.svelte';
   import Wrench from '@lucide/svelte/icons/wrench';
+  import Part from '$ui/Part.svelte';
   import Wordmark from '$ui/Wordmark.svelte';
   import { onMount } from 'svelte';
   import { page } from '$app/state';
@@ -53,7 +54,7 @@
     </p>
   {/if}
   <WrongTries tries={data.wrongTries} />
-  <div id="content" tabindex="-1">{@render children()}</div>
+  <div id="content" tabindex="-1"><Part what="this page">{@render children()}</Part></div>
 </div>
 
 <style>

@@ -286,6 +286,15 @@ export const ENDPOINTS: Readonly<Record<string, Endpoint>> = {
     type: 'text/markdown',
     conflicts: true,
   },
+  [`put ${SHEET}/despite`]: {
+    need: 'technician',
+    scope: 'jobs:write',
+    summary: 'Work from a sheet all the same whose goal, route or survey is another by now',
+    takes: 'work-despite',
+    gives: 'Gone',
+    status: 204,
+    conflicts: true,
+  },
   [`get ${SHEET}/ticks`]: {
     need: 'reader',
     scope: 'jobs:read',

@@ -81,6 +81,7 @@ export const EXAMPLES: { [N in BodyName]?: BodyOf<N> } = {
   'choose-route': { version: 1, chosen: 0 },
   'new-drawing': { name: 'By hand', states: [drawing], position: 0 },
   'save-drawing': { edition: 1, keep: 1, add: [{ ...drawing, steps: [] }], position: 1 },
+  'work-despite': { against: '1 2 0  0' },
   'new-sheet': { version: 1 },
   'start-rehearsal': { pace: 'fast' },
   'begin-upload': { name: 'booking-desk.qcow2', bytes: 196_616, changedAt: Date.parse(survey.takenAt) },

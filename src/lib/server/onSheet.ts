@@ -3,10 +3,11 @@ import { findDrawing } from './drawings';
 import type { Job } from './jobs';
 import type { Heading } from './paper/paper';
 import { problem } from './problem';
-import { findSheet, NoSuchSheet, staleSheet, type SavedSheet } from './sheets';
+import { findSheet, NoSuchSheet, type SavedSheet } from './sheets';
+import { staleSheet, type Stale } from './staleSheet';
 
 /** Why a sheet of this job must not be worked from any more, or null. */
-export const whyStale = async (job: Job, sheet: SavedSheet): Promise<string | null> =>
+export const whyStale = async (job: Job, sheet: SavedSheet): Promise<Stale | null> =>
   staleSheet(
     job,
     sheet,
@@ -30,6 +31,12 @@ export const onSheet = (
     }
   });
 
+/** A sheet that waits for a word is not handed out, nor ticked. @param paper neither is one that ended with a failed step */
+export const refuseStale = ({ why, word }: Stale, paper: boolean): Response | null =>
+  word === 'wanted' || (paper && word === 'no')
+    ? problem(409, why, { title: 'This sheet no longer holds' })
+    : null;
+
 /** Hands a sheet out on paper; one whose figures no longer hold is refused with the reason. */
 export const onPaper = (
   params: Partial<Record<string, string>>,
@@ -37,8 +44,9 @@ export const onPaper = (
   work: (sheet: SavedSheet, heading: Heading) => Promise<Response>,
 ): Promise<Response> =>
   onSheet(params, async (job, sheet) => {
-    const reason = await whyStale(job, sheet);
-    if (reason) return problem(409, reason, { title: 'This sheet no longer holds' });
+    const stale = await whyStale(job, sheet);
+    const refused = stale && refuseStale(stale, true);
+    if (refused) return refused;
     const { number, customer, machine } = job;
     const address = `${url.origin}/jobs/${number}/sheet`;
     return work(sheet, {
@@ -48,5 +56,6 @@ export const onPaper = (
       address,
       made: sheet.createdAt,
       rehearsed: sheet.rehearsed,
+      despite: stale && `Worked from all the same: ${stale.why}`,
     });
   });

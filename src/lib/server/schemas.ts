@@ -82,6 +82,9 @@ const BODIES = {
   }),
   'job-details': closed({ version, ...DETAILS }),
   'archive-job': closed({ version, archived: Type.Boolean() }),
+  'work-despite': closed({
+    against: Type.String({ maxLength: 100, description: 'what the sheet was held against, as it was shown' }),
+  }),
   'new-sheet': closed({
     version,
     drawing: Type.Optional(

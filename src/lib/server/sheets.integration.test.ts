@@ -12,11 +12,12 @@ import { historyOf, historyOfBench } from './history/history';
 import { saveChoices } from './holdings';
 import { EVERY_JOB, listJobs } from './jobList';
 import { archiveJob, createJob, deleteJob, findJob, saveDetails, saveSurvey } from './jobs';
-import { saveGoal } from './goals';
+import { chooseRoute, saveGoal } from './goals';
 import { migrate } from './migrate';
 import { findProofs, saveLayoutProof } from './proofs';
 import { asPerson } from './requester';
-import { addTicks, findSheet, saveSheet, sheetFor, staleSheet } from './sheets';
+import { addTicks, findSheet, saveSheet, sheetFor } from './sheets';
+import { staleSheet, workDespite } from './staleSheet';
 import { StaleCopy } from './staleCopy';
 import { FIRSTLY, planned, tick, withSheet } from './test/clinicJob';
 
@@ -80,16 +81,42 @@ describe('a work sheet', () => {
     expect(code(await addTicks(number, sheet.id, [tick('step-99')]))).toBe('no-item');
   });
 
-  it('goes stale with another route before it is begun, and with a newer survey only once it is', async () => {
+  it('goes stale with another goal or route, begun or not, and with a newer survey', async () => {
     const { number, sheet } = await withSheet();
-    const why = async () => staleSheet((await findJob(number))!, (await findSheet(number, sheet.id))!, null);
+    const stale = async () =>
+      staleSheet((await findJob(number))!, (await findSheet(number, sheet.id))!, null);
+    const why = async () => (await stale())?.why ?? null;
+    const setGoal = async (gib: number) => {
+      const job = (await findJob(number))!;
+      const options = { kits: ['offline-mover'] };
+      const planned = await planGoal(job, { size: gib * GIB, keepFreePercent: 10, options }, {});
+      if (!planned.ok) throw new Error('it has routes');
+      await saveGoal(number, job.version, planned.value);
+    };
     expect(await why()).toBeNull();
-    const job = (await findJob(number))!;
-    const other = await planGoal(job, { size: 190 * GIB, keepFreePercent: 10, options: {} }, {});
-    if (!other.ok) throw new Error('it has routes');
-    await saveGoal(number, job.version, other.value);
-    expect(await why()).toMatch(/Another goal/);
+    await setGoal(190);
+    expect(await stale()).toMatchObject({
+      word: 'wanted',
+      why: expect.stringMatching(/leads to 200.0 GiB, and the goal of the job is 190.0 GiB by now/) as string,
+    });
     await addTicks(number, sheet.id, [tick('before-medium')]);
+    expect(await why()).toMatch(/190.0 GiB by now/);
+    // A word holds for what was seen, and for nothing that comes after it.
+    const job = (await findJob(number))!;
+    const seen = (await stale())!;
+    await workDespite(job, sheet, seen.against, seen.why);
+    expect((await stale())?.word).toBe('given');
+    expect((await historyOf(number)).entries.at(-1)!.what).toMatch(/worked from all the same/);
+    await setGoal(180);
+    expect((await stale())?.word).toBe('wanted');
+    // Asked once more for what it leads to, it holds again.
+    await setGoal(200);
+    expect(await why()).toBeNull();
+    const other = (await findJob(number))!.answer!.routes.length - 1;
+    expect(other).toBeGreaterThan(0);
+    await chooseRoute(number, (await findJob(number))!.version, other);
+    expect(await why()).toMatch(/Another (goal|route)/);
+    await chooseRoute(number, (await findJob(number))!.version, 0);
     expect(await why()).toBeNull();
     await addTicks(number, sheet.id, [tick('step-1', { outcome: 'failed', note: 'it asks for a restart' })]);
     expect((await findJob(number))!.sheet).toMatchObject({ failed: stepsOf(sheet.document)[0]!.title });
@@ -113,7 +140,9 @@ describe('a work sheet', () => {
     expect(first[2]!.text[0]).toMatch(/^Afterwards about 83\.6 GiB are in use there, 35\.4 GiB are free/);
     // What goes first is done before the image is made.
     expect(sheet.document.before[3]!.id).toBe('before-image');
-    const why = async () => staleSheet((await findJob(number))!, (await findSheet(number, sheet.id))!, null);
+    const stale = async () =>
+      staleSheet((await findJob(number))!, (await findSheet(number, sheet.id))!, null);
+    const why = async () => (await stale())?.why ?? null;
     expect(await why()).toBeNull();
     const job = (await findJob(number))!;
     await saveChoices(job, job.version, [{ ...FIRSTLY[0]!, moves: [] }]);
@@ -132,7 +161,7 @@ describe('a work sheet', () => {
     await saveSheet(number, job.version, made.value);
     const sheet = (await findSheet(number))!;
     expect(staleSheet((await findJob(number))!, sheet, drawing)).toBeNull();
-    expect(staleSheet((await findJob(number))!, sheet, { ...drawing, edition: 2 })).toMatch(/changed/);
+    expect(staleSheet((await findJob(number))!, sheet, { ...drawing, edition: 2 })?.why).toMatch(/changed/);
     const empty = { ...drawing, states: [{ kit: 'offline-mover', steps: [] }] };
     expect(code(await sheetFor(job, {}, empty))).toBe('empty');
   });

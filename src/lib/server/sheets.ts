@@ -7,7 +7,6 @@ import { itemsOf, progressOf, tickProblem, WorkSheetShape, type Tick, type WorkS
 import { firstCharacters } from '$core/wellFormed';
 import { change, database, insertMany, rows, transaction, type Bound, type Db } from './database';
 import type { SavedDrawing } from './drawings';
-import { differenceIn } from './jobFile/difference';
 import type { Origin } from './jobFile/parts';
 import { recordAll } from './history/history';
 import { kept, keptSurvey } from './kept';
@@ -24,8 +23,10 @@ export interface SavedSheet {
   surveyId: number;
   origin: Origin;
   document: WorkSheet;
-  /** What is done before the work, of which it was made. */
-  first: unknown;
+  /** What it was made of, as far as that is held against what holds now. */
+  made: { first: unknown; steps: unknown };
+  /** What it was held against when somebody said to work from it all the same. */
+  despite: string | null;
   createdAt: Date;
   ticks: Tick[];
   /** What the newest rehearsal of the same route came to, in a sentence; null: there is none. */
@@ -88,10 +89,10 @@ export async function sheetFor(
 }
 
 /** What was chosen to be done before the work. */
-const firstOfJob = ({ holdings }: Job): First[] =>
+export const firstOfJob = ({ holdings }: Job): First[] =>
   holdings ? firstOf(holdings.found, holdings.choices) : [];
 
-const routeDrawn = (answer: RoutesAnswer | null, chosen: number): Drawing | null => {
+export const routeDrawn = (answer: RoutesAnswer | null, chosen: number): Drawing | null => {
   const route = answer?.routes[chosen];
   return route ? drawingOf(route) : null;
 };
@@ -125,6 +126,9 @@ interface SheetRow {
   document: string;
   /** JSON; null where nothing is done first. */
   first: string | null;
+  /** JSON; null on sheets from before this was kept. */
+  steps: string | null;
+  despite: string | null;
   created_at: Date;
 }
 
@@ -132,7 +136,8 @@ interface SheetRow {
 export async function findSheet(number: number, id?: number): Promise<SavedSheet | null> {
   const [row] = await rows<SheetRow>(
     database(),
-    `SELECT h.id, h.survey_id, h.origin, h.document, JSON_EXTRACT(h.made_of, '$.first') AS first, h.created_at
+    `SELECT h.id, h.survey_id, h.origin, h.document, h.despite, JSON_EXTRACT(h.made_of, '$.first') AS first,
+            JSON_EXTRACT(h.made_of, '$.drawing') AS steps, h.created_at
        FROM sheets h JOIN jobs j ON j.id = h.job_id
       WHERE j.number = ?${id === undefined ? '' : ' AND h.id = ?'} ORDER BY h.id DESC LIMIT 1`,
     id === undefined ? [number] : [number, id],
@@ -144,7 +149,11 @@ export async function findSheet(number: number, id?: number): Promise<SavedSheet
     surveyId: row.survey_id,
     origin,
     document: kept(row.document, WorkSheetShape, 'The work sheet'),
-    first: row.first === null ? [] : JSON.parse(row.first),
+    made: {
+      first: row.first === null ? [] : JSON.parse(row.first),
+      steps: row.steps === null ? null : JSON.parse(row.steps),
+    },
+    despite: row.despite,
     createdAt: row.created_at,
     ticks: await ticksOf(database(), row.id),
     rehearsed: origin.kind === 'route' ? await rehearsedLine(origin.goal, origin.chosen) : null,
@@ -183,34 +192,6 @@ async function ticksOf(db: Db, sheet: number): Promise<Tick[]> {
 }
 
 /**
- * Why a sheet must not be worked from any more, or null. One that was begun only goes stale with a newer survey: what
- * was done on the machine is not undone by a change of settings.
- */
-export function staleSheet(job: Job, sheet: SavedSheet, drawing: SavedDrawing | null): string | null {
-  if (job.survey?.id !== sheet.surveyId) {
-    return 'A newer survey came since this sheet was made: its figures may not hold any more. Plan on from the new survey.';
-  }
-  if (sheet.ticks.length > 0) {
-    const { failed } = progressOf(sheet.document, sheet.ticks);
-    return failed
-      ? `“${failed.title}” failed. Survey the machine as it is now, and plan on from there.`
-      : null;
-  }
-  if (differenceIn(sheet.first, firstOfJob(job)) !== null)
-    return 'What is to be freed first was chosen anew since this sheet was made. Make a new one.';
-  const { origin } = sheet;
-  if (origin.kind === 'drawing') {
-    return drawing && drawing.edition !== origin.edition
-      ? 'The drawing was changed since this sheet was made of it. Make a new one.'
-      : null;
-  }
-  if (job.goal?.id !== origin.goal)
-    return 'Another goal was set since this sheet was made. Make a new one for its route.';
-  if (job.goal.stale) return 'The target, the tools or the rates were changed since. Plan the route again.';
-  return job.chosen === origin.chosen ? null : 'Another route was chosen since. Make a new sheet for it.';
-}
-
-/**
  * Keeps ticks; those that are there already are left as they are, so a device may send them as often as it likes.
  * @returns the problem where one can't be kept: none is then
  * @throws NoSuchSheet, NoSuchJob
@@ -218,9 +199,9 @@ export function staleSheet(job: Job, sheet: SavedSheet, drawing: SavedDrawing | 
 export async function addTicks(number: number, id: number, ticks: readonly Tick[]): Promise<Outcome<Tick[]>> {
   return transaction(async (db) => {
     const { id: jobId } = await locked(db, number);
-    const [row] = await rows<Omit<SheetRow, 'first'>>(
+    const [row] = await rows<Pick<SheetRow, 'document'>>(
       db,
-      'SELECT id, survey_id, origin, document, created_at FROM sheets WHERE job_id = ? AND id = ? FOR UPDATE',
+      'SELECT document FROM sheets WHERE job_id = ? AND id = ? FOR UPDATE',
       [jobId, id],
     );
     if (!row) throw new NoSuchSheet();

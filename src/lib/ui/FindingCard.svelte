@@ -27,7 +27,7 @@
   <p>{finding.detail}</p>
   {#if finding.remedies.length > 0}
     <ul aria-label="What can be done">
-      {#each finding.remedies as remedy (remedy.title)}
+      {#each finding.remedies as remedy, i (i)}
         <li>
           <span>{remedy.title}</span>
           <span

@@ -41,7 +41,7 @@
   </p>
 {/if}
 <ol>
-  {#each newestFirst as entry (entry.seal)}
+  {#each newestFirst as entry, i (i)}
     <li class:elsewhere={entry.kind === 'elsewhere'}>
       <span class="soft figure">{utc(entry.at.toISOString())}</span>
       <span

@@ -9,7 +9,7 @@
   <p><b>{refusal.detail}</b></p>
   {#if refusal.fields.length > 1}
     <ul>
-      {#each refusal.fields as field (field.path + field.message)}
+      {#each refusal.fields as field, i (i)}
         <li>
           {#if field.path}<code class="figure">{field.path}</code>:
           {/if}{field.message}

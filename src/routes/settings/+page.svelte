@@ -117,7 +117,7 @@
   {#if refusal}<Refused {refusal} onoverwrite={(version) => save(version)} />{/if}
   <p role="status" class="soft">{said}</p>
 
-  {#each data.unshown as sentence (sentence)}
+  {#each data.unshown as sentence, i (i)}
     <p class="error" role="alert">{sentence} Saving the settings replaces it.</p>
   {/each}
   <section aria-label="Tools">
@@ -158,7 +158,7 @@
               /></th
             >
             <td class="choices">
-              {#each [...SHIPPED_TOOLS.slice(1), ...tools] as tool (tool.id)}
+              {#each [...SHIPPED_TOOLS.slice(1), ...tools] as tool, i (i)}
                 <label
                   ><input
                     type="checkbox"

@@ -75,11 +75,16 @@ export function piecesOf(disk: Disk, layout: Layout): PieceOfStrip[] {
     ...partitions.map((partition) => ({ partition, extent: extentOf(partition), kind: '' })),
     ...beds.map((bed) => ({ partition: null, ...bed })),
   ].sort((a, b) => a.extent.first - b.extent.first);
-  // A bed is known by what lies before it, so that it stays the same while its bounds move.
+  // A bed is known by what lies before it, so that it stays the same while its bounds move. There may be two, with an empty extended
+  // partition between them, or partitions that overlap.
   let before = 0;
+  const times = new Map<string, number>();
   return pieces.map(({ partition, extent, kind }) => {
-    if (partition) before = partition.number;
-    return { partition, extent, key: partition ? `p${partition.number}` : `${kind}${before}` };
+    if (partition) return { partition, extent, key: `p${(before = partition.number)}` };
+    const bed = `${kind}${before}`;
+    const time = (times.get(bed) ?? 0) + 1;
+    times.set(bed, time);
+    return { partition, extent, key: time === 1 ? bed : `${bed}/${time}` };
   });
 }
 

@@ -15,6 +15,8 @@ export interface Heading {
   made: string;
   /** What a rehearsal of its route came to; null: there was none. */
   rehearsed: string | null;
+  /** Why it should not be worked from, though somebody said to do so; null: it holds. */
+  despite: string | null;
 }
 
 /** The work sheet as Markdown, with a box to tick before every item. */
@@ -26,6 +28,7 @@ export function toMarkdown(sheet: WorkSheet, heading: Heading): string {
       `${plain(heading.customer)}, ${plain(heading.machine)}. Made ${heading.made}, for ${plain(sheet.kit.name)}.`,
       `Disk ${disk.number} (counted from 0), ${plain(disk.model)}, serial ${plain(disk.serial || 'not known')}, ${disk.bytes} bytes. ${plain(target.name)}: ${formatSize(target.from)} → ${formatSize(target.to)} (${formatMib(target.to, disk.sectorSize)}).`,
       `Hands-on ${formatDuration(totals.handsOn)}, waiting ${formatDuration(totals.waiting)}, exposed ${formatDuration(totals.exposed)}, restarts ${totals.restarts}.`,
+      ...(heading.despite ? [`**${plain(heading.despite)}**`] : []),
       ...(heading.rehearsed ? [`**${plain(heading.rehearsed)}**`] : []),
       ...sheet.notes.map((note) => `**${plain(note)}**`),
       '## As found',

@@ -83,6 +83,7 @@ describe('the sheets of the whole catalogue, all kits', () => {
         address: 'http://x/',
         made: 'now',
         rehearsed: null,
+        despite: null,
       });
       expect(steps.map((step) => [step.verb, step.why])).toEqual(
         route.steps.map((step) => [step.verb, step.why]),

@@ -388,7 +388,7 @@ async function showAll(number: number): Promise<void> {
   for (const { id } of await listSheets(number)) {
     const sheet = (await findSheet(number, id))!;
     const head = { job: number, customer: job.customer, machine: job.machine };
-    toMarkdown(sheet.document, { ...head, address: '', made: '', rehearsed: sheet.rehearsed });
+    toMarkdown(sheet.document, { ...head, address: '', made: '', rehearsed: sheet.rehearsed, despite: null });
     for (const pieces of [sheet.document.asFound, ...stepsOf(sheet.document).map((step) => step.see.pieces)])
       stripPicture(pieces, sheet.document.disk.sectorSize, null);
     const { layout, files } = await findProofs(id);

@@ -15,4 +15,6 @@ export interface Heading {
   made: Date;
   /** What a rehearsal of its route came to; null: there was none. */
   rehearsed: string | null;
+  /** Why it should not be worked from, though somebody said to do so; null: it holds. */
+  despite: string | null;
 }

@@ -94,6 +94,7 @@ function head(sheet: WorkSheet, heading: Heading): Content {
         words(
           `Hands-on ${formatDuration(totals.handsOn)} · waiting ${formatDuration(totals.waiting)} · exposed ${formatDuration(totals.exposed)} · restarts ${totals.restarts}`,
         ),
+        ...(heading.despite ? [words(heading.despite, { bold: true })] : []),
         ...(heading.rehearsed ? [words(heading.rehearsed, { bold: true })] : []),
         ...(sheet.noReturn
           ? [words(`Point of no return: step ${sheet.noReturn.step}. ${sheet.noReturn.why}`)]

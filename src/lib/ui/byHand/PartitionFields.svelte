@@ -123,7 +123,7 @@
       ongive={letter}
     />
   {/if}
-  {#each problems as problem (problem)}<p class="error" role="alert">{problem}</p>{/each}
+  {#each problems as problem, i (i)}<p class="error" role="alert">{problem}</p>{/each}
 </div>
 
 <style>

@@ -134,7 +134,7 @@
     <b class:soft={!partition} title={basin.name}>{basin.name}</b>
   {/if}
   <dl>
-    {#each rows as row (row.label)}
+    {#each rows as row, i (i)}
       <div>
         <dt class="visually-hidden">{row.label}</dt>
         <dd class:figure={row.figure} class:soft={row.soft} title={row.title ?? row.text}>{row.text}</dd>

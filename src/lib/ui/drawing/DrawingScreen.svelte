@@ -3,6 +3,7 @@
   import RouteTable from '$ui/chart/RouteTable.svelte';
   import ScaleSwitch from '$ui/chart/ScaleSwitch.svelte';
   import { kitNameIn, kitsIn, toolNameIn } from '$ui/workshop';
+  import Part from '$ui/Part.svelte';
   import Board from './Board.svelte';
   import { BoardMachine } from './boardMachine.svelte';
   import Choice from './Choice.svelte';
@@ -101,7 +102,7 @@
     </div>
 
     <Notes {session} stale={data.stale} />
-    <Board {machine} />
+    <Part what="the drawing"><Board {machine} /></Part>
     <details>
       <summary>The same as a table</summary>
       <RouteTable {disk} steps={store.settled.steps} {toolName} />

@@ -85,7 +85,7 @@
                 <option value=""
                   >{line.step && line.drawn.tool === null ? toolName(line.step.tool) : 'any tool'}</option
                 >
-                {#each line.tools as tool (tool)}<option value={tool}>{toolName(tool)}</option>{/each}
+                {#each line.tools as tool, n (n)}<option value={tool}>{toolName(tool)}</option>{/each}
               </select></label
             >
           {:else if line.step}<span class="soft small">{toolName(line.step.tool)}</span>{/if}

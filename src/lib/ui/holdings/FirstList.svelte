@@ -64,7 +64,7 @@
 {#if moves.length > 0}
   <h3>Folders of people that could move to another volume</h3>
   <ul aria-label="Folders that could move">
-    {#each moves as one (one.path)}
+    {#each moves as one, i (i)}
       <li class="move">
         <label for="{id}-{one.path}">{one.path}</label>
         <span class="figure">{formatSize(one.bytes)}</span>

@@ -28,7 +28,7 @@
 <section aria-label="What fills it">
   <div>
     <h2>What fills {lines.length === 1 ? 'it' : 'them'}</h2>
-    {#each lines as line (line.name)}
+    {#each lines as line, i (i)}
       <p>
         <b>{line.name}:</b>
         {#if line.canGo > 0}

@@ -19,7 +19,7 @@
   <section aria-label={NAME[grade]}>
     <h3 class="is-{grade}">{NAME[grade]} · {list.length}</h3>
     <ul>
-      {#each list as one (one.what)}
+      {#each list as one, i (i)}
         <li>
           <b>{one.what}</b>
           <p class="figures">

@@ -57,7 +57,7 @@
     <details>
       <summary>{formatCount(paths.count)} {title}</summary>
       <ul class="figure paths">
-        {#each paths.named as path (path)}<li>{path}</li>{/each}
+        {#each paths.named as path, i (i)}<li>{path}</li>{/each}
       </ul>
       {#if paths.count > paths.named.length}<p class="soft">The first {paths.named.length} are shown.</p>{/if}
     </details>

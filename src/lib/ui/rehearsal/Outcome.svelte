@@ -38,7 +38,7 @@
     </p>
   {:else}
     <ul>
-      {#each proof.differences.slice(0, SHOWN) as difference (difference)}<li>{difference}</li>{/each}
+      {#each proof.differences.slice(0, SHOWN) as difference, i (i)}<li>{difference}</li>{/each}
       {#if proof.differences.length > SHOWN}<li>
           And {proof.differences.length - SHOWN} more, in the proof.
         </li>{/if}

@@ -73,7 +73,7 @@
       </tr>
     </thead>
     <tbody>
-      {#each rows as [label, text, why] (label)}
+      {#each rows as [label, text, why], i (i)}
         <tr>
           <th scope="row">{label}</th>
           {#each routes as { route, index } (index)}

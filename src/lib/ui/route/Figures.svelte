@@ -58,7 +58,7 @@
     <dt><Term word="Stranded">Unallocated space that no partition will take up.</Term></dt>
     <dd class="figure">{formatSize(totals.stranded)}</dd>
   </div>
-  {#each freeAfterwards as { name, free, size } (name)}
+  {#each freeAfterwards as { name, free, size }, i (i)}
     <div>
       <dt>{name} free afterwards</dt>
       <dd class="figure">{formatSize(free)} · {formatShare(free, size)}</dd>

@@ -26,7 +26,7 @@
       ><b>{route.title}</b>{#if chosen}<span class="is-chosen">chosen</span>{/if}</span
     >
     <span class="tags"
-      ><span class="kit">{kit}</span>{#each reasons as reason (reason)}<span class="reason">{reason}</span
+      ><span class="kit">{kit}</span>{#each reasons as reason, i (i)}<span class="reason">{reason}</span
         >{/each}</span
     >
     <span class="figures"

@@ -39,7 +39,7 @@
       <span>Selected</span><b>{selected.basin.name}, {momentName(selected.spot.strip, steps).toLowerCase()}</b
       >
     </div>
-    {#each figures as [label, text] (label)}
+    {#each figures as [label, text], i (i)}
       <div><span>{label}</span><b class="figure">{text}</b></div>
     {/each}
     {#if shift}<div><span>Lies</span><b>{shift}</b></div>{/if}

@@ -40,7 +40,7 @@
     {#if sheet.noReturn}
       <p class="return">Point of no return: step {sheet.noReturn.step}. {sheet.noReturn.why}</p>
     {/if}
-    {#each sheet.notes as note (note)}<p class="return">{note}</p>{/each}
+    {#each sheet.notes as note, i (i)}<p class="return">{note}</p>{/each}
     {#if files}
       <p class="files">
         <button type="button" class="btn btn-sm quiet" onclick={() => window.print()}>Print</button>

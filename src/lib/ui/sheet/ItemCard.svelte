@@ -15,6 +15,8 @@
     desk: TickDesk;
     who: string;
     now: number;
+    /** Ticking waits for a word. */
+    waits: boolean;
     /** Times shown instead of the item's own, such as those of a staged step. */
     times?: string;
     label?: string;
@@ -32,6 +34,7 @@
     desk,
     who,
     now,
+    waits,
     times,
     label,
     heavy = false,
@@ -63,7 +66,7 @@
   </button>
   <div class="body">
     {@render children()}
-    <TickForm {item} {tick} {first} {desk} {who} {now} {ondone} />
+    <TickForm {item} {tick} {first} {desk} {who} {now} {waits} {ondone} />
   </div>
 </li>
 

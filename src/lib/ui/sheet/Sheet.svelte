@@ -14,6 +14,7 @@
   import { concerns } from '$ui/feed/feed';
   import { feedHere } from '$ui/feed/here';
   import { keepPerson, personHere } from '$ui/person';
+  import Part from '$ui/Part.svelte';
   import CheckBody from './CheckBody.svelte';
   import Gauge from './Gauge.svelte';
   import ItemCard from './ItemCard.svelte';
@@ -24,10 +25,12 @@
   interface Props {
     job: number;
     sheet: { id: number; document: WorkSheet; ticks: Tick[] };
+    /** Ticking waits until somebody says that the sheet is worked from all the same. */
+    waits: boolean;
     /** Everything was found where it was promised. */
     proved: boolean;
   }
-  let { job, sheet: saved, proved }: Props = $props();
+  let { job, sheet: saved, waits, proved }: Props = $props();
 
   const sheet = untrack(() => saved.document);
   const desk = untrack(
@@ -100,7 +103,9 @@
     if (open) folded = [...document.querySelectorAll<HTMLDetailsElement>('main details:not([open])')];
     for (const one of folded) one.open = open;
   }
-  const found = stripPicture(sheet.asFound, sheet.disk.sectorSize, sheet.target.partition, 1000, 44);
+  const found = $derived(
+    stripPicture(sheet.asFound, sheet.disk.sectorSize, sheet.target.partition, 1000, 44),
+  );
 </script>
 
 {#snippet card(id: string, body: Snippet, more: { label?: string; times?: string; heavy?: boolean } = {})}
@@ -113,6 +118,7 @@
     {desk}
     {who}
     {now}
+    {waits}
     {...more}
     ontoggle={() => (open = open === id ? null : id)}
     ondone={next}
@@ -199,27 +205,31 @@
   </div>
 {/if}
 
-<section aria-label="As found" class="found">
-  <h2>The disk as found</h2>
-  <div class="strip" role="img" aria-label="The partitions in their order; the list below says the same">
-    <!-- eslint-disable-next-line svelte/no-at-html-tags -- drawn by the core from numbers and letters -->
-    {@html found}
-  </div>
-  <details>
-    <summary>Every partition with start and size</summary>
-    <ul class="columns">
-      {#each sheet.asFound as piece (piece.first)}
-        <li>
-          <b>{piece.name}</b>
-          <span class="figure">{formatMib(piece.first * sheet.disk.sectorSize, sheet.disk.sectorSize)}</span>
-          <span class="figure">{formatMib(piece.sectors * sheet.disk.sectorSize, sheet.disk.sectorSize)}</span
-          >
-          <span class="figure soft">{formatSize(piece.sectors * sheet.disk.sectorSize)}</span>
-        </li>
-      {/each}
-    </ul>
-  </details>
-</section>
+<Part what="the disk as found">
+  <section aria-label="As found" class="found">
+    <h2>The disk as found</h2>
+    <div class="strip" role="img" aria-label="The partitions in their order; the list below says the same">
+      <!-- eslint-disable-next-line svelte/no-at-html-tags -- drawn by the core from numbers and letters -->
+      {@html found}
+    </div>
+    <details>
+      <summary>Every partition with start and size</summary>
+      <ul class="columns">
+        {#each sheet.asFound as piece, i (i)}
+          <li>
+            <b>{piece.name}</b>
+            <span class="figure">{formatMib(piece.first * sheet.disk.sectorSize, sheet.disk.sectorSize)}</span
+            >
+            <span class="figure"
+              >{formatMib(piece.sectors * sheet.disk.sectorSize, sheet.disk.sectorSize)}</span
+            >
+            <span class="figure soft">{formatSize(piece.sectors * sheet.disk.sectorSize)}</span>
+          </li>
+        {/each}
+      </ul>
+    </details>
+  </section>
+</Part>
 
 <section aria-label="Before">
   <h2>Before</h2>
@@ -227,34 +237,36 @@
 </section>
 
 {#each sheet.runs as run (run.id)}
-  <section aria-label="With {run.tool.name}">
-    <h2>
-      {run.tool.name} <span class="disk">disk {run.disk}</span>
-      <span class="soft"
-        >it counts from {run.countsFrom} · {run.staged
-          ? 'its steps are only staged until a commit point'
-          : 'each step is real at once'}</span
-      >
-    </h2>
-    {#if run.tool.notes}<p class="soft">{run.tool.notes}</p>{/if}
-    <ol>
-      {@render checks(run.open)}
-      {#each run.parts as { steps, commit }, i (i)}
-        {#each steps as step (step.id)}
-          {#snippet body()}<StepBody {step} sectorSize={sheet.disk.sectorSize} />{/snippet}
-          {@render card(step.id, body, {
-            label: `Step ${step.number}`,
-            times: stepTimes(step, commit !== null),
-          })}
+  <Part what="the steps of {run.tool.name}">
+    <section aria-label="With {run.tool.name}">
+      <h2>
+        {run.tool.name} <span class="disk">disk {run.disk}</span>
+        <span class="soft"
+          >it counts from {run.countsFrom} · {run.staged
+            ? 'its steps are only staged until a commit point'
+            : 'each step is real at once'}</span
+        >
+      </h2>
+      {#if run.tool.notes}<p class="soft">{run.tool.notes}</p>{/if}
+      <ol>
+        {@render checks(run.open)}
+        {#each run.parts as { steps, commit }, i (i)}
+          {#each steps as step (step.id)}
+            {#snippet body()}<StepBody {step} sectorSize={sheet.disk.sectorSize} />{/snippet}
+            {@render card(step.id, body, {
+              label: `Step ${step.number}`,
+              times: stepTimes(step, commit !== null),
+            })}
+          {/each}
+          {#if commit}
+            {#snippet body()}<CheckBody check={commit} />{/snippet}
+            {@render card(commit.id, body, { label: 'Commit point', heavy: true })}
+          {/if}
         {/each}
-        {#if commit}
-          {#snippet body()}<CheckBody check={commit} />{/snippet}
-          {@render card(commit.id, body, { label: 'Commit point', heavy: true })}
-        {/if}
-      {/each}
-      {@render checks(run.close)}
-    </ol>
-  </section>
+        {@render checks(run.close)}
+      </ol>
+    </section>
+  </Part>
 {/each}
 
 <section aria-label="While it runs" class="while">
@@ -262,13 +274,13 @@
   <div>
     <h3>Normal</h3>
     <ul>
-      {#each sheet.whileItRuns.normal as text (text)}<li>{text}</li>{/each}
+      {#each sheet.whileItRuns.normal as text, i (i)}<li>{text}</li>{/each}
     </ul>
   </div>
   <div class="never">
     <h3>Must not happen</h3>
     <ul>
-      {#each sheet.whileItRuns.never as text (text)}<li>{text}</li>{/each}
+      {#each sheet.whileItRuns.never as text, i (i)}<li>{text}</li>{/each}
     </ul>
   </div>
 </section>

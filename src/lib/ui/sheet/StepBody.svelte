@@ -24,7 +24,7 @@
   {/if}
   {#each step.do as text, i (i)}<p>{text}</p>{/each}
   <dl class="figures">
-    {#each step.figures as figure (figure.label)}
+    {#each step.figures as figure, i (i)}
       <div>
         <dt>{figure.label}</dt>
         <dd>
@@ -55,7 +55,7 @@
           {#each step.wrong.back as text, i (i)}<li>{text}</li>{/each}
         </ol>
       {/if}
-      {#each step.wrong.lost as text (text)}<p class="soft">{text}</p>{/each}
+      {#each step.wrong.lost as text, i (i)}<p class="soft">{text}</p>{/each}
     </div>
   </details>
 </div>

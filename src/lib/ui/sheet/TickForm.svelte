@@ -12,9 +12,11 @@
     desk: TickDesk;
     who: string;
     now: number;
+    /** Ticking waits for a word. */
+    waits: boolean;
     ondone: () => void;
   }
-  let { item, tick, first, desk, who, now, ondone }: Props = $props();
+  let { item, tick, first, desk, who, now, waits, ondone }: Props = $props();
 
   let answers = $state<Record<string, string>>({});
   let note = $state('');
@@ -32,6 +34,7 @@
   function set(outcome: Tick['outcome']): void {
     problem = '';
     if (page.data['person']?.role === 'reader') problem = 'You see and print here. A technician ticks.';
+    else if (waits) problem = 'Say at the top first that this sheet is worked from all the same.';
     else if (who.trim() === '') problem = 'Say who you are first, at the top of the sheet.';
     else if (outcome === 'done' && first) problem = `First: ${first}`;
     else if (outcome === 'done') {

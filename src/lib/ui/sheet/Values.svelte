@@ -5,7 +5,7 @@
 
 {#if values.length > 0}
   <dl>
-    {#each values as { label, text } (label)}
+    {#each values as { label, text }, i (i)}
       <dt>{label}</dt>
       <dd class="figure">{text}</dd>
     {/each}

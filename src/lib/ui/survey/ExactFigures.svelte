@@ -40,7 +40,7 @@
   {#if at}
     <b class="name" title={name}>Disk {at.disk.number}, {name}</b>
     <button type="button" class="btn btn-sm quiet" onclick={copy}><Copy size={15} />Copy <kbd>C</kbd></button>
-    {#each figures as { label, text } (label)}
+    {#each figures as { label, text }, i (i)}
       <span class="one"><span class="soft">{label}</span> <span class="figure">{text}</span></span>
     {/each}
   {:else}

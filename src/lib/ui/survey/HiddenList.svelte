@@ -13,7 +13,7 @@
       people
     </summary>
     <ul>
-      {#each hidden as { what, why, extent, bytes } (extent.first)}
+      {#each hidden as { what, why, extent, bytes }, i (i)}
         <li>
           <b>{what}</b> <span class="figure">{formatSize(bytes)}</span>
           <span class="soft">from sector <span class="figure">{extent.first}</span>, {why}</span>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { EffortPoint, RoutesRequest } from '$core/planning';
   import { MIB, roundUp } from '$core/units';
+  import Part from '$ui/Part.svelte';
   import EffortChart from './EffortChart.svelte';
 
   interface Props {
@@ -54,7 +55,7 @@
     >
   </h2>
   {#if effort}
-    <EffortChart points={effort} {asked} {onchoose} />
+    <Part what="the chart"><EffortChart points={effort} {asked} {onchoose} /></Part>
   {:else}<p class="soft waiting" role="status">Working it out …</p>{/if}
 </section>
 

@@ -59,7 +59,7 @@
 <Apex {options} height={230} label="Bytes copied by the cheapest route for every size" />
 {#if breaks.length > 0}
   <ul aria-label="Where the effort changes">
-    {#each breaks as point (point.size)}
+    {#each breaks as point, i (i)}
       <li>
         <button type="button" onclick={() => onchoose(point.size)}>Up to {formatSize(point.size)}</button>
         <span

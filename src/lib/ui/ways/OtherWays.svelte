@@ -48,7 +48,7 @@
           {@const makes = way.makes}
           {#if makes.folders.length > 0}
             <ul aria-label="Folders that could move there">
-              {#each makes.folders as { path, bytes } (path)}
+              {#each makes.folders as { path, bytes }, i (i)}
                 <li>
                   <label
                     ><input

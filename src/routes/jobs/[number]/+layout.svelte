@@ -2,6 +2,7 @@
   import { page } from '$app/state';
   import Elsewhere from '$ui/feed/Elsewhere.svelte';
   import JobPath from '$ui/JobPath.svelte';
+  import Part from '$ui/Part.svelte';
   import { stageStates } from '$ui/stages';
   import type { LayoutProps } from './$types';
 
@@ -17,7 +18,7 @@
 <JobPath number={data.job.number} states={stageStates(data.job)} {here} />
 {#if data.job.unshown.length > 0}
   <div class="unshown" role="alert">
-    {#each data.job.unshown as sentence (sentence)}<p>{sentence}</p>{/each}
+    {#each data.job.unshown as sentence, i (i)}<p>{sentence}</p>{/each}
     <p>
       It is kept as it is. <a href="/api/v1/jobs/{data.job.number}/export" download>Export the job</a>, give
       it a
@@ -26,7 +27,7 @@
     </p>
   </div>
 {/if}
-{@render children()}
+<Part what="this screen">{@render children()}</Part>
 
 <style>
   .unshown {

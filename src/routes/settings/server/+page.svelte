@@ -20,7 +20,7 @@
 <main class="page middle">
   <SettingsPath />
   <h1>Server</h1>
-  {#each data.unwell as problem (problem)}
+  {#each data.unwell as problem, i (i)}
     <p class="unwell" role="alert">{problem}</p>
   {/each}
   <section aria-label="Address">

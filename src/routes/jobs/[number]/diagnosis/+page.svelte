@@ -9,6 +9,7 @@
   import DiskBasins from '$ui/chart/DiskBasins.svelte';
   import PartitionFigures from '$ui/chart/PartitionFigures.svelte';
   import { KEEP_FREE_PERCENT } from '$ui/words';
+  import Part from '$ui/Part.svelte';
   import FindingCard from '$ui/FindingCard.svelte';
   import OtherWays from '$ui/ways/OtherWays.svelte';
   import { drawSteps, otherWaysOf, targetAllowing } from '$ui/ways/otherWaysOf';
@@ -65,30 +66,32 @@
     <button class="btn action" onclick={() => goto(`/jobs/${job.number}/target`)}>Choose the size</button>
   </div>
 
-  <DiskBasins disk={here.disk} leastWidth={124} heavy={[here.target.number, ...lit]}>
-    {#snippet above(basin)}
-      {#if basin.partition?.number === here.target.number}
-        <p class="way">
-          {sentenceName(here.target)} grows this way
-          <svg width="56" height="14" viewBox="0 0 56 14" aria-hidden="true"
-            ><path d="M0 7h48M42 1l7 6-7 6" fill="none" stroke="currentColor" stroke-width="2" /></svg
-          >
-        </p>
-      {:else}
-        <p class="marks">
-          {#each marksAbove(basin) as mark (mark)}<span class="number in-circle">{mark}</span>{/each}
-          {#if !basin.partition}
-            <span class="soft">{placeOf(basin)}</span>
-          {/if}
-        </p>
-      {/if}
-    {/snippet}
-    {#snippet figures(basin)}<PartitionFigures {basin} disk={here.disk} />{/snippet}
-  </DiskBasins>
+  <Part what="the disk">
+    <DiskBasins disk={here.disk} leastWidth={124} heavy={[here.target.number, ...lit]}>
+      {#snippet above(basin)}
+        {#if basin.partition?.number === here.target.number}
+          <p class="way">
+            {sentenceName(here.target)} grows this way
+            <svg width="56" height="14" viewBox="0 0 56 14" aria-hidden="true"
+              ><path d="M0 7h48M42 1l7 6-7 6" fill="none" stroke="currentColor" stroke-width="2" /></svg
+            >
+          </p>
+        {:else}
+          <p class="marks">
+            {#each marksAbove(basin) as mark, i (i)}<span class="number in-circle">{mark}</span>{/each}
+            {#if !basin.partition}
+              <span class="soft">{placeOf(basin)}</span>
+            {/if}
+          </p>
+        {/if}
+      {/snippet}
+      {#snippet figures(basin)}<PartitionFigures {basin} disk={here.disk} />{/snippet}
+    </DiskBasins>
+  </Part>
 
   <section aria-label="Findings, from the target outwards">
     <div class="cards">
-      {#each diagnosis.findings as finding (finding.code + finding.partitions.join())}
+      {#each diagnosis.findings as finding, i (i)}
         <FindingCard
           {finding}
           mark={markOf(finding)}

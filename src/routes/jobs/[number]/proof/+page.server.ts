@@ -15,7 +15,7 @@ export const load: PageServerLoad = async ({ parent, params }) => {
   const proofs = await findProofs(sheet.id);
   return {
     sheet: { id: sheet.id, document: sheet.document },
-    stale: await whyStale(job, sheet),
+    stale: (await whyStale(job, sheet))?.why ?? null,
     before: await surveyOf(sheet),
     after: proofs.layout ? await findSurvey(job.number, proofs.layout.surveyId) : null,
     proofs,

@@ -6,6 +6,7 @@
   import { compareFiles } from '$lib/workers/files';
   import { readImage } from '$lib/workers/readImage';
   import { send, type Refusal, type Saved } from '$ui/api';
+  import Part from '$ui/Part.svelte';
   import TwoStrips from '$ui/chart/TwoStrips.svelte';
   import Differences from '$ui/proof/Differences.svelte';
   import Files from '$ui/proof/Files.svelte';
@@ -101,12 +102,14 @@
       <Differences differences={layout.differences} />
       {#if pair}
         <div class="strips">
-          <TwoStrips
-            before={pair.before}
-            after={pair.after}
-            pairs={pair.pairs}
-            names={['As found', 'As left']}
-          />
+          <Part what="the disk before and after">
+            <TwoStrips
+              before={pair.before}
+              after={pair.after}
+              pairs={pair.pairs}
+              names={['As found', 'As left']}
+            />
+          </Part>
         </div>
       {/if}
     {:else}

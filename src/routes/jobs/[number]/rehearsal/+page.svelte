@@ -5,6 +5,7 @@
   import { formatDuration, formatSize, MIB } from '$core/units';
   import Beside from '$ui/Beside.svelte';
   import { jobDisk } from '$ui/jobDisk';
+  import Part from '$ui/Part.svelte';
   import Refused from '$ui/Refused.svelte';
   import ForReal from '$ui/rehearsal/ForReal.svelte';
   import { wordsFor } from '$ui/rehearsal/places';
@@ -89,7 +90,7 @@
       {words.lead}
       {otherwise.join(' ')}
     </p>
-    <RehearsalChart {disk} {steps} {now} />
+    <Part what="the chart"><RehearsalChart {disk} {steps} {now} /></Part>
   {/if}
 </Beside>
 

@@ -11,6 +11,7 @@
   import TideChart from '$ui/chart/TideChart.svelte';
   import Drawings from '$ui/drawing/Drawings.svelte';
   import { jobDisk } from '$ui/jobDisk';
+  import Part from '$ui/Part.svelte';
   import Refused from '$ui/Refused.svelte';
   import StaleRoutes from '$ui/route/StaleRoutes.svelte';
   import Compare from '$ui/route/Compare.svelte';
@@ -97,32 +98,34 @@
         <a href="/settings">The workshop’s rates</a>
       </p>
     {:else}
-      <div class:pair={choice.second !== null}>
-        <section aria-label="Chart of the route">
-          {#if choice.second}<h2 class="small-title which">{route.title}</h2>{/if}
-          <TideChart
-            {disk}
-            steps={route.steps}
-            scale={choice.scale}
-            beside={choice.second?.steps}
-            selected={choice.selected?.spot ?? null}
-            onselect={(spot, basin) => (choice.selected = { spot, basin })}
-          />
-        </section>
-        {#if choice.second}
-          <section aria-label="Chart beside it">
-            <h2 class="small-title which">{choice.second.title}</h2>
+      <Part what="the chart">
+        <div class:pair={choice.second !== null}>
+          <section aria-label="Chart of the route">
+            {#if choice.second}<h2 class="small-title which">{route.title}</h2>{/if}
             <TideChart
               {disk}
-              steps={choice.second.steps}
+              steps={route.steps}
               scale={choice.scale}
-              beside={route.steps}
-              selected={null}
-              onselect={() => undefined}
+              beside={choice.second?.steps}
+              selected={choice.selected?.spot ?? null}
+              onselect={(spot, basin) => (choice.selected = { spot, basin })}
             />
           </section>
-        {/if}
-      </div>
+          {#if choice.second}
+            <section aria-label="Chart beside it">
+              <h2 class="small-title which">{choice.second.title}</h2>
+              <TideChart
+                {disk}
+                steps={choice.second.steps}
+                scale={choice.scale}
+                beside={route.steps}
+                selected={null}
+                onselect={() => undefined}
+              />
+            </section>
+          {/if}
+        </div>
+      </Part>
       <details>
         <summary>The same as a table</summary>
         <RouteTable {disk} steps={route.steps} {toolName} />
@@ -135,7 +138,7 @@
   <h2 class="small-title">This route</h2>
   <p class="name">
     {route.title} <span class="tools">{kitName(route.kit)}</span>
-    {#each reasons as { code, text } (code)}
+    {#each reasons as { code, text }, i (i)}
       <span class="tools reason">{text}</span>
     {/each}
   </p>
@@ -160,7 +163,7 @@
 
   <Drawings job={job.number} drawings={data.drawings} {route} kit={route.kit} {kitName} />
   <RoutesFound {choice} chosen={job.chosen} {kitName} />
-  {#each job.answer!.findings as finding (finding.code + finding.title)}
+  {#each job.answer!.findings as finding, i (i)}
     <p class="soft small">{finding.title}. {finding.detail}</p>
   {/each}
   <h2 class="small-title">Why each step</h2>

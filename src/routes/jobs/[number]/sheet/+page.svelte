@@ -11,6 +11,9 @@
   let { data }: PageProps = $props();
   const job = $derived(data.job);
   const route = $derived(job.answer?.routes[job.chosen] ?? null);
+  /** Somebody has to say first that it is worked from all the same. */
+  const waits = $derived(data.stale?.word === 'wanted');
+  const mayTick = $derived(data.person?.role !== 'reader');
   const newest = $derived(data.sheets[0]?.id === data.sheet?.id);
   const chosenRehearsed = $derived(
     job.rehearsal?.current ? rehearsalLine({ ...job.rehearsal, at: job.rehearsal.changedAt }) : null,
@@ -18,6 +21,12 @@
   const rehearsed = $derived(data.sheet ? data.sheet.rehearsed : chosenRehearsed);
   let refusal = $state<Refusal | null>(null);
 
+  async function workDespite(): Promise<void> {
+    const path = `/api/v1/jobs/${job.number}/sheets/${data.sheet!.id}/despite`;
+    const reply = await send('PUT', path, { against: data.stale!.against });
+    refusal = reply.ok ? null : reply.refusal;
+    await invalidateAll();
+  }
   async function make(version = job.version): Promise<void> {
     const reply = await send<Saved>('POST', `/api/v1/jobs/${job.number}/sheets`, { version });
     refusal = reply.ok ? null : reply.refusal;
@@ -35,13 +44,21 @@
       sheet={sheet.document}
       made={sheet.createdAt}
       address="{page.url.origin}/jobs/{job.number}/sheet"
-      files={data.stale ? null : `/api/v1/jobs/${job.number}/sheets/${sheet.id}`}
+      files={waits || data.stale?.word === 'no' ? null : `/api/v1/jobs/${job.number}/sheets/${sheet.id}`}
       who="{job.customer}, {job.machine}"
     />
     <!-- That a step failed stands further down, with what to do about it. -->
     {#if data.stale && !(newest && job.sheet?.current && job.sheet.failed)}
       <div class="stale" role="status">
-        <p><b>Do not work from this sheet.</b> {data.stale}</p>
+        <p>
+          <b
+            >{waits || data.stale.word === 'no'
+              ? 'Do not work from this sheet.'
+              : 'Worked from all the same.'}</b
+          >
+          {data.stale.why}
+        </p>
+        {#if waits}<p>Ticking and printing wait for your word.</p>{/if}
         <p class="ways">
           {#if job.goal && !job.goal.stale && route}
             <button type="button" class="btn btn-sm quiet" onclick={() => make()}
@@ -50,6 +67,11 @@
           {:else}
             <a class="btn btn-sm quiet" href="/jobs/{job.number}/target">Plan on from the newest survey</a>
           {/if}
+          {#if waits && mayTick}
+            <button type="button" class="btn btn-sm quiet" onclick={() => workDespite()}
+              >Work from this sheet all the same</button
+            >
+          {/if}
         </p>
       </div>
     {/if}
@@ -57,7 +79,12 @@
         An earlier sheet of this job. <a href="/jobs/{job.number}/sheet">See the newest</a>
       </p>{/if}
     {#if refusal}<Refused {refusal} onoverwrite={(version) => void make(version)} />{/if}
-    {#key sheet.id}<Sheet job={job.number} {sheet} proved={newest && job.sheet?.verdict === 'proved'} />{/key}
+    {#key sheet.id}<Sheet
+        job={job.number}
+        {sheet}
+        {waits}
+        proved={newest && job.sheet?.verdict === 'proved'}
+      />{/key}
     {#if data.sheets.length > 1}
       <section aria-label="Sheets of this job" class="others">
         <h2>All sheets of this job</h2>
@@ -107,9 +134,14 @@
     display: grid;
     gap: 0.5rem;
     padding: 1rem;
-    border-left: 4px solid var(--exposed);
-    background: var(--card);
+    border-left: 4px solid var(--error);
+    background: var(--error-ground);
     border-radius: 0.375rem;
+  }
+  .ways {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0.5rem;
   }
   .empty {
     display: grid;

@@ -8,6 +8,7 @@
   import DiskBasins from '$ui/chart/DiskBasins.svelte';
   import PartitionFigures from '$ui/chart/PartitionFigures.svelte';
   import HoldingsCard from '$ui/holdings/HoldingsCard.svelte';
+  import Part from '$ui/Part.svelte';
   import Refused from '$ui/Refused.svelte';
   import ExactFigures from '$ui/survey/ExactFigures.svelte';
   import NameWindows from '$ui/survey/NameWindows.svelte';
@@ -113,28 +114,30 @@
           {diskLine(disk)}{#if disk.model}<span class="soft">{` · ${disk.model}`}</span>{/if}
         </h2>
         {#if disk.partitions.length === 0}<p class="soft">This disk has no partitions.</p>{/if}
-        <DiskBasins
-          {disk}
-          leastWidth={134}
-          heavy={job.target?.disk === disk.number ? [job.target.partition] : []}
-          onpoint={(basin) => (at = { disk, basin })}
-        >
-          {#snippet figures(basin)}
-            <PartitionFigures {basin} {disk} full onchoose={() => (at = { disk, basin })} />
-            {#if basin.partition && canBeTarget(basin.partition)}
-              {@const partition = basin.partition}
-              <button
-                type="button"
-                class="choose"
-                aria-pressed={isTarget(disk.number, partition)}
-                aria-label="Grow {basinName(partition)}"
-                onclick={() => save('target', { disk: disk.number, partition: partition.number })}
-              >
-                {isTarget(disk.number, partition) ? 'Target' : 'Make target'}
-              </button>
-            {/if}
-          {/snippet}
-        </DiskBasins>
+        <Part what="this disk">
+          <DiskBasins
+            {disk}
+            leastWidth={134}
+            heavy={job.target?.disk === disk.number ? [job.target.partition] : []}
+            onpoint={(basin) => (at = { disk, basin })}
+          >
+            {#snippet figures(basin)}
+              <PartitionFigures {basin} {disk} full onchoose={() => (at = { disk, basin })} />
+              {#if basin.partition && canBeTarget(basin.partition)}
+                {@const partition = basin.partition}
+                <button
+                  type="button"
+                  class="choose"
+                  aria-pressed={isTarget(disk.number, partition)}
+                  aria-label="Grow {basinName(partition)}"
+                  onclick={() => save('target', { disk: disk.number, partition: partition.number })}
+                >
+                  {isTarget(disk.number, partition) ? 'Target' : 'Make target'}
+                </button>
+              {/if}
+            {/snippet}
+          </DiskBasins>
+        </Part>
         <HiddenList {disk} />
       </section>
     {/each}

@@ -72,7 +72,7 @@
   {#if most <= now && disk.media !== 'virtual'}
     <p class="soft">With these kits {name} cannot get any more than it has. This is why:</p>
     <div class="cards">
-      {#each form.nothing as finding (finding.code + finding.title)}<FindingCard {finding} />{/each}
+      {#each form.nothing as finding, i (i)}<FindingCard {finding} />{/each}
     </div>
     <p class="others"><a href="/jobs/{job.number}/diagnosis#other-ways">Other ways out</a></p>
   {/if}
@@ -267,7 +267,7 @@
         {formatSize(job.goal!.size)} cannot be reached. The most is {formatSize(job.answer!.largest)}.
       </h2>
       <div class="cards">
-        {#each stops as finding (finding.code + finding.title)}<FindingCard {finding} />{/each}
+        {#each stops as finding, i (i)}<FindingCard {finding} />{/each}
       </div>
       <p class="others"><a href="/jobs/{job.number}/diagnosis#other-ways">Other ways out</a></p>
     </section>

@@ -175,7 +175,7 @@
           {/if}
         </div>
         <DiskFields {disk} {ondisk} />
-        {#each onDisk(index) as problem (problem.message)}<p class="error" role="alert">
+        {#each onDisk(index) as problem, i (i)}<p class="error" role="alert">
             {problem.message}
           </p>{/each}
         <DiskBasins disk={seen} leastWidth={192} height={72}>

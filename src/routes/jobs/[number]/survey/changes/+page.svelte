@@ -18,7 +18,7 @@
 <svelte:head><title>Surveys compared · {data.job.customer} · Gentle Tide</title></svelte:head>
 
 {#snippet rows(name: string, changes: readonly Change[])}
-  {#each changes as change, i (change.what)}
+  {#each changes as change, i (i)}
     <tr>
       {#if i === 0}<th scope="rowgroup" rowspan={changes.length}>{name}</th>{/if}
       <td>{change.what}</td>

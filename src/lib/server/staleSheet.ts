@@ -1,0 +1,79 @@
+import { formatSize, MIB } from '$core/units';
+import { progressOf } from '$core/worksheet';
+import { change, transaction } from './database';
+import type { SavedDrawing } from './drawings';
+import { record } from './history/history';
+import { differenceIn } from './jobFile/difference';
+import type { Job } from './jobs';
+import { locked } from './jobVersion';
+import { firstOfJob, routeDrawn, type SavedSheet } from './sheets';
+
+/** Why a sheet must not be worked from. */
+export interface Stale {
+  why: string;
+  /**
+   * Whether somebody may say that it is worked from all the same: `no` where a step failed; `wanted`: ticking and printing wait for it;
+   * `given`: somebody did.
+   */
+  word: 'no' | 'wanted' | 'given';
+  /** What the sheet was held against: a word holds for exactly this. */
+  against: string;
+}
+
+/** Why a sheet must not be worked from any more, or null. @param drawing the one that it was made of */
+export function staleSheet(job: Job, sheet: SavedSheet, drawing: SavedDrawing | null): Stale | null {
+  const { failed, done, items } = progressOf(sheet.document, sheet.ticks);
+  const newer = job.survey?.id !== sheet.surveyId;
+  if (failed && !newer) {
+    const why = `“${failed.title}” failed. Survey the machine as it is now, and plan on from there.`;
+    return { why, word: 'no', against: '' };
+  }
+  // A sheet that was worked off is what was done, whatever is planned next.
+  const over = sheet.ticks.length > 0 && done === items.length;
+  const why = newer
+    ? 'A newer survey came since this sheet was made: its figures may not hold any more. Plan on from the new survey.'
+    : over
+      ? null
+      : whyChanged(job, sheet, drawing);
+  if (why === null) return null;
+  const against = [job.survey?.id, job.goal?.id, job.chosen, drawing?.edition, firstOfJob(job).length].join(
+    ' ',
+  );
+  return { why, word: sheet.despite === against ? 'given' : 'wanted', against };
+}
+
+/** What of the plan is another by now than on the sheet. */
+function whyChanged(job: Job, sheet: SavedSheet, drawing: SavedDrawing | null): string | null {
+  const { origin, made, document } = sheet;
+  const { goal, target } = job;
+  if (target && (target.disk !== document.disk.number || target.partition !== document.target.partition))
+    return `Another volume is the target by now; this sheet is about ${document.target.name}.`;
+  if (differenceIn(made.first, firstOfJob(job)) !== null)
+    return 'What is to be freed first was chosen anew since this sheet was made. Make a new one.';
+  if (origin.kind === 'drawing') {
+    return drawing && drawing.edition !== origin.edition
+      ? 'The drawing was changed since this sheet was made of it. Make a new one.'
+      : null;
+  }
+  if (goal && goal.id !== origin.goal && Math.abs(goal.size - document.target.to) >= MIB)
+    return `This sheet leads to ${formatSize(document.target.to)}, and the goal of the job is ${formatSize(goal.size)} by now. Make a new sheet of its route.`;
+  if (goal?.id !== origin.goal) {
+    const now = routeDrawn(job.answer, job.chosen);
+    // Asked once more with the same answer, it is the same sheet.
+    return now && differenceIn(made.steps, now) === null
+      ? null
+      : 'Another goal was set since this sheet was made. Make a new one for its route.';
+  }
+  // What was done on the machine is not undone by a change of tools or rates.
+  if (goal.stale && sheet.ticks.length === 0)
+    return 'The tools or the rates were changed since. Plan the route again.';
+  return job.chosen === origin.chosen ? null : 'Another route was chosen since. Make a new sheet for it.';
+}
+
+/** Somebody says that a sheet is worked from all the same. @param against what they saw it held against */
+export const workDespite = (job: Job, sheet: SavedSheet, against: string, why: string): Promise<void> =>
+  transaction(async (db) => {
+    const { id } = await locked(db, job.number);
+    await change(db, 'UPDATE sheets SET despite = ? WHERE job_id = ? AND id = ?', [against, id, sheet.id]);
+    await record(db, id, `The work sheet “${sheet.document.title}” is worked from all the same. ${why}`);
+  });
