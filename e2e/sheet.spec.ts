@@ -259,7 +259,7 @@ test('a sheet waits for a word once the goal of its job is another, with what wa
   await open.getByRole('button', { name: 'It failed' }).click();
   await expect(open.getByRole('alert')).toContainText('Say at the top first');
   await page.getByRole('button', { name: 'Work from this sheet all the same' }).click();
-  await expect(page.getByText('Worked from all the same.')).toBeVisible();
+  await expect(page.getByText('Worked from all the same.', { exact: true })).toBeVisible();
   await expect(ticked(page)).toHaveAttribute('aria-valuenow', '1');
   await done(page);
   await expect(ticked(page)).toHaveAttribute('aria-valuenow', '2');

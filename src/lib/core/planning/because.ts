@@ -1,4 +1,4 @@
-import { copyOf, foundPartition, inARow, type Step } from '../steps';
+import { bootRepairs, copyOf, foundPartition, inARow, type Step } from '../steps';
 import { plainName, type Disk } from '../disk';
 import { formatDuration, formatSize } from '../units';
 import type { Criteria } from './criteria';
@@ -75,7 +75,7 @@ function bootWords({ disk, steps, usual }: Told): string[] {
   const moved = disk.partitions.filter(
     (one) => isBootedFrom(one) && steps.some((step) => step.verb === 'move' && step.partition === one.number),
   );
-  const repair = steps.some((step) => step.verb === 'move' && step.repair !== undefined);
+  const repair = bootRepairs(disk, steps).must.length > 0;
   const names = inARow(moved.map(plainName));
   return [
     `${names}, which the machine starts from, ${moved.length > 1 ? 'move' : 'moves'}${repair ? ', and boot data must be repaired' : ''}`,

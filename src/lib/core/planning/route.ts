@@ -1,6 +1,7 @@
 import { Type, type Static } from 'typebox';
 import { closed, ExtentShape, Name, orNull, PartitionNumber } from '../shapes';
-import { gapsOf, moduleOf, StepShape, type Step, type Verb } from '../steps';
+import type { Disk } from '../disk';
+import { bootRepairs, gapsOf, moduleOf, StepShape, type Step, type Verb } from '../steps';
 import type { Kit } from '../tools';
 import { TotalsShape, type Evaluated, type Totals } from './evaluate';
 import type { Task } from './task';
@@ -52,12 +53,13 @@ export function routeOf(task: Task, kit: Kit, evaluated: Evaluated): Route {
     why: moduleOf(step.verb).why({ ...told, step }),
   }));
   const not = whyNotRehearsed(disk, steps);
+  const noReturn = noReturnOf(steps);
   return {
     kit: kit.id,
     title: titleOf(task, steps),
     keepsRecoveryBehind: criteria.givesUp === 0,
-    difficulty: difficultyOf(steps, totals),
-    noReturn: noReturnOf(steps),
+    difficulty: difficultyOf(disk, steps, totals, noReturn),
+    noReturn,
     steps,
     totals,
     usual,
@@ -71,10 +73,17 @@ export function routeOf(task: Task, kit: Kit, evaluated: Evaluated): Route {
   };
 }
 
-function difficultyOf(steps: readonly Step[], totals: Totals): Route['difficulty'] {
+function difficultyOf(
+  disk: Disk,
+  steps: readonly Step[],
+  totals: Totals,
+  noReturn: Route['noReturn'],
+): Route['difficulty'] {
   const has = (...verbs: Verb[]) => steps.some((step) => verbs.includes(step.verb));
   const rebuilds = has('set-aside', 'copy');
-  const repairs = steps.some((step) => step.verb === 'move' && step.repair !== undefined);
+  const { must, may } = bootRepairs(disk, steps);
+  const letter =
+    disk.table === 'mbr' && steps.some((step) => step.verb === 'move' && step.repair !== undefined);
   if (has('clone'))
     return {
       grade: 'careful',
@@ -95,7 +104,8 @@ function difficultyOf(steps: readonly Step[], totals: Totals): Route['difficulty
       grade: 'demanding',
       why: 'A partition is deleted and made anew, which must be done exactly as written.',
     };
-  if (repairs) return { grade: 'demanding', why: 'Boot data or a letter must be repaired afterwards.' };
+  if (must.length > 0) return { grade: 'demanding', why: 'The boot data must be written anew afterwards.' };
+  if (letter) return { grade: 'demanding', why: 'A drive letter may have to be given anew afterwards.' };
   if (rebuilds)
     return { grade: 'careful', why: 'The recovery partition is deleted and made anew with its details.' };
   if (has('convert-volume'))
@@ -107,6 +117,8 @@ function difficultyOf(steps: readonly Step[], totals: Totals): Route['difficulty
       grade: 'careful',
       why: 'The tools change more than once, and the disk is read again each time.',
     };
+  if (may.length > 0) return { grade: 'careful', why: 'What the machine starts from gets another place.' };
+  if (noReturn) return { grade: 'careful', why: noReturn.why };
   return { grade: 'plain', why: 'Each step can be taken back by its opposite, and nothing is exposed.' };
 }
 

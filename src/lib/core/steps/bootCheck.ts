@@ -2,6 +2,7 @@ import { Type, type Static } from 'typebox';
 import { success } from '../problem';
 import { windowsAlone } from '../tools';
 import { closed } from '../shapes';
+import { START_ANEW } from './boot';
 import { priced, refused } from './abilities';
 import { SURVEY_AGAIN } from './names';
 import { WHOLE_DISK } from './step';
@@ -11,12 +12,6 @@ const BootCheckStep = closed({ ...WHOLE_DISK, verb: Type.Literal('boot-check') }
 export type BootCheckStep = Static<typeof BootCheckStep>;
 const BootCheckIntent = closed({ verb: Type.Literal('boot-check') });
 export type BootCheckIntent = Static<typeof BootCheckIntent>;
-
-/** Where the firmware looks, and how it is written anew, by the kind of table. */
-const ANEW = {
-  gpt: 'give the EFI partition of the new disk a letter (here S:), then bcdboot.exe C:\\Windows /s S: /f UEFI, with the letter that Windows has there; then take the letter off',
-  mbr: 'bcdboot.exe C:\\Windows /s S: /f BIOS, with the letters that Windows and the active partition have there, and bootsect.exe /nt60 S: /mbr',
-} as const;
 
 export const bootCheck: VerbModule<'boot-check'> = {
   step: BootCheckStep,
@@ -41,7 +36,7 @@ export const bootCheck: VerbModule<'boot-check'> = {
     do: [
       'Shut Windows down fully, and take the old disk out, or its cable off. With both in it the machine may start from the wrong one, and Windows gives one of them other letters.',
       'Start it. The firmware may have to be told to start from the new disk.',
-      `If it does not start: start the repair medium, open a command line there, and write the start anew: ${ANEW[disk.table]}.`,
+      `If it does not start: start the repair medium, open a command line there, and write the start anew: ${START_ANEW[disk.table]}.`,
     ],
     expected: 'Windows starts from the new disk, by itself, with the letters that it had.',
     ifNot: [

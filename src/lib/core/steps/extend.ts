@@ -1,4 +1,4 @@
-import { SURVEY_AGAIN, exactSize, stepPartition } from './names';
+import { SURVEY_AGAIN, exactSize, foundPartition, stepPartition } from './names';
 import { able, noTool, priced, refused, subjectOf, type Able } from './abilities';
 import { canExtend, sizeLimit, toolsThat, type Kit } from '../tools';
 import { Type, type Static } from 'typebox';
@@ -48,10 +48,10 @@ export const extend: VerbModule<'extend'> = {
     intents: [{ verb: 'shrink', partition: back.numberNow(partition), to: from }],
   }),
   noReturn: () => null,
-  why: ({ target, step }) =>
-    step.partition === target.number
-      ? `${sentenceName(target)} takes the room that now lies directly behind it.`
-      : 'The extended partition reaches further, so that the room beside it counts for its drives.',
+  why: ({ disk, steps, step }) =>
+    foundPartition(disk, step.partition)?.kind === 'extended'
+      ? 'The extended partition reaches further, so that the room beside it counts for its drives.'
+      : `${stepPartition(disk, steps, step)} takes the room that now lies directly behind it.`,
   object: objectOfResize,
   line: (step, disk, name) => lineOfResize('Extend', step, disk, name),
   figures: ({ disk, step }) => figuresOfResize(disk, step, 'Amount to add'),

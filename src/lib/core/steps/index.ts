@@ -1,5 +1,6 @@
 export { diskNow } from './diskNow';
 export { type Able } from './abilities';
+export { bootRepairs, startCheck } from './boot';
 export { creationOf, creationValues } from './creation';
 export { extenders } from './extend';
 export { gapsOf, layoutOf, nextNumber, partitionNow, type Layout, type OutsidePlace } from './layout';

@@ -1,3 +1,4 @@
+import { bootRepairOf } from './boot';
 import { SURVEY_AGAIN, exactSize, stepPartition } from './names';
 import { able, noTool, priced, refused, subjectOf, type Able } from './abilities';
 import { impossible, partitionAt, replaced, type Layout } from './layout';
@@ -28,13 +29,15 @@ export const movers = (kit: Kit, partition: Partition, decrypted: boolean): Able
         noTool(kit, partition, decrypted, 'moves'),
       );
 
-/** On MBR boot data and letters are bound to signature and byte offset (domain facts 3). */
+/** On MBR boot data and letters are bound to signature and byte offset, on GPT the firmware's entry may be (domain facts 3). */
 function repairOf(disk: Disk, partition: Partition): string | null {
-  if (disk.table !== 'mbr') return null;
-  if (partition.active || partition.role === 'windows' || partition.role === 'system') {
-    return 'Repair the boot data afterwards: on an MBR disk it is bound to the place where this partition starts.';
+  switch (bootRepairOf(disk, partition)) {
+    case 'must':
+      return 'Repair the boot data afterwards: on an MBR disk it is bound to the place where this partition starts.';
+    case 'may':
+      return 'See afterwards that the machine starts: its firmware may name the place where this partition started.';
   }
-  return partition.letter
+  return disk.table === 'mbr' && partition.letter
     ? `See that it is ${partition.letter}: again afterwards: on an MBR disk the letter is bound to the place.`
     : null;
 }

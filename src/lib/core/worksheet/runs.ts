@@ -1,5 +1,5 @@
 import { addTimes, environmentHost, timesOver, type Seconds, type Tool } from '../tools';
-import { inARow, type Layout, type Step } from '../steps';
+import { inARow, startCheck, type Layout, type Step } from '../steps';
 import { bytesOf, diskBytes, sentenceName, type Disk } from '../disk';
 import { type Route } from '../planning';
 import { formatCount } from '../units';
@@ -85,6 +85,7 @@ export function runOf(
     ],
     parts: partsOf(steps, staged, (part, i) => commitCheck(check, part, i, rates.restart, waits)),
     close: [
+      ...startChecks(context, run, check),
       ...(outside
         ? [
             check(
@@ -152,6 +153,16 @@ function commitCheck(
     ],
     { waiting: addTimes(timesOver(restart, rows), ...steps.map((step) => step.waiting)) },
   );
+}
+
+/** What the machine starts from was moved: the start is seen to before Windows is started. */
+function startChecks(
+  { task, route }: SheetContext,
+  { from, to }: ToolRun,
+  check: ReturnType<typeof checksOf>,
+): Check[] {
+  const start = startCheck(task.disk, route.steps.slice(from, to));
+  return start ? [check('boot', start.title, start.text)] : [];
 }
 
 /** A recovery partition that is moved whole needs its environment off before and on after (domain facts 6). */
