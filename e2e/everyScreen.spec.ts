@@ -159,6 +159,25 @@ test('partitions that overlap are refused in a sentence, and the screen stays', 
   await expect(page.locator('h1').first()).toBeVisible();
 });
 
+test('a disk that is hidden while its screen is open draws nothing of negative width', async ({
+  page,
+  request,
+  consoleErrors,
+}) => {
+  const number = await addSurveyedJob(request, DISKS['twenty partitions']);
+  for (const screen of ['survey', 'diagnosis']) {
+    await page.goto(`/jobs/${number}/${screen}`);
+    for (const display of ['none', '']) {
+      await page.locator('#content').evaluate((content, how) => (content.style.display = how), display);
+      await page.waitForTimeout(200);
+    }
+    await page.setViewportSize({ width: 200, height: 700 });
+    await page.waitForTimeout(200);
+    await page.setViewportSize({ width: 1280, height: 800 });
+  }
+  expect(consoleErrors).toEqual([]);
+});
+
 test('an error in drawing shows a sentence, and the rest of the page stays', async ({
   page,
   request,

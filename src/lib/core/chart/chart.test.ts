@@ -168,6 +168,50 @@ describe('an extended partition', () => {
       [null, 800, 200],
     ]);
   });
+
+  it('gives every piece a key of its own and no piece a width below nothing, wherever it lies and however narrow the chart', () => {
+    const at = (count: number) => count * 2048;
+    const mib = fc.integer({ min: 0, max: 40 });
+    const lengths = fc.tuple(mib, mib, mib, mib, mib, mib);
+    fc.assert(
+      fc.property(
+        lengths,
+        fc.integer({ min: 0, max: 1400 }),
+        fc.integer({ min: 0, max: 8 }),
+        (gaps, width, gap) => {
+          const mbr = surveyWith({
+            ...diskSpec({ size: 2000, table: 'mbr' }, [{ role: 'windows', size: 200, used: 190 }]),
+          });
+          const [before, inside, between, logicals, beyond, data] = gaps;
+          const start = 201 + before;
+          let next = start + inside;
+          const drives = Array.from({ length: logicals % 4 }, (_, i) => {
+            const first = next + 1;
+            next = first + 50 + between;
+            return {
+              number: 5 + i,
+              first: at(first),
+              sectors: at(50),
+              type: '0x07',
+              kind: 'logical' as const,
+            };
+          });
+          const end = Math.max(next, start + 1) + beyond;
+          mbr.disks[0]!.partitions.push(
+            { number: 2, first: at(start), sectors: at(end - start), type: '0x0F', kind: 'extended' },
+            ...drives,
+            ...(data > 20 ? [{ number: 3, first: at(end + data), sectors: at(100), type: '0x07' }] : []),
+          );
+          const [disk] = machineOf(mbr).disks;
+          for (const scale of ['true', 'legible'] as const) {
+            const basins = stripOf(disk!, layoutOf(disk!), { width, scale, gap, leastWidth: 60 });
+            expect(new Set(basins.map(({ key }) => key)).size).toBe(basins.length);
+            for (const basin of basins) expect(basin.width).toBeGreaterThanOrEqual(0);
+          }
+        },
+      ),
+    );
+  });
 });
 
 describe('walking through the chart by keyboard', () => {

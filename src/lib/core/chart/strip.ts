@@ -97,7 +97,8 @@ export function stripOf(disk: Disk, layout: Layout, options: StripOptions): Basi
   const pieces = piecesOf(disk, layout);
   if (pieces.length === 0) return [];
 
-  const room = options.width - options.gap * (pieces.length - 1);
+  // A strip that is not on the screen has no width: its gaps must not make widths negative.
+  const room = Math.max(0, options.width - options.gap * (pieces.length - 1));
   const widths = shareWidth(
     pieces.map(({ extent }) => ({ sectors: extent.sectors, least: options.leastWidth })),
     room,

@@ -27,7 +27,9 @@
   const GAP = 6;
   /** Full to the brim, with the swell still to be seen. */
   const BRIM = 0.98;
-  let room = $state(1232);
+  let measured = $state(0);
+  /** Pixels; while nothing is measured, hidden or not drawn yet, those of a wide screen. */
+  const room = $derived(measured > 0 ? measured : 1232);
   const count = $derived(
     stripOf(disk, layoutOf(disk), { width: 1, scale: 'true', gap: 0, leastWidth: 1 }).length,
   );
@@ -53,7 +55,7 @@
     const first = basins.findIndex((basin) => basin.x + basin.width > from);
     const last = basins.findLastIndex((basin) => basin.x < from + room);
     const [start, end] = [overview[first], overview[last]];
-    return start && end ? { x: start.x, width: end.x + end.width - start.x } : null;
+    return start && end && end.x >= start.x ? { x: start.x, width: end.x + end.width - start.x } : null;
   });
   function bringIntoView(event: PointerEvent): void {
     const i = overview.findLastIndex((basin) => basin.x <= event.offsetX);
@@ -94,7 +96,7 @@
 <div
   class="scroll"
   bind:this={frame}
-  bind:clientWidth={room}
+  bind:clientWidth={measured}
   onscroll={() => (from = frame?.scrollLeft ?? 0)}
   tabindex={width > room ? 0 : undefined}
   role="region"
