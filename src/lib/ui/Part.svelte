@@ -12,8 +12,8 @@
 
 <svelte:boundary onerror={(error) => console.error(error)}>
   {@render children()}
-  {#snippet failed(_, again)}
-    <div class="failed" role="alert">
+  {#snippet failed(error, again)}
+    <div class="failed" role="alert" title={String(error)}>
       <p><b>A defect of Gentle Tide keeps {what} from being shown.</b> The rest of the page holds.</p>
       <p><button type="button" class="btn btn-sm quiet" onclick={again}>Try again</button></p>
     </div>

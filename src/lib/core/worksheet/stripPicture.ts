@@ -54,11 +54,12 @@ export function stripPicture(
   return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}">${parts.join('')}</svg>`;
 }
 
+/** Unallocated room may fill a frame to its very ends. */
 const within = (inner: Piece, outer: Piece): boolean =>
   outer.number !== null &&
   inner.first >= outer.first &&
   inner.first + inner.sectors <= outer.first + outer.sectors &&
-  inner.sectors < outer.sectors;
+  (inner.number === null || inner.sectors < outer.sectors);
 
 function basin(
   piece: Piece,

@@ -22,8 +22,10 @@ function keyIn(path: string): Buffer {
   return Buffer.from(key, 'hex');
 }
 
-const sealBy = (key: Buffer, { seal: _, ...rest }: Manifest): string =>
-  createHmac('sha256', key).update(JSON.stringify(rest)).digest('hex');
+const sealBy = (key: Buffer, manifest: Manifest): string =>
+  createHmac('sha256', key)
+    .update(JSON.stringify({ ...manifest, seal: undefined }))
+    .digest('hex');
 
 /** The manifest with its seal; the first one makes the key. */
 export function sealManifest(config: Pick<Config, 'keyFile'>, manifest: Manifest): Manifest {

@@ -5,7 +5,7 @@ import { openElsewhere } from '../bench/imageLock';
 import { database, rows, type Db } from '../database';
 import { ALIVE, quoted, type RunPlace } from '../rehearsal/states';
 import { findImage, listImages, type ImageFile } from './folder';
-import { copyName, imagePath, imagesFolder, journalOf } from './names';
+import { copyName, imagePath, journalOf } from './names';
 import { plainFilesOf } from './plain';
 import { isRead } from './reading';
 import { unpromisedRoom } from './uploads';

@@ -29,7 +29,7 @@
           .slice(1, 4)
           .map(({ place }) => place)
           .join('; ')}{tries.length > 4 ? ` and ${tries.length - 4} more places` : ''}.{/if}
-      If it was not you, tell an owner.
+      If it was not you, <a href="/me">change what you sign in with</a>, and tell an owner.
     </p>
     <button type="button" class="btn btn-sm quiet" onclick={() => void know()}>I know of them</button>
     {#if refusal}<Refused {refusal} />{/if}
@@ -50,6 +50,10 @@
     flex: 1;
     min-width: 16rem;
     overflow-wrap: anywhere;
+  }
+  a {
+    color: var(--accent-ink);
+    text-decoration: underline;
   }
   @media print {
     .tries {

@@ -138,7 +138,7 @@
   <h2 class="small-title">This route</h2>
   <p class="name">
     {route.title} <span class="tools">{kitName(route.kit)}</span>
-    {#each reasons as { code, text }, i (i)}
+    {#each reasons as { text }, i (i)}
       <span class="tools reason">{text}</span>
     {/each}
   </p>
