@@ -15,9 +15,9 @@ import { addTicks } from '../sheets';
 import { tick, withSheet } from '../test/clinicJob';
 import { isPartName, partOf, placesOf, type Manifest } from './archive';
 import { makeBackup, type From } from './backup';
-import { loadDump } from './dump';
+import { dumpInto, loadDump } from './dump';
 import { newestMigration } from './inspect';
-import { markOf } from './mark';
+import { markOf, setMark } from './mark';
 import { goBack, restoreBackup } from './restore';
 import { connected, emptied, tablesOf } from './scratch';
 
@@ -356,6 +356,23 @@ describe('a restore that is killed', () => {
     const [, signal] = (await once(child, 'exit')) as [number | null, string | null];
     return signal === 'SIGKILL';
   }
+
+  it('is gone back from with its files, wherever its backup is by now', async () => {
+    const before = join(folder, 'before.sql.gz');
+    await dumpInto(before, url);
+    const now = await contents();
+    const image = join(config().images, 'shelf.img');
+    const stamp = '2026-12-01T10-00-00';
+    mkdirSync(config().images, { recursive: true });
+    writeFileSync(image, 'of the backup');
+    writeFileSync(`${image}.before-${stamp}`, 'of before');
+    await setMark(url, { backup: '/no/where.gtb', before, stamp });
+    expect((await goBack(from()))?.stamp).toBe(stamp);
+    expect([await contents(), await markOf(url)]).toEqual([now, null]);
+    expect(readFileSync(image, 'utf8')).toBe('of before');
+    expect(await goBack(from())).toBeNull();
+    rmSync(image);
+  });
 
   it('leaves a database that no server works with, until it is gone on with or back from', async () => {
     const number = await createJob('Salt Pan Library', 'before the backup');

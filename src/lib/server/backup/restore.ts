@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { copyFile, rm, stat } from 'node:fs/promises';
+import { copyFile, readdir, rm, stat } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { formatSize } from '$core/units';
 import { makeFolderDurably, placeDurably } from '../durable';
@@ -91,12 +91,11 @@ export async function goBack({ config, url }: From): Promise<RestoreMark | null>
   if (!mark) return null;
   if (mark.before === null) await emptied(url, MARK);
   else await replaceBy(mark.before, url);
-  const manifest = await readManifest(mark.backup).catch(() => null);
-  const place = placesOf(config);
-  for (const { name } of manifest?.parts ?? []) {
-    const aside = asideOf(place(name), mark);
-    if (name !== DUMP && existsSync(aside)) await placeDurably(aside, place(name), { over: true });
-  }
+  const end = asideOf('', mark);
+  for (const folder of [dirname(config.keyFile), join(config.data, 'tls'), config.images])
+    for (const name of await readdir(folder).catch(() => []))
+      if (name.endsWith(end))
+        await placeDurably(join(folder, name), join(folder, name.slice(0, -end.length)), { over: true });
   await removeMark(url);
   await removeLeftStages(config.data);
   return mark;

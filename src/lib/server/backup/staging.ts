@@ -1,9 +1,10 @@
 import { existsSync } from 'node:fs';
 import { mkdir, readdir, rm, stat } from 'node:fs/promises';
+import { hostname } from 'node:os';
 import { join } from 'node:path';
 
 /** Folders in which backups are put together and unpacked hold the bench's keys. */
-const NAME = /^\.staging-(\d+)-\d+$/;
+const NAME = /^\.staging-(?:(.*)-)?(\d+)-\d+$/;
 /** Milliseconds after which one is left over, though a process of that number runs. */
 const LONGEST = 2 * 24 * 60 * 60 * 1000;
 
@@ -11,7 +12,7 @@ const LONGEST = 2 * 24 * 60 * 60 * 1000;
 export async function stage(beside: string): Promise<string> {
   await mkdir(beside, { recursive: true });
   await removeLeftStages(beside);
-  const folder = join(beside, `.staging-${process.pid}-${Date.now()}`);
+  const folder = join(beside, `.staging-${hostname()}-${process.pid}-${Date.now()}`);
   await mkdir(folder, { mode: 0o700 });
   return folder;
 }
@@ -19,11 +20,13 @@ export async function stage(beside: string): Promise<string> {
 /** Removes those whose command ended without doing so: it was killed. */
 export async function removeLeftStages(beside: string): Promise<void> {
   for (const name of await readdir(beside).catch(() => [])) {
-    const pid = NAME.exec(name)?.[1];
-    if (pid === undefined) continue;
+    const found = NAME.exec(name);
+    if (!found) continue;
+    const [, machine = hostname(), pid] = found;
     const path = join(beside, name);
     const age = Date.now() - (await stat(path).catch(() => ({ mtimeMs: 0 }))).mtimeMs;
-    if (existsSync(`/proc/${pid}`) && age < LONGEST) continue;
+    // Of another machine on the same folder nobody here can tell whether it runs.
+    if (age < LONGEST && (machine !== hostname() || existsSync(`/proc/${pid}`))) continue;
     await rm(path, { recursive: true, force: true });
   }
 }
