@@ -46,8 +46,6 @@ export function staleSheet(job: Job, sheet: SavedSheet, drawing: SavedDrawing | 
 function whyChanged(job: Job, sheet: SavedSheet, drawing: SavedDrawing | null): string | null {
   const { origin, made, document } = sheet;
   const { goal, target } = job;
-  if (target && (target.disk !== document.disk.number || target.partition !== document.target.partition))
-    return `Another volume is the target by now; this sheet is about ${document.target.name}.`;
   if (differenceIn(made.first, firstOfJob(job)) !== null)
     return 'What is to be freed first was chosen anew since this sheet was made. Make a new one.';
   if (origin.kind === 'drawing') {
@@ -55,6 +53,8 @@ function whyChanged(job: Job, sheet: SavedSheet, drawing: SavedDrawing | null): 
       ? 'The drawing was changed since this sheet was made of it. Make a new one.'
       : null;
   }
+  if (target && (target.disk !== document.disk.number || target.partition !== document.target.partition))
+    return `Another volume is the target by now; this sheet is about ${document.target.name}.`;
   if (goal && goal.id !== origin.goal && Math.abs(goal.size - document.target.to) >= MIB)
     return `This sheet leads to ${formatSize(document.target.to)}, and the goal of the job is ${formatSize(goal.size)} by now. Make a new sheet of its route.`;
   if (goal?.id !== origin.goal) {
