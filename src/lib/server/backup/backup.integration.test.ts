@@ -374,6 +374,22 @@ describe('a restore that is killed', () => {
     rmSync(image);
   });
 
+  it('keeps what it put aside first, also where another backup is restored after it', async () => {
+    const image = join(config().images, 'shelf.img');
+    const stamp = '2026-12-01T11-00-00';
+    mkdirSync(config().images, { recursive: true });
+    writeFileSync(image, 'of another backup');
+    const path = fresh();
+    await makeBackup(path, from());
+    writeFileSync(image, 'of the first backup');
+    writeFileSync(`${image}.before-${stamp}`, 'of before');
+    await setMark(url, { backup: '/no/where.gtb', before: null, stamp });
+    await restoreBackup(path, from());
+    expect(readFileSync(image, 'utf8')).toBe('of another backup');
+    expect(readFileSync(`${image}.before-${stamp}`, 'utf8')).toBe('of before');
+    for (const one of [image, `${image}.before-${stamp}`]) rmSync(one);
+  });
+
   it('leaves a database that no server works with, until it is gone on with or back from', async () => {
     const number = await createJob('Salt Pan Library', 'before the backup');
     const path = fresh();

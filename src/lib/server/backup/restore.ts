@@ -140,7 +140,8 @@ async function placeFiles(
       const { sha256 } = await partOf(there, part.name);
       if (sha256 === part.sha256) continue;
       const put = asideOf(there, mark);
-      await placeDurably(there, put, { over: true });
+      // A restore that was cut short put aside what was there first; that stays.
+      if (!existsSync(put)) await placeDurably(there, put, { over: true });
       aside.push(put);
     }
     makeFolderDurably(dirname(there), 0o700);

@@ -76,7 +76,7 @@ async function startOf(path: string, most: number): Promise<Buffer> {
 }
 const headOf = async (path: string): Promise<string> => (await startOf(path, HEAD)).toString('latin1');
 /** A description, as far as there can be one. */
-const descriptionOf = async (path: string): Promise<string> =>
+export const descriptionOf = async (path: string): Promise<string> =>
   (await startOf(path, MOST_DESCRIPTOR)).toString('utf8');
 
 function wrapped(kind: OpenDisk['kind'], file: FileDevice, inside: Outcome<OpenedDevice>): Outcome<OpenDisk> {

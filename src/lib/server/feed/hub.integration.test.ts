@@ -4,7 +4,7 @@ import { closeDatabase, connectionOptions } from '../database';
 import { createJob, deleteJob, findJob, saveDetails } from '../jobs';
 import { migrate } from '../migrate';
 import { changePerson } from '../people/people';
-import type { Presence } from '../people/presence';
+import { whilePresent, type Presence } from '../people/presence';
 import { endSession } from '../people/sessions';
 import { addToken, endToken, findToken } from '../people/tokens';
 import { asPerson } from '../requester';
@@ -125,6 +125,20 @@ describe('whoever watches the bench', () => {
       await until(() => ends!.ended() && goes!.ended());
     expect([ends!.ended(), stays!.ended(), goes!.ended()]).toEqual([true, false, true]);
   });
+
+  it('and what else goes on for long ends with the session', async () => {
+    const { session } = await somebody('reader');
+    const { findSession } = await import('../people/sessions');
+    const { id } = (await findSession(session))!;
+    const ended: string[] = [];
+    leaving.push(
+      whilePresent({ ...nobodyIn, session: id }, () => ended.push('signed out')),
+      whilePresent(nobodyIn, () => ended.push('nobody signs in')),
+    );
+    await endSession(id, null);
+    await expect.poll(() => ended, { timeout: 12_000 }).toContain('signed out');
+    expect(ended).not.toContain('nobody signs in');
+  }, 15_000);
 
   it('takes not all seats: those of one person are bounded, and free again once he leaves', () => {
     const none = () => undefined;

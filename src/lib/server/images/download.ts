@@ -1,6 +1,8 @@
 import { createReadStream } from 'node:fs';
 import { Readable } from 'node:stream';
+import { presenceOf, whilePresent } from '../people/presence';
 import { problem } from '../problem';
+import { requester } from '../requester';
 import { type ImageFile } from './folder';
 import { imagePath } from './names';
 import { openPlain } from './openPlain';
@@ -42,7 +44,11 @@ export async function sendImage(
   const { file } = opened;
   const over = beginReading(name);
   const stream = createReadStream('', { fd: file, start: first, end: last });
-  stream.once('close', over);
+  const unwatch = whilePresent(presenceOf(requester()), () => stream.destroy(new Error('signed out')));
+  stream.once('close', () => {
+    unwatch();
+    over();
+  });
   return new Response(Readable.toWeb(stream) as ReadableStream, { status, headers });
 }
 

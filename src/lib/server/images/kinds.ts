@@ -4,7 +4,7 @@ import { imagePath } from './names';
 import type { FileKind } from './readKind';
 
 /** What files of the folder are, by what their system says of them; a file that was changed is read again. */
-const known = new Map<string, FileKind | null>();
+const known = new Map<string, FileKind>();
 const MOST_KNOWN = 2000;
 
 /** What an image is: read beside the server's own thread, and once. null: it is gone, or may not be read. */
@@ -14,8 +14,11 @@ export async function kindOf(
 ): Promise<FileKind | null> {
   const path = imagePath(name);
   const key = [path, dev, ino, size, mtimeMs, ctimeMs].join(' ');
-  if (known.has(key)) return known.get(key)!;
+  const before = known.get(key);
+  if (before) return before;
   const kind = await aside('imageKind', path);
+  // That it could not be read now says nothing of what it is.
+  if (!kind) return null;
   known.set(key, kind);
   if (known.size > MOST_KNOWN) known.delete(known.keys().next().value!);
   return kind;

@@ -5,7 +5,9 @@ import { failureOf } from '../failure';
 import { weighed } from '../holdings';
 import { saveSurvey, type Job } from '../jobs';
 import { log } from '../log';
+import { presenceOf, whilePresent } from '../people/presence';
 import { badInput, problem } from '../problem';
+import { requester } from '../requester';
 import type { BodyOf } from '../schemas';
 import { aside } from '../threads/aside';
 import { NotDone } from '../threads/pool';
@@ -36,11 +38,16 @@ export async function surveyingImage(
   const left = new AbortController();
   const text = new TextEncoder();
   const over = beginReading(image);
+  const presence = presenceOf(requester());
   const body = new ReadableStream<Uint8Array>({
     async start(controller) {
       const say = (line: SurveyingLine): void => {
         if (!left.signal.aborted) controller.enqueue(text.encode(`${JSON.stringify(line)}\n`));
       };
+      const unwatch = whilePresent(presence, () => {
+        left.abort();
+        controller.error(new Error('signed out'));
+      });
       try {
         const answer = await read((progress) => say({ progress }));
         say({ status: answer.status, answer: await answer.json() });
@@ -50,6 +57,7 @@ export async function surveyingImage(
         const detail = failure?.detail ?? 'Something went wrong on the server; its log says more.';
         say({ status: failure?.status ?? 500, answer: { detail } });
       } finally {
+        unwatch();
         over();
         if (!left.signal.aborted) controller.close();
       }

@@ -152,8 +152,7 @@ const LOCK_MS = 60_000;
 /** Locks an upload, also against other servers on the same folder. @returns what gives it free; null: somebody else has it */
 async function lockUpload(id: string): Promise<(() => Promise<void>) | null> {
   const path = join(imagesFolder(), `.${id}.lock`);
-  const held = await stat(path).catch(() => null);
-  if (held && Date.now() - held.mtimeMs > LOCK_MS) await rm(path, { force: true });
+  await removeLeftLock(path);
   try {
     await writeFile(path, '', { flag: 'wx' });
   } catch (error) {
@@ -161,6 +160,11 @@ async function lockUpload(id: string): Promise<(() => Promise<void>) | null> {
     throw error;
   }
   return () => rm(path, { force: true });
+}
+
+async function removeLeftLock(path: string): Promise<void> {
+  const lock = await stat(path).catch(() => null);
+  if (lock && Date.now() - lock.mtimeMs > LOCK_MS) await rm(path, { force: true });
 }
 
 /**
@@ -257,6 +261,8 @@ async function idleFor({ id }: Upload): Promise<number> {
 
 /** Forgets those that nobody went on with for days, that have arrived, and whose bytes are gone. */
 export async function forgetUploads(): Promise<void> {
+  for (const name of await readdir(imagesFolder()).catch(() => []))
+    if (/^\.[0-9a-f]{32}\.lock$/.test(name)) await removeLeftLock(join(imagesFolder(), name));
   for (const id of await idsTold())
     if (!existsSync(filesOf(id).part)) await rm(filesOf(id).told, { force: true });
   for (const one of await allUploads())

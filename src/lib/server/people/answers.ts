@@ -38,7 +38,7 @@ export function refusedSignIn(refused: Refused): Response {
     case 'devices':
       return problem(
         409,
-        'This screen, or this person, let in as many devices as it may. Sign out where nobody works any more, or sign in there with the passphrase.',
+        'This screen let in as many devices as it may. Sign in there with the passphrase, or show a code on another screen.',
         { title: 'Too many devices' },
       );
     case 'input':

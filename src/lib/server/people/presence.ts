@@ -32,6 +32,23 @@ export async function stillPresent<T extends Presence>(list: readonly T[]): Prom
   );
 }
 
+/** Milliseconds between two looks at whether somebody may go on. */
+const LOOK = 4000;
+
+/** Ends what goes on for long once whoever asked for it may no longer. @returns what ends the looking */
+export function whilePresent(presence: Presence, end: () => void): () => void {
+  if (presence.session === null && presence.token === null) return () => undefined;
+  const timer = setInterval(() => {
+    stillPresent([presence]).then(
+      (present) => present.size === 0 && end(),
+      // The database is away: nobody can tell.
+      () => undefined,
+    );
+  }, LOOK);
+  timer.unref();
+  return () => clearInterval(timer);
+}
+
 /** Seats for those who watch, bounded in all and by person, so that nobody takes all of them. */
 export class Seats {
   private readonly taken = new Map<number | null, number>();

@@ -5,6 +5,7 @@ import { basename, dirname, join, parse } from 'node:path';
 import { parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
 import { failure, success, type Outcome } from '$core/problem';
 import { makeFolderDurably, placeDurably, writeDurably } from '../durable';
+import { descriptionOf } from '../bench/openDisk';
 import { PART } from '../images/names';
 import { plainFilesOf } from '../images/plain';
 import type { Site } from './site';
@@ -38,6 +39,7 @@ interface OwnBytes {
  * @throws Stopped
  */
 export async function ownCopy(site: CopySite, begun: boolean, told: Telling): Promise<Outcome<null>> {
+  await removeParts(site);
   const own = await ownFiles(site);
   const taken = (path: string) =>
     no(
@@ -75,11 +77,24 @@ export async function removeCopy(site: CopySite): Promise<void> {
 export const isOwnCopy = async (site: CopySite): Promise<boolean> =>
   (await ownFiles(site)).includes(site.disk);
 
-/** Files of the copy that are still the ones that this run made. */
-async function ownFiles({ note, disk }: CopySite): Promise<string[]> {
+/** What the run noted of its copy; null: nothing yet. */
+async function noteIn({ note }: CopySite): Promise<OwnBytes | null> {
   const text = await readFile(note, 'utf8').catch(() => null);
-  if (text === null) return [];
-  const { path, inode, born } = JSON.parse(text) as OwnBytes;
+  return text === null ? null : (JSON.parse(text) as OwnBytes);
+}
+
+/** A run that was killed while it named its copy left the name of before beside it; with two names the copy is no plain file. */
+async function removeParts(site: CopySite): Promise<void> {
+  const noted = await noteIn(site);
+  for (const path of [site.disk, ...(noted ? [noted.path] : [])]) await rm(partOf(path), { force: true });
+}
+
+/** Files of the copy that are still the ones that this run made. */
+async function ownFiles(site: CopySite): Promise<string[]> {
+  const noted = await noteIn(site);
+  if (!noted) return [];
+  const { disk } = site;
+  const { path, inode, born } = noted;
   const now = await lstat(path).catch(() => null);
   if (!now?.isFile() || now.ino !== inode || now.birthtimeMs !== born) return [];
   if (path === disk) return [disk];
@@ -106,7 +121,7 @@ async function copyImage({ from, disk }: CopySite, told: Telling): Promise<Outco
   const piece = `${parse(disk).name}-bytes${parse(beside).ext}`;
   const copied = await copyFile(beside, join(dirname(disk), piece), told);
   if (!copied.ok) return copied;
-  const text = (await readFile(from, 'utf8')).replaceAll(`"${basename(beside)}"`, `"${piece}"`);
+  const text = (await descriptionOf(from)).replaceAll(`"${basename(beside)}"`, `"${piece}"`);
   // A copy that leads to the bytes of the original would not leave it as it is.
   if (parseVmdkDescriptor(text)?.extents.some(({ file }) => file !== piece) !== false) {
     for (const [part] of copied.value) await rm(part, { force: true });
