@@ -1,4 +1,30 @@
-/** One direction: routes → ui, workers, server → core (docs/architecture.md). */
+/** One direction: routes → ui, workers, server → contract → core (docs/architecture.md). */
+
+/** The rooms of the server, the lowest floor first: a room knows those below it. */
+const FLOORS = [
+  ['platform'],
+  ['store', 'executor', 'paper', 'collector'],
+  ['people'],
+  ['work'],
+  ['web', 'demo'],
+];
+
+const TESTS = ['\\.test\\.ts$', '/test/'];
+const room = (names) => `^src/lib/server/(${names.join('|')})/`;
+
+/** One rule a room: it imports nothing of the rooms beside it and above it, not even a type. */
+const FLOOR_RULES = FLOORS.flatMap((floor, i) =>
+  floor.map((name) => ({
+    name: `floor-of-${name}`,
+    severity: 'error',
+    from: { path: room([name]), pathNot: TESTS },
+    to: {
+      path: '^src/lib/server/',
+      pathNot: [room([name]), ...FLOORS.slice(0, i).map(room)],
+    },
+  })),
+);
+
 module.exports = {
   forbidden: [
     {
@@ -6,7 +32,7 @@ module.exports = {
       comment:
         'The core runs in a browser, a worker and a server alike: no Svelte, Node, DOM or database in it.',
       severity: 'error',
-      from: { path: '^src/lib/core', pathNot: ['\\.test\\.ts$', '/test/'] },
+      from: { path: '^src/lib/core', pathNot: TESTS },
       to: {
         pathNot: [
           '^src/lib/core',
@@ -15,28 +41,47 @@ module.exports = {
       },
     },
     {
-      name: 'ui-knows-only-core',
+      name: 'contract-knows-only-core',
+      severity: 'error',
+      from: { path: '^src/lib/contract', pathNot: TESTS },
+      to: { pathNot: ['^src/lib/(contract|core)', '^node_modules/typebox'] },
+    },
+    {
+      name: 'ui-knows-only-contract-and-core',
       severity: 'error',
       from: { path: '^src/lib/ui' },
       to: { path: '^src/(lib/server|routes|lib/workers)' },
     },
     {
-      name: 'workers-know-only-core',
+      name: 'bundles-hold-no-shapes',
+      comment:
+        'Of the contract pages know types, the client, and words: shapes would make every bundle larger.',
+      severity: 'error',
+      from: { path: '^src/(lib/(ui|workers)|routes/.*\\.svelte$)', pathNot: TESTS },
+      to: {
+        path: '^src/lib/contract',
+        pathNot: '^src/lib/contract/(client|rehearsalStates|roles)\\.ts$',
+        dependencyTypesNot: ['type-only'],
+      },
+    },
+    {
+      name: 'workers-know-only-contract-and-core',
       severity: 'error',
       from: { path: '^src/lib/workers' },
       to: { path: '^src/(lib/server|routes|lib/ui)' },
     },
     {
-      name: 'server-knows-only-core',
+      name: 'server-knows-only-contract-and-core',
       severity: 'error',
       from: { path: '^src/lib/server' },
       to: { path: '^src/(lib/ui|routes|lib/workers)' },
     },
+    ...FLOOR_RULES,
     {
       name: 'tests-stay-tests',
       severity: 'error',
-      from: { path: '^src', pathNot: ['\\.test\\.ts$', '/test/'] },
-      to: { path: ['/test/', '\\.test\\.ts$'] },
+      from: { path: '^src', pathNot: TESTS },
+      to: { path: TESTS },
     },
     {
       name: 'no-circles',
@@ -44,6 +89,12 @@ module.exports = {
       severity: 'error',
       from: {},
       to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+    },
+    {
+      name: 'no-circles-of-types',
+      severity: 'error',
+      from: { path: '^src/lib/(server|contract)', pathNot: TESTS },
+      to: { circular: true },
     },
     {
       name: 'no-orphans',

@@ -4,6 +4,7 @@ const { resolve } = require('node:path');
 module.exports = {
   resolve: {
     alias: {
+      $contract: resolve('src/lib/contract'),
       $core: resolve('src/lib/core'),
       $ui: resolve('src/lib/ui'),
       $lib: resolve('src/lib'),

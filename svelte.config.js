@@ -9,7 +9,7 @@ export default {
     adapter: adapter(),
     // Begun by the page itself (ui/sheet/keep.ts): where it can't be, that is no error.
     serviceWorker: { register: false },
-    alias: { $core: 'src/lib/core', $ui: 'src/lib/ui' },
+    alias: { $contract: 'src/lib/contract', $core: 'src/lib/core', $ui: 'src/lib/ui' },
     // The API takes JSON alone and refuses every type that a foreign form could send (415), so the check of
     // origins that guards forms would only answer in its place.
     csrf: { trustedOrigins: ['*'] },

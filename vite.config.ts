@@ -3,8 +3,11 @@ import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'vitest/config';
 import { BaseSequencer, type TestSpecification } from 'vitest/node';
 
+// The development server and tests hold every answer against the contract.
+process.env['GENTLE_TIDE_CHECK_ANSWERS'] ??= 'on';
+
 /** Tests of the server that need no database. */
-const WITHOUT_DATABASE = ['src/lib/server/{bench,rehearsal}/**/!(*.integration).test.ts'];
+const WITHOUT_DATABASE = ['src/lib/server/{executor,work/rehearsals}/**/!(*.integration).test.ts'];
 
 /** Files that take longest, the longest first: one that comes last would keep one core waiting for the other. */
 const SLOWEST = [
@@ -48,7 +51,7 @@ export default defineConfig({
         extends: true,
         test: {
           name: 'unit',
-          include: ['src/lib/core/**/*.test.ts', 'src/lib/ui/**/*.test.ts'],
+          include: ['src/lib/core/**/*.test.ts', 'src/lib/ui/**/*.test.ts', 'src/lib/contract/**/*.test.ts'],
           exclude: ['**/*.integration.test.ts'],
           testTimeout: 60_000,
         },

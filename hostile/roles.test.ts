@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { readFileSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { startDatabase } from '../scripts/privateDatabase.mjs';
 import { tryPort } from '../scripts/ports.mjs';
@@ -97,17 +97,16 @@ afterAll(async () => {
 });
 
 /** What the table says, read as text: the server is asked, not its own code. */
+const AT_ROOT = /^\/(healthz|readyz|metrics|schemas\/)/;
 const needs = new Map(
-  [
-    ...['endpoints.ts', 'people/endpoints.ts']
-      .map((file) => readFileSync(`src/lib/server/${file}`, 'utf8'))
-      .join('\n')
-      .replaceAll('${SHEET}', '${JOB}/sheets/{id}')
-      .replaceAll('${DRAWING}', '${JOB}/drawings/{id}')
-      .replaceAll('${REHEARSAL}', '${JOB}/rehearsals/{id}')
-      .replaceAll('${JOB}', '/api/v1/jobs/{number}')
-      .matchAll(/^ {2}\[?['`](\w+ [^'`]+)['`]\]?: \{\s+need: '(\w+)',\s+scope: (?:'([\w:]+)'|null),/gm),
-  ].map(([, name, need, scope]) => [name!, { need: need as Who | 'anyone', scope: scope ?? null }]),
+  readdirSync('src/lib/contract')
+    .map((file) => readFileSync(`src/lib/contract/${file}`, 'utf8'))
+    .join('\n')
+    .matchAll(/^ {2}'(\w+) (\/\S*)': endpoint\(\{\s+need: '(\w+)',\s+scope: (?:'([\w:]+)'|null),/gm)
+    .map(([, method, path, need, scope]) => [
+      `${method} ${AT_ROOT.test(path!) ? '' : '/api/v1'}${path}`,
+      { need: need as Who | 'anyone', scope: scope ?? null },
+    ]),
 );
 /** Addresses of things that are not there: whoever may ask hears 404 or worse of his body, and changes nothing. */
 const address = (path: string): string =>
@@ -118,14 +117,14 @@ describe('every endpoint', () => {
   it('stands in the table, as the document of the API has it', () => {
     expect(needs.size).toBe(operations.length);
     for (const { method, path } of operations)
-      expect(needs.has(`${method.toLowerCase()} ${path}`), `${method} ${path}`).toBe(true);
+      expect(needs.has(`${method} ${path}`), `${method} ${path}`).toBe(true);
   });
 
   it.each(ROLES)('answers %s as the table says, and no other way', async (who) => {
     for (const { method, path } of operations) {
       // Signing out would end the walk.
       if (path === '/api/v1/sign-out') continue;
-      const { need } = needs.get(`${method.toLowerCase()} ${path}`)!;
+      const { need } = needs.get(`${method} ${path}`)!;
       const may = need === 'anyone' || ROLES.indexOf(who) >= ROLES.indexOf(need);
       const answer = await ask(method, address(path), {
         cookie: cookies[who],
@@ -159,7 +158,7 @@ describe('every endpoint', () => {
         });
         const { token } = json<{ token: string }>(made);
         for (const { method, path } of operations) {
-          const asked = needs.get(`${method.toLowerCase()} ${path}`)!;
+          const asked = needs.get(`${method} ${path}`)!;
           if (asked.need === 'anyone') continue;
           const may = asked.scope === scope && ROLES.indexOf(who) >= ROLES.indexOf(asked.need);
           const answer = await ask(method, address(path), {
@@ -220,7 +219,7 @@ describe('what lets in', () => {
 
 describe('every page', () => {
   const pages = [
-    ...readFileSync('src/lib/server/people/pages.ts', 'utf8').matchAll(/^ {2}'(\/\S*)': '(\w+)'/gm),
+    ...readFileSync('src/lib/server/web/gate/pages.ts', 'utf8').matchAll(/^ {2}'(\/\S*)': '(\w+)'/gm),
   ].map(([, path, need]) => [path!, need as Who | 'anyone'] as const);
 
   it.each(ROLES)('opens for %s as the table says', async (who) => {

@@ -33,7 +33,7 @@ export function stopped() {
   return controller.signal;
 }
 
-/** What was built for backups, as the server was; where nothing was built yet it is now. @returns {Promise<typeof import('../src/lib/server/backup/index.ts')>} */
+/** What was built for backups, as the server was; where nothing was built yet it is now. @returns {Promise<typeof import('../src/lib/server/store/backup/index.ts')>} */
 export async function backupTools() {
   if (!existsSync(BACKUP)) await buildIfChanged();
   return import(resolve(BACKUP));

@@ -42,10 +42,10 @@ export async function buildIfChanged() {
     const { stdout, stderr } = /** @type {{ stdout?: string, stderr?: string }} */ (error);
     throw new Error(`the build failed:\n${stdout ?? ''}${stderr ?? ''}`);
   }
-  await bundle('src/lib/server/http/main.ts', MAIN);
-  await bundle('src/lib/server/threads/thread.ts', THREAD);
-  await bundle('src/lib/server/rehearsal/thread.ts', REHEARSE);
-  await bundle('src/lib/server/backup/index.ts', BACKUP);
+  await bundle('src/lib/server/web/http/main.ts', MAIN);
+  await bundle('src/lib/server/worker.ts', THREAD);
+  await bundle('src/lib/server/work/rehearsals/thread.ts', REHEARSE);
+  await bundle('src/lib/server/store/backup/index.ts', BACKUP);
   mkdirSync(dirname(MARK), { recursive: true });
   writeFileSync(MARK, wanted);
 }

@@ -34,7 +34,7 @@ export async function bundle(path, out, plugins = []) {
     logLevel: 'error',
     publicDir: false,
     plugins,
-    resolve: { alias: { $core: resolve('src/lib/core') } },
+    resolve: { alias: { $contract: resolve('src/lib/contract'), $core: resolve('src/lib/core') } },
     ssr: { noExternal: true, external: OUTSIDE },
     build: {
       ssr: resolve(path),

@@ -2,5 +2,5 @@
 // `--help` says everything else; docs/bench.md says what is promised.
 import { bundled } from './bundle.mjs';
 
-const { main } = await import(await bundled('src/lib/server/bench/command.ts', 'carry-out'));
+const { main } = await import(await bundled('src/lib/server/executor/command.ts', 'carry-out'));
 process.exitCode = await main(process.argv.slice(2));

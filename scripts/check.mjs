@@ -169,6 +169,7 @@ try {
     process.env['GENTLE_TIDE_IMAGES'] = resolve(`.local/test-images/${name}`);
     rmSync(process.env['GENTLE_TIDE_IMAGES'], { recursive: true, force: true });
     const { url, keeperUrl } = /** @type {NonNullable<typeof database>} */ (database);
+    process.env['GENTLE_TIDE_CHECK_ANSWERS'] = 'on';
     return serve({
       port,
       host: '127.0.0.1',

@@ -21,7 +21,7 @@ else {
 
 /** The program as it is run, cut at its system calls. @param {number} wanted states */
 async function trySystemCalls(wanted) {
-  const { proveSystemCuts } = await loadTs('src/lib/server/bench/test/systemCuts.ts');
+  const { proveSystemCuts } = await loadTs('src/lib/server/executor/test/systemCuts.ts');
   const began = Date.now();
   const { states, failures } = await proveSystemCuts(wanted, FIRST_SEED);
   for (const failure of failures) console.log(failure);

@@ -14,7 +14,7 @@ export async function loadTs(path) {
     configFile: false,
     logLevel: 'error',
     resolve: {
-      alias: { $core: resolve('src/lib/core'), $ui: resolve('src/lib/ui'), $lib: resolve('src/lib') },
+      alias: { $contract: resolve('src/lib/contract'), $core: resolve('src/lib/core'), $ui: resolve('src/lib/ui'), $lib: resolve('src/lib') },
     },
   });
   return /** @type {T} */ (module);

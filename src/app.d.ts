@@ -1,5 +1,5 @@
 import type { IncomingMessage } from 'node:http';
-import type { Failure } from '$lib/server/failure';
+import type { Failure } from '$lib/server/web/runner/failure';
 
 declare global {
   namespace App {

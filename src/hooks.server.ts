@@ -5,26 +5,27 @@ import {
   type RequestEvent,
   type ServerInit,
 } from '@sveltejs/kit';
-import { removeLeftStages } from '$lib/server/backup/staging';
-import { closeDatabase } from '$lib/server/database';
+import { entryOf, refuse } from '$contract/problems';
+import { removeLeftStages } from '$lib/server/store/backup/staging';
+import { closeDatabase } from '$lib/server/store/database/database';
 import { loadDemoData } from '$lib/server/demo/load';
-import { throwAway } from '$lib/server/door/readBytes';
-import { failureOf, type Failure } from '$lib/server/failure';
-import { forgetUploads } from '$lib/server/images/uploads';
-import { clientAddress } from '$lib/server/http/client';
-import { log } from '$lib/server/log';
-import { dumpBeforeMigration, migrate } from '$lib/server/migrate';
-import { counted, requestId } from '$lib/server/monitor/requests';
+import { throwAway } from '$lib/server/web/requestBody/readBytes';
+import { expectedFailure, type Failure } from '$lib/server/web/runner/failure';
+import { forgetUploads } from '$lib/server/work/images/uploads';
+import { clientAddress } from '$lib/server/web/http/client';
+import { log } from '$lib/server/platform/log';
+import { dumpBeforeMigration, migrate } from '$lib/server/store/migrate/migrate';
+import { counted, requestId } from '$lib/server/web/monitor/requests';
 import { sessionOf } from '$lib/server/people/cookies';
 import { inviteFirstOwner } from '$lib/server/people/firstOwner';
-import { admit, fromOwnPage, type Admitted } from '$lib/server/people/gate';
+import { admit, fromOwnPage, type Admitted } from '$lib/server/web/gate/gate';
 import { sweeping } from '$lib/server/people/sweep';
-import { problem } from '$lib/server/problem';
-import { Keeper } from '$lib/server/rehearsal/keeper';
-import { forRequester, NOBODY, PERSON_COOKIE } from '$lib/server/requester';
-import { warmUp } from '$lib/server/schemas';
-import { config } from '$lib/server/settings/config';
-import { warmThreads } from '$lib/server/threads/aside';
+import { problemResponse } from '$lib/server/web/runner/problemResponse';
+import { Keeper } from '$lib/server/work/rehearsals/keeper';
+import { forRequester, NOBODY, PERSON_COOKIE } from '$lib/server/platform/requester';
+import { warmUp } from '$lib/server/platform/validation/schemas';
+import { config } from '$lib/server/platform/settings/config';
+import { warmThreads } from '$lib/server/platform/threads/runInWorker';
 
 /** The database is brought up to date before the first request; a server that can't do that does not start. */
 export const init: ServerInit = async () => {
@@ -64,41 +65,44 @@ const answerTo: Handle = async ({ event, resolve }) => {
   const forPrograms = /^\/(api|schemas|metrics|readyz|healthz)(\/|$)/.test(event.url.pathname);
   const { gone, answered } = leaving(event);
   const admitted = await admission(event, gone).catch((error: unknown) => ({
-    failure: failureOf(error),
+    failure: expectedFailure(error),
     error,
   }));
   if ('error' in admitted) {
     answered();
     if (!admitted.failure) log.error({ err: admitted.error }, 'admission');
-    const { status, detail, retryAfter } = admitted.failure ?? {
-      status: 500,
-      detail: 'The server could not answer. Its log says more.',
-      retryAfter: null,
-    };
-    return withFailure(problem(status, detail), { status, detail, retryAfter, log: '' });
+    return failureResponse(admitted.failure ?? DEFECT);
   }
   if (!admitted.ok) {
     answered();
-    if (forPrograms) return noStore(problem(admitted.status, admitted.detail));
-    return sentOn(event, admitted.status);
+    const refused = problemResponse(admitted.refused.problems);
+    return forPrograms ? noStore(refused) : sendElsewhere(event, refused.status);
   }
   const response = await forRequester(admitted.requester, async () => resolve(event)).finally(answered);
   if (forPrograms) response.headers.set('cache-control', 'no-store');
   if (response.status < 400 || response.headers.get('content-type')?.includes('problem+json'))
     return response;
   const { failure } = event.locals;
-  if (!forPrograms) return failure ? withFailure(new Response(response.body, response), failure) : response;
-  if (failure) return withFailure(problem(failure.status, failure.detail), failure);
-  const detail: Record<number, string> = {
-    400: 'The address can’t be read: it holds something that is no text.',
-    404: `There is nothing at ${event.url.pathname.slice(0, 200)}. /api/v1/openapi.json lists what there is.`,
-    405: `${event.request.method} is not possible at ${event.url.pathname.slice(0, 200)}.`,
-  };
-  return problem(
-    response.status,
-    detail[response.status] ?? 'The server could not answer. Its log says more.',
-  );
+  if (failure) return forPrograms ? failureResponse(failure) : withRetry(response, failure);
+  return forPrograms ? problemResponse(unknownAddress(event, response.status).problems) : response;
 };
+
+const DEFECT: Failure = { problem: refuse('defect').problems[0]!, retryAfter: null, log: '' };
+
+/** What is answered where no endpoint did. */
+function unknownAddress({ request: { method }, url }: RequestEvent, status: number) {
+  const path = url.pathname.slice(0, 200);
+  switch (status) {
+    case 400:
+      return refuse('bad-address');
+    case 404:
+      return refuse('no-address', { path });
+    case 405:
+      return refuse('no-method', { method, path });
+    default:
+      return refuse('defect');
+  }
+}
 
 /** Who asks, and whether they may. */
 async function admission(event: RequestEvent, gone: AbortSignal | null): Promise<Admitted> {
@@ -108,8 +112,8 @@ async function admission(event: RequestEvent, gone: AbortSignal | null): Promise
   const address = requestOfNode ? clientAddress(config(), requestOfNode) : event.getClientAddress();
   const session = sessionOf(cookies);
   if (config().signIn && session !== undefined && !fromOwnPage(method, headers)) {
-    const detail = 'A request that changes something has to say that it comes from a page of this server.';
-    return { ok: false, status: 403, detail, requester: { ...NOBODY, id: locals.requestId, from: address } };
+    const requester = { ...NOBODY, id: locals.requestId, from: address };
+    return { ok: false, refused: refuse('foreign-page'), requester };
   }
   return admit({
     route: route.id,
@@ -124,7 +128,7 @@ async function admission(event: RequestEvent, gone: AbortSignal | null): Promise
 }
 
 /** A page that somebody has to sign in for leads there, and from there back; one that is not for them to what is theirs. */
-function sentOn({ url }: RequestEvent, status: 401 | 403): never {
+function sendElsewhere({ url }: RequestEvent, status: number): never {
   if (status === 403) redirect(303, `/me?refused=${encodeURIComponent(url.pathname.slice(0, 200))}`);
   const wanted =
     url.pathname === '/' ? '' : `?to=${encodeURIComponent((url.pathname + url.search).slice(0, 1000))}`;
@@ -136,11 +140,15 @@ function noStore(response: Response): Response {
   return response;
 }
 
-function withFailure(response: Response, { status, retryAfter }: Failure): Response {
+const failureResponse = (failure: Failure): Response =>
+  withRetry(problemResponse([failure.problem]), failure);
+
+/** The same answer with when it is worth another try. */
+function withRetry(response: Response, { retryAfter }: Failure): Response {
   const headers = new Headers(response.headers);
   headers.set('cache-control', 'no-store');
   if (retryAfter !== null) headers.set('retry-after', String(retryAfter));
-  return new Response(response.body, { status, headers });
+  return new Response(response.body, { status: response.status, headers });
 }
 
 /** Aborted once whoever asked is gone: the connection ended before there was an answer. */
@@ -158,13 +166,17 @@ export const handleError: HandleServerError = ({ error, status, event }) => {
   const { requestId } = event.locals;
   if (status === 404) return { message: 'There is no such page.', hint: 'Go back to the list of jobs.' };
   if (status < 500) return { message: 'This address can’t be read.', hint: 'Go back to the list of jobs.' };
-  const failure = failureOf(error);
+  const failure = expectedFailure(error);
   if (failure) {
     event.locals.failure = failure;
     if (failure.log)
       log.warn({ method: event.request.method, path: event.url.pathname, request: requestId }, failure.log);
-    const { status: answered, detail, retryAfter } = failure;
-    return { message: detail, hint: retryAfter ? 'Nothing was saved.' : '', status: answered };
+    const { problem, retryAfter } = failure;
+    return {
+      message: problem.message,
+      hint: retryAfter ? 'Nothing was saved.' : '',
+      status: entryOf(problem.code)!.status,
+    };
   }
   log.error(
     { err: error, method: event.request.method, path: event.url.pathname, request: requestId },

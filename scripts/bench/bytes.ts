@@ -13,8 +13,8 @@ import type { Step } from '../../src/lib/core/steps';
 import { writeGpt } from '../../src/lib/core/tables';
 import { diskSpec, surveyWith } from '../../src/lib/core/survey/sketch';
 import { machineOf } from '../../src/lib/core/survey';
-import { newHash } from '../../src/lib/server/bench/hashAside';
-import { FileDevice } from '../../src/lib/server/bench/fileDevice';
+import { newHash } from '../../src/lib/server/executor/hashAside';
+import { FileDevice } from '../../src/lib/server/executor/fileDevice';
 
 const MIB = 2 ** 20;
 const GIB = 2 ** 30;

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { stepOf } from '../../src/lib/core/bench/test/bareSteps';
 import { TYPE } from '../../src/lib/core/disk';
 import type { Step } from '../../src/lib/core/steps';
-import { routeText } from '../../src/lib/server/bench/test/routeText';
+import { routeText } from '../../src/lib/server/executor/test/routeText';
 import { makeImage } from '../test/image';
 import { testId } from '../test/gpt';
 

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
 import { readImage } from '../../src/lib/core/holdings';
-import { openToRead } from '../../src/lib/server/images/fileSource';
+import { openToRead } from '../../src/lib/server/work/images/fileSource';
 import { TYPE } from '../../src/lib/core/disk';
 import { makeImage } from '../test/image';
 

@@ -1,7 +1,7 @@
-import { readiness } from '$lib/server/monitor/readiness';
+import { readiness } from '$lib/server/web/monitor/readiness';
 import { listTriesAt } from '$lib/server/people/tries';
-import { requester } from '$lib/server/requester';
-import { config } from '$lib/server/settings/config';
+import { requester } from '$lib/server/platform/requester';
+import { config } from '$lib/server/platform/settings/config';
 import type { LayoutServerLoad } from './$types';
 
 /** Who works here, the wrong tries to sign in as them, and for owners what is wrong with the server. */

@@ -1,4 +1,4 @@
-import { listJobs, queryOf } from '$lib/server/jobList';
+import { listJobs, queryOf } from '$lib/server/work/jobs/jobList';
 import type { PageServerLoad } from './$types';
 
 /** Jobs on a page of the screen. */

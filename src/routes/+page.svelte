@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { call } from '$contract/client';
   import { goto, invalidateAll } from '$app/navigation';
   import { page } from '$app/state';
   import { onMount } from 'svelte';
@@ -86,21 +87,14 @@
     refused = '';
     const stop = new AbortController();
     taking = { name: file.name, stop };
-    try {
-      const reply = await fetch('/api/v1/jobs/import', {
-        method: 'POST',
-        headers: { 'content-type': 'application/zip' },
-        body: file,
-        signal: stop.signal,
-      });
-      const answer = (await reply.json()) as { number?: number; detail?: string };
-      if (reply.ok) await goto(`/jobs/${answer.number}/about`);
-      else refused = `“${file.name}” was not taken over: ${answer.detail}`;
-    } catch {
-      refused = stop.signal.aborted
-        ? `“${file.name}” was stopped. It was not taken over, unless it stands in the list already.`
-        : 'The server cannot be reached. Nothing was taken over; try again when it runs.';
-    }
+    const asked = { body: file, type: 'application/zip' as const };
+    const reply = await call('POST /jobs/import', asked, { signal: stop.signal });
+    if (reply.ok) await goto(`/jobs/${reply.value.number}/about`);
+    else if (stop.signal.aborted)
+      refused = `“${file.name}” was stopped. It was not taken over, unless it stands in the list already.`;
+    else if (reply.refusal.status === 0)
+      refused = 'The server cannot be reached. Nothing was taken over; try again when it runs.';
+    else refused = `“${file.name}” was not taken over: ${reply.refusal.detail}`;
     taking = null;
     await invalidateAll();
   }

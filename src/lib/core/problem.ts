@@ -9,6 +9,8 @@ export interface Problem {
   path: string;
   /** A sentence for people: what is the case, and what to do. */
   message: string;
+  /** What a program is told besides, such as the version that a document has by now. */
+  details?: Readonly<Record<string, number>>;
 }
 
 export type Outcome<T> = { ok: true; value: T } | { ok: false; problems: Problem[] };
@@ -19,6 +21,10 @@ export const failure = (...problems: Problem[]): { ok: false; problems: Problem[
   ok: false,
   problems,
 });
+
+/** The same problems with their paths seen from the document that holds theirs. */
+export const under = (prefix: string, problems: readonly Problem[]): Problem[] =>
+  problems.map((problem) => ({ ...problem, path: prefix + problem.path }));
 
 /**
  * The value of an outcome that holds by how it was made, such as the layouts of a route that the planner found.

@@ -1,17 +1,12 @@
 <script lang="ts">
+  import type { HistoryEntry } from '$contract/jobs';
   import { utc } from '$ui/survey/surveyLine';
 
-  interface Entry {
-    at: Date;
-    who: string;
-    what: string;
-    kind: 'here' | 'elsewhere' | 'plain';
-    seal: string;
-  }
   let {
     entries,
     breach,
-  }: { entries: readonly Entry[]; breach: { at: number | null; counted: number | null } | null } = $props();
+  }: { entries: readonly HistoryEntry[]; breach: { at: number | null; counted: number | null } | null } =
+    $props();
 
   const newestFirst = $derived([...entries].reverse());
   const foreign = $derived(entries.filter(({ kind }) => kind === 'elsewhere').length);
@@ -43,7 +38,7 @@
 <ol>
   {#each newestFirst as entry, i (i)}
     <li class:elsewhere={entry.kind === 'elsewhere'}>
-      <span class="soft figure">{utc(entry.at.toISOString())}</span>
+      <span class="soft figure">{utc(entry.at)}</span>
       <span
         >{entry.what}{#if entry.who}<span class="soft">{` · ${entry.who}`}</span>{/if}
         {#if entry.kind === 'elsewhere'}<span class="whence">from another bench, not verified here</span

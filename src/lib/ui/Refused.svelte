@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Refusal } from './api';
+  import type { Refusal } from '$contract/client';
 
   /** A refusal at the place where it came up. On a conflict it offers the choice instead of overwriting. */
   let { refusal, onoverwrite }: { refusal: Refusal; onoverwrite?: (version: number) => void } = $props();

@@ -1,4 +1,3 @@
-import { text, type RequestHandler } from '@sveltejs/kit';
+import { serve } from '$lib/server/web/serve';
 
-/** That the server runs; whether it can work says /readyz. */
-export const GET: RequestHandler = () => text('ok\n');
+export const { GET } = serve('/healthz');

@@ -1,8 +1,8 @@
+import { SCOPE_WORDS, SCOPES, ROLE_WORDS } from '$contract/roles';
 import { placeOf } from '$lib/server/people/place';
-import { SCOPE_WORDS, SCOPES, ROLE_WORDS } from '$lib/server/people/roles';
 import { listSessions } from '$lib/server/people/sessions';
 import { listTokens } from '$lib/server/people/tokens';
-import { requester } from '$lib/server/requester';
+import { requester } from '$lib/server/platform/requester';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async (event) => {

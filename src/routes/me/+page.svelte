@@ -1,6 +1,6 @@
 <script lang="ts">
+  import { call, type Refusal } from '$contract/client';
   import { invalidateAll } from '$app/navigation';
-  import { send, type Refusal } from '$ui/api';
   import Refused from '$ui/Refused.svelte';
   import Face from '$ui/people/Face.svelte';
   import Present from '$ui/people/Present.svelte';
@@ -23,7 +23,7 @@
 
   async function oneMore(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    const reply = await send<typeof made>('POST', '/api/v1/me/device', { present: presentForDevice });
+    const reply = await call('POST /me/device', { body: { present: presentForDevice } });
     refusal = reply.ok ? null : reply.refusal;
     made = reply.ok ? reply.value : null;
     presentForDevice = '';
@@ -32,7 +32,7 @@
     event.preventDefault();
     said = '';
     const body = { present, ...(passphrase && { passphrase }), ...(pin && { pin }) };
-    const reply = await send('PUT', '/api/v1/me/secrets', body);
+    const reply = await call('PUT /me/secrets', { body });
     refusedSecrets = reply.ok ? null : reply.refusal;
     if (!reply.ok) return;
     present = passphrase = pin = '';

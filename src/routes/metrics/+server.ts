@@ -1,6 +1,3 @@
-import type { RequestHandler } from '@sveltejs/kit';
-import { figures } from '$lib/server/monitor/figures';
+import { serve } from '$lib/server/web/serve';
 
-/** Figures for a monitor, in Prometheus’ text format. */
-export const GET: RequestHandler = async () =>
-  new Response(await figures.metrics(), { headers: { 'content-type': figures.contentType } });
+export const { GET } = serve('/metrics');

@@ -1,8 +1,8 @@
 import { measuredRates } from '$core/proof';
-import { measuredRuns } from '$lib/server/proofs';
-import { MOST_ROOM, rehearsalFolder } from '$lib/server/rehearsal/keeper';
-import { roomTaken } from '$lib/server/rehearsal/queue';
-import { readWorkshop } from '$lib/server/workshop';
+import { measuredRuns } from '$lib/server/work/sheets/proofs';
+import { MOST_ROOM, rehearsalFolder } from '$lib/server/work/rehearsals/keeper';
+import { roomTaken } from '$lib/server/work/rehearsals/queue';
+import { readWorkshop } from '$lib/server/work/workshop/workshop';
 import type { PageServerLoad } from './$types';
 
 /** The chart shows the newest runs; the rates count all of them. */

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { call, type Refusal } from '$contract/client';
   import { USUAL_YEARS } from '$core/forecast';
   import { formatSize } from '$core/units';
   import { DEFAULT_RATES, SHIPPED_KITS, SHIPPED_TOOLS, type Rates, type Tool } from '$core/tools';
@@ -6,7 +7,6 @@
   import Plus from '@lucide/svelte/icons/plus';
   import type { Media } from '$core/disk';
   import { type Workshop } from '$core/planning';
-  import { send, type Refusal } from '$ui/api';
   import Refused from '$ui/Refused.svelte';
   import Measured from '$ui/settings/Measured.svelte';
   import SettingsPath from '$ui/settings/SettingsPath.svelte';
@@ -92,7 +92,7 @@
 
   async function save(version = data.version): Promise<void> {
     said = '';
-    const reply = await send<{ version: number }>('PUT', '/api/v1/workshop', { version, workshop: draft });
+    const reply = await call('PUT /workshop', { body: { version, workshop: draft } });
     refusal = reply.ok ? null : reply.refusal;
     if (!reply.ok) return;
     await invalidateAll();

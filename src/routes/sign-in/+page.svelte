@@ -1,7 +1,7 @@
 <script lang="ts">
+  import { call, type Refusal } from '$contract/client';
   import { onMount } from 'svelte';
   import { page } from '$app/state';
-  import { send, type Refusal } from '$ui/api';
   import Refused from '$ui/Refused.svelte';
   import { forgetPages } from '$ui/people/leave';
   import Secrets from '$ui/people/Secrets.svelte';
@@ -30,7 +30,7 @@
     if (token !== '') {
       // SvelteKit's own state stays; only what lets in goes.
       history.replaceState(history.state, '', location.pathname + location.search);
-      const reply = await send<Invited>('POST', '/api/v1/sign-in/invitation', { invitation: token });
+      const reply = await call('POST /sign-in/invitation', { body: { invitation: token } });
       if (reply.ok) invited = reply.value;
       else refusal = reply.refusal;
     }
@@ -55,7 +55,7 @@
             ...(passphrase && { passphrase }),
             ...(pin && { pin }),
           };
-    const reply = await send('POST', '/api/v1/sign-in', { by: 'invitation', invitation: token, ...chosen });
+    const reply = await call('POST /sign-in', { body: { by: 'invitation', invitation: token, ...chosen } });
     working = false;
     refusal = reply.ok ? null : reply.refusal;
     if (reply.ok) on();

@@ -1,5 +1,5 @@
-import { config } from '$lib/server/settings/config';
-import { shownRoot } from '$lib/server/tls/certificate';
+import { config } from '$lib/server/platform/settings/config';
+import { shownRoot } from '$lib/server/platform/tls/certificate';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = () => {

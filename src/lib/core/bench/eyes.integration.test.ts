@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { FileDevice } from '../../server/bench/fileDevice';
+import { FileDevice } from '../../server/executor/fileDevice';
 import { makeVolume } from '../../../../scripts/test/volume';
 import { TYPE } from '../disk';
 import type { Step } from '../steps';

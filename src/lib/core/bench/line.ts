@@ -6,7 +6,7 @@ export const cutsInWords = (cuts: number): string =>
 export function rehearsalLine(
   rehearsal: {
     verdict: 'proved' | 'differs' | null;
-    at: Date;
+    at: string;
     cuts: number;
     elsewhere: boolean;
     place: 'stand-in' | 'copy' | 'image';
@@ -21,7 +21,7 @@ export function rehearsalLine(
     copy: `Carried out on a copy of ${image}`,
     image: `Carried out on ${image}`,
   }[place];
-  const begins = `${done} on ${at.toISOString().slice(0, 10)}:`;
+  const begins = `${done} on ${at.slice(0, 10)}:`;
   return verdict === 'proved'
     ? `${begins} nothing lost${cutsInWords(cuts)}.`
     : `${begins} not as promised${cutsInWords(cuts)}. See ${place === 'image' ? 'what came of it before you go on' : 'the rehearsal before you begin'}.`;

@@ -6,8 +6,8 @@ import { DEVICE_CALLS } from '$core/steps/powershell/attributes';
 import { HoldingsShape, type Holdings } from '$core/holdings';
 import { checkSurvey, machineOf, type SurveyDocument } from '$core/survey';
 import { escapedHalves } from '$core/wellFormed';
-import { faultsIn } from '../schemas';
-import { weigh } from '../weigh';
+import { faultsIn } from '../platform/validation/schemas';
+import { weigh } from '../work/holdings/weigh';
 
 // There is no Windows here, so the script is held from outside: by what it may call, and by what it writes.
 const here = (name: string) => readFileSync(new URL(name, import.meta.url), 'utf8');

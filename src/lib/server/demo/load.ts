@@ -1,10 +1,12 @@
-import { planGoal } from '../planGoal';
-import { change, database, rows } from '../database';
+import { archiveJob, createJob, saveDetails } from '../work/jobs/changeJob';
+import { findWholeJob } from '../work/jobs/findJob';
+import { saveSurvey } from '../work/surveys/saveSurvey';
+import { planGoal } from '../work/goals/planGoal';
+import { change, database, rows } from '../store/database/database';
 import { certain } from '$core/problem';
-import { weighed } from '../holdings';
-import { archiveJob, createJob, findJob, saveDetails, saveSurvey } from '../jobs';
-import { saveGoal } from '../goals';
-import { readWorkshop } from '../workshop';
+import { weighed } from '../work/holdings/holdings';
+import { saveGoal } from '../work/goals/goals';
+import { readWorkshop } from '../work/workshop/workshop';
 import { demoHoldings } from './holdings';
 import { DEMO_JOBS, type DemoJob } from './machines';
 import { workOn } from './work';
@@ -13,12 +15,12 @@ const MARKER = 'demo-data';
 
 /** Gives a demo job its surveys, the earlier ones first, with what fills its volumes. @returns its version then */
 async function surveysOf({ number, survey, earlier, archived }: DemoJob): Promise<number> {
-  let { version } = (await findJob(number))!;
-  for (const one of earlier) version = await saveSurvey(number, version, one, 'document');
+  let { version } = (await findWholeJob(number))!;
+  for (const one of earlier) version = certain(await saveSurvey(number, version, one, 'document'));
   const holdings = demoHoldings(number, survey);
   const found = holdings && certain(await weighed(survey, holdings));
-  version = await saveSurvey(number, version, survey, 'document', { holdings: found });
-  return archived ? archiveJob(number, version, true) : version;
+  version = certain(await saveSurvey(number, version, survey, 'document', { holdings: found }));
+  return archived ? certain(await archiveJob(number, version, true)) : version;
 }
 
 /**
@@ -37,13 +39,14 @@ export async function loadDemoData(): Promise<boolean> {
     for (const demo of DEMO_JOBS) {
       await createJob(demo.customer, demo.machine, demo.number);
       const { customer, machine, notes = '', due = null } = demo;
-      if (notes !== '' || due !== null) await saveDetails(demo.number, 1, { customer, machine, notes, due });
+      if (notes !== '' || due !== null)
+        certain(await saveDetails(demo.number, 1, { customer, machine, notes, due }));
       const version = await surveysOf(demo);
-      const job = await findJob(demo.number);
+      const job = await findWholeJob(demo.number);
       if (!job || demo.goal === undefined) continue;
-      const planned = await planGoal(job, { size: demo.goal, keepFreePercent: 10, options: {} }, workshop);
-      if (!planned.ok) throw new Error(`demo job ${demo.number}: ${planned.problems[0]?.message}`);
-      await saveGoal(demo.number, version, planned.value);
+      const goal = { size: demo.goal, keepFreePercent: 10, options: {} };
+      const planned = certain(await planGoal(job, goal, workshop));
+      certain(await saveGoal(demo.number, version, planned));
       if (demo.work) await workOn(demo.number, demo.work);
     }
   }

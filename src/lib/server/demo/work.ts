@@ -1,34 +1,30 @@
+import { findWholeJob } from '../work/jobs/findJob';
 import { taskOf } from '$core/planning';
 import { randomUUID } from 'node:crypto';
 import { drawingOf, follow, surveyAt } from '$core/drawing';
+import { certain } from '$core/problem';
 import { proveLayout } from '$core/proof';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { itemsOf, type Item, type Tick } from '$core/worksheet';
-import { requestFor } from '../making';
-import { findJob } from '../jobs';
-import { saveLayoutProof } from '../proofs';
-import { addTicks, findSheet, saveSheet, sheetFor } from '../sheets';
-import { readWorkshop } from '../workshop';
+import { requestFor } from '../work/goals/sheetSource';
+import { saveLayoutProof } from '../work/sheets/proofs';
+import { addTicks, findSheet, saveSheet, sheetFor } from '../work/sheets/sheets';
+import { readWorkshop } from '../work/workshop/workshop';
 
 const MINUTE = 60_000;
 
 /** Makes the work sheet of a demo job and ticks off what was done of it; a finished one is proved as well. */
 export async function workOn(number: number, work: 'begun' | 'proved'): Promise<void> {
-  const job = await findJob(number);
+  const job = await findWholeJob(number);
   const { workshop } = await readWorkshop();
   const made = job && (await sheetFor(job, workshop, null));
   if (!job?.survey || !job.target || !job.goal || !made?.ok)
     throw new Error(`demo job ${number} has no sheet`);
-  const version = await saveSheet(number, job.version, made.value);
+  const version = certain(await saveSheet(number, job.version, made.value));
   const sheet = (await findSheet(number))!;
   const items = itemsOf(sheet.document);
   const begun = items.findIndex((item) => item.kind === 'step') + 1;
-  const kept = await addTicks(
-    number,
-    sheet.id,
-    ticksOf(items.slice(0, work === 'begun' ? begun : undefined)),
-  );
-  if (!kept.ok) throw new Error(`demo job ${number}: ${kept.problems[0]!.message}`);
+  certain(await addTicks(number, sheet.id, ticksOf(items.slice(0, work === 'begun' ? begun : undefined))));
   if (work === 'begun') return;
 
   const { document } = job.survey;
@@ -41,9 +37,8 @@ export async function workOn(number: number, work: 'begun' | 'proved'): Promise<
     ...surveyAt(document, job.target.disk, task.value, results.at(-1)!.after),
     takenAt: new Date(Date.parse(document.takenAt) + 6 * 60 * MINUTE).toISOString().replace('.000', ''),
   };
-  const proof = proveLayout(sheet.document, document, after);
-  if (!proof.ok) throw new Error(`demo job ${number}: ${proof.problems[0]!.message}`);
-  await saveLayoutProof(number, version, sheet, after, proof.value);
+  const proof = certain(proveLayout(sheet.document, document, after));
+  certain(await saveLayoutProof(number, version, sheet, after, proof));
 }
 
 /** What Ida of the Saltmarsh Bench wrote down. */

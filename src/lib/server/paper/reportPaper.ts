@@ -1,3 +1,4 @@
+import { defineTask } from '../platform/threads/task';
 import { renderSVG } from 'uqr';
 import type { Content } from 'pdfmake/interfaces';
 import type { Report } from '$core/proof';
@@ -54,3 +55,11 @@ export function reportPdf({ report, address, paper }: PrintedReport): Promise<Bu
     ...(report.who ? [words(`Done by ${report.who}.`, { margin: [0, 14, 0, 0] })] : []),
   ]);
 }
+
+export const reportPdfTask = defineTask(
+  'reportPdf',
+  (input: PrintedReport): Promise<Uint8Array> => reportPdf(input),
+  {
+    milliseconds: 60_000,
+  },
+);

@@ -1,3 +1,4 @@
+import { defineTask } from '../platform/threads/task';
 import { renderSVG } from 'uqr';
 import type { Content, TableCell } from 'pdfmake/interfaces';
 import { formatCount, formatDuration, formatMib, formatSize } from '$core/units';
@@ -302,3 +303,11 @@ const wrongBlock = (step: SheetStep): Content => ({
   margin: [0, 0, 0, 6],
   unbreakable: true,
 });
+
+export const sheetPdfTask = defineTask(
+  'sheetPdf',
+  (input: PrintedSheet): Promise<Uint8Array> => sheetPdf(input),
+  {
+    milliseconds: 60_000,
+  },
+);

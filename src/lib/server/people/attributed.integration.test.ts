@@ -1,7 +1,8 @@
+import { certain } from '$core/problem';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { closeDatabase } from '../database';
-import { migrate } from '../migrate';
-import { forRequester, NOBODY, type Requester } from '../requester';
+import { closeDatabase } from '../store/database/database';
+import { migrate } from '../store/migrate/migrate';
+import { forRequester, NOBODY, type Requester } from '../platform/requester';
 import { tick } from '../test/clinicJob';
 import { nobody, PIN, place, somebody, withoutSignIn, withSignIn } from '../test/people';
 import { attributed } from './attributed';
@@ -46,8 +47,7 @@ describe('who ticked', () => {
     const tom = await somebody('technician');
     const ida = await somebody('owner');
     const tablet = { ...place(), device: await findDevice(tom.device!) };
-    const changed = await byPin(ida.person.id, PIN, tablet);
-    if (!changed.ok) throw new Error('the PIN is right');
+    const changed = certain(await byPin(ida.person.id, PIN, tablet));
     expect(await namesOf(await asked(changed), tom.person.name, ida.person.name, 'The Mayor')).toEqual([
       tom.person.name,
       ida.person.name,

@@ -1,6 +1,6 @@
 import type { Tick } from '$core/worksheet';
-import { database, rows } from '../database';
-import { requester } from '../requester';
+import { database, rows } from '../store/database/database';
+import { requester } from '../platform/requester';
 
 /**
  * Ticks with whoever did them. Where people sign in, that is who is signed in, whatever a browser says; but a tablet that was without

@@ -1,5 +1,5 @@
 import type { Cookies } from '@sveltejs/kit';
-import { config } from '../settings/config';
+import { config } from '../platform/settings/config';
 import { DEVICE_DAYS } from './devices';
 
 /** A browser takes a name with this beginning only over HTTPS, for the whole server, and from no other name in the network. */

@@ -1,4 +1,4 @@
-import { change, database, rows, type Db } from '../database';
+import { change, database, rows, type Db } from '../store/database/database';
 import { freshToken, keptToken } from './secrets';
 
 /** What a device keeps is known longer than any session: a tablet that lay in a drawer over the holidays takes PINs again. */

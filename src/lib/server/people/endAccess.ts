@@ -1,4 +1,4 @@
-import { change, type Db } from '../database';
+import { change, type Db } from '../store/database/database';
 
 /**
  * Ends whatever lets in as a person: sessions, tokens of programs, addresses that are good once. Nothing of it comes to life again,

@@ -1,5 +1,4 @@
-import { inviteNow } from './invitations';
-import { invitationAddress } from './answers';
+import { invitationAddress, inviteNow } from './invitations';
 import { hasOwner } from './people';
 
 /**

@@ -1,12 +1,11 @@
-import { change, database, rows, transaction, type Db } from '../database';
-import type { Person } from '../requester';
+import { config } from '../platform/settings/config';
+import type { InvitationKind } from '$contract/people';
+import type { Person } from '$contract/people';
+import type { Role } from '$contract/roles';
+import { change, database, rows, transaction, type Db } from '../store/database/database';
 import type { Maker } from './devices';
-import type { Role } from './roles';
 import { freshToken, keptToken } from './secrets';
 import { HOLDS } from './sessions';
-
-/** An address that lets somebody in once: the first owner, somebody who chooses what to sign in with, one more device of somebody. */
-export type InvitationKind = 'owner' | 'person' | 'device';
 
 /** Minutes that each is good for. */
 export const MINUTES: Record<InvitationKind, number> = { owner: 24 * 60, person: 24 * 60, device: 2 };
@@ -84,3 +83,6 @@ export async function useInvitation(db: Db, token: string): Promise<Invitation |
   if (found) await change(db, 'UPDATE invitations SET used_at = UTC_TIMESTAMP(3) WHERE id = ?', [found.id]);
   return found;
 }
+
+/** An address that is good once, as it is shown: what lets in stands behind the #, which no browser sends and no log sees. */
+export const invitationAddress = (token: string): string => `${config().origin}/sign-in#${token}`;

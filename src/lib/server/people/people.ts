@@ -1,29 +1,10 @@
-import { change, database, rows, transaction, type Db } from '../database';
-import { recordAtBench } from '../history/history';
-import { StaleCopy } from '../staleCopy';
-import type { Role } from './roles';
+import type { PersonChange, PersonRow } from '$contract/people';
+import { refuse } from '$contract/problems';
+import { success, type Outcome } from '$core/problem';
+import type { Role } from '$contract/roles';
+import { change, database, rows, transaction, type Db } from '../store/database/database';
+import { recordAtBench } from '../store/history/history';
 import { endAccess } from './endAccess';
-
-/** Somebody who works here, as the owner's page shows them. */
-export interface PersonRow {
-  id: number;
-  name: string;
-  role: Role;
-  version: number;
-  hasPassphrase: boolean;
-  hasPin: boolean;
-  /** Since when they work here no more; null: they do. */
-  leftAt: Date | null;
-  /** When a session of theirs was last used. */
-  seenAt: Date | null;
-}
-
-/** There is nobody of that id. */
-export class NoSuchPerson extends Error {}
-/** Somebody has that name already. */
-export class NameTaken extends Error {}
-/** Without it nobody could let people in any more. */
-export class LastOwner extends Error {}
 
 export const listPeople = async (): Promise<PersonRow[]> =>
   (
@@ -38,61 +19,57 @@ export const listPeople = async (): Promise<PersonRow[]> =>
 /** Most people that one workshop has. */
 export const MOST_PEOPLE = 500;
 
-/** @returns the id @throws NameTaken, RangeError where there are too many */
-export async function addPerson(db: Db, name: string, role: Role): Promise<number> {
+/** Refusals: `name-taken`, `too-many-people`. @returns the id */
+export async function addPerson(db: Db, name: string, role: Role): Promise<Outcome<number>> {
   const [{ count } = { count: 0 }] = await rows<{ count: number }>(
     db,
     'SELECT COUNT(*) AS count FROM people',
   );
-  if (count >= MOST_PEOPLE) throw new RangeError(`There are ${MOST_PEOPLE} people already.`);
-  try {
-    const { insertId } = await change(db, 'INSERT INTO people (name, role) VALUES (?, ?)', [name, role]);
-    return insertId;
-  } catch (error) {
-    if ((error as { code?: string }).code === 'ER_DUP_ENTRY') throw new NameTaken();
-    throw error;
-  }
+  if (count >= MOST_PEOPLE) return refuse('too-many-people', { most: MOST_PEOPLE });
+  const added = await unlessTaken(change(db, 'INSERT INTO people (name, role) VALUES (?, ?)', [name, role]));
+  return added ? success(added.insertId) : refuse('name-taken', { name, isNew: true });
 }
 
-export interface PersonChange {
-  version: number;
-  name: string;
-  role: Role;
-  /** Works here no more, or again. */
-  left: boolean;
-}
+/** What a statement that names somebody gives; null: somebody has that name already. */
+const unlessTaken = <T>(statement: Promise<T>): Promise<T | null> =>
+  statement.catch((error: unknown) => {
+    if ((error as { code?: string }).code === 'ER_DUP_ENTRY') return null;
+    throw error;
+  });
 
 /**
  * Changes name and role, lets somebody go or takes them back. Whoever goes, or may less than before, is signed out everywhere.
- * @returns the new version @throws NoSuchPerson, StaleCopy, NameTaken, LastOwner
+ * Refusals: `no-person`, `stale-person`, `name-taken`, `last-owner`. @returns the new version
  */
-export async function changePerson(id: number, { version, name, role, left }: PersonChange): Promise<number> {
-  return transaction(async (db) => {
+export const changePerson = (
+  id: number,
+  { version, name, role, left }: PersonChange,
+): Promise<Outcome<number>> =>
+  transaction(async (db): Promise<Outcome<number>> => {
     // All owners are locked, so that two who let each other go at once don't leave a workshop without one.
     const owners = await rows<{ id: number }>(
       db,
       `SELECT id FROM people WHERE role = 'owner' AND left_at IS NULL AND passphrase IS NOT NULL ORDER BY id FOR UPDATE`,
     );
-    const [row] = await rows<{ version: number; name: string; role: Role; left_at: Date | null }>(
+    const [row] = await rows<{ version: number; name: string; role: Role; left_at: string | null }>(
       db,
       'SELECT version, name, role, left_at FROM people WHERE id = ? FOR UPDATE',
       [id],
     );
-    if (!row) throw new NoSuchPerson();
-    if (row.version !== version) throw new StaleCopy(row.version);
+    if (!row) return refuse('no-person', { id: String(id) });
+    if (row.version !== version)
+      return refuse('stale-person', undefined, { details: { current: row.version } });
     const staysOwner = role === 'owner' && !left;
-    if (!staysOwner && owners.length === 1 && owners[0]!.id === id) throw new LastOwner();
-    try {
-      await change(
+    if (!staysOwner && owners.length === 1 && owners[0]!.id === id) return refuse('last-owner');
+    const changed = await unlessTaken(
+      change(
         db,
         `UPDATE people SET name = ?, role = ?, version = version + 1,
                 left_at = IF(?, COALESCE(left_at, UTC_TIMESTAMP(3)), NULL) WHERE id = ?`,
         [name, role, left, id],
-      );
-    } catch (error) {
-      if ((error as { code?: string }).code === 'ER_DUP_ENTRY') throw new NameTaken();
-      throw error;
-    }
+      ),
+    );
+    if (!changed) return refuse('name-taken', { name, isNew: false });
     const told = [
       ...(name === row.name ? [] : [`${row.name} is called ${name} from now on.`]),
       ...(role === row.role ? [] : [`${name} is ${role} from now on, no longer ${row.role}.`]),
@@ -102,9 +79,8 @@ export async function changePerson(id: number, { version, name, role, left }: Pe
     ];
     if (left || role !== row.role) await endAccess(db, id);
     if (told.length > 0) await recordAtBench(db, told.join(' '));
-    return version + 1;
+    return success(version + 1);
   });
-}
 
 /** What somebody signs in with from now on; what is undefined stays, null goes. */
 export async function keepSecrets(

@@ -1,5 +1,5 @@
 import type { RequestEvent } from '@sveltejs/kit';
-import { requester } from '../requester';
+import { requester } from '../platform/requester';
 import { deviceOf } from './cookies';
 import { findDevice } from './devices';
 import type { Place } from './signIn';

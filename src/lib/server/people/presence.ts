@@ -1,4 +1,4 @@
-import type { Requester } from '../requester';
+import type { Requester } from '../platform/requester';
 import { sessionsThatHold } from './sessions';
 import { tokensThatHold } from './tokens';
 

@@ -9,7 +9,7 @@ import {
 import { promisify } from 'node:util';
 import { ZxcvbnFactory } from '@zxcvbn-ts/core';
 import { adjacencyGraphs, dictionary } from '@zxcvbn-ts/language-common';
-import { benchSecret } from '../history/benchKey';
+import { benchSecret } from '../store/history/benchKey';
 import { Turns, type Turn } from './turns';
 
 const derive = promisify<string | Buffer, Buffer, number, ScryptOptions, Buffer>(scrypt);

@@ -1,9 +1,10 @@
-import { change, database, rows, type Db } from '../database';
-import type { Person } from '../requester';
-import { config } from '../settings/config';
+import type { SessionRow } from '$contract/people';
+import type { Person } from '$contract/people';
+import type { Role } from '$contract/roles';
+import { change, database, rows, type Db } from '../store/database/database';
+import { config } from '../platform/settings/config';
 import { DEVICE_DAYS } from './devices';
 import { freshToken, keptToken } from './secrets';
-import type { Role } from './roles';
 
 /** A session that holds: who is signed in, and on which device. */
 export interface Session {
@@ -94,19 +95,6 @@ export async function beginSession(db: Db, person: number, device: number): Prom
     [kept, person, device],
   );
   return token;
-}
-
-/** A session that holds, as the settings show it. */
-export interface SessionRow {
-  id: number;
-  device: number;
-  deviceName: string;
-  address: string;
-  person: number;
-  name: string;
-  createdAt: Date;
-  seenAt: Date;
-  endsAt: Date;
 }
 
 /** Sessions that hold, the last used first. @param person only those of somebody; null: everybody's */

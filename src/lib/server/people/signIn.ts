@@ -1,13 +1,16 @@
-import { database, rows, transaction, type Db } from '../database';
-import { recordAtBench } from '../history/history';
-import { networkOf } from '../http/network';
-import { log } from '../log';
-import { forRequester, requester, type Person } from '../requester';
+import { refuse } from '$contract/problems';
+import { success, type Outcome } from '$core/problem';
+import type { Person } from '$contract/people';
+import type { Role } from '$contract/roles';
+import { database, rows, transaction, type Db } from '../store/database/database';
+import { recordAtBench } from '../store/history/history';
+import { networkOf } from '../platform/network';
+import { log } from '../platform/log';
+import { forRequester, requester } from '../platform/requester';
 import { addDevice, mayLetIn, wasHere, type Maker } from './devices';
 import { endAccess } from './endAccess';
 import { useInvitation, findInvitation } from './invitations';
-import { addPerson, hasPassphrase, keepSecrets, NameTaken } from './people';
-import type { Role } from './roles';
+import { addPerson, hasPassphrase, keepSecrets } from './people';
 import { hashOf, inTurn, isSecret, keptToken, passphraseProblem, pinProblem } from './secrets';
 import { beginSession } from './sessions';
 import {
@@ -37,22 +40,10 @@ export interface SignedIn {
   device: string | null;
 }
 
-/** Why nobody was let in. */
-export type Refused =
-  | { why: 'wrong' }
-  /** Too many wrong tries: `seconds` until the next is taken. */
-  | { why: 'wait'; seconds: number }
-  /** A PIN is good on devices only that somebody signed in on before. */
-  | { why: 'unknown-device' }
-  /** The address was used, or is too old. */
-  | { why: 'used-up' }
-  /** The screen that shows the address, or its person, let in as many devices as it may. */
-  | { why: 'devices' }
-  | { why: 'input'; path: string; message: string };
+/** Why nobody is let in. */
+type Refused = ReturnType<typeof refuse>;
 
-export type Entered = ({ ok: true } & SignedIn) | { ok: false; refused: Refused };
-
-const no = (refused: Refused): Entered => ({ ok: false, refused });
+const wait = (seconds: number): Refused => refuse('wait', { seconds }, { details: { seconds } });
 
 interface Known {
   id: number;
@@ -66,7 +57,11 @@ const fromOf = ({ device, address }: Place): string =>
   device === null ? `address ${networkOf(address)}` : `device ${device}`;
 
 /** With name and passphrase, on any device. A name that nobody has is answered like a wrong passphrase, and as slowly. */
-export async function byPassphrase(name: string, passphrase: string, place: Place): Promise<Entered> {
+export async function byPassphrase(
+  name: string,
+  passphrase: string,
+  place: Place,
+): Promise<Outcome<SignedIn>> {
   const [found] = await rows<Known>(
     database(),
     'SELECT id, name, role, passphrase AS secret FROM people WHERE name = ? AND left_at IS NULL',
@@ -84,8 +79,8 @@ export async function byPassphrase(name: string, passphrase: string, place: Plac
 }
 
 /** With a PIN, on a device that somebody signed in on before. */
-export async function byPin(person: number, pin: string, place: Place): Promise<Entered> {
-  if (place.device === null) return no({ why: 'unknown-device' });
+export async function byPin(person: number, pin: string, place: Place): Promise<Outcome<SignedIn>> {
+  if (place.device === null) return refuse('unknown-device');
   const [found] = await rows<Known>(
     database(),
     'SELECT id, name, role, pin AS secret FROM people WHERE id = ? AND left_at IS NULL',
@@ -101,9 +96,9 @@ async function bySecret(
   secret: string,
   source: Source,
   place: Place,
-): Promise<Entered> {
+): Promise<Outcome<SignedIn>> {
   const refused = await trySecret(found?.id ?? null, secret, [found?.secret ?? null], source, place);
-  if (refused) return no(refused);
+  if (refused) return refused;
   const { id, name, role } = found!;
   return transaction(async (db) => {
     // The secret may have been changed while it was compared: the old one lets nobody in any more.
@@ -112,7 +107,7 @@ async function bySecret(
       `SELECT ${by} AS secret FROM people WHERE id = ? AND left_at IS NULL LOCK IN SHARE MODE`,
       [id],
     );
-    if (now?.secret !== found!.secret) return no({ why: 'wrong' });
+    if (now?.secret !== found!.secret) return refuse('wrong-secret');
     return enter(db, { id, name, role }, place);
   });
 }
@@ -127,10 +122,10 @@ async function trySecret(
 ): Promise<Refused | null> {
   const where = `${place.name}, ${place.address}`;
   const pause = await pauseBefore(source);
-  if (pause > 0) return { why: 'wait', seconds: pause };
+  if (pause > 0) return wait(pause);
   return inTurn({ from: source.from, known: place.device !== null }, async () => {
     const seconds = await takeTry(source);
-    if (seconds > 0) return { why: 'wait', seconds };
+    if (seconds > 0) return wait(seconds);
     try {
       for (const one of kept) {
         if (!(await isSecret(secret, one))) continue;
@@ -145,13 +140,13 @@ async function trySecret(
     // Not waited for, so that a name that somebody has takes no longer than one that nobody has.
     if (person !== null)
       void noteWrongTry(person, where).catch((error: unknown) => log.warn({ err: error }, 'a wrong try'));
-    return { why: 'wrong' };
+    return refuse('wrong-secret');
   });
 }
 
 /**
  * Somebody who is signed in says passphrase or PIN again, so that an unlocked tablet gives nobody away.
- * @returns why not, at the field `/present`; null: it is theirs
+ * @returns why not: `not-present`, `wait`; null: it is theirs
  */
 export async function confirmPerson(person: Person, present: string, place: Place): Promise<Refused | null> {
   const [row] = await rows<{ passphrase: string | null; pin: string | null }>(
@@ -162,12 +157,10 @@ export async function confirmPerson(person: Person, present: string, place: Plac
   const kept = [row?.passphrase, row?.pin].filter((one) => one != null);
   const source: Source = { tried: 'confirmation', who: `${person.id}`, from: fromOf(place), own: true };
   const refused = await trySecret(person.id, present, kept, source, place);
-  return refused?.why === 'wrong'
-    ? { why: 'input', path: '/present', message: 'This is not what you sign in with now.' }
-    : refused;
+  return refused?.problems[0]?.code === 'wrong-secret' ? refuse('not-present') : refused;
 }
 
-async function enter(db: Db, person: Person, place: Place, letInBy?: Maker): Promise<Entered> {
+async function enter(db: Db, person: Person, place: Place, letInBy?: Maker): Promise<Outcome<SignedIn>> {
   const fresh =
     place.device === null
       ? await addDevice(db, { ...place, person: person.id, letInBy: letInBy ?? null })
@@ -177,7 +170,7 @@ async function enter(db: Db, person: Person, place: Place, letInBy?: Maker): Pro
     await saidBy(person, () =>
       recordAtBench(db, `Signed in on a new device: ${place.name}, ${place.address}.`),
     );
-  return { ok: true, person, session, device: fresh?.token ?? null };
+  return success({ person, session, device: fresh?.token ?? null });
 }
 
 const saidBy = <T>(person: Person, work: () => T): T =>
@@ -192,69 +185,53 @@ export interface Chosen {
 }
 
 /** With an address that is good once. One for a device lets in at once; the others let choose what to sign in with. */
-export async function byInvitation(token: string, chosen: Chosen, place: Place): Promise<Entered> {
+export async function byInvitation(token: string, chosen: Chosen, place: Place): Promise<Outcome<SignedIn>> {
   // Nobody guesses 256 bits, so a wrong one is no try that counts; yet it is answered like one that was used.
   const invited = await findInvitation(token);
-  if (!invited) return no({ why: 'used-up' });
+  if (!invited) return refuse('used-up');
   const { passphrase, pin } = chosen;
   const about = invited.person?.name ?? chosen.name ?? '';
   if (invited.kind !== 'device') {
     const wrong = chosenProblem(invited.kind === 'owner' || invited.person?.role === 'owner', chosen, about);
-    if (wrong) return no({ why: 'input', ...wrong });
-    if (invited.kind === 'owner' && about.trim() === '')
-      return no({
-        why: 'input',
-        path: '/name',
-        message: 'Say what you are called: it stands beside all that you do.',
-      });
+    if (wrong) return wrong;
+    if (invited.kind === 'owner' && about.trim() === '') return refuse('no-name');
   }
   const kept = invited.kind === 'device' ? {} : await hashesOf({ passphrase, pin }, place);
-  try {
-    return await transaction(async (db) => {
-      const used = await useInvitation(db, token);
-      if (!used) return no({ why: 'used-up' });
-      const person: Person = used.person ?? {
-        id: await addPerson(db, about.trim(), 'owner'),
-        name: about.trim(),
-        role: 'owner',
-      };
-      if (used.kind === 'device' && !(await mayLetIn(db, person.id, used.maker!.session)))
-        return no({ why: 'devices' });
-      if (used.kind !== 'device') {
-        await endAccess(db, person.id);
-        await keepSecrets(db, person.id, kept);
-        const what =
-          used.kind === 'owner'
-            ? `${person.name} is the first owner.`
-            : `${person.name} chose what to sign in with.`;
-        await saidBy(person, () => recordAtBench(db, what));
-      }
-      return enter(db, person, place, used.maker ?? undefined);
-    });
-  } catch (error) {
-    if (error instanceof NameTaken)
-      return no({
-        why: 'input',
-        path: '/name',
-        message: 'Somebody has this name already. Add something to it.',
-      });
-    throw error;
-  }
+  return transaction(async (db): Promise<Outcome<SignedIn>> => {
+    const used = await useInvitation(db, token);
+    if (!used) return refuse('used-up');
+    const person = used.person ?? (await addFirstOwner(db, about.trim()));
+    if (!person) return refuse('own-name-taken');
+    if (used.kind === 'device' && !(await mayLetIn(db, person.id, used.maker!.session)))
+      return refuse('too-many-devices');
+    if (used.kind !== 'device') {
+      await endAccess(db, person.id);
+      await keepSecrets(db, person.id, kept);
+      const what =
+        used.kind === 'owner'
+          ? `${person.name} is the first owner.`
+          : `${person.name} chose what to sign in with.`;
+      await saidBy(person, () => recordAtBench(db, what));
+    }
+    return enter(db, person, place, used.maker ?? undefined);
+  });
+}
+
+/** null: somebody has that name already. */
+async function addFirstOwner(db: Db, name: string): Promise<Person | null> {
+  const added = await addPerson(db, name, 'owner');
+  return added.ok ? { id: added.value, name, role: 'owner' } : null;
 }
 
 /** What is wrong with what somebody chose to sign in with. */
-export function chosenProblem(
-  owner: boolean,
-  { passphrase, pin }: Chosen,
-  name: string,
-): { path: string; message: string } | null {
-  if (!passphrase && !pin) return { path: '/passphrase', message: 'Choose a passphrase or a PIN.' };
-  if (owner && !passphrase)
-    return { path: '/passphrase', message: 'An owner needs a passphrase; a PIN may come on top.' };
+export function chosenProblem(owner: boolean, { passphrase, pin }: Chosen, name: string): Refused | null {
+  const weak = (path: string, why: string) => refuse('weak-secret', { why }, { path });
+  if (!passphrase && !pin) return weak('/passphrase', 'Choose a passphrase or a PIN.');
+  if (owner && !passphrase) return weak('/passphrase', 'An owner needs a passphrase; a PIN may come on top.');
   const phrase = passphrase ? passphraseProblem(passphrase, [name, ...name.split(/\s+/)]) : null;
-  if (phrase) return { path: '/passphrase', message: phrase };
+  if (phrase) return weak('/passphrase', phrase);
   const digits = pin ? pinProblem(pin) : null;
-  return digits ? { path: '/pin', message: digits } : null;
+  return digits ? weak('/pin', digits) : null;
 }
 
 /** People who can sign in with a PIN here: shown on devices only that somebody signed in on before. */
@@ -275,7 +252,7 @@ const hashesOf = (
     ...(pin !== undefined && { pin: pin === null ? null : await hashOf(pin) }),
   }));
 
-/** Somebody who is signed in changes what they sign in with. @returns why not, or null */
+/** Somebody who is signed in changes what they sign in with. @returns why not: `weak-secret`, `pin-needed`, and as {@link confirmPerson}; or null */
 export async function changeSecrets(
   person: Person,
   present: string,
@@ -284,15 +261,10 @@ export async function changeSecrets(
 ): Promise<Refused | null> {
   const refused = await confirmPerson(person, present, place);
   if (refused) return refused;
-  if (pin === null && !passphrase && !(await hasPassphrase(person.id)))
-    return {
-      why: 'input',
-      path: '/pin',
-      message: 'Without the PIN you could not sign in. Choose a passphrase first.',
-    };
+  if (pin === null && !passphrase && !(await hasPassphrase(person.id))) return refuse('pin-needed');
   if (passphrase || pin) {
     const wrong = chosenProblem(false, { passphrase, pin: pin ?? undefined }, person.name);
-    if (wrong) return { why: 'input', ...wrong };
+    if (wrong) return wrong;
   }
   const kept = await hashesOf({ passphrase, pin }, place);
   await transaction(async (db) => {

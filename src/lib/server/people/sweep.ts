@@ -1,4 +1,4 @@
-import { log } from '../log';
+import { log } from '../platform/log';
 import { sweepSessions } from './sessions';
 import { sweepTries } from './tries';
 

@@ -1,22 +1,11 @@
-import { change, database, rows } from '../database';
-import type { Person } from '../requester';
-import { SCOPES, type Role, type Scope } from './roles';
+import type { TokenRow } from '$contract/people';
+import type { Person } from '$contract/people';
+import { SCOPES, type Role, type Scope } from '$contract/roles';
+import { change, database, rows } from '../store/database/database';
 import { freshToken, keptToken } from './secrets';
 
 /** How a program's token begins, so that one that lies around is known for what it is. */
 export const TOKEN_PREFIX = 'gentle-tide-';
-
-/** A token as its owner sees it; what it is itself was shown once. */
-export interface TokenRow {
-  id: number;
-  name: string;
-  scopes: Scope[];
-  person: number;
-  personName: string;
-  createdAt: Date;
-  seenAt: Date | null;
-  endsAt: Date;
-}
 
 const MOST_TOKENS = 100;
 

@@ -1,4 +1,4 @@
-import { change, database, rows, transaction } from '../database';
+import { change, database, rows, transaction } from '../store/database/database';
 
 /**
  * Growing pauses after wrong tries: after some free ones each doubles the pause. What is tried decides what is counted:
@@ -147,7 +147,7 @@ export async function noteWrongTry(person: number, place: string): Promise<void>
 export interface TriesAtPerson {
   place: string;
   count: number;
-  lastAt: Date;
+  lastAt: string;
 }
 
 export const listTriesAt = (person: number): Promise<TriesAtPerson[]> =>

@@ -1,4 +1,4 @@
-import { NotDone } from '../threads/pool';
+import { NotDone } from '../platform/threads/pool';
 
 /** Who waits for a hash. */
 export interface Turn {

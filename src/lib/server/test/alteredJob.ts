@@ -1,5 +1,5 @@
 import { strToU8, unzipSync, zipSync } from 'fflate';
-import { sha256 } from '../jobFile/format';
+import { sha256 } from '../work/jobFile/format';
 
 /** The file with its parts changed; the list of contents follows where `honest`. */
 export const changed = (

@@ -1,3 +1,6 @@
+import { createJob } from '../work/jobs/changeJob';
+import { findWholeJob } from '../work/jobs/findJob';
+import { saveSurvey } from '../work/surveys/saveSurvey';
 import { randomUUID } from 'node:crypto';
 import type { Choice } from '$core/holdings';
 import { certain } from '$core/problem';
@@ -5,11 +8,10 @@ import { clinic } from '$core/test/clinic';
 import { clinicHoldings } from '$core/test/clinicHoldings';
 import { GIB } from '$core/units';
 import type { Tick } from '$core/worksheet';
-import { saveGoal } from '../goals';
-import { createJob, findJob, saveSurvey } from '../jobs';
-import { planGoal } from '../planGoal';
-import { findSheet, saveSheet, sheetFor } from '../sheets';
-import { weigh } from '../weigh';
+import { saveGoal } from '../work/goals/goals';
+import { planGoal } from '../work/goals/planGoal';
+import { findSheet, saveSheet, sheetFor } from '../work/sheets/sheets';
+import { weigh } from '../work/holdings/weigh';
 
 const [windows, archive] = ['C', 'D'].map(
   (name) => clinic().disks[0]!.partitions.find(({ letter }) => letter === name)!.number,
@@ -27,24 +29,26 @@ export const FIRSTLY: Choice[] = [
 export async function planned(firstly = false): Promise<number> {
   const number = await createJob('Tern Street Clinic', 'X-ray viewer');
   const found = certain(weigh({ survey: clinic(), holdings: clinicHoldings() }));
-  await saveSurvey(number, 1, clinic(), 'document', firstly ? { holdings: found, choices: FIRSTLY } : {});
-  const job = (await findJob(number))!;
+  certain(
+    await saveSurvey(number, 1, clinic(), 'document', firstly ? { holdings: found, choices: FIRSTLY } : {}),
+  );
+  const job = (await findWholeJob(number))!;
   const goal = await planGoal(
     job,
     { size: 200 * GIB, keepFreePercent: 10, options: { kits: ['offline-mover'] } },
     {},
   );
   if (!goal.ok) throw new Error('the clinic has routes');
-  await saveGoal(number, job.version, goal.value);
+  certain(await saveGoal(number, job.version, goal.value));
   return number;
 }
 /** The same with the work sheet of its first route. */
 export async function withSheet(firstly = false) {
   const number = await planned(firstly);
-  const job = (await findJob(number))!;
+  const job = (await findWholeJob(number))!;
   const made = await sheetFor(job, {}, null);
   if (!made.ok) throw new Error(made.problems[0]!.message);
-  await saveSheet(number, job.version, made.value);
+  certain(await saveSheet(number, job.version, made.value));
   return { number, sheet: (await findSheet(number))! };
 }
 /** Something ticked off. */

@@ -1,9 +1,10 @@
-import { change, database, transaction } from '../database';
+import { certain } from '$core/problem';
+import type { Role } from '$contract/roles';
+import { change, database, transaction } from '../store/database/database';
 import { addPerson, keepSecrets } from '../people/people';
-import type { Role } from '../people/roles';
 import { hashOf } from '../people/secrets';
 import { byPassphrase, type Place, type SignedIn } from '../people/signIn';
-import { forgetConfig } from '../settings/config';
+import { forgetConfig } from '../platform/settings/config';
 
 /** Words that no list has, for people in tests. */
 export const PASSPHRASE = 'wading heron under glass';
@@ -26,12 +27,10 @@ let number = 0;
 /** Somebody with a passphrase and a PIN, signed in on a device of their own. */
 export async function somebody(role: Role, at = place()): Promise<SignedIn> {
   const name = `${role} ${process.pid} ${++number}`;
-  const id = await transaction((db) => addPerson(db, name, role));
+  const id = certain(await transaction((db) => addPerson(db, name, role)));
   const kept = { passphrase: await hashOf(PASSPHRASE, CHEAP), pin: await hashOf(PIN, CHEAP) };
   await transaction((db) => keepSecrets(db, id, kept));
-  const entered = await byPassphrase(name, PASSPHRASE, at);
-  if (!entered.ok) throw new Error(JSON.stringify(entered.refused));
-  return entered;
+  return certain(await byPassphrase(name, PASSPHRASE, at));
 }
 /** A hundredth of what a hash costs elsewhere. */
 export const CHEAP = { N: 1024, r: 8, p: 1 };

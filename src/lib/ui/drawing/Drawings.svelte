@@ -1,8 +1,8 @@
 <script lang="ts">
+  import { call } from '$contract/client';
   import { goto, invalidateAll } from '$app/navigation';
   import { drawingOf, type Drawing } from '$core/drawing';
   import type { Route } from '$core/planning';
-  import { send } from '$ui/api';
 
   interface Props {
     job: number;
@@ -18,13 +18,14 @@
 
   async function begin(name: string, drawing: Drawing): Promise<void> {
     const body = { name: name.slice(0, 200), states: [drawing], position: 0 };
-    const made = await send<{ id: number }>('POST', `/api/v1/jobs/${job}/drawings`, body);
+    const made = await call('POST /jobs/{number}/drawings', { number: job, body });
     if (made.ok) await goto(`/jobs/${job}/drawing/${made.value.id}`);
     else said = made.refusal.detail;
   }
   async function remove(id: number, name: string): Promise<void> {
     if (!confirm(`Throw the drawing “${name}” away? Its steps can’t be brought back.`)) return;
-    await fetch(`/api/v1/jobs/${job}/drawings/${id}`, { method: 'DELETE' });
+    const reply = await call('DELETE /jobs/{number}/drawings/{id}', { number: job, id });
+    said = reply.ok ? '' : reply.refusal.detail;
     await invalidateAll();
   }
 </script>

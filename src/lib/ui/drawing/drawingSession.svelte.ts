@@ -1,3 +1,4 @@
+import { call } from '$contract/client';
 import { bytesOf, sentenceName } from '$core/disk';
 import { wayBack, type Drawing } from '$core/drawing';
 import { taskOf, type GoalOptions, type Route, type RoutesRequest, type Workshop } from '$core/planning';
@@ -5,7 +6,6 @@ import type { Outcome } from '$core/problem';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { partitionNow } from '$core/steps';
 import { formatSize } from '$core/units';
-import { send } from '$ui/api';
 import { kitsIn } from '$ui/workshop';
 import { DragController } from './dragController.svelte';
 import { DrawingStore, type Kept } from './drawingStore.svelte';
@@ -72,16 +72,14 @@ export class DrawingSession {
   /** What the last thing done came to, where it has something to say. */
   said = $state('');
 
-  private readonly path: string;
-
   /** @throws Error where the job has no goal: the page redirects before */
   constructor(
     private readonly data: () => DrawingData,
     private readonly ports: Ports,
   ) {
     const { job, drawing } = data();
-    this.path = `/api/v1/jobs/${job.number}/drawings`;
-    this.store = new DrawingStore(`${this.path}/${drawing.id}`, (kit) => this.taskOfKit(kit), drawing);
+    const address = { number: job.number, id: drawing.id };
+    this.store = new DrawingStore(address, (kit) => this.taskOfKit(kit), drawing);
     this.drag = new DragController(this.store);
   }
 
@@ -179,26 +177,28 @@ export class DrawingSession {
   }
 
   async takeTheirs(): Promise<void> {
-    const reply = await fetch(`${this.path}/${this.data().drawing.id}`);
-    if (reply.ok) this.store.take((await reply.json()) as Kept);
+    const { id } = this.data().drawing;
+    const reply = await call('GET /jobs/{number}/drawings/{id}', { number: this.job.number, id });
+    if (reply.ok) this.store.take(reply.value);
   }
 
   async copy(): Promise<void> {
-    const made = await send<{ id: number }>('POST', this.path, {
+    const { number } = this.job;
+    const body = {
       name: `${this.store.name} (copy)`.slice(0, 200),
       states: this.store.states,
       position: this.store.history.past.length,
-    });
-    if (made.ok) await this.ports.go(`/jobs/${this.job.number}/drawing/${made.value.id}`);
+    };
+    const made = await call('POST /jobs/{number}/drawings', { number, body });
+    if (made.ok) await this.ports.go(`/jobs/${number}/drawing/${made.value.id}`);
     else this.said = made.refusal.detail;
   }
 
   async makeSheet(): Promise<void> {
-    const made = await send('POST', `/api/v1/jobs/${this.job.number}/sheets`, {
-      version: this.job.version,
-      drawing: this.data().drawing.id,
-    });
-    if (made.ok) await this.ports.go(`/jobs/${this.job.number}/sheet`);
+    const { number, version } = this.job;
+    const body = { version, drawing: this.data().drawing.id };
+    const made = await call('POST /jobs/{number}/sheets', { number, body });
+    if (made.ok) await this.ports.go(`/jobs/${number}/sheet`);
     else this.said = made.refusal.detail;
   }
 }

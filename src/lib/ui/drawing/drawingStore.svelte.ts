@@ -1,8 +1,8 @@
+import { call } from '$contract/client';
 import { type Kit } from '$core/tools';
 import { type Task } from '$core/planning';
 import { lint, edited, follow, type Drawing, type Edit, type Followed, type Hint } from '$core/drawing';
 import { record, redo, undo, type History } from '$core/history';
-import { send } from '$ui/api';
 
 export interface Kept {
   id: number;
@@ -37,7 +37,7 @@ export class DrawingStore {
   private running = false;
 
   constructor(
-    private readonly path: string,
+    private readonly address: { number: number; id: number },
     private readonly taskOf: (kit: string) => { task: Task; kit: Kit },
     kept: Kept,
   ) {
@@ -137,14 +137,15 @@ export class DrawingStore {
         return;
       }
       this.saving = 'saving';
-      const reply = await send<{ edition: number }>('PUT', this.path, {
+      const body = {
         edition: this.edition,
         keep,
         add: states.slice(keep),
         position: this.history.past.length,
         name: this.name,
-        told: this.told,
-      });
+        told: [...this.told],
+      };
+      const reply = await call('PUT /jobs/{number}/drawings/{id}', { ...this.address, body });
       if (!reply.ok) {
         const { status, detail } = reply.refusal;
         this.saving = status === 409 ? 'conflict' : status === 0 ? 'waiting' : 'refused';

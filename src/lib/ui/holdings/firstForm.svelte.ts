@@ -1,5 +1,5 @@
+import { call, type Refusal } from '$contract/client';
 import { choiceOf, isAt, sumOf, type Choice, type Found, type Sum, type VolumePlace } from '$core/holdings';
-import { send, type Refusal, type Saved } from '../api';
 
 /** What the form is given: the job as far as it knows of it. */
 export interface FirstData {
@@ -71,8 +71,8 @@ export class FirstForm {
 
   private async save(version: number): Promise<void> {
     const choices = this.choices.filter(({ goes, moves }) => goes.length + moves.length > 0);
-    const path = `/api/v1/jobs/${this.data().number}/choices`;
-    const reply = await send<Saved>('PUT', path, { version, choices });
+    const { number } = this.data();
+    const reply = await call('PUT /jobs/{number}/choices', { number, body: { version, choices } });
     this.refusal = reply.ok ? null : reply.refusal;
     if (reply.ok) await this.saved();
     // What was ticked meanwhile is saved next, with all that is ticked; a conflict is for the person to decide.

@@ -1,5 +1,6 @@
+import { call } from '$contract/client';
+import type { Body } from '$contract';
 import type { SurveyDocument } from '$core/survey';
-import { send, type Saved } from '../api';
 import type { Given } from '../survey/given';
 
 /** What a job is called after its machine: a survey often names the customer first, "Tern Street Clinic, X-ray viewer". */
@@ -28,11 +29,13 @@ export async function beginJob(given: Given): Promise<{ number: number } | { mes
         'That tells what fills the volumes. Give it together with the survey of its machine, or to the job that has one.',
     };
   const name = (survey as Partial<SurveyDocument> | null)?.machine?.name;
-  const made = await send<Saved>('POST', '/api/v1/jobs', namesFrom(typeof name === 'string' ? name : ''));
+  const made = await call('POST /jobs', { body: namesFrom(typeof name === 'string' ? name : '') });
   if (!made.ok) return { message: made.refusal.detail };
   const { number, version } = made.value;
-  const kept = await send<Saved>('PUT', `/api/v1/jobs/${number}/survey`, { version, ...given });
-  if (kept.ok) return { number };
-  await fetch(`/api/v1/jobs/${number}?version=${version}`, { method: 'DELETE' });
-  return { message: [kept.refusal.detail, ...kept.refusal.fields.map(({ message }) => message)].join(' ') };
+  // The server checks what a person dropped here, whatever it is.
+  const body = { version, ...given } as Body<'PUT /jobs/{number}/survey'>;
+  const saved = await call('PUT /jobs/{number}/survey', { number, body });
+  if (saved.ok) return { number };
+  await call('DELETE /jobs/{number}', { number, query: { version } });
+  return { message: [saved.refusal.detail, ...saved.refusal.fields.map(({ message }) => message)].join(' ') };
 }

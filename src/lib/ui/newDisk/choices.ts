@@ -45,7 +45,7 @@ export interface LargerDisks {
 export function largerDisks(
   job: DiskJob,
   workshop: Workshop,
-  fillings: readonly { partition: number; takenAt: Date; used: number }[],
+  fillings: readonly { partition: number; takenAt: string; used: number }[],
   task: Task,
 ): LargerDisks {
   const { document } = job.survey!;
@@ -56,7 +56,7 @@ export function largerDisks(
   const used = stays ?? target.volume?.used ?? 0;
   const surveys = fillings
     .filter(({ partition }) => partition === target.number)
-    .map(({ takenAt, used: value }) => ({ at: takenAt.getTime(), value }));
+    .map(({ takenAt, used: value }) => ({ at: Date.parse(takenAt), value }));
   const growth = growthOf(surveys, found?.rate ?? null);
   const years = Math.max(YEARS_OF_A_DISK, workshop.years ?? 0);
   const least = job.goal?.size ?? bytesOf(disk, target) + 1;

@@ -1,25 +1,17 @@
 <script lang="ts">
+  import { call, type Refusal } from '$contract/client';
+  import type { InvitationAddress, PersonRow } from '$contract/people';
+  import type { Role } from '$contract/roles';
   import { invalidateAll } from '$app/navigation';
-  import { send, type Refusal } from '$ui/api';
+  import { isoMinute } from '$ui/survey/surveyLine';
   import Refused from '$ui/Refused.svelte';
   import Face from './Face.svelte';
 
-  type Role = 'reader' | 'technician' | 'owner';
-  interface Person {
-    id: number;
-    name: string;
-    role: Role;
-    version: number;
-    hasPassphrase: boolean;
-    hasPin: boolean;
-    leftAt: Date | null;
-    seenAt: Date | null;
-  }
   interface Props {
-    person: Person;
+    person: PersonRow;
     roles: readonly { id: Role; says: string }[];
     /** An address with which somebody chooses anew what to sign in with. */
-    onaddress: (made: { address: string; qr: string; minutes: number }, name: string) => void;
+    onaddress: (made: InvitationAddress, name: string) => void;
   }
   let { person, roles, onaddress }: Props = $props();
   let editing = $state(false);
@@ -38,17 +30,14 @@
     change: { name: string; role: Role; left: boolean },
     on = person.version,
   ): Promise<void> {
-    const reply = await send('PUT', `/api/v1/people/${person.id}`, { version: on, ...change });
+    const reply = await call('PUT /people/{id}', { id: person.id, body: { version: on, ...change } });
     refusal = reply.ok ? null : reply.refusal;
     if (!reply.ok) return;
     editing = false;
     await invalidateAll();
   }
   async function address(): Promise<void> {
-    const reply = await send<{ address: string; qr: string; minutes: number }>(
-      'POST',
-      `/api/v1/people/${person.id}/invitation`,
-    );
+    const reply = await call('POST /people/{id}/invitation', { id: person.id });
     refusal = reply.ok ? null : reply.refusal;
     if (reply.ok) onaddress(reply.value, person.name);
   }
@@ -76,12 +65,10 @@
   {:else}
     <span class="name"><b>{person.name}</b> <span class="soft">{person.role}</span></span>
     <span class="soft by"
-      >{#if person.leftAt}left on {person.leftAt.toISOString().slice(0, 10)}
+      >{#if person.leftAt}left on {person.leftAt.slice(0, 10)}
       {:else if by}signs in by {by}{:else}has not signed in yet{/if}</span
     >
-    <span class="soft figure seen"
-      >{person.seenAt ? `seen ${person.seenAt.toISOString().slice(0, 16).replace('T', ' ')}` : ''}</span
-    >
+    <span class="soft figure seen">{person.seenAt ? `seen ${isoMinute(person.seenAt)}` : ''}</span>
     <span class="ways">
       {#if person.leftAt}
         <button

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Refusal } from '$ui/api';
+  import type { Refusal } from '$contract/client';
 
   interface Props {
     passphrase: string;

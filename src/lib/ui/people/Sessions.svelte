@@ -1,19 +1,12 @@
 <script lang="ts">
+  import { call, type Refusal, type Reply } from '$contract/client';
+  import type { SessionRow } from '$contract/people';
   import { invalidateAll } from '$app/navigation';
-  import { send, type Refusal } from '$ui/api';
+  import { isoMinute } from '$ui/survey/surveyLine';
   import Refused from '$ui/Refused.svelte';
 
-  interface Row {
-    id: number;
-    device: number;
-    deviceName: string;
-    address: string;
-    name: string;
-    createdAt: Date;
-    seenAt: Date;
-  }
   interface Props {
-    sessions: readonly Row[];
+    sessions: readonly SessionRow[];
     /** The session of this very screen. */
     here: number | null;
     /** Whether the person stands in each row. */
@@ -22,12 +15,11 @@
   let { sessions, here, everybody = false }: Props = $props();
   let refusal = $state.raw<Refusal | null>(null);
 
-  async function end(path: string): Promise<void> {
-    const reply = await send('DELETE', path);
+  async function end(ended: Promise<Reply<null>>): Promise<void> {
+    const reply = await ended;
     refusal = reply.ok ? null : reply.refusal;
     await invalidateAll();
   }
-  const at = (when: Date): string => when.toISOString().slice(0, 16).replace('T', ' ');
 </script>
 
 {#if refusal}<Refused {refusal} />{/if}
@@ -44,21 +36,22 @@
       <tr>
         {#if everybody}<td><b>{one.name}</b></td>{/if}
         <td>{one.deviceName} <span class="soft figure">{one.address}</span></td>
-        <td class="figure">{at(one.seenAt)}</td>
-        <td class="figure">{at(one.createdAt)}</td>
+        <td class="figure">{isoMinute(one.seenAt)}</td>
+        <td class="figure">{isoMinute(one.createdAt)}</td>
         <td class="ways">
           {#if one.id === here}<span class="soft">this screen</span>
           {:else}
             <button
               type="button"
               class="btn btn-sm quiet"
-              onclick={() => void end(`/api/v1/sessions/${one.id}`)}>End it</button
+              onclick={() => void end(call('DELETE /sessions/{id}', { id: one.id }))}>End it</button
             >
             {#if everybody}
               <button
                 type="button"
                 class="btn btn-sm quiet"
-                onclick={() => void end(`/api/v1/devices/${one.device}`)}>The device is gone</button
+                onclick={() => void end(call('DELETE /devices/{id}', { id: one.device }))}
+                >The device is gone</button
               >
             {/if}
           {/if}

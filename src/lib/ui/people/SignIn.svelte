@@ -1,6 +1,7 @@
 <script lang="ts">
+  import { call, type Refusal } from '$contract/client';
+  import type { SignInBody } from '$contract/people';
   import { onMount } from 'svelte';
-  import { refusalOf, send, UNREACHABLE, type Refusal } from '$ui/api';
   import Face from './Face.svelte';
 
   interface Props {
@@ -29,15 +30,11 @@
   });
 
   async function look(): Promise<void> {
-    try {
-      const response = await fetch('/api/v1/me');
-      const answer = (await response.json()) as { withPin: { id: number; name: string }[] | null };
-      if (!response.ok) refusal = refusalOf(response.status, answer);
-      people = (answer.withPin ?? []).filter(({ id }) => id !== present);
-      known = answer.withPin !== null;
-    } catch {
-      refusal = refusalOf(0, { detail: UNREACHABLE });
-    }
+    const reply = await call('GET /me');
+    if (reply.ok) {
+      people = (reply.value.withPin ?? []).filter(({ id }) => id !== present);
+      known = reply.value.withPin !== null;
+    } else refusal = reply.refusal;
     byName = people.length === 0;
   }
 
@@ -45,10 +42,10 @@
     event.preventDefault();
     if (working || wait > 0) return;
     working = true;
-    const body = chosen
+    const body: SignInBody = chosen
       ? { by: 'pin', person: chosen.id, pin: secret }
       : { by: 'passphrase', name, passphrase: secret };
-    const reply = await send('POST', '/api/v1/sign-in', body);
+    const reply = await call('POST /sign-in', { body });
     working = false;
     secret = '';
     refusal = reply.ok ? null : reply.refusal;

@@ -1,29 +1,26 @@
 <script lang="ts">
+  import { call, type Refusal } from '$contract/client';
+  import type { TokenRow } from '$contract/people';
+  import type { Scope } from '$contract/roles';
   import { invalidateAll } from '$app/navigation';
-  import { send, type Refusal } from '$ui/api';
   import Refused from '$ui/Refused.svelte';
   import Present from './Present.svelte';
 
   interface Props {
-    tokens: readonly { id: number; name: string; scopes: string[]; seenAt: Date | null; endsAt: Date }[];
-    scopes: readonly { id: string; says: string }[];
+    tokens: readonly TokenRow[];
+    scopes: readonly { id: Scope; says: string }[];
   }
   let { tokens, scopes }: Props = $props();
   let name = $state('');
   let present = $state('');
   let days = $state(90);
-  let chosen = $state<string[]>(['jobs:read']);
+  let chosen = $state<Scope[]>(['jobs:read']);
   let made = $state<string | null>(null);
   let refusal = $state.raw<Refusal | null>(null);
 
   async function make(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    const reply = await send<{ token: string }>('POST', '/api/v1/tokens', {
-      present,
-      name,
-      scopes: chosen,
-      days,
-    });
+    const reply = await call('POST /tokens', { body: { present, name, scopes: chosen, days } });
     present = '';
     refusal = reply.ok ? null : reply.refusal;
     if (!reply.ok) return;
@@ -32,11 +29,11 @@
     await invalidateAll();
   }
   async function end(id: number): Promise<void> {
-    const reply = await send('DELETE', `/api/v1/tokens/${id}`);
+    const reply = await call('DELETE /tokens/{id}', { id });
     refusal = reply.ok ? null : reply.refusal;
     await invalidateAll();
   }
-  const day = (at: Date): string => at.toISOString().slice(0, 10);
+  const day = (at: string): string => at.slice(0, 10);
 </script>
 
 {#if refusal && !refusal.fields.some(({ path }) => path === '/present')}<Refused {refusal} />{/if}

@@ -1,11 +1,12 @@
 <script lang="ts">
+  import { call, type Refusal } from '$contract/client';
   import { invalidateAll } from '$app/navigation';
-  import { send, type Refusal } from '$ui/api';
+  import { isoMinute } from '$ui/survey/surveyLine';
   import Refused from '$ui/Refused.svelte';
 
   interface Props {
     /** Wrong tries to sign in as whoever is signed in, the last place first. */
-    tries: readonly { place: string; count: number; lastAt: Date }[];
+    tries: readonly { place: string; count: number; lastAt: string }[];
   }
   let { tries }: Props = $props();
   let refusal = $state.raw<Refusal | null>(null);
@@ -13,7 +14,7 @@
   const last = $derived(tries[0]);
 
   async function know(): Promise<void> {
-    const reply = await send('DELETE', '/api/v1/me/wrong-tries');
+    const reply = await call('DELETE /me/wrong-tries');
     refusal = reply.ok ? null : reply.refusal;
     if (reply.ok) await invalidateAll();
   }
@@ -24,7 +25,7 @@
     <p>
       <b>{count === 1 ? 'One wrong try' : `${count} wrong tries`} to sign in as you.</b>
       The last came from {last.place}
-      <span class="figure">({last.lastAt.toISOString().slice(0, 16).replace('T', ' ')} UTC)</span>.
+      <span class="figure">({isoMinute(last.lastAt)} UTC)</span>.
       {#if tries.length > 1}Further ones came from {tries
           .slice(1, 4)
           .map(({ place }) => place)

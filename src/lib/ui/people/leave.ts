@@ -1,8 +1,8 @@
-import { send } from '$ui/api';
+import { call } from '$contract/client';
 
 /** Signs out, and forgets what this device kept of the sheets; ticks that wait to be sent stay until they are. */
 export async function leave(): Promise<void> {
-  const reply = await send('POST', '/api/v1/sign-out');
+  const reply = await call('POST /sign-out');
   if (!reply.ok) return;
   await forgetPages();
   location.assign('/sign-in');

@@ -1,17 +1,17 @@
 <script lang="ts">
+  import type { Rehearsal } from '$contract/rehearsals';
   import type { Disk } from '$core/disk';
   import type { Step } from '$core/steps';
   import { formatSize } from '$core/units';
   import { shareOf } from './arrival';
-  import type { RehearsalView } from './rehearsing.svelte';
   import { doing } from './told';
 
   /** What a rehearsal is at, and how far. */
   interface Props {
     disk: Disk;
     steps: readonly Step[];
-    progress: RehearsalView['progress'];
-    place: RehearsalView['place'];
+    progress: Rehearsal['progress'];
+    place: Rehearsal['place'];
     /** How it was stopped; '' while it goes on. */
     stopped: string;
   }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { Rehearsal } from '$contract/rehearsals';
   import Zap from '@lucide/svelte/icons/zap';
   import { flowPath, heightOf, stripsOf, waterPath, type Basin } from '$core/chart';
   import type { Disk } from '$core/disk';
@@ -13,13 +14,12 @@
   import Patterns from '../chart/Patterns.svelte';
   import { paintOf } from '../chart/roles';
   import { arrivedPart, goesRight, shareOf } from './arrival';
-  import type { RehearsalView } from './rehearsing.svelte';
 
   /** A route as it happens: what is done is drawn full, what is at work fills, what is to come is pale. */
   interface Props {
     disk: Disk;
     steps: readonly Step[];
-    now: RehearsalView | null;
+    now: Rehearsal | null;
   }
   let { disk, steps, now }: Props = $props();
 

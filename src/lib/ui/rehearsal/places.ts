@@ -1,4 +1,4 @@
-import type { RunPlace } from './rehearsing.svelte';
+import type { RunPlace } from '$contract/rehearsalStates';
 
 /** What a run is called on the screen, by what it is carried out on. */
 export interface PlaceWords {

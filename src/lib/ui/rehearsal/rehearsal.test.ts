@@ -88,7 +88,7 @@ describe('what has arrived', () => {
 it('a rehearsal is told of on the sheet only where it came to something', () => {
   const proved = {
     verdict: 'proved',
-    at: new Date('2026-11-27T09:00:00Z'),
+    at: '2026-11-27T09:00:00Z',
     cuts: 3,
     elsewhere: false,
     place: 'stand-in',

@@ -1,48 +1,11 @@
+import { STOPPED, type Command, type Pace, type RunPlace } from '$contract/rehearsalStates';
+import { addressOf, call, type Refusal, type Reply } from '$contract/client';
+import { type Rehearsal } from '$contract/rehearsals';
 import type { Stock } from '$core/bench';
-import type { Route } from '$core/planning';
-import { send, type Refusal } from '../api';
-
-/** A rehearsal as the server tells of it. */
-export interface RehearsalView {
-  id: number;
-  place: RunPlace;
-  /** The image that it is carried out on or of, and the file that is worked on; null for a stand-in. */
-  image: string | null;
-  file: string | null;
-  state: 'waiting' | 'running' | 'paused' | 'cut' | 'stepped-back' | 'ended' | 'cancelled' | 'failed';
-  pace: 'fast' | 'drive';
-  wish: 'pause' | 'cut' | 'cancel' | null;
-  route: Route;
-  current: boolean;
-  elsewhere: boolean;
-  progress: {
-    phase: 'waiting' | 'making' | 'before' | 'carrying-out' | 'after' | 'over';
-    files: number | null;
-    step: number;
-    arrived: number;
-    toArrive: number;
-    backing: boolean;
-    journal: number;
-    written: number[];
-    took: number[];
-    rate: number | null;
-    factor: number | null;
-    cuts: number;
-  };
-  problem: string | null;
-  verdict: 'proved' | 'differs' | null;
-  who: string;
-}
-
-export type RunPlace = 'stand-in' | 'copy' | 'image';
-export type Pace = RehearsalView['pace'];
-export type Wish = 'cut' | 'pause' | 'resume' | 'step-back' | 'cancel' | 'give-up' | Pace;
-
-const STOPPED: readonly RehearsalView['state'][] = ['paused', 'cut', 'stepped-back'];
 
 /** A rehearsal that is watched, and what is asked of it. */
 export class Rehearsing {
-  now = $state<RehearsalView | null>(null);
+  now = $state<Rehearsal | null>(null);
   refusal = $state<Refusal | null>(null);
   /** Something was asked for and not answered yet. */
   asking = $state(false);
@@ -51,7 +14,7 @@ export class Rehearsing {
 
   constructor(
     private readonly job: number,
-    newest: RehearsalView | null,
+    newest: Rehearsal | null,
     /** Called when it has come to its end. */
     private readonly over: () => void,
   ) {
@@ -76,10 +39,12 @@ export class Rehearsing {
   watch(): void {
     this.leave();
     if (!this.now || !this.alive) return;
-    const events = new EventSource(`${this.path}/${this.now.id}/events`);
+    const events = new EventSource(
+      addressOf('GET /jobs/{number}/rehearsals/{id}/events', { number: this.job, id: this.now.id }),
+    );
     this.events = events;
     events.onmessage = ({ data }: MessageEvent<string>) => {
-      const told = JSON.parse(data) as RehearsalView;
+      const told = JSON.parse(data) as Rehearsal;
       if (told.id !== this.now?.id) return;
       this.now = told;
     };
@@ -99,20 +64,18 @@ export class Rehearsing {
     place: RunPlace = 'stand-in',
     more: { typed?: string; extent?: Stock['extent'] } = {},
   ): Promise<void> {
-    return this.ask('POST', this.path, { pace: this.pace, place, ...more });
+    const { job: number, pace } = this;
+    return this.ask(call('POST /jobs/{number}/rehearsals', { number, body: { pace, place, ...more } }));
   }
 
-  wish(wish: Wish): Promise<void> {
-    return this.ask('PUT', `${this.path}/${this.now!.id}`, { wish });
+  command(wish: Command): Promise<void> {
+    const address = { number: this.job, id: this.now!.id };
+    return this.ask(call('PUT /jobs/{number}/rehearsals/{id}', { ...address, body: { wish } }));
   }
 
-  private get path(): string {
-    return `/api/v1/jobs/${this.job}/rehearsals`;
-  }
-
-  private async ask(method: 'POST' | 'PUT', path: string, body: unknown): Promise<void> {
+  private async ask(asked: Promise<Reply<Rehearsal>>): Promise<void> {
     this.asking = true;
-    const reply = await send<RehearsalView>(method, path, body);
+    const reply = await asked;
     this.asking = false;
     this.refusal = reply.ok ? null : reply.refusal;
     if (!reply.ok) return;

@@ -1,7 +1,7 @@
+import type { RunPlace } from '$contract/rehearsalStates';
 import { overlaps, type Disk } from '$core/disk';
 import { stepPartition, type Step } from '$core/steps';
 import { formatSize } from '$core/units';
-import type { RunPlace } from './rehearsing.svelte';
 
 /** What a rehearsal is at, as far as words need it. */
 export interface Moment {

@@ -5,7 +5,7 @@
 
   interface Props {
     sheet: WorkSheet;
-    made: Date;
+    made: string;
     /** Where the job is found again. */
     address: string;
     /** Where the sheet's files are served; null for a sheet that must not be worked from. */
@@ -19,7 +19,7 @@
 
 <header>
   <div>
-    <p class="soft">Work sheet for {who} · {sheet.kit.name} · made {made.toISOString().slice(0, 10)}</p>
+    <p class="soft">Work sheet for {who} · {sheet.kit.name} · made {made.slice(0, 10)}</p>
     <h1>{sheet.title}</h1>
     <p class="goal">
       {target.name}

@@ -35,11 +35,8 @@
   const sheet = untrack(() => saved.document);
   const desk = untrack(
     () =>
-      new TickDesk(
-        `/api/v1/jobs/${job}/sheets/${saved.id}/ticks`,
-        `gentle-tide-sheet-${saved.id}`,
-        saved.ticks,
-        () => keepSheet(location.pathname + location.search),
+      new TickDesk({ number: job, id: saved.id }, `gentle-tide-sheet-${saved.id}`, saved.ticks, () =>
+        keepSheet(location.pathname + location.search),
       ),
   );
   const feed = feedHere();

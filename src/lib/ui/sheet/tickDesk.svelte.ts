@@ -1,5 +1,5 @@
+import { call, type Refusal } from '$contract/client';
 import type { Tick } from '$core/worksheet';
-import { send, type Refusal } from '$ui/api';
 import { merged, nowText, read, uuid, without, write } from './tickStore';
 
 /** Milliseconds between two looks whether something is to be sent, or came from another device. */
@@ -42,7 +42,7 @@ export class TickDesk {
   private timer: ReturnType<typeof setInterval> | undefined;
 
   constructor(
-    private readonly path: string,
+    private readonly address: { number: number; id: number },
     private readonly store: string,
     kept: readonly Tick[],
     /** The server took ticks: the page that this device keeps is older than that. */
@@ -118,8 +118,8 @@ export class TickDesk {
   /** @returns false where they were not taken; `offline` or `refusal` says why */
   private async send(sent: readonly Tick[]): Promise<boolean> {
     const reply = await (sent.length > 0
-      ? send<{ ticks: Tick[] }>('POST', this.path, { ticks: sent })
-      : send<{ ticks: Tick[] }>('GET', this.path));
+      ? call('POST /jobs/{number}/sheets/{id}/ticks', { ...this.address, body: { ticks: [...sent] } })
+      : call('GET /jobs/{number}/sheets/{id}/ticks', this.address));
     if (reply.ok) {
       this.keep(without(this.waiting, sent));
       this.ticks = merged(reply.value.ticks, this.waiting);

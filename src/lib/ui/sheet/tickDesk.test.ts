@@ -56,7 +56,7 @@ const tick = (item: string) => ({
   answers: {},
 });
 const begun = (kept: readonly Tick[] = []): TickDesk => {
-  const desk = new TickDesk('/ticks', 'sheet-1', kept);
+  const desk = new TickDesk({ number: 1, id: 1 }, 'sheet-1', kept);
   ends.push(desk.begin());
   return desk;
 };
@@ -183,7 +183,7 @@ describe('the desk of ticks', () => {
 
   it('tells when the server took something, so that the page that is kept is kept anew', async () => {
     let taken = 0;
-    const desk = new TickDesk('/ticks', 'sheet-1', [], () => taken++);
+    const desk = new TickDesk({ number: 1, id: 1 }, 'sheet-1', [], () => taken++);
     ends.push(desk.begin());
     await settle();
     expect(taken).toBe(0);

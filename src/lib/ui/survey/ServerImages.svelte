@@ -1,10 +1,11 @@
 <script lang="ts">
+  import type { Refusal } from '$contract/client';
+  import type { ServerImage } from '$contract/images';
   import type { ImageProgress } from '$core/survey';
   import { formatSize } from '$core/units';
-  import type { Refusal } from '../api';
   import Refused from '../Refused.svelte';
   import Working from './Working.svelte';
-  import { Sending, surveyOnServer, type ServerImage } from './serverImages.svelte';
+  import { Sending, surveyOnServer } from './serverImages.svelte';
 
   interface Props {
     job: { number: number; version: number };

@@ -4,9 +4,9 @@
 
   interface Props {
     /** Earlier jobs of the machine, the newest first; at least one. */
-    before: readonly { number: number; takenAt: Date }[];
+    before: readonly { number: number; takenAt: string }[];
     /** How full the target was at every survey, oldest first. */
-    fillings: readonly { takenAt: Date; size: number; used: number }[];
+    fillings: readonly { takenAt: string; size: number; used: number }[];
     /** What the target is called. */
     name: string;
   }
@@ -19,7 +19,7 @@
 </script>
 
 <p class="was" role="note">
-  <b>This machine was here before</b>, in {monthYear(last!.takenAt.getTime())}, as
+  <b>This machine was here before</b>, in {monthYear(Date.parse(last!.takenAt))}, as
   {#each before.slice(0, 5) as job, i (job.number)}{i > 0 ? ', ' : ''}<a href="/jobs/{job.number}/survey"
       >job {job.number}</a
     >{/each}.

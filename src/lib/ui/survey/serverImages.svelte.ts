@@ -1,17 +1,8 @@
+import { addressOf, call, refusalOf, UNREACHABLE, type Refusal, type Reply } from '$contract/client';
+import type { Upload } from '$contract/images';
+import type { SurveyingLine } from '$contract/surveys';
+import type { Saved } from '$contract/shapes';
 import type { ImageProgress } from '$core/survey';
-import { refusalOf, send, UNREACHABLE, type Refusal, type Reply, type Saved } from '../api';
-
-/** An image in the server's folder, as the list shows it. */
-export interface ServerImage {
-  name: string;
-  /** Files beside it that hold its bytes, where it only describes them. */
-  pieces: string[];
-  whole: { bytes: number; room: number };
-  kind: 'raw' | 'vhd' | 'vhdx' | 'qcow2' | 'vmdk' | null;
-  changedAt: string | Date;
-  /** The job whose route is being carried out on it. */
-  job: number | null;
-}
 
 /**
  * Has the server survey one of its images for a job.
@@ -25,7 +16,7 @@ export async function surveyOnServer(
   signal: AbortSignal,
 ): Promise<Reply<Saved> | null> {
   try {
-    const response = await fetch(`/api/v1/jobs/${job.number}/survey-image`, {
+    const response = await fetch(addressOf('POST /jobs/{number}/survey-image', { number: job.number }), {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
       body: JSON.stringify({ version: job.version, image }),
@@ -34,7 +25,7 @@ export async function surveyOnServer(
     if (!response.ok || !response.body)
       return { ok: false, refusal: refusalOf(response.status, await response.json().catch(() => null)) };
     for await (const line of linesOf(response.body)) {
-      const told = JSON.parse(line) as { progress: ImageProgress } | { status: number; answer: unknown };
+      const told = JSON.parse(line) as SurveyingLine<ImageProgress>;
       if ('progress' in told) onprogress(told.progress);
       else if (told.status === 200) return { ok: true, value: told.answer as Saved };
       else return { ok: false, refusal: refusalOf(told.status, told.answer) };
@@ -61,13 +52,12 @@ async function* linesOf(body: ReadableStream<Uint8Array>): AsyncGenerator<string
   }
 }
 
-interface Upload {
-  id: string;
-  received: number;
-}
-
-/** Bytes of a piece, the most that the server takes: a line that breaks costs no more than one. */
+/** Bytes of a piece, the most that the server takes (MAX_PIECE): a line that breaks costs no more than one. */
 const PIECE = 8 * 2 ** 20;
+
+const BROKEN = refusalOf(0, {
+  detail: 'The line to the server broke. What has arrived is kept; go on when it answers again.',
+});
 
 /** A file that is sent up to the server piece by piece: it can be stopped, and gone on with, even after the page was closed. */
 export class Sending {
@@ -108,48 +98,31 @@ export class Sending {
   /** Throws away what has arrived. */
   async giveUp(): Promise<void> {
     this.stop();
-    if (this.upload) await fetch(this.path, { method: 'DELETE' }).catch(() => null);
+    if (this.upload) await call('DELETE /uploads/{id}', { id: this.upload.id });
     this.file = null;
     this.refusal = null;
   }
 
-  private get path(): string {
-    return `/api/v1/uploads/${this.upload!.id}`;
-  }
-
   private async pieces(file: File, signal: AbortSignal): Promise<void> {
-    const begun = await send<Upload>('POST', '/api/v1/uploads', {
-      name: file.name,
-      bytes: file.size,
-      changedAt: file.lastModified,
-    });
+    const body = { name: file.name, bytes: file.size, changedAt: file.lastModified };
+    const begun = await call('POST /uploads', { body });
     if (!begun.ok) return void (this.refusal = begun.refusal);
     this.upload = begun.value;
     this.received = begun.value.received;
     while (this.received < file.size && !signal.aborted) {
-      const piece = file.slice(this.received, this.received + PIECE);
-      const reply = await put(`${this.path}?offset=${this.received}`, piece, signal);
-      if (reply === null) return;
-      if (!reply.ok) return void (this.refusal = reply.refusal);
+      const piece = {
+        id: begun.value.id,
+        query: { offset: this.received },
+        body: file.slice(this.received, this.received + PIECE),
+        type: 'application/octet-stream' as const,
+      };
+      const reply = await call('PUT /uploads/{id}', piece, { signal });
+      if (signal.aborted) return;
+      if (!reply.ok) return void (this.refusal = reply.refusal.status === 0 ? BROKEN : reply.refusal);
       this.received = reply.value.received;
     }
     if (this.received < file.size) return;
     this.file = null;
     this.arrived();
-  }
-}
-
-/** null: it was stopped. */
-async function put(path: string, piece: Blob, signal: AbortSignal): Promise<Reply<Upload> | null> {
-  try {
-    const headers = { 'content-type': 'application/octet-stream' };
-    const response = await fetch(path, { method: 'PUT', headers, body: piece, signal });
-    const answer: unknown = await response.json().catch(() => null);
-    return response.ok
-      ? { ok: true, value: answer as Upload }
-      : { ok: false, refusal: refusalOf(response.status, answer) };
-  } catch {
-    const detail = 'The line to the server broke. What has arrived is kept; go on when it answers again.';
-    return signal.aborted ? null : { ok: false, refusal: refusalOf(0, { detail }) };
   }
 }

@@ -1,3 +1,4 @@
+import { call, type Refusal } from '$contract/client';
 import { KEEP_FREE_PERCENT } from '../words';
 import {
   bytesOf,
@@ -27,7 +28,6 @@ import type { Outcome } from '$core/problem';
 import { canCopy, isEncrypted, spareOf } from '$core/tools';
 import type { SurveyDocument } from '$core/survey';
 import { exactText, MIB, readGoal, roundUp } from '$core/units';
-import { send, type Refusal, type Saved } from '$ui/api';
 import { jobDisk } from '$ui/jobDisk';
 import { kitsIn } from '$ui/workshop';
 
@@ -43,7 +43,7 @@ export interface GoalData {
   };
   workshop: Workshop;
   /** How full the disk's volumes were at every survey of this machine. */
-  fillings: readonly { partition: number; takenAt: Date; used: number }[];
+  fillings: readonly { partition: number; takenAt: string; used: number }[];
 }
 
 /** What the form does outside itself. */
@@ -211,7 +211,7 @@ export class GoalForm {
         this.arriving(partition.number),
       surveys: this.data()
         .fillings.filter((one) => one.partition === partition.number)
-        .map(({ takenAt, used }) => ({ at: takenAt.getTime(), value: used })),
+        .map(({ takenAt, used }) => ({ at: Date.parse(takenAt), value: used })),
       byAge: this.foundOf(partition.number)?.rate ?? null,
     });
     return this.used === null
@@ -308,8 +308,8 @@ export class GoalForm {
   async save(version: number): Promise<void> {
     const { asked } = this;
     if (!asked) return;
-    const path = `/api/v1/jobs/${this.data().job.number}/goal`;
-    const reply = await send<Saved>('PUT', path, { version, ...asked });
+    const { number } = this.data().job;
+    const reply = await call('PUT /jobs/{number}/goal', { number, body: { version, ...asked } });
     this.refusal = reply.ok ? null : reply.refusal;
     if (reply.ok) await this.ports.show(this.reached);
   }

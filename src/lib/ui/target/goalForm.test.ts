@@ -72,7 +72,7 @@ describe('how long it lasts', () => {
   const months = (...used: number[]) =>
     used.map((gib, i) => ({
       partition: 3,
-      takenAt: new Date(at - (used.length - 1 - i) * 61 * 86_400_000),
+      takenAt: new Date(at - (used.length - 1 - i) * 61 * 86_400_000).toISOString(),
       used: gib * GIB,
     }));
   const fillings = months(88.6, 93.1, 97.5, 102.8, 107.4, 112.6);

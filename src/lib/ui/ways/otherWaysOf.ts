@@ -1,3 +1,4 @@
+import { call, type Reply } from '$contract/client';
 import { edited } from '$core/drawing';
 import { isAt, type Choice, type Found } from '$core/holdings';
 import { otherWays, type Allows, type WayOut } from '$core/otherWays';
@@ -6,7 +7,6 @@ import { certain } from '$core/problem';
 import type { Intent } from '$core/steps';
 import type { SurveyDocument } from '$core/survey';
 import { firstCharacters } from '$core/wellFormed';
-import { send, type Reply } from '$ui/api';
 import { jobDisk } from '$ui/jobDisk';
 import { knownKits } from '$ui/workshop';
 
@@ -68,12 +68,12 @@ export function allowedBy(address: URLSearchParams, joinable: readonly number[])
 
 /** Keeps steps as a drawing of a job. */
 export const drawSteps = (
-  job: number,
+  number: number,
   kit: string,
   name: string,
   steps: readonly Intent[],
 ): Promise<Reply<{ id: number }>> => {
   const drawing = edited({ kit, steps: [] }, { kind: 'add', at: 0, intents: steps });
   const body = { name: firstCharacters(name, 200), states: [drawing], position: 0 };
-  return send<{ id: number }>('POST', `/api/v1/jobs/${job}/drawings`, body);
+  return call('POST /jobs/{number}/drawings', { number, body });
 };

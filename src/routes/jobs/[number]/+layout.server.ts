@@ -1,13 +1,12 @@
+import { numberIn } from '$lib/server/web/runner/numberIn';
+import { findWholeJob } from '$lib/server/work/jobs/findJob';
 import { error } from '@sveltejs/kit';
 import { machineOf } from '$core/survey';
-import { jobNumber } from '$lib/server/answers';
-import { findJob } from '$lib/server/jobs';
 import { diskLine } from '$ui/words';
 import type { LayoutServerLoad } from './$types';
 
 export const load: LayoutServerLoad = async ({ params }) => {
-  const number = jobNumber(params.number);
-  const job = number === null ? null : await findJob(number);
+  const job = await findWholeJob(numberIn(params.number));
   if (!job)
     error(404, {
       message: `There is no job ${params.number}.`,

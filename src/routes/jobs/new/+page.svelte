@@ -1,7 +1,7 @@
 <script lang="ts">
+  import { call, type Refusal } from '$contract/client';
   import { goto } from '$app/navigation';
   import Refused from '$ui/Refused.svelte';
-  import { send, type Refusal, type Saved } from '$ui/api';
 
   let customer = $state('');
   let machine = $state('');
@@ -13,7 +13,7 @@
     event.preventDefault();
     tried = true;
     if (missing.customer || missing.machine) return;
-    const reply = await send<Saved>('POST', '/api/v1/jobs', { customer, machine });
+    const reply = await call('POST /jobs', { body: { customer, machine } });
     if (reply.ok) await goto(`/jobs/${reply.value.number}/survey`);
     else refusal = reply.refusal;
   }

@@ -1,8 +1,8 @@
-import { historyOfBench } from '$lib/server/history/history';
+import { ROLE_WORDS, ROLES } from '$contract/roles';
+import { historyOfBench } from '$lib/server/store/history/history';
 import { listPeople } from '$lib/server/people/people';
-import { ROLE_WORDS, ROLES } from '$lib/server/people/roles';
 import { listSessions } from '$lib/server/people/sessions';
-import { requester } from '$lib/server/requester';
+import { requester } from '$lib/server/platform/requester';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async () => ({

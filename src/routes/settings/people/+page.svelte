@@ -1,6 +1,6 @@
 <script lang="ts">
+  import { call, type Refusal } from '$contract/client';
   import { invalidateAll } from '$app/navigation';
-  import { send, type Refusal } from '$ui/api';
   import History from '$ui/History.svelte';
   import Refused from '$ui/Refused.svelte';
   import OnceAddress from '$ui/people/OnceAddress.svelte';
@@ -17,10 +17,7 @@
 
   async function add(event: SubmitEvent): Promise<void> {
     event.preventDefault();
-    const reply = await send<{ address: string; qr: string; minutes: number }>('POST', '/api/v1/people', {
-      name,
-      role,
-    });
+    const reply = await call('POST /people', { body: { name, role } });
     refusal = reply.ok ? null : reply.refusal;
     if (!reply.ok) return;
     made = { ...reply.value, name };

@@ -1,9 +1,9 @@
 import { renderSVG } from 'uqr';
-import { listBackups } from '$lib/server/backup/list';
-import { freeBytes } from '$lib/server/monitor/room';
-import { config } from '$lib/server/settings/config';
-import { SETTINGS } from '$lib/server/settings/settings';
-import { shownCertificate, shownRoot } from '$lib/server/tls/certificate';
+import { listBackups } from '$lib/server/store/backup/list';
+import { freeBytes } from '$lib/server/platform/diskRoom';
+import { config } from '$lib/server/platform/settings/config';
+import { SETTINGS } from '$lib/server/platform/settings/settings';
+import { shownCertificate, shownRoot } from '$lib/server/platform/tls/certificate';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async () => {

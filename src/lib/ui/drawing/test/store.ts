@@ -14,5 +14,9 @@ export const emptyDrawing = (kit: string): Kept => ({
 /** A store of an empty drawing on the clinic's disk, with a kit. */
 export function emptyStore(kitId: string) {
   const { task, kit } = taskFor(kitId);
-  return { task, kit, store: new DrawingStore('/drawings/1', () => ({ task, kit }), emptyDrawing(kitId)) };
+  return {
+    task,
+    kit,
+    store: new DrawingStore({ number: 1, id: 1 }, () => ({ task, kit }), emptyDrawing(kitId)),
+  };
 }

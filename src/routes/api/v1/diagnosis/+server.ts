@@ -1,4 +1,3 @@
-import type { RequestHandler } from '@sveltejs/kit';
-import { fromBody } from '$lib/server/threads/fromBody';
+import { serve } from '$lib/server/web/serve';
 
-export const POST: RequestHandler = ({ request }) => fromBody(request, 'diagnosis');
+export const { POST } = serve('/diagnosis');

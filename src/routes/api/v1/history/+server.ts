@@ -1,5 +1,3 @@
-import { json, type RequestHandler } from '@sveltejs/kit';
-import { historyOfBench, withHolds } from '$lib/server/history/history';
+import { serve } from '$lib/server/web/serve';
 
-/** What was done at the bench as a whole, oldest first. */
-export const GET: RequestHandler = async () => json(withHolds(await historyOfBench()));
+export const { GET } = serve('/history');

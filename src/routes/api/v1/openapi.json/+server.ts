@@ -1,4 +1,3 @@
-import { json, type RequestHandler } from '@sveltejs/kit';
-import { openapi } from '$lib/server/openapi';
+import { serve } from '$lib/server/web/serve';
 
-export const GET: RequestHandler = () => json(openapi);
+export const { GET } = serve('/openapi.json');

@@ -1,7 +1,3 @@
-import { json, type RequestHandler } from '@sveltejs/kit';
-import { onPerson } from '$lib/server/people/answers';
-import { listSessions } from '$lib/server/people/sessions';
+import { serve } from '$lib/server/web/serve';
 
-/** Where somebody is signed in: oneself, for owners everybody. */
-export const GET: RequestHandler = () =>
-  onPerson(async ({ id, role }) => json(await listSessions(role === 'owner' ? null : id)));
+export const { GET } = serve('/sessions');

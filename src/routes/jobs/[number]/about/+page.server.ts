@@ -1,4 +1,4 @@
-import { historyOf } from '$lib/server/history/history';
+import { historyOf } from '$lib/server/store/history/history';
 import type { PageServerLoad } from './$types';
 
 /** What is known of the job besides its disks, and everything that was done on it. */

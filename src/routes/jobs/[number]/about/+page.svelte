@@ -1,6 +1,7 @@
 <script lang="ts">
+  import { call, type Refusal, type Reply } from '$contract/client';
+  import type { Saved } from '$contract/shapes';
   import { goto, invalidateAll } from '$app/navigation';
-  import { send, type Refusal, type Saved } from '$ui/api';
   import History from '$ui/History.svelte';
   import Refused from '$ui/Refused.svelte';
   import type { PageProps } from './$types';
@@ -29,21 +30,29 @@
 
   /** While a change is under way no other is begun: it would name a version that is about to be an old one. */
   let saving = $state(false);
-  async function put(what: string, body: object, done: string, version = job.version): Promise<void> {
+  async function save(
+    send: (version: number) => Promise<Reply<Saved>>,
+    done: string,
+    version = job.version,
+  ): Promise<void> {
     said = '';
     saving = true;
-    const reply = await send<Saved>('PUT', `/api/v1/jobs/${job.number}${what}`, { version, ...body });
+    const reply = await send(version);
     refusal = reply.ok ? null : reply.refusal;
-    again = (current) => void put(what, body, done, current);
+    again = (current) => void save(send, done, current);
     if (reply.ok) await invalidateAll();
     saving = false;
     if (reply.ok) said = done;
   }
-  function save(event: SubmitEvent): void {
+  function saveDetails(event: SubmitEvent): void {
     event.preventDefault();
     tried = true;
     if (missing.customer || missing.machine) return;
-    void put('', { ...$state.snapshot(draft), due: draft.due === '' ? null : draft.due }, 'Saved.');
+    const details = { ...$state.snapshot(draft), due: draft.due === '' ? null : draft.due };
+    void save(
+      (version) => call('PUT /jobs/{number}', { number: job.number, body: { version, ...details } }),
+      'Saved.',
+    );
   }
 
   let deleting = $state(false);
@@ -51,9 +60,10 @@
   async function remove(event: SubmitEvent): Promise<void> {
     event.preventDefault();
     if (word.trim() !== String(job.number)) return;
-    const reply = await fetch(`/api/v1/jobs/${job.number}?version=${job.version}`, { method: 'DELETE' });
+    const { number, version } = job;
+    const reply = await call('DELETE /jobs/{number}', { number, query: { version } });
     if (reply.ok) await goto('/', { invalidateAll: true });
-    else said = ((await reply.json()) as { detail: string }).detail;
+    else said = reply.refusal.detail;
   }
 </script>
 
@@ -71,9 +81,12 @@
         class="btn quiet"
         disabled={saving}
         onclick={() =>
-          put(
-            '/archive',
-            { archived: !job.archived },
+          save(
+            (version) =>
+              call('PUT /jobs/{number}/archive', {
+                number: job.number,
+                body: { version, archived: !job.archived },
+              }),
             job.archived ? 'Taken out of the archive.' : 'Put into the archive; nothing of it is lost.',
           )}>{job.archived ? 'Take out of the archive' : 'Put into the archive'}</button
       >
@@ -85,7 +98,7 @@
   <div class="two">
     <section aria-label="Details">
       <h2>Details</h2>
-      <form onsubmit={save} novalidate>
+      <form onsubmit={saveDetails} novalidate>
         <label
           ><span>Customer</span><input
             class="input"

@@ -1,6 +1,6 @@
 import { redirect } from '@sveltejs/kit';
-import { listDrawings } from '$lib/server/drawings';
-import { readWorkshop } from '$lib/server/workshop';
+import { listDrawings } from '$lib/server/work/drawings/drawings';
+import { readWorkshop } from '$lib/server/work/workshop/workshop';
 import type { PageServerLoad } from './$types';
 
 /** There is nothing to diagnose before a target is chosen on a survey. */

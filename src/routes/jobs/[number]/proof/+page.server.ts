@@ -1,10 +1,10 @@
+import { findStale } from '$lib/server/work/sheets/staleSheet';
 import { redirect } from '@sveltejs/kit';
 import { COLLECTOR } from '$lib/server/collector';
-import { whyStale } from '$lib/server/onSheet';
-import { findProofs } from '$lib/server/proofs';
-import { reportFor } from '$lib/server/report';
-import { findSheet, surveyOf } from '$lib/server/sheets';
-import { findSurvey } from '$lib/server/surveys';
+import { findProofs } from '$lib/server/work/sheets/proofs';
+import { reportFor } from '$lib/server/work/sheets/report';
+import { findSheet, surveyOf } from '$lib/server/work/sheets/sheets';
+import { findSurvey } from '$lib/server/work/surveys/surveys';
 import type { PageServerLoad } from './$types';
 
 /** What the newest sheet promised, and what was found of it. */
@@ -15,7 +15,7 @@ export const load: PageServerLoad = async ({ parent, params }) => {
   const proofs = await findProofs(sheet.id);
   return {
     sheet: { id: sheet.id, document: sheet.document },
-    stale: (await whyStale(job, sheet))?.why ?? null,
+    stale: (await findStale(job, sheet))?.why ?? null,
     before: await surveyOf(sheet),
     after: proofs.layout ? await findSurvey(job.number, proofs.layout.surveyId) : null,
     proofs,

@@ -1,11 +1,13 @@
 <script lang="ts">
+  import { call, type Refusal, type Reply } from '$contract/client';
+  import type { Saved } from '$contract/shapes';
   import { invalidateAll } from '$app/navigation';
-  import { compareSurveys, machineOf } from '$core/survey';
+  import { compareSurveys, machineOf, type SurveyDocument } from '$core/survey';
   import { formatCount } from '$core/units';
   import type { FileProof } from '$core/proof';
   import { compareFiles } from '$lib/workers/files';
   import { readImage } from '$lib/workers/readImage';
-  import { send, type Refusal, type Saved } from '$ui/api';
+  import type { Given } from '$ui/survey/given';
   import Part from '$ui/Part.svelte';
   import TwoStrips from '$ui/chart/TwoStrips.svelte';
   import Differences from '$ui/proof/Differences.svelte';
@@ -20,21 +22,32 @@
   const job = $derived(data.job);
   const layout = $derived(data.proofs.layout?.proof ?? null);
   const files = $derived(data.proofs.files?.proof ?? null);
-  const path = $derived(`/api/v1/jobs/${job.number}/sheets/${data.sheet.id}`);
+  const address = $derived({ number: job.number, id: data.sheet.id });
   const open = $derived(job.sheet ? job.sheet.items - job.sheet.done : 0);
 
   let refusal = $state<Refusal | null>(null);
   let again = $state<((version: number) => void) | undefined>();
   async function save(
-    what: 'layout-proof' | 'file-proof',
-    body: object,
+    send: (version: number) => Promise<Reply<Saved>>,
     version = job.version,
   ): Promise<void> {
-    const reply = await send<Saved>('POST', `${path}/${what}`, { version, ...body });
+    const reply = await send(version);
     refusal = reply.ok ? null : reply.refusal;
-    again = (current) => void save(what, body, current);
+    again = (current) => void save(send, current);
     if (reply.ok) await invalidateAll();
   }
+  // The server checks what a person gives here, whatever it is.
+  const saveLayout = ({ survey }: Given): Promise<void> =>
+    save((version) =>
+      call('POST /jobs/{number}/sheets/{id}/layout-proof', {
+        ...address,
+        body: { version, survey: survey as SurveyDocument },
+      }),
+    );
+  const saveFiles = (proof: FileProof): Promise<void> =>
+    save((version) =>
+      call('POST /jobs/{number}/sheets/{id}/file-proof', { ...address, body: { version, proof } }),
+    );
   const image: ReadImage = (image, onprogress, signal) =>
     readImage({ ...image, machineName: job.machine, takenAt: new Date().toISOString() }, onprogress, signal);
 
@@ -124,7 +137,7 @@
       readImage={image}
       ontry={() => (refusal = null)}
       surveyOnly
-      ongiven={({ survey }) => save('layout-proof', { survey })}
+      ongiven={saveLayout}
     />
   </section>
 
@@ -143,12 +156,7 @@
         >powershell -ExecutionPolicy Bypass -File {data.collector.name} -Folders D:\ -Manifest after.txt</code
       >. Both lists are compared here in the browser; they are not sent anywhere.
     </p>
-    <Files
-      proof={files}
-      disks={machineOf(data.before).disks}
-      compare={compareFiles}
-      onproof={(proof: FileProof) => save('file-proof', { proof })}
-    />
+    <Files proof={files} disks={machineOf(data.before).disks} compare={compareFiles} onproof={saveFiles} />
   </section>
 
   {#if data.report}

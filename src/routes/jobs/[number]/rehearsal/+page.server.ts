@@ -1,5 +1,5 @@
 import { redirect } from '@sveltejs/kit';
-import { listRehearsals, proofOf } from '$lib/server/rehearsal/rehearsals';
+import { listRehearsals, proofOf } from '$lib/server/work/rehearsals/rehearsals';
 import type { PageServerLoad } from './$types';
 
 /** The chosen route, its newest rehearsal, and what came of it. */

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { Rehearsal } from '$contract/rehearsals';
   import { onMount, untrack } from 'svelte';
   import { invalidateAll } from '$app/navigation';
   import { playedOtherwise } from '$core/bench/rehearsable';
@@ -10,9 +11,10 @@
   import ForReal from '$ui/rehearsal/ForReal.svelte';
   import { wordsFor } from '$ui/rehearsal/places';
   import AtWork from '$ui/rehearsal/AtWork.svelte';
+  import { isoMinute } from '$ui/survey/surveyLine';
   import Outcome from '$ui/rehearsal/Outcome.svelte';
   import RehearsalChart from '$ui/rehearsal/RehearsalChart.svelte';
-  import { Rehearsing, type RehearsalView } from '$ui/rehearsal/rehearsing.svelte';
+  import { Rehearsing } from '$ui/rehearsal/rehearsing.svelte';
   import { powerGone } from '$ui/rehearsal/told';
   import StaleRoutes from '$ui/route/StaleRoutes.svelte';
   import Switch from '$ui/Switch.svelte';
@@ -27,7 +29,7 @@
   const others = $derived(job.answer!.routes.filter(({ rehearsable }) => rehearsable).length);
 
   const rehearsing = untrack(
-    () => new Rehearsing(job.number, data.newest as RehearsalView | null, () => void invalidateAll()),
+    () => new Rehearsing(job.number, data.newest as Rehearsal | null, () => void invalidateAll()),
   );
   onMount(() => {
     rehearsing.watch();
@@ -66,7 +68,7 @@
 
   function setPace(pace: 'fast' | 'drive'): void {
     rehearsing.pace = pace;
-    if (rehearsing.alive) void rehearsing.wish(pace);
+    if (rehearsing.alive) void rehearsing.command(pace);
   }
 </script>
 
@@ -138,11 +140,11 @@
 
   {#if rehearsing.stopped}
     <div class="two">
-      <button class="btn action" disabled={rehearsing.asking} onclick={() => rehearsing.wish('resume')}
+      <button class="btn action" disabled={rehearsing.asking} onclick={() => rehearsing.command('resume')}
         >Resume</button
       >
       {#if now?.state !== 'stepped-back' && withinStep}
-        <button class="btn quiet" disabled={rehearsing.asking} onclick={() => rehearsing.wish('step-back')}
+        <button class="btn quiet" disabled={rehearsing.asking} onclick={() => rehearsing.command('step-back')}
           >Step back</button
         >
       {/if}
@@ -226,16 +228,16 @@
         <button
           class="btn cut wide"
           disabled={rehearsing.asking || now?.state !== 'running' || now?.wish !== null}
-          onclick={() => rehearsing.wish('cut')}
+          onclick={() => rehearsing.command('cut')}
           >{progress?.cuts ? 'Cut the power again' : 'Cut the power'}</button
         >
         <button
           class="btn quiet wide"
           disabled={rehearsing.asking || now?.state !== 'running' || now?.wish !== null}
-          onclick={() => rehearsing.wish('pause')}>Pause</button
+          onclick={() => rehearsing.command('pause')}>Pause</button
         >
       {/if}
-      <button class="btn quiet wide" disabled={rehearsing.asking} onclick={() => rehearsing.wish('cancel')}
+      <button class="btn quiet wide" disabled={rehearsing.asking} onclick={() => rehearsing.command('cancel')}
         >{words.end}</button
       >
       {#if words.ends}<p class="soft small">{words.ends}</p>{/if}
@@ -246,8 +248,10 @@
             Nothing is taken back, and the image may hold half a step. Its journal is kept beside it. Only
             where the image is restored from elsewhere.
           </p>
-          <button class="btn cut wide" disabled={rehearsing.asking} onclick={() => rehearsing.wish('give-up')}
-            >Give the run up</button
+          <button
+            class="btn cut wide"
+            disabled={rehearsing.asking}
+            onclick={() => rehearsing.command('give-up')}>Give the run up</button
           >
         </details>
       {/if}
@@ -257,7 +261,7 @@
     <ul class="earlier">
       {#each data.earlier.filter((one) => one.id !== now?.id) as one (one.id)}
         <li>
-          <span class="figure">{new Date(one.createdAt).toISOString().slice(0, 16).replace('T', ' ')}</span>
+          <span class="figure">{isoMinute(one.createdAt)}</span>
           {one.verdict === 'proved'
             ? 'nothing lost'
             : one.verdict === 'differs'

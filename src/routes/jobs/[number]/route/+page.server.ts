@@ -1,6 +1,6 @@
 import { redirect } from '@sveltejs/kit';
-import { listDrawings } from '$lib/server/drawings';
-import { readWorkshop } from '$lib/server/workshop';
+import { listDrawings } from '$lib/server/work/drawings/drawings';
+import { readWorkshop } from '$lib/server/work/workshop/workshop';
 import type { PageServerLoad } from './$types';
 
 /** A route is shown for the survey and the target it was planned on, stale or not. */

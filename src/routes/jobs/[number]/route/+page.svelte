@@ -1,10 +1,10 @@
 <script lang="ts">
+  import { call, type Refusal } from '$contract/client';
   import { DEFAULT_RATES } from '$core/tools';
   import { untrack } from 'svelte';
   import { invalidateAll } from '$app/navigation';
   import { bytesOf, sentenceName } from '$core/disk';
   import { formatSize } from '$core/units';
-  import { send, type Refusal, type Saved } from '$ui/api';
   import Beside from '$ui/Beside.svelte';
   import RouteTable from '$ui/chart/RouteTable.svelte';
   import ScaleSwitch from '$ui/chart/ScaleSwitch.svelte';
@@ -46,7 +46,7 @@
   let refusal = $state<Refusal | null>(null);
   async function choose(version = job.version): Promise<void> {
     const chosen = choice.shown;
-    const reply = await send<Saved>('PUT', `/api/v1/jobs/${job.number}/route`, { version, chosen });
+    const reply = await call('PUT /jobs/{number}/route', { number: job.number, body: { version, chosen } });
     refusal = reply.ok ? null : reply.refusal;
     if (reply.ok) await invalidateAll();
   }

@@ -1,6 +1,6 @@
+import { findStale } from '$lib/server/work/sheets/staleSheet';
 import { redirect } from '@sveltejs/kit';
-import { whyStale } from '$lib/server/onSheet';
-import { findSheet, listSheets } from '$lib/server/sheets';
+import { findSheet, listSheets } from '$lib/server/work/sheets/sheets';
 import type { PageServerLoad } from './$types';
 
 /** The newest sheet of the job, or an earlier one by `?sheet=`; without any, what one would be made of. */
@@ -12,6 +12,6 @@ export const load: PageServerLoad = async ({ parent, params, url }) => {
   return {
     sheet,
     sheets: await listSheets(job.number),
-    stale: sheet && (await whyStale(job, sheet)),
+    stale: sheet && (await findStale(job, sheet)),
   };
 };

@@ -1,7 +1,8 @@
 <script lang="ts">
+  import { call, type Refusal } from '$contract/client';
   import { invalidateAll } from '$app/navigation';
   import { page } from '$app/state';
-  import { send, type Refusal, type Saved } from '$ui/api';
+  import { isoMinute } from '$ui/survey/surveyLine';
   import Refused from '$ui/Refused.svelte';
   import { rehearsalLine } from '$core/bench/line';
   import Head from '$ui/sheet/Head.svelte';
@@ -22,13 +23,14 @@
   let refusal = $state<Refusal | null>(null);
 
   async function workDespite(): Promise<void> {
-    const path = `/api/v1/jobs/${job.number}/sheets/${data.sheet!.id}/despite`;
-    const reply = await send('PUT', path, { against: data.stale!.against });
+    const address = { number: job.number, id: data.sheet!.id };
+    const body = { against: data.stale!.against };
+    const reply = await call('PUT /jobs/{number}/sheets/{id}/despite', { ...address, body });
     refusal = reply.ok ? null : reply.refusal;
     await invalidateAll();
   }
   async function make(version = job.version): Promise<void> {
-    const reply = await send<Saved>('POST', `/api/v1/jobs/${job.number}/sheets`, { version });
+    const reply = await call('POST /jobs/{number}/sheets', { number: job.number, body: { version } });
     refusal = reply.ok ? null : reply.refusal;
     if (reply.ok) await invalidateAll();
   }
@@ -94,7 +96,7 @@
               <a
                 href="/jobs/{job.number}/sheet?sheet={one.id}"
                 aria-current={one.id === sheet.id ? 'page' : undefined}
-                >{one.createdAt.toISOString().slice(0, 16).replace('T', ' ')} UTC · {one.title}</a
+                >{isoMinute(one.createdAt)} UTC · {one.title}</a
               >
               <span class="soft"
                 >{one.done} of {one.items} done{one.failed ? `, failed: ${one.failed}` : ''}</span

@@ -1,10 +1,10 @@
 import { COLLECTOR } from '$lib/server/collector';
-import { database } from '$lib/server/database';
-import { fillingsOf } from '$lib/server/fillings';
-import { imagesFolder } from '$lib/server/images/names';
-import { imagesInUse } from '$lib/server/images/use';
-import { earlierJobs } from '$lib/server/machines';
-import { listSurveys } from '$lib/server/surveys';
+import { database } from '$lib/server/store/database/database';
+import { fillingsOf } from '$lib/server/work/surveys/fillings';
+import { imagesFolder } from '$lib/server/platform/imageNames';
+import { imagesInUse } from '$lib/server/work/images/use';
+import { earlierJobs } from '$lib/server/work/surveys/machines';
+import { listSurveys } from '$lib/server/work/surveys/surveys';
 import type { PageServerLoad } from './$types';
 
 /** All surveys of the job, earlier jobs of its machine, the script, and the images on the server. */

@@ -1,10 +1,13 @@
 <script lang="ts">
+  import { call, type Refusal, type Reply } from '$contract/client';
+  import type { Saved } from '$contract/shapes';
+  import type { Body } from '$contract';
+  import type { Holdings } from '$core/holdings';
   import { goto, invalidateAll } from '$app/navigation';
   import type { Basin } from '$core/chart';
   import { basinName, sentenceName, type Disk, type Partition } from '$core/disk';
   import { machineOf, withWindowsNamed, type Place } from '$core/survey';
   import { readImage } from '$lib/workers/readImage';
-  import { send, type Refusal, type Saved } from '$ui/api';
   import DiskBasins from '$ui/chart/DiskBasins.svelte';
   import PartitionFigures from '$ui/chart/PartitionFigures.svelte';
   import HoldingsCard from '$ui/holdings/HoldingsCard.svelte';
@@ -29,17 +32,33 @@
   let refusal = $state<Refusal | null>(null);
   let again = $state<((version: number) => void) | undefined>();
 
-  async function save(what: string, body: object, version = job.version): Promise<void> {
-    const reply = await send<Saved>('PUT', `/api/v1/jobs/${job.number}/${what}`, { version, ...body });
+  async function save(
+    send: (version: number, number: number) => Promise<Reply<Saved>>,
+    version = job.version,
+  ): Promise<void> {
+    const reply = await send(version, job.number);
     refusal = reply.ok ? null : reply.refusal;
-    again = (current) => void save(what, body, current);
+    again = (current) => void save(send, current);
     if (reply.ok) await invalidateAll();
   }
 
-  const give = ({ survey, source, holdings }: Given): Promise<void> =>
-    survey === undefined
-      ? save('holdings', { holdings })
-      : save('survey', { survey, source, ...(holdings === undefined ? {} : { holdings }) });
+  // The server checks what a person gives here, whatever it is.
+  const give = ({ survey, ...given }: Given): Promise<void> =>
+    save((version, number) =>
+      survey === undefined
+        ? call('PUT /jobs/{number}/holdings', {
+            number,
+            body: { version, holdings: given.holdings as Holdings },
+          })
+        : call('PUT /jobs/{number}/survey', {
+            number,
+            body: { version, survey, ...given } as Body<'PUT /jobs/{number}/survey'>,
+          }),
+    );
+  const saveTarget = (disk: number, partition: number): Promise<void> =>
+    save((version, number) =>
+      call('PUT /jobs/{number}/target', { number, body: { version, disk, partition } }),
+    );
 
   const machineName = $derived(`${job.customer}, ${job.machine}`);
   const image: ReadImage = (image, onprogress, signal) =>
@@ -48,7 +67,10 @@
   function nameWindows(place: Place | null): void {
     if (!job.survey || !machine) return;
     const survey = withWindowsNamed(job.survey.document, machine.windowsInDoubt, place);
-    void save('survey', { survey, source: job.survey.source });
+    const { source } = job.survey;
+    void save((version, number) =>
+      call('PUT /jobs/{number}/survey', { number, body: { version, survey, source } }),
+    );
   }
   const nameOf = ({ disk, partition }: { disk: number; partition: number }): string => {
     const found = machine?.disks
@@ -130,7 +152,7 @@
                   class="choose"
                   aria-pressed={isTarget(disk.number, partition)}
                   aria-label="Grow {basinName(partition)}"
-                  onclick={() => save('target', { disk: disk.number, partition: partition.number })}
+                  onclick={() => saveTarget(disk.number, partition.number)}
                 >
                   {isTarget(disk.number, partition) ? 'Target' : 'Make target'}
                 </button>

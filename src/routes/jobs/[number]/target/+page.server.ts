@@ -1,7 +1,7 @@
 import { redirect } from '@sveltejs/kit';
-import { database } from '$lib/server/database';
-import { fillingsOf } from '$lib/server/fillings';
-import { readWorkshop } from '$lib/server/workshop';
+import { database } from '$lib/server/store/database/database';
+import { fillingsOf } from '$lib/server/work/surveys/fillings';
+import { readWorkshop } from '$lib/server/work/workshop/workshop';
 import type { PageServerLoad } from './$types';
 
 /** There is nothing to ask for before a target is chosen on a survey. */

@@ -54,7 +54,7 @@
   const surveysOfTarget = $derived(
     data.fillings
       .filter((one) => one.partition === target.number)
-      .map(({ takenAt, used: value }) => ({ at: takenAt.getTime(), value })),
+      .map(({ takenAt, used: value }) => ({ at: Date.parse(takenAt), value })),
   );
   const surveyed = $derived(Date.parse(job.survey!.document.takenAt));
   const askable = $derived(total !== null && !tooMuch ? total : null);

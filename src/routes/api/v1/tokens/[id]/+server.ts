@@ -1,12 +1,3 @@
-import type { RequestHandler } from '@sveltejs/kit';
-import { jobNumber, named } from '$lib/server/answers';
-import { onPerson } from '$lib/server/people/answers';
-import { endToken } from '$lib/server/people/tokens';
-import { problem } from '$lib/server/problem';
+import { serve } from '$lib/server/web/serve';
 
-export const DELETE: RequestHandler = ({ params }) =>
-  onPerson(async ({ id, role }) =>
-    (await endToken(jobNumber(params['id']) ?? 0, role === 'owner' ? null : id))
-      ? new Response(null, { status: 204 })
-      : problem(404, `There is no token ${named(params['id'])} of yours, or it ended already.`),
-  );
+export const { DELETE } = serve('/tokens/{id}');

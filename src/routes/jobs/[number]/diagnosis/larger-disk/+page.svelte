@@ -1,11 +1,11 @@
 <script lang="ts">
+  import { call, type Refusal } from '$contract/client';
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { bytesOf, sentenceName } from '$core/disk';
   import { sectorsSold } from '$core/newDisk';
   import { moduleOf, stepPartition } from '$core/steps';
   import { formatSize } from '$core/units';
-  import { send, type Refusal, type Saved } from '$ui/api';
   import TwoStrips from '$ui/chart/TwoStrips.svelte';
   import { jobDisk } from '$ui/jobDisk';
   import DiskChoice from '$ui/newDisk/DiskChoice.svelte';
@@ -62,9 +62,10 @@
   async function make(version = job.version): Promise<void> {
     if (!going) return;
     const body = { name: `To disk ${going.drawing.onto}`, states: [going.drawing], position: 0 };
-    const drawn = await send<{ id: number }>('POST', `/api/v1/jobs/${job.number}/drawings`, body);
+    const { number } = job;
+    const drawn = await call('POST /jobs/{number}/drawings', { number, body });
     const made = drawn.ok
-      ? await send<Saved>('POST', `/api/v1/jobs/${job.number}/sheets`, { version, drawing: drawn.value.id })
+      ? await call('POST /jobs/{number}/sheets', { number, body: { version, drawing: drawn.value.id } })
       : drawn;
     refusal = made.ok ? null : made.refusal;
     if (made.ok) await goto(`/jobs/${job.number}/sheet`, { invalidateAll: true });

@@ -1,8 +1,8 @@
+import { numberIn } from '$lib/server/web/runner/numberIn';
 import { error, redirect } from '@sveltejs/kit';
-import { jobNumber } from '$lib/server/answers';
-import { findDrawing } from '$lib/server/drawings';
-import { findSurvey } from '$lib/server/surveys';
-import { missingKit, readWorkshop } from '$lib/server/workshop';
+import { findDrawing } from '$lib/server/work/drawings/drawings';
+import { findSurvey } from '$lib/server/work/surveys/surveys';
+import { missingKit, readWorkshop } from '$lib/server/work/workshop/workshop';
 import type { PageServerLoad } from './$types';
 
 /** A drawing is shown on the survey that it was drawn on, whether or not a newer one came. */
@@ -10,7 +10,7 @@ export const load: PageServerLoad = async ({ parent, params }) => {
   const { job } = await parent();
   if (!job.survey || !job.target) redirect(307, `/jobs/${params.number}/survey`);
   if (!job.goal) redirect(307, `/jobs/${params.number}/target`);
-  const drawing = await findDrawing(job.number, jobNumber(params.id) ?? 0);
+  const drawing = await findDrawing(job.number, numberIn(params.id));
   if (!drawing) {
     error(404, {
       message: `Job ${job.number} has no drawing ${params.id}.`,

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { call, type Refusal } from '$contract/client';
   import { goto } from '$app/navigation';
   import Plus from '@lucide/svelte/icons/plus';
   import Redo2 from '@lucide/svelte/icons/redo-2';
@@ -19,7 +20,6 @@
   import { endOf } from '$core/disk';
   import { checkSurvey, machineOf, type SurveyDisk, type SurveyDocument } from '$core/survey';
   import { formatSize, GIB } from '$core/units';
-  import { send, type Refusal, type Saved } from '$ui/api';
   import ChoiceField from '$ui/byHand/ChoiceField.svelte';
   import DiskFields from '$ui/byHand/DiskFields.svelte';
   import PartitionFields from '$ui/byHand/PartitionFields.svelte';
@@ -68,11 +68,8 @@
 
   async function save(version = job.version): Promise<void> {
     const survey = { ...draft!, takenAt: new Date().toISOString() };
-    const reply = await send<Saved>('PUT', `/api/v1/jobs/${job.number}/survey`, {
-      version,
-      source: 'hand',
-      survey,
-    });
+    const body = { version, source: 'hand' as const, survey };
+    const reply = await call('PUT /jobs/{number}/survey', { number: job.number, body });
     refusal = reply.ok ? null : reply.refusal;
     leaving = reply.ok;
     if (reply.ok) await goto(`/jobs/${job.number}/survey`, { invalidateAll: true });

@@ -13,6 +13,7 @@
   import Refused from '$ui/Refused.svelte';
   import { utc } from '$ui/survey/surveyLine';
   import Switch from '$ui/Switch.svelte';
+  import { call } from '$contract/client';
   import { untrack } from 'svelte';
   import type { PageProps } from './$types';
 
@@ -30,14 +31,9 @@
     if (known) void fetchThem();
   });
   async function fetchThem(): Promise<void> {
-    try {
-      const response = await fetch(`/api/v1/jobs/${untrack(() => job.number)}/holdings`);
-      if (!response.ok) throw new Error(String(response.status));
-      holdings = (await response.json()) as Holdings;
-      message = '';
-    } catch {
-      message = 'What fills the volumes could not be fetched. Load the page again.';
-    }
+    const reply = await call('GET /jobs/{number}/holdings', { number: untrack(() => job.number) });
+    if (reply.ok) holdings = reply.value;
+    message = reply.ok ? '' : 'What fills the volumes could not be fetched. Load the page again.';
   }
 
   const named = $derived(
@@ -103,7 +99,7 @@
       {#if at && job.holdings}
         <p class="soft">
           {formatSize(at.volume.used)} of {formatSize(at.volume.size)} in use · looked at {utc(
-            job.holdings.takenAt.toISOString(),
+            job.holdings.takenAt,
           )} UTC · {at.volume.measure === 'clusters'
             ? 'sizes by the clusters that belong to each file'
             : 'sizes by the lengths of files'}{at.volume.unread > 0

@@ -1,11 +1,3 @@
-import type { RequestHandler } from '@sveltejs/kit';
-import { onJob } from '$lib/server/answers';
-import { readBody } from '$lib/server/door/body';
-import { archiveJob } from '$lib/server/jobs';
+import { serve } from '$lib/server/web/serve';
 
-/** Puts a job away, or takes it out again. */
-export const PUT: RequestHandler = ({ request, params }) =>
-  onJob(params['number'], async (job) => {
-    const body = await readBody(request, 'archive-job');
-    return body.ok ? archiveJob(job.number, body.value.version, body.value.archived) : body.response;
-  });
+export const { PUT } = serve('/jobs/{number}/archive');

@@ -1,13 +1,3 @@
-import type { RequestHandler } from '@sveltejs/kit';
-import { onJob } from '$lib/server/answers';
-import { readBody } from '$lib/server/door/body';
-import { saveChoices } from '$lib/server/holdings';
-import { badInput } from '$lib/server/problem';
+import { serve } from '$lib/server/web/serve';
 
-export const PUT: RequestHandler = ({ request, params }) =>
-  onJob(params['number'], async (job) => {
-    const body = await readBody(request, 'save-choices');
-    if (!body.ok) return body.response;
-    const saved = await saveChoices(job, body.value.version, body.value.choices);
-    return saved.ok ? saved.value : badInput(saved.problems);
-  });
+export const { PUT } = serve('/jobs/{number}/choices');

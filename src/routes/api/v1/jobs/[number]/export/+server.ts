@@ -1,10 +1,3 @@
-import type { RequestHandler } from '@sveltejs/kit';
-import { onJob } from '$lib/server/answers';
-import { file } from '$lib/server/file';
-import { exportJob } from '$lib/server/jobFile/exportJob';
+import { serve } from '$lib/server/web/serve';
 
-/** The whole job as one file, to go to another bench. */
-export const GET: RequestHandler = ({ params }) =>
-  onJob(params['number'], async (job) =>
-    file((await exportJob(job.number))!, 'application/zip', `job-${job.number}.zip`, 'attachment'),
-  );
+export const { GET } = serve('/jobs/{number}/export');

@@ -1,7 +1,3 @@
-import { json, type RequestHandler } from '@sveltejs/kit';
-import { onJob } from '$lib/server/answers';
-import { historyOf, withHolds } from '$lib/server/history/history';
+import { serve } from '$lib/server/web/serve';
 
-/** Everything that was done on the job, oldest first; of each entry whether its seal holds. */
-export const GET: RequestHandler = ({ params }) =>
-  onJob(params['number'], async (job) => json(withHolds(await historyOf(job.number))));
+export const { GET } = serve('/jobs/{number}/history');

@@ -1,7 +1,3 @@
-import { json, type RequestHandler } from '@sveltejs/kit';
-import { onJob } from '$lib/server/answers';
-import { listSurveys } from '$lib/server/surveys';
+import { serve } from '$lib/server/web/serve';
 
-/** All surveys of the job, newest first, without their documents. */
-export const GET: RequestHandler = ({ params }) =>
-  onJob(params['number'], async (job) => json(await listSurveys(job.number)));
+export const { GET } = serve('/jobs/{number}/surveys');

@@ -1,12 +1,3 @@
-import { json, type RequestHandler } from '@sveltejs/kit';
-import { jobNumber, named, onJob } from '$lib/server/answers';
-import { problem } from '$lib/server/problem';
-import { findSurvey } from '$lib/server/surveys';
+import { serve } from '$lib/server/web/serve';
 
-/** One of the job's surveys, just as it was given. */
-export const GET: RequestHandler = ({ params }) =>
-  onJob(params['number'], async (job) => {
-    const id = jobNumber(params['id']);
-    const survey = id === null ? null : await findSurvey(job.number, id);
-    return survey ? json(survey) : problem(404, `Job ${job.number} has no survey ${named(params['id'])}.`);
-  });
+export const { GET } = serve('/jobs/{number}/surveys/{id}');

@@ -1,5 +1,0 @@
-/** What `./backup` and `./restore` use: bundled into one file with the build. */
-export { config } from '../settings/config';
-export { makeBackup } from './backup';
-export { listBackups } from './list';
-export { goBack, restoreBackup } from './restore';

@@ -1,0 +1,9 @@
+/** What a thread is asked to do. */
+export interface TaskMessage {
+  id: number;
+  task: string;
+  input: unknown;
+  /** Its one cell becomes 1 once nobody wants the answer any more; a task looks now and then. Not there in a process. */
+  stop?: Int32Array;
+}
+export type TaskReply = { id: number } & ({ value: unknown } | { error: string } | { progress: unknown });

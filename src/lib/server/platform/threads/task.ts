@@ -1,0 +1,28 @@
+/** Something that is done beside the server's own thread: what takes long, and what has to be taken apart before it is believed. */
+export interface Task<I, O> {
+  name: string;
+  run: (input: I, stopped: () => boolean, tell: (progress: unknown) => void) => O | Promise<O>;
+  /** Milliseconds after which it is ended. */
+  milliseconds: number;
+  /** How many of it may run at once: on every thread, on all but one, or so many. */
+  atOnce: 'all' | 'all-but-one' | number;
+  /**
+   * `checked`: threads, for what was checked before. `foreign`: one process, for files that nobody has looked at. `images`: processes for
+   * images, which may take minutes; nobody else waits behind them.
+   */
+  pool: 'checked' | 'foreign' | 'images';
+}
+
+type Limits = Partial<Pick<Task<never, never>, 'milliseconds' | 'atOnce' | 'pool'>>;
+
+export const defineTask = <I, O>(name: string, run: Task<I, O>['run'], limits: Limits = {}): Task<I, O> => ({
+  name,
+  run,
+  milliseconds: 30_000,
+  atOnce: 'all',
+  pool: 'checked',
+  ...limits,
+});
+
+/** A task of whatever kind. */
+export type AnyTask = Task<never, unknown>;

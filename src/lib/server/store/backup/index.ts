@@ -1,0 +1,5 @@
+/** What `./backup` and `./restore` use: bundled into one file with the build. */
+export { config } from '../../platform/settings/config';
+export { makeBackup } from './backup';
+export { listBackups } from './list';
+export { goBack, restoreBackup } from './restore';

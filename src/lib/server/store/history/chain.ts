@@ -1,0 +1,61 @@
+import type { HistoryEntry } from '$contract/jobs';
+import { createHash } from 'node:crypto';
+import { sealed } from './benchKey';
+
+/** What is kept of a chain apart from its entries, so that cut ones are missed. */
+export interface ChainHead {
+  count: number | null;
+  seal: string | null;
+}
+
+export const FIRST = '0'.repeat(64);
+
+/** What an entry is sealed with: anything changed, left out or put in between breaks the chain from there on. */
+export const sealOf = (
+  chain: string,
+  before: string,
+  { at, who, what, kind }: Omit<HistoryEntry, 'seal'>,
+): string =>
+  kind === 'plain'
+    ? createHash('sha256')
+        .update(JSON.stringify([before, at, who, what]))
+        .digest('hex')
+    : sealed('entry', chain, before, at, who, what, kind);
+
+/** What the head of a chain is sealed with. */
+export const headSeal = (chain: string, count: number, last: string): string =>
+  sealed('head', chain, count, last);
+
+/** What is wrong with a chain. */
+export interface Breach {
+  /** Place of the first entry that is not as it was written, counted from 0; null: all that are there are. */
+  at: number | null;
+  /** How many entries the head counts, where that is another number than there are. */
+  counted: number | null;
+}
+
+/** Holds a chain against its seals and its head; null: it is whole. */
+export function breachIn(
+  chain: string,
+  entries: readonly HistoryEntry[],
+  { count, seal }: ChainHead,
+): Breach | null {
+  let before = FIRST;
+  for (const [i, entry] of entries.entries()) {
+    if (entry.seal !== sealOf(chain, before, entry)) return { at: i, counted: null };
+    before = entry.seal;
+  }
+  if (count !== entries.length) return { at: null, counted: count ?? 0 };
+  return seal === headSeal(chain, count, before) ? null : { at: null, counted: count };
+}
+
+/**
+ * The head once an entry came: only a head that was right goes on. One that was not stays wrong, or a history that was cut
+ * would be whole again with the next thing that is done.
+ */
+export function nextHead(chain: string, head: ChainHead, before: string, seal: string): Required<ChainHead> {
+  const count = head.count ?? 0;
+  const right =
+    head.seal === null ? count === 0 && before === FIRST : head.seal === headSeal(chain, count, before);
+  return { count: count + 1, seal: right ? headSeal(chain, count + 1, seal) : (head.seal ?? '') };
+}

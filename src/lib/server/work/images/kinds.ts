@@ -1,0 +1,25 @@
+import type { Stats } from 'node:fs';
+import { runInWorker } from '../../platform/threads/runInWorker';
+import { imagePath } from '../../platform/imageNames';
+import { imageKindTask, type FileKind } from './readKind';
+
+/** What files of the folder are, by what their system says of them; a file that was changed is read again. */
+const known = new Map<string, FileKind>();
+const MOST_KNOWN = 2000;
+
+/** What an image is: read beside the server's own thread, and once. null: it is gone, or may not be read. */
+export async function kindOf(
+  name: string,
+  { dev, ino, size, mtimeMs, ctimeMs }: Stats,
+): Promise<FileKind | null> {
+  const path = imagePath(name);
+  const key = [path, dev, ino, size, mtimeMs, ctimeMs].join(' ');
+  const before = known.get(key);
+  if (before) return before;
+  const kind = await runInWorker(imageKindTask, path);
+  // That it could not be read now says nothing of what it is.
+  if (!kind) return null;
+  known.set(key, kind);
+  if (known.size > MOST_KNOWN) known.delete(known.keys().next().value!);
+  return kind;
+}

@@ -1,0 +1,37 @@
+import type { Pace } from '$contract/rehearsalStates';
+import type { SheetSource } from '$contract/sheetSource';
+import type { RehearsalProgress } from '$contract/rehearsals';
+import type { Device, Stock } from '$core/bench';
+import type { Step } from '$core/steps';
+import type { SurveyDocument } from '$core/survey';
+import type { Site } from './site';
+
+/** What is carried out, and where. */
+export interface Rehearsing {
+  site: Site;
+  survey: SurveyDocument;
+  disk: number;
+  steps: readonly Step[];
+  /** What a work sheet of the route is made of. */
+  source: SheetSource;
+  next: 'forward' | 'back' | 'cancel';
+  afterCut: boolean;
+  pace: Pace;
+  /** What is read for the proof of an image. */
+  extent: Stock['extent'];
+  /** What was told of it before. */
+  progress: RehearsalProgress;
+  seed: number;
+}
+
+/** A disk that is open to be worked on. */
+export interface Ground {
+  device: Device;
+  /** The files that it lies in, and its serial number where it has one. */
+  files: readonly string[];
+  serial: string | null;
+  /**
+   * @param how `ended`: nothing more is to be done on it; else it is found as it lies. `entered`: it was found to be the disk of its journal
+   */
+  leave(how: { ended: boolean; entered: boolean }): Promise<void>;
+}
