@@ -14,7 +14,12 @@ export async function loadTs(path) {
     configFile: false,
     logLevel: 'error',
     resolve: {
-      alias: { $contract: resolve('src/lib/contract'), $core: resolve('src/lib/core'), $ui: resolve('src/lib/ui'), $lib: resolve('src/lib') },
+      alias: {
+        $contract: resolve('src/lib/contract'),
+        $core: resolve('src/lib/core'),
+        $ui: resolve('src/lib/ui'),
+        $lib: resolve('src/lib'),
+      },
     },
   });
   return /** @type {T} */ (module);
