@@ -38,6 +38,8 @@ export default ts.config(
       eqeqeq: ['error', 'always', { null: 'ignore' }],
       '@typescript-eslint/no-non-null-assertion': 'off', // noUncheckedIndexedAccess makes them statements of fact
       '@typescript-eslint/consistent-type-imports': 'error',
+      // An import of inline types alone stays as an import of everything that the module does.
+      '@typescript-eslint/no-import-type-side-effects': 'error',
       'no-restricted-syntax': [
         'error',
         {

@@ -1,4 +1,4 @@
-import { type Intent } from '$core/steps';
+import type { Intent } from '$core/steps';
 import { taskOf } from '$core/planning';
 import { edited, follow, type Drawing } from '$core/drawing';
 import { machineOf, type SurveyDocument } from '$core/survey';

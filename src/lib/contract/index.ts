@@ -1,5 +1,5 @@
 import { DRAWINGS } from './drawings';
-import { type AnswerOf, type BodyOf, type Endpoint, type ParamsOf, type QueryOf } from './endpoint';
+import type { AnswerOf, BodyOf, Endpoint, ParamsOf, QueryOf } from './endpoint';
 import { GOALS } from './goals';
 import { IMAGES } from './images';
 import { JOBS } from './jobs';

@@ -6,7 +6,7 @@
   import { invalidateAll } from '$app/navigation';
   import Plus from '@lucide/svelte/icons/plus';
   import type { Media } from '$core/disk';
-  import { type Workshop } from '$core/planning';
+  import type { Workshop } from '$core/planning';
   import Refused from '$ui/Refused.svelte';
   import Measured from '$ui/settings/Measured.svelte';
   import SettingsPath from '$ui/settings/SettingsPath.svelte';

@@ -1,4 +1,4 @@
-import { type Intent } from '../steps';
+import type { Intent } from '../steps';
 import { describe, expect, it } from 'vitest';
 import { endOf } from '../disk';
 import { diskSpec, surveyWith } from '../survey/sketch';

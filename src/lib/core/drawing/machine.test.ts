@@ -1,7 +1,7 @@
 import { certain } from '../problem';
 import { floorFor, layoutsAlong, nextNumber, type Intent } from '../steps';
 import { SHIPPED_KITS, type Kit } from '../tools';
-import { type Task } from '../planning';
+import type { Task } from '../planning';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { bytesOf, contains, overlaps } from '../disk';

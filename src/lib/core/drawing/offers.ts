@@ -1,6 +1,6 @@
 import { creationOf, folderFor, nextNumber, resolve, type Intent, type Layout, partitionNow } from '../steps';
 import { canConvert, type Kit } from '../tools';
-import { type Task } from '../planning';
+import type { Task } from '../planning';
 import {
   alignment,
   bytesOf,

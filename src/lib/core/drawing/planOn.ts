@@ -1,4 +1,4 @@
-import { type Kit } from '../tools';
+import type { Kit } from '../tools';
 import { planRoutes, type Planning, type Route, type RoutesRequest, type Task } from '../planning';
 import { bytesOf, diskBytes, endOf, sentenceName } from '../disk';
 import { failure, success, type Outcome } from '../problem';

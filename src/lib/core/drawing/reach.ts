@@ -8,8 +8,8 @@ import {
   type Intent,
   type Layout,
 } from '../steps';
-import { type Kit } from '../tools';
-import { type Task } from '../planning';
+import type { Kit } from '../tools';
+import type { Task } from '../planning';
 import { alignment, bytesOf, endOf, sentenceName, type Disk, type Extent, type Partition } from '../disk';
 import { roundDown, roundUp } from '../units';
 

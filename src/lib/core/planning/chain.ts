@@ -1,5 +1,5 @@
 import { canMove, canShrink, isEncrypted, moveBytes, type Kit, usedBeyond } from '../tools';
-import { type Task } from './task';
+import type { Task } from './task';
 import { bytesOf, endOf, type Extent, type Partition } from '../disk';
 
 /** A partition behind the target that can be pushed to the right. */

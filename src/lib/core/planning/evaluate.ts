@@ -12,7 +12,7 @@ import {
   type Kit,
   type Tool,
 } from '../tools';
-import { type Task } from './task';
+import type { Task } from './task';
 import { alignment, bytesOf, unallocated, type Disk, type Extent } from '../disk';
 import { GIB } from '../units';
 import { criteriaOf, type Criteria } from './criteria';

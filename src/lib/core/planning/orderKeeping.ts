@@ -1,5 +1,5 @@
 import { bendsOfUse } from '../tools';
-import { type Task } from './task';
+import type { Task } from './task';
 import { alignment, bytesOf, type Disk, type Extent } from '../disk';
 import { MIB, roundDown, roundUp } from '../units';
 import type { Chain, Link } from './chain';

@@ -1,6 +1,6 @@
-import { type Intent } from '../steps';
-import { type Kit } from '../tools';
-import { type Task } from './task';
+import type { Intent } from '../steps';
+import type { Kit } from '../tools';
+import type { Task } from './task';
 import { sameExtent } from '../disk';
 import { chainBehind, type Chain } from './chain';
 import { cheapestPush, furthestEnd, type Push } from './orderKeeping';

@@ -1,4 +1,4 @@
-import { type Task } from './task';
+import type { Task } from './task';
 import { sizeLimit, type Kit } from '../tools';
 import { inARow } from '../steps';
 import { bytesOf, endOf, sentenceName } from '../disk';

@@ -1,5 +1,5 @@
 import { copyOf, foundPartition, inARow, type Step, type StepOf, type Verb } from '../steps';
-import { type Task } from './task';
+import type { Task } from './task';
 import { plainName, sentenceName } from '../disk';
 
 /** A short title made from what the route does. */

@@ -1,4 +1,4 @@
-import { type Seconds } from '../tools';
+import type { Seconds } from '../tools';
 import type { Media } from '../disk';
 import { MIB } from '../units';
 import { itemsOf, progressOf, type Tick, type WorkSheet } from '../worksheet';

@@ -1,4 +1,4 @@
-import { type Creation } from './step';
+import type { Creation } from './step';
 import { attributesText, contains, typeName, type Disk, type Extent, type Partition } from '../disk';
 import { formatSize } from '../units';
 

@@ -1,4 +1,4 @@
-import { type Figure } from './verb';
+import type { Figure } from './verb';
 import { bytesOf, endOf, type Disk, type Extent } from '../disk';
 
 export const sizeFigure = (disk: Disk, label: string, extent: Extent): Figure => ({

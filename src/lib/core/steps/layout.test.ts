@@ -1,6 +1,6 @@
 import { applyStep } from './run';
 import { layoutOf, type Layout } from './layout';
-import { type Step } from './step';
+import type { Step } from './step';
 import { describe, expect, it } from 'vitest';
 import { diskWith } from '../survey/sketch';
 

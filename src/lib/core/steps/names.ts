@@ -1,4 +1,4 @@
-import { type Step } from './step';
+import type { Step } from './step';
 import { plainName, sentenceName, type Disk, type Partition } from '../disk';
 import { formatMib, formatSize } from '../units';
 

@@ -1,4 +1,4 @@
-import { type Intent, type Step, type Verb } from './step';
+import type { Intent, Step, Verb } from './step';
 import { bootCheck } from './bootCheck';
 import { clone } from './clone';
 import { convertTable } from './convertTable';

@@ -1,6 +1,6 @@
 import { SURVEY_AGAIN, exactSize, foundPartition, stepPartition } from './names';
 import { able, noTool, priced, refused, subjectOf, type Able } from './abilities';
-import { type Layout } from './layout';
+import type { Layout } from './layout';
 import {
   KEEP_NOTHING,
   NO_TOOLS,

@@ -1,6 +1,6 @@
 import type { Intent, IntentOf, PricedStep, Step, StepOf, Verb } from './step';
-import { type Layout } from './layout';
-import { type KeepFree, type Kit, type Tool } from '../tools';
+import type { Layout } from './layout';
+import type { KeepFree, Kit, Tool } from '../tools';
 import { Type, type Static, type TSchema } from 'typebox';
 import type { Disk, Partition } from '../disk';
 import type { Outcome } from '../problem';

@@ -1,4 +1,4 @@
-import { type Tool } from './tools';
+import type { Tool } from './tools';
 import { bytesOf, type Disk, type FileSystem, type Partition, type Volume } from '../disk';
 import { GIB, MIB, mulDivCeil, roundUp } from '../units';
 

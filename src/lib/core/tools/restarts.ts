@@ -1,4 +1,4 @@
-import { type Tool } from './tools';
+import type { Tool } from './tools';
 
 /**
  * Restarts that a step adds (domain facts 7): each unbroken run of a tool costs its `restartsPerRun`, each unbroken run of

@@ -1,4 +1,4 @@
-import { type Kit, type Tool } from './tools';
+import type { Kit, Tool } from './tools';
 
 declare const BITS: unique symbol;
 /** A set of tools of one kit: bit i stands for the kit's i-th tool. */

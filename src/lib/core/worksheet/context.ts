@@ -1,4 +1,4 @@
-import { type Kit } from '../tools';
+import type { Kit } from '../tools';
 import { diskNow, type Layout } from '../steps';
 import type { Route, Task } from '../planning';
 import { bytesOf, sentenceName } from '../disk';

@@ -1,4 +1,4 @@
-import { type Figure } from '../steps';
+import type { Figure } from '../steps';
 import { formatDuration, formatMib, formatSize } from '../units';
 import { stepsOf, type Check, type Script, type SheetStep, type WorkSheet } from './sheet';
 

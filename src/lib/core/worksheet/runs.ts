@@ -1,7 +1,7 @@
 import { addTimes, environmentHost, timesOver, type Seconds, type Tool } from '../tools';
 import { inARow, startCheck, type Layout, type Step } from '../steps';
 import { bytesOf, diskBytes, sentenceName, type Disk } from '../disk';
-import { type Route } from '../planning';
+import type { Route } from '../planning';
 import { formatCount } from '../units';
 import type { SheetContext } from './context';
 import { checksOf } from './check';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { type Step } from '$core/steps';
+  import type { Step } from '$core/steps';
   import { formatDuration, formatSize } from '$core/units';
 
   /** What stands right of the strips of a tide chart: what each step copies, and how long that takes or is exposed. */

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { type Step } from '$core/steps';
+  import type { Step } from '$core/steps';
   import type { Disk } from '$core/disk';
   import { formatDuration, formatSize } from '$core/units';
   import { FLOW } from './measures';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { type Intent } from '$core/steps';
+  import type { Intent } from '$core/steps';
   import { alignment, type Disk } from '$core/disk';
   import type { PlannedStep } from '$core/drawing';
   import { roundDown } from '$core/units';

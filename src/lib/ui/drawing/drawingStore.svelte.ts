@@ -1,6 +1,6 @@
 import { call } from '$contract/client';
-import { type Kit } from '$core/tools';
-import { type Task } from '$core/planning';
+import type { Kit } from '$core/tools';
+import type { Task } from '$core/planning';
 import { lint, edited, follow, type Drawing, type Edit, type Followed, type Hint } from '$core/drawing';
 import { record, redo, undo, type History } from '$core/history';
 

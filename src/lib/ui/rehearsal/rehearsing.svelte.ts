@@ -1,6 +1,6 @@
 import { STOPPED, type Command, type Pace, type RunPlace } from '$contract/rehearsalStates';
 import { addressOf, call, type Refusal, type Reply } from '$contract/client';
-import { type Rehearsal } from '$contract/rehearsals';
+import type { Rehearsal } from '$contract/rehearsals';
 import type { Stock } from '$core/bench';
 
 /** A rehearsal that is watched, and what is asked of it. */

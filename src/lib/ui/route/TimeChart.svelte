@@ -1,7 +1,7 @@
 <script lang="ts">
   import { copyTime, type Rates } from '$core/tools';
   import type { ApexOptions } from 'apexcharts';
-  import { type Route } from '$core/planning';
+  import type { Route } from '$core/planning';
   import type { Media } from '$core/disk';
   import Apex from '../Apex.svelte';
 

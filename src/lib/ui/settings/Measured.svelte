@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { type Rates } from '$core/tools';
+  import type { Rates } from '$core/tools';
   import type { ApexOptions } from 'apexcharts';
   import type { Media } from '$core/disk';
   import type { MeasuredRate, MeasuredRun } from '$core/proof';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { type Tool } from '$core/tools';
+  import type { Tool } from '$core/tools';
   import { FILE_SYSTEM_NAME, NAMED_FILE_SYSTEMS, type Role } from '$core/disk';
 
   import { ROLE_TAG } from '../chart/roles';

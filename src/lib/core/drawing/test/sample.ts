@@ -1,5 +1,5 @@
 import { taskOf, type RoutesRequest, type Task } from '../../planning';
-import { type Kit } from '../../tools';
+import type { Kit } from '../../tools';
 import { machineOf, type SurveyDocument } from '../../survey';
 import { clinic } from '../../test/clinic';
 import { GIB } from '../../units';

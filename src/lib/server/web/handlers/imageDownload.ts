@@ -5,7 +5,7 @@ import { presenceOf, whilePresent } from '../../people/presence';
 import { refuse } from '$contract/problems';
 import { success, type Outcome } from '$core/problem';
 import { requester } from '../../platform/requester';
-import { type ImageFile } from '../../work/images/folder';
+import type { ImageFile } from '../../work/images/folder';
 import { imagePath } from '../../platform/imageNames';
 import { openPlain } from '../../work/images/openPlain';
 import { beginReading } from '../../work/images/reading';

@@ -1,7 +1,7 @@
 import type { Job } from '$contract/jobs';
-import { type GoalOptions, type Workshop } from '$core/planning';
+import type { GoalOptions, Workshop } from '$core/planning';
 import { failure, success, type Outcome } from '$core/problem';
-import { type NewGoal } from './goals';
+import type { NewGoal } from './goals';
 import { requestFor } from './sheetSource';
 import { runInWorker } from '../../platform/threads/runInWorker';
 import { planTask } from './planTasks';

@@ -1,6 +1,6 @@
 import { ALIVE, type RehearsalState, type RunPlace, type Command } from '$contract/rehearsalStates';
 import { refuse } from '$contract/problems';
-import { type Rehearsal } from '$contract/rehearsals';
+import type { Rehearsal } from '$contract/rehearsals';
 import { success, type Outcome } from '$core/problem';
 import { change, rows, transaction } from '../../store/database/database';
 import { record } from '../../store/history/history';

@@ -1,6 +1,6 @@
 import { ALIVE, type Pace, type RehearsalState, type RunPlace } from '$contract/rehearsalStates';
 import { SheetSourceShape, type SheetSource } from '$contract/sheetSource';
-import { type Rehearsal, type RehearsalProgress } from '$contract/rehearsals';
+import type { Rehearsal, RehearsalProgress } from '$contract/rehearsals';
 import { cutsInWords, type BenchProof, type Stock } from '$core/bench';
 import { RouteShape, type Route } from '$core/planning';
 import type { SurveyDocument } from '$core/survey';

@@ -4,7 +4,7 @@ import type { RehearsalStart } from '$contract/rehearsals';
 import { quoteList } from '../../store/database/sql';
 import type { Job } from '$contract/jobs';
 import type { PlannedGoal, SheetSource } from '$contract/sheetSource';
-import { type RehearsalProgress } from '$contract/rehearsals';
+import type { RehearsalProgress } from '$contract/rehearsals';
 import { drawingOf } from '$core/drawing';
 import type { Route, Workshop } from '$core/planning';
 import { whyNotRehearsed, type BenchProof } from '$core/bench';

@@ -1,5 +1,5 @@
 import { ALIVE } from '$contract/rehearsalStates';
-import { type Rehearsal } from '$contract/rehearsals';
+import type { Rehearsal } from '$contract/rehearsals';
 import { ENDING } from '../../platform/ending';
 import { presenceOf, Seats, stillPresent } from '../../people/presence';
 import { requester } from '../../platform/requester';
