@@ -1,6 +1,6 @@
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
-import { resolve } from 'node:path';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { relative, resolve } from 'node:path';
 import { tryPort } from './ports.mjs';
 import { startDatabase } from './privateDatabase.mjs';
 import { serve } from './server.mjs';
@@ -66,11 +66,11 @@ async function vitest(what, projects, env) {
   console.log(`== ${what}: ${status === 0 ? 'good' : 'FAILED'} (${took} s)`);
   tally(
     report,
-    ({ numPassedTests, numFailedTests, testResults }) => [
-      numPassedTests,
-      numFailedTests,
-      testResults.flatMap(failedOf),
-    ],
+    ({ numPassedTests, numFailedTests, testResults }) => {
+      for (const { name, startTime, endTime } of testResults)
+        times.push({ file: relative('.', name), seconds: (endTime - startTime) / 1000 });
+      return [numPassedTests, numFailedTests, testResults.flatMap(failedOf)];
+    },
     status === 0,
     what,
   );
@@ -92,6 +92,17 @@ function failedWithin({ file, suites = [], specs = [] }) {
       return `${file}: ${title}: ${errors[0]?.message}`;
     });
   return [...here, ...suites.flatMap(failedWithin)];
+}
+
+/** Seconds that the tests of a suite and of those within it took. @param {any} suite @returns {number} */
+function secondsOf({ suites = [], specs = [] }) {
+  const own = specs.flatMap((/** @type {any} */ { tests }) =>
+    tests.flatMap((/** @type {any} */ one) => one.results),
+  );
+  return (
+    own.reduce((/** @type {number} */ sum, /** @type {any} */ { duration }) => sum + duration / 1000, 0) +
+    suites.reduce((/** @type {number} */ sum, /** @type {any} */ one) => sum + secondsOf(one), 0)
+  );
 }
 
 /**
@@ -124,12 +135,26 @@ function tally(file, count, good, what) {
   failures.push(...(report[2].length === 0 && !good ? [what] : report[2]));
 }
 
-rmSync(REPORTS, { recursive: true, force: true });
-mkdirSync(REPORTS, { recursive: true });
-let database;
-let server;
-try {
-  await run('types of routes', ['svelte-kit', 'sync']);
+/** Types, linters and the tests that need neither database nor browser; what did not change since is not looked at again. */
+async function checkQuickly() {
+  const CACHE = '.local/cache';
+  await checkAll([
+    [
+      'types',
+      ['tsc', '--noEmit', '--incremental', '--tsBuildInfoFile', `${CACHE}/types`, '-p', 'tsconfig.json'],
+    ],
+    ['lint', ['eslint', '--max-warnings', '0', '--cache', '--cache-location', `${CACHE}/lint`, '.']],
+    [
+      'formatter',
+      ['prettier', '--check', '--log-level', 'warn', '--cache', '--cache-location', `${CACHE}/format`, '.'],
+    ],
+    ['boundaries', ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'err', 'src']],
+  ]);
+  await vitest('unit tests', ['unit'], {});
+}
+
+/** Every check and every test. */
+async function checkAllOfIt() {
   // The longest first.
   await checkAll([
     ['lint', ['eslint', '--max-warnings', '0', '.']],
@@ -198,10 +223,43 @@ try {
   });
   tally(
     playwright,
-    ({ stats, suites }) => [stats.expected + stats.flaky, stats.unexpected, suites.flatMap(failedWithin)],
+    ({ stats, suites }) => {
+      for (const suite of suites) times.push({ file: `e2e/${suite.file}`, seconds: secondsOf(suite) });
+      return [stats.expected + stats.flaky, stats.unexpected, suites.flatMap(failedWithin)];
+    },
     driven,
     'browser tests',
   );
+}
+
+const QUICK = process.argv[2] === 'quick';
+if (process.argv.length > (QUICK ? 3 : 2)) {
+  console.error('usage: ./check [quick]');
+  process.exit(2);
+}
+// A test that chooses its cases by the day chooses the same ones in every process of this check.
+process.env['EVIDENCE_SEED'] ||= String(Math.floor(Date.now() / 86_400_000));
+console.log(
+  process.env['EVIDENCE'] === 'whole'
+    ? 'evidence: all of it'
+    : `evidence: the share of day ${process.env['EVIDENCE_SEED']} (EVIDENCE_SEED repeats it, npm run evidence gathers all)`,
+);
+
+/** Time by file, written down whole; the files that take longest are named at the end. @type {{ file: string, seconds: number }[]} */
+const times = [];
+/** Seconds from which on a file is named. */
+const LONG = 30;
+
+rmSync(REPORTS, { recursive: true, force: true });
+mkdirSync(REPORTS, { recursive: true });
+/** @type {Awaited<ReturnType<typeof startDatabase>> | undefined} */
+let database;
+/** @type {Awaited<ReturnType<typeof serve>> | undefined} */
+let server;
+try {
+  await run('types of routes', ['svelte-kit', 'sync']);
+  if (QUICK) await checkQuickly();
+  else await checkAllOfIt();
 } catch (error) {
   failures.push(error instanceof Error ? error.message : String(error));
   failed++;
@@ -209,6 +267,11 @@ try {
   await server?.stop();
   await database?.stop();
 }
+writeFileSync(`${REPORTS}/times.json`, JSON.stringify(times, null, 2));
+for (const { file, seconds } of times
+  .filter((one) => one.seconds > LONG)
+  .sort((a, b) => b.seconds - a.seconds))
+  console.log(`takes long: ${file} (${seconds.toFixed(0)} s)`);
 for (const one of failures) console.log(`failed: ${one.slice(0, 600)}`);
 console.log(`tests: ${passed} passed, ${failed} failed`);
 process.exitCode = failed === 0 && passed > 0 ? 0 : 1;

@@ -1,3 +1,4 @@
+import { shareOf } from '../test/evidence';
 import { execFileSync } from 'node:child_process';
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -360,7 +361,7 @@ const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMa
 ];
 
 describe('a route on real volumes, seen by programs that know nothing of it', () => {
-  for (const { name, spec, steps } of ROUTES) {
+  for (const { name, spec, steps } of shareOf(ROUTES, 4)) {
     it(
       name,
       async () => {

@@ -1,8 +1,11 @@
+import { DAY, share, WHOLE } from '../test/evidence';
 import { describe, expect, it } from 'vitest';
 import { compare, FAT_TARGET, JOINED, OF_SO_MANY, smallCase } from './test/smallDisks';
 
 /** Disks of up to 6 partitions, all kits and verbs; see `npm run prove` for many more and longer routes. */
-const DISKS = 500;
+const DISKS = share(500, 5);
+/** The first of its seeds. */
+const FIRST = WHOLE ? 1 : DAY * DISKS;
 
 describe('the planner against an independent exhaustive search', () => {
   it.each([
@@ -10,20 +13,21 @@ describe('the planner against an independent exhaustive search', () => {
     ['whose data volumes may be joined to the target, at whatever moment', JOINED, 'joining', 30],
   ] as const)('misses none on disks %s', { timeout: 120_000 }, (_, kind, what, least) => {
     let [counted, unknown] = [0, 0];
-    const seeds = Array.from({ length: 150 }, (_, i) => kind + OF_SO_MANY * i);
+    const first = WHOLE ? 0 : DAY * 30;
+    const seeds = Array.from({ length: share(150, 5) }, (_, i) => kind + OF_SO_MANY * (first + i));
     for (const seed of seeds) {
       const verdict = compare(smallCase(seed, 6, 5), 20_000, 6000);
       if (verdict.kind === 'misses') expect.fail(`seed ${seed}: ${verdict.vector.join()}\n${verdict.path}`);
       if (verdict.kind === 'unknown') unknown++;
       else counted += verdict[what];
     }
-    expect(counted).toBeGreaterThan(least);
+    expect(counted).toBeGreaterThan(WHOLE ? least : 0);
     expect(unknown).toBeLessThan(seeds.length / 5);
   });
 
   it(`misses no unbeaten route of up to 5 steps on ${DISKS} made-up disks`, { timeout: 180_000 }, () => {
     const counted = { agrees: 0, unknown: 0, reached: 0, routes: 0 };
-    for (let seed = 1; seed <= DISKS; seed++) {
+    for (let seed = FIRST; seed < FIRST + DISKS; seed++) {
       const verdict = compare(smallCase(seed, 6, 5), 20_000, 6000);
       if (verdict.kind === 'misses') {
         expect.fail(
@@ -37,7 +41,7 @@ describe('the planner against an independent exhaustive search', () => {
     }
     console.log('exhaustive comparison', counted);
     // The law would be empty if hardly anything were reached, or looked at to its end.
-    expect(counted.reached).toBeGreaterThan(200);
+    expect(counted.reached).toBeGreaterThan(DISKS / 4);
     expect(counted.unknown).toBeLessThan(DISKS / 10);
   });
 });

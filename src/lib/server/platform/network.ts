@@ -1,5 +1,5 @@
 import { isIPv6 } from 'node:net';
-import { plainAddress } from '../settings/loopback';
+import { plainAddress } from './settings/loopback';
 
 /** An address as it is counted: of IPv6 the network, of which one machine has as many addresses as it likes. */
 export function networkOf(said: string): string {

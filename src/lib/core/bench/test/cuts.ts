@@ -28,6 +28,8 @@ export interface Scenario {
   within?: (file: Device) => Promise<Device>;
   /** Only every how many-th state is tried, where each takes long. They lie over the whole run. */
   every?: number;
+  /** The first of them. */
+  from?: number;
   /**
    * What is relocated within a volume may lie elsewhere after a cut than without one: then files, table and soundness count. Else
    * every byte in use does.
@@ -125,7 +127,7 @@ export async function proveCuts(scenario: Scenario, options: CutOptions): Promis
   for (let at = 0; at <= events.length; at++) {
     safe.advanceTo(at);
     for (const lost of safe.waysToLose(random, options.subsets)) {
-      if (found++ % (scenario.every ?? 1) !== 0) continue;
+      if (found++ % (scenario.every ?? 1) !== (scenario.from ?? 0)) continue;
       const state = await safe.found(lost);
       cuts++;
       const problem = await tried(state, scenario, along, cuts % options.again === 0);

@@ -1,10 +1,11 @@
 import { afterAll, expect, it } from 'vitest';
+import { DAY, share, WHOLE } from '../../test/evidence';
 import { proveCuts, type Scenario } from './cuts';
 
 /** `npm run cuts` carries every second state out again. */
 const AGAIN = 5;
-/** This command tries every so many-th state of those that a scenario asks for; `npm run cuts` tries all of them. */
-const THINNED = 2;
+/** Every so many-th state of those that a scenario asks for is tried; `npm run cuts` tries all of them. */
+const THINNED = WHOLE ? 2 : 12;
 
 /** Half of the scenarios. How many states that comes to is printed, and asked for. */
 export function cutsAreSurvived(
@@ -20,9 +21,10 @@ export function cutsAreSurvived(
       async () => {
         const scenario = await lay();
         scenario.every = (scenario.every ?? 1) * THINNED;
+        scenario.from = WHOLE ? 0 : DAY % scenario.every;
         const { cuts, failures } = await proveCuts(scenario, { subsets: 50, seed: 14, again: AGAIN });
         expect(failures).toEqual([]);
-        expect(cuts).toBeGreaterThan(25);
+        expect(cuts).toBeGreaterThan(WHOLE ? 25 : 2);
         total += cuts;
       },
       120_000,
@@ -30,6 +32,6 @@ export function cutsAreSurvived(
   }
   afterAll(() => {
     console.log(`${total} states after a cut, each gone on from and taken back`);
-    expect(total).toBeGreaterThan(least);
+    expect(total).toBeGreaterThan(share(least, 7));
   });
 }

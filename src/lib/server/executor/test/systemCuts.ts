@@ -89,7 +89,7 @@ export async function proveSystemCuts(
     for (const run of RUNS) {
       const laid = await recorded(run, work);
       const random = randomFrom(seed);
-      const cuts = cutsOf(laid.events.length, Math.ceil(wanted / RUNS.length));
+      const cuts = cutsOf(laid.events.length, Math.ceil(wanted / RUNS.length), seed);
       const found = new FileStates(laid.before, laid.events);
       for (const [i, cut] of cuts.entries()) {
         states++;
@@ -153,11 +153,14 @@ function restoreTimes({ image, journal }: Laid): void {
   utimesSync(image, (changed + 0.5) / 1000, (changed + 0.5) / 1000);
 }
 
-/** As many cuts as are wanted, over all events, in every way. */
-function cutsOf(events: number, wanted: number): FileCut[] {
+/** As many cuts as are wanted, over all events, in every way; another seed begins at others. */
+function cutsOf(events: number, wanted: number, seed: number): FileCut[] {
   const cuts: FileCut[] = [];
   for (let i = 0; i < wanted; i++)
-    cuts.push({ at: Math.floor((i * (events + 1)) / wanted), way: WAYS[i % WAYS.length]! });
+    cuts.push({
+      at: Math.floor(((i + (seed % 89) / 89) * (events + 1)) / wanted),
+      way: WAYS[(i + seed) % WAYS.length]!,
+    });
   return cuts;
 }
 

@@ -1,3 +1,4 @@
+import { share } from '$core/test/evidence';
 import { spawn } from 'node:child_process';
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -8,7 +9,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionOptions } from '../database/database';
 
 // On a database of its own beside that of the other tests, ended in the middle as a server is: by killing its process.
-const CUTS = 20;
+const CUTS = share(20, 3);
 const keeper = new URL(process.env['MIGRATION_URL'] ?? process.env['DATABASE_URL'] ?? '');
 const name = `${keeper.pathname.slice(1)}_cut`;
 const url = Object.assign(new URL(keeper), { pathname: `/${name}` }).toString();
