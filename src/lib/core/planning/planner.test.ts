@@ -1,3 +1,4 @@
+import { share } from '../test/evidence';
 import { sidedSurvey } from '../../../../scripts/bench/disks';
 import { certain } from '../problem';
 import { SHIPPED_TOOLS, canExtend, canShrink, donorBound } from '../tools';
@@ -155,7 +156,7 @@ describe('every route', () => {
           }),
         );
       }),
-      { numRuns: 120 },
+      { numRuns: share(120, 3) },
     );
     expect(reached).toBeGreaterThan(30); // the law would be empty if nothing were ever reached
   });
@@ -165,7 +166,7 @@ describe('every route', () => {
       fc.property(madeUpDisk(12), ({ request }) => {
         expect(plan(request)).toEqual(plan(request));
       }),
-      { numRuns: 25 },
+      { numRuns: share(25, 3) },
     );
   });
 
@@ -182,7 +183,7 @@ describe('every route', () => {
           ),
         ).toBe(most.largest);
       }),
-      { numRuns: 40 },
+      { numRuns: share(40, 3) },
     );
   });
 
@@ -228,7 +229,7 @@ describe('fronts', () => {
           expect(more.routes.some((other) => covers(criteriaOf(other), criteriaOf(route)))).toBe(true);
         }
       }),
-      { numRuns: 60 },
+      { numRuns: share(60, 3) },
     );
   });
 
@@ -246,7 +247,7 @@ describe('fronts', () => {
           expect(least(larger)).toBeGreaterThanOrEqual(least(smaller));
         }
       }),
-      { numRuns: 60 },
+      { numRuns: share(60, 3) },
     );
   });
 });
