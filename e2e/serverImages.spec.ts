@@ -11,7 +11,7 @@ import {
 } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { cutOut, everythingIn } from '../src/lib/core/bench/test/mounted';
+import { cutOut, everythingIn } from '../src/lib/core/executor/test/mounted';
 import { windowsImage } from '../scripts/test/windowsImage';
 import { addJob } from './survey';
 import { expect, test } from './test';

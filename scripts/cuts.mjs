@@ -36,9 +36,9 @@ ${failures.length === 0 ? 'each was gone on from to a proof, or taken back first
 /** A process of its own: tries each run that it is given the number of, and says what came of it. */
 async function tryOnes() {
   const { randomRelocation, randomScenario, RELOCATIONS, SCENARIOS } = await loadTs(
-    'src/lib/core/bench/test/scenarios.ts',
+    'src/lib/core/executor/test/scenarios.ts',
   );
-  const { proveCuts } = await loadTs('src/lib/core/bench/test/cuts.ts');
+  const { proveCuts } = await loadTs('src/lib/core/executor/test/cuts.ts');
   const fixed = [...RELOCATIONS, ...SCENARIOS];
   process.on('message', async (/** @type {number} */ number) => {
     const seed = FIRST_SEED + number;

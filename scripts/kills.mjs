@@ -12,7 +12,7 @@ const WANTED = countAsked(process.argv[2], 200);
 /** Milliseconds after the first byte written until which it is killed. */
 const LATEST = 500;
 const FORMATS = ['qcow2', 'vhdx', 'vpc', 'vmdk', 'raw'];
-const { layKillable, seenAfter, KILL_ROUTES } = await loadTs('src/lib/core/bench/test/killable.ts');
+const { layKillable, seenAfter, KILL_ROUTES } = await loadTs('src/lib/core/executor/test/killable.ts');
 const COMMAND = await bundled('src/lib/server/executor/command.ts', 'carry-out');
 const folder = mkdtempSync(join(tmpdir(), 'gentle-tide-kills-'));
 const CHILD = `import { carryOut } from ${JSON.stringify(COMMAND)};

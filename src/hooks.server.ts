@@ -83,7 +83,7 @@ const answerTo: Handle = async ({ event, resolve }) => {
   if (response.status < 400 || response.headers.get('content-type')?.includes('problem+json'))
     return response;
   const { failure } = event.locals;
-  if (failure) return forPrograms ? failureResponse(failure) : withRetry(response, failure);
+  if (failure) return forPrograms ? failureResponse(failure) : withStatus(response, failure);
   return forPrograms ? problemResponse(unknownAddress(event, response.status).problems) : response;
 };
 
@@ -141,14 +141,14 @@ function noStore(response: Response): Response {
 }
 
 const failureResponse = (failure: Failure): Response =>
-  withRetry(problemResponse([failure.problem]), failure);
+  withStatus(problemResponse([failure.problem]), failure);
 
-/** The same answer with when it is worth another try. */
-function withRetry(response: Response, { retryAfter }: Failure): Response {
+/** The same answer with the status of what failed, and with when it is worth another try. */
+function withStatus(response: Response, { problem, retryAfter }: Failure): Response {
   const headers = new Headers(response.headers);
   headers.set('cache-control', 'no-store');
   if (retryAfter !== null) headers.set('retry-after', String(retryAfter));
-  return new Response(response.body, { status: response.status, headers });
+  return new Response(response.body, { status: entryOf(problem)!.status, headers });
 }
 
 /** Aborted once whoever asked is gone: the connection ended before there was an answer. */
@@ -175,7 +175,7 @@ export const handleError: HandleServerError = ({ error, status, event }) => {
     return {
       message: problem.message,
       hint: retryAfter ? 'Nothing was saved.' : '',
-      status: entryOf(problem.code)!.status,
+      status: entryOf(problem)!.status,
     };
   }
   log.error(

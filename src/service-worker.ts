@@ -19,7 +19,7 @@ const PAGES = 'pages-1';
 /** A page that is kept, as the page that was kept says so. */
 const KEPT_AT = 'x-kept-at';
 /** Sheets that are kept; the one that was looked at longest ago goes first. Milliseconds after which none is good any more. */
-const MOST_PAGES = 20;
+const MAX_PAGES = 20;
 const LONGEST = 14 * 24 * 60 * 60 * 1000;
 /** Milliseconds that the server has before the kept page is shown; it is a tablet in a hand. */
 const PATIENCE = 4000;
@@ -102,7 +102,7 @@ async function put(key: string, response: Response): Promise<void> {
   await cache.delete(key);
   await cache.put(key, new Response(body, { status: response.status, headers }));
   const keys = await cache.keys();
-  for (const old of keys.slice(0, Math.max(0, keys.length - MOST_PAGES))) await cache.delete(old);
+  for (const old of keys.slice(0, Math.max(0, keys.length - MAX_PAGES))) await cache.delete(old);
 }
 
 async function keptPage(key: string): Promise<Response | null> {

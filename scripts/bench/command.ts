@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { stepOf } from '../../src/lib/core/bench/test/bareSteps';
+import { stepOf } from '../../src/lib/core/executor/test/bareSteps';
 import { TYPE } from '../../src/lib/core/disk';
 import type { Step } from '../../src/lib/core/steps';
 import { routeText } from '../../src/lib/server/executor/test/routeText';

@@ -1,5 +1,5 @@
 import { Type, type Static } from 'typebox';
-import { BenchProofShape } from '$core/bench';
+import { BenchProofShape } from '$core/executor';
 import { ChoicesShape } from '$core/holdings';
 import { GoalOptionsShape, RoutesAnswerShape, WorkshopShape } from '$core/planning';
 import { FileProofShape, LayoutProofShape } from '$core/proof';

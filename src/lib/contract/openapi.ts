@@ -1,6 +1,6 @@
 import { addressOf, isDocument, isMedia, type Endpoint } from './endpoint';
 import { ENDPOINTS } from './index';
-import { entryOf } from './problems';
+import { statusOf } from './problems';
 
 /** The OpenAPI 3.1 document, made of the endpoints and of what holds for all of them. */
 
@@ -34,7 +34,7 @@ function statusesOf({ need, body, query = {}, errors = [] }: Endpoint, names: re
     ...(names.length > 0 ? [404] : []),
     ...(body ? [413, 415] : []),
     ...(body || 'version' in query ? [422] : []),
-    ...errors.map((code) => entryOf(code)!.status),
+    ...errors.map((code) => statusOf(code)),
   ]);
   return [...found].sort((a, b) => a - b);
 }

@@ -356,9 +356,12 @@ export function refuse<C extends ProblemCode>(
     : [values: ValuesOf<C>, more?: More]
 ): Outcome<never> & { ok: false } {
   const { sentence, path = '' } = PROBLEMS[code] as Entry<unknown>;
-  return failure({ code, path, message: sentence(values), ...more });
+  return failure({ code, path, message: sentence(values), refusal: true, ...more });
 }
 
-/** The entry of a code; null for a fault of a document, which the core finds and which is always bad input. */
-export const entryOf = (code: string): { status: number; title?: string } | null =>
-  Object.hasOwn(PROBLEMS, code) ? PROBLEMS[code as ProblemCode] : null;
+/** The status of a refusal. */
+export const statusOf = (code: ProblemCode): number => PROBLEMS[code].status;
+
+/** The entry of a refusal; null for a fault of a document, which the core finds and which is always bad input. */
+export const entryOf = ({ refusal, code }: Problem): { status: number; title?: string } | null =>
+  refusal ? PROBLEMS[code as ProblemCode] : null;

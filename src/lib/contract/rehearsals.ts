@@ -1,5 +1,5 @@
 import { Type, type Static } from 'typebox';
-import { BenchProofShape, EXTENTS } from '$core/bench';
+import { BenchProofShape, EXTENTS } from '$core/executor';
 import { RouteShape } from '$core/planning';
 import { Bytes, closed, orNull } from '$core/shapes';
 import { document, endpoint, media } from './endpoint';

@@ -15,15 +15,15 @@ export const JobNumber = Type.Integer({ minimum: 0, maximum: 2 ** 32 - 1 });
 /** A number of a disk or of a partition in a body. */
 export const Number16 = Type.Integer({ minimum: 0, maximum: 65_535 });
 
-const MOST_VERSION = 2 ** 32 - 1;
+const MAX_VERSION = 2 ** 32 - 1;
 export const Version = Type.Integer({
   minimum: 1,
-  maximum: MOST_VERSION,
+  maximum: MAX_VERSION,
   description: 'the version of the job that the change was made on',
 });
 export const VersionSeen = Type.Integer({
   minimum: 1,
-  maximum: MOST_VERSION,
+  maximum: MAX_VERSION,
   description: 'the version that was looked at',
 });
 

@@ -9,6 +9,8 @@ export interface Problem {
   path: string;
   /** A sentence for people: what is the case, and what to do. */
   message: string;
+  /** A refusal of the contract's catalogue, which says more of its code. Codes of documents' faults are named apart from it. */
+  refusal?: true;
   /** What a program is told besides, such as the version that a document has by now. */
   details?: Readonly<Record<string, number>>;
 }
@@ -30,7 +32,7 @@ export const under = (prefix: string, problems: readonly Problem[]): Problem[] =
  * The value of an outcome that holds by how it was made, such as the layouts of a route that the planner found.
  * @throws Error where it does not: that is a defect, not bad input
  */
-export function certain<T>(outcome: Outcome<T>): T {
+export function unwrap<T>(outcome: Outcome<T>): T {
   if (outcome.ok) return outcome.value;
   throw new Error(outcome.problems.map(({ message }) => message).join(' '));
 }

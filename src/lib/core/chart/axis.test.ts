@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { endOf } from '../disk';
 import { planRoutes, type Route } from '../planning';
 import { EVERYDAY } from '../planning/test/everyday/everyday';
-import { certain } from '../problem';
+import { unwrap } from '../problem';
 import { layoutsAlong } from '../steps';
 import { machineOf } from '../survey';
 import { axisOf, bandsBetween, stripsOf, type ScaleKind } from '.';
@@ -21,7 +21,7 @@ const optionsFor = (width: number, scale: ScaleKind) => ({
 /** Routes of everyday situations: obstacles pushed aside, donors, copies, enlarged disks, logical drives. */
 const CHARTS = EVERYDAY.flatMap(({ id, survey, ask }) => {
   const disk = machineOf(survey).disks[0]!;
-  const { routes } = certain(planRoutes({ survey, disk: 0, ...ask }, { nodes: 200 }));
+  const { routes } = unwrap(planRoutes({ survey, disk: 0, ...ask }, { nodes: 200 }));
   return routes.slice(0, 2).map((route: Route) => ({ id, disk, route }));
 });
 
@@ -29,7 +29,7 @@ describe('the axis that all strips of a chart share', () => {
   it.each<ScaleKind>(['legible', 'true'])('lets what does not move stand still (%s)', (scale) => {
     let still = 0;
     for (const { id, disk, route } of CHARTS) {
-      const strips = stripsOf(disk, certain(layoutsAlong(disk, route.steps)), optionsFor(680, scale));
+      const strips = stripsOf(disk, unwrap(layoutsAlong(disk, route.steps)), optionsFor(680, scale));
       strips.slice(1).forEach((below, i) => {
         for (const { from, to, path } of bandsBetween(strips[i]!, below, 58)) {
           if (from.extent.first !== to.extent.first) continue;
@@ -51,7 +51,7 @@ describe('the axis that all strips of a chart share', () => {
       fc.property(fc.constantFrom(...CHARTS), fc.integer({ min: 400, max: 1600 }), (chart, width) => {
         const { disk, route } = chart;
         const options = optionsFor(width, 'legible');
-        const strips = stripsOf(disk, certain(layoutsAlong(disk, route.steps)), options);
+        const strips = stripsOf(disk, unwrap(layoutsAlong(disk, route.steps)), options);
         const all = strips.flatMap(({ basins }) => basins);
         const knots = new Set(all.flatMap(({ extent }) => [extent.first, endOf(extent)]));
         const fits = knots.size * (options.leastWidth + GAP) <= width;
@@ -71,7 +71,7 @@ describe('the axis that all strips of a chart share', () => {
         fc.constantFrom<ScaleKind>('legible', 'true'),
         fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 2, maxLength: 20 }),
         ({ disk, route }, scale, shares) => {
-          const layouts = certain(layoutsAlong(disk, route.steps));
+          const layouts = unwrap(layoutsAlong(disk, route.steps));
           const axis = axisOf(
             layouts.map((layout) => ({ disk, layout })),
             optionsFor(900, scale),

@@ -24,7 +24,7 @@ export interface AxisOptions {
 }
 
 /** A bed needs no more to be seen and taken hold of. */
-const LEAST_BED = 12;
+const MIN_BED = 12;
 
 /** Two knots by their places in the row, and the pixels that must lie between them. */
 interface Need {
@@ -54,7 +54,7 @@ export function axisOf(moments: readonly { disk: Disk; layout: Layout }[], optio
     least: least + options.gap,
   });
   const needs = pieces.map(({ partition, extent }) =>
-    needOf(extent, partition ? options.leastWidth : Math.min(LEAST_BED, options.leastWidth)),
+    needOf(extent, partition ? options.leastWidth : Math.min(MIN_BED, options.leastWidth)),
   );
   return axisThrough(knots, pixelsOf(knots, needs, options.width));
 }

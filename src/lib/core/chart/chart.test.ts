@@ -2,7 +2,7 @@ import { layoutOf, layoutsAlong } from '../steps';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { planRoutes } from '../planning';
-import { certain } from '../problem';
+import { unwrap } from '../problem';
 import { machineOf } from '../survey';
 import { diskSpec, surveyWith } from '../survey/sketch';
 import { clinic } from '../test/clinic';
@@ -41,7 +41,7 @@ const optionsFor = (scale: ScaleKind): TideOptions => ({
   stripHeight: 58,
   flow: 46,
 });
-const draw = (scale: ScaleKind) => stripsOf(disk, certain(layoutsAlong(disk, steps)), optionsFor(scale));
+const draw = (scale: ScaleKind) => stripsOf(disk, unwrap(layoutsAlong(disk, steps)), optionsFor(scale));
 
 describe('sharing the width', () => {
   const items = fc.array(

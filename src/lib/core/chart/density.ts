@@ -2,7 +2,7 @@ import type { ClusterMap } from '../disk';
 import type { Box } from './water';
 
 /** Columns narrower than this can't be told apart. */
-const LEAST_COLUMN = 2;
+const MIN_COLUMN = 2;
 
 /**
  * Where a volume's used clusters lie, as a closed SVG path of columns from the volume's start to its end: a
@@ -11,7 +11,7 @@ const LEAST_COLUMN = 2;
  * @param clusters clusters of the whole volume, above 0
  */
 export function densityPath(map: ClusterMap, clusters: number, box: Box): string {
-  const columns = Math.max(1, Math.min(map.used.length, Math.floor(box.width / LEAST_COLUMN)));
+  const columns = Math.max(1, Math.min(map.used.length, Math.floor(box.width / MIN_COLUMN)));
   const bottom = box.y + box.height;
   const parts: string[] = [];
   for (let column = 0; column < columns; column++) {

@@ -21,7 +21,7 @@ export interface Stratum {
 /** Layers below the one that is opened. */
 const LAYERS = 4;
 /** What is narrower could be neither seen nor pressed. */
-const LEAST_WIDTH = 0.004;
+const MIN_WIDTH = 0.004;
 
 /**
  * What fills a volume as layers of sediment: the folder that is opened lies on top, below it what lies in it, side by side, each as wide as its
@@ -55,7 +55,7 @@ export function strata(tree: HoldingsTree, opened: number): Stratum[] {
     let x = parent.x;
     for (const { key, place, path, name, bytes } of within(tree, parent.place!)) {
       const width = bytes / whole;
-      if (width < LEAST_WIDTH) break; // the largest come first
+      if (width < MIN_WIDTH) break; // the largest come first
       const layer = parent.layer + 1;
       const one = { key, place, path, name, bytes, x, width, layer, parent: parent.key };
       found.push(one);
@@ -67,7 +67,7 @@ export function strata(tree: HoldingsTree, opened: number): Stratum[] {
   let x = held / whole;
   for (const { key, name, bytes } of beside) {
     const width = bytes / whole;
-    if (width >= LEAST_WIDTH)
+    if (width >= MIN_WIDTH)
       found.push({ key, place: null, path: '', name, bytes, x, width, layer: 1, parent: top.key });
     x += width;
   }

@@ -118,11 +118,11 @@ export function stripOn(disk: Disk, layout: Layout, axis: Axis, gap: number): Ba
   return piecesOf(disk, layout).map((piece): Basin => {
     const [start, end] = [axis.pixelAt(piece.extent.first), axis.pixelAt(endOf(piece.extent))];
     // While something is dragged over an axis that stands still, it may become as narrow as that.
-    return basinOf(disk, piece, start + gap / 2, Math.max(LEAST_SEEN, end - start - gap));
+    return basinOf(disk, piece, start + gap / 2, Math.max(MIN_SEEN, end - start - gap));
   });
 }
 /** Pixels. */
-const LEAST_SEEN = 1;
+const MIN_SEEN = 1;
 
 function basinOf(disk: Disk, { key, partition, extent }: PieceOfStrip, x: number, width: number): Basin {
   const size = bytesOf(disk, extent);

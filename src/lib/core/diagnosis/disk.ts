@@ -17,7 +17,7 @@ import { formatSize, GIB } from '../units';
 import { note } from './note';
 import type { Situation } from './situation';
 
-const MOST_PRIMARIES = 4;
+const MAX_PRIMARIES = 4;
 /** A recovery partition is usually 500 MiB to 1 GiB (domain facts 6); far above, it is worth a look. */
 const LARGE_RECOVERY = 2 * GIB;
 
@@ -134,7 +134,7 @@ const convertible = (disk: Disk): Finding['remedies'] =>
 function fourPrimaries({ disk }: Situation): Finding[] {
   if (disk.table !== 'mbr') return [];
   const used = disk.partitions.filter((partition) => partition.kind !== 'logical');
-  if (used.length < MOST_PRIMARIES) return [];
+  if (used.length < MAX_PRIMARIES) return [];
   return [
     note(
       'four-primaries',

@@ -3,7 +3,7 @@ import type { TableKind } from './kinds';
 import type { Disk, Extent } from './types';
 
 /** Least bytes that a GPT keeps for its entry array (UEFI 2.10, 5.3.1), and how many entries of which size that usually is. */
-const LEAST_ARRAY_BYTES = 16 * 1024;
+const MIN_ARRAY_BYTES = 16 * 1024;
 const USUAL = { entries: 128, entrySize: 128 } as const;
 /** Most sectors that a master boot record reaches: its entries hold 32 bits (domain facts 3). */
 export const MBR_REACH = 2 ** 32 - 1;
@@ -25,7 +25,7 @@ export const arraySectors = (
  * of the latter (UEFI 2.10, 5.3.1). At the start the protective record comes on top.
  */
 export const tableSectors = (sectorSize: number, array: EntryArray = {}): number =>
-  1 + Math.max(LEAST_ARRAY_BYTES / sectorSize, arraySectors(sectorSize, array));
+  1 + Math.max(MIN_ARRAY_BYTES / sectorSize, arraySectors(sectorSize, array));
 
 export interface TableFacts extends EntryArray {
   table: TableKind;

@@ -1,4 +1,4 @@
-import { certain } from '../problem';
+import { unwrap } from '../problem';
 import { floorFor, layoutsAlong, nextNumber, type Intent } from '../steps';
 import { SHIPPED_KITS, type Kit } from '../tools';
 import type { Task } from '../planning';
@@ -82,7 +82,7 @@ function check({ history }: Real): void {
     before = after;
   }
   // The steps done are a route that anybody can follow.
-  const left = certain(layoutsAlong(disk, followed.steps)).at(-1)!;
+  const left = unwrap(layoutsAlong(disk, followed.steps)).at(-1)!;
   expect(left.partitions).toEqual(before.partitions);
   // Saved and loaded it is the same.
   const loaded = JSON.parse(said(drawing)) as Drawing;

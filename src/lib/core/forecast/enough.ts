@@ -31,7 +31,7 @@ export interface FairShare {
   years: number | null;
 }
 
-const MOST_YEARS = 1000;
+const MAX_YEARS = 1000;
 
 /**
  * Shares a room so that all who fill are full on the same day: each gets what it uses and its rate times the same time, within its bounds.
@@ -45,7 +45,7 @@ export function fairShare(sharers: readonly Sharer[], room: number): FairShare |
     Math.min(most, Math.max(least, used + Math.max(0, rate) * years));
   const sum = (years: number): number => sharers.reduce((all, one) => all + at(years, one), 0);
   if (sharers.reduce((all, { least }) => all + least, 0) > room) return null;
-  let [low, high] = [0, MOST_YEARS];
+  let [low, high] = [0, MAX_YEARS];
   if (sum(high) > room) {
     // The sum never falls with the years, so the longest that fits is found by halves.
     for (let i = 0; i < 100; i++) {
@@ -53,7 +53,7 @@ export function fairShare(sharers: readonly Sharer[], room: number): FairShare |
       if (sum(middle) <= room) low = middle;
       else high = middle;
     }
-  } else low = MOST_YEARS;
+  } else low = MAX_YEARS;
   const sizes = Object.fromEntries(
     sharers.map((one) => [one.partition, Math.max(one.least, roundDown(at(low, one), MIB))]),
   );

@@ -15,7 +15,7 @@ export interface Growth {
 }
 
 /** Surveys of one day say nothing of a year. */
-const LEAST_DAYS = 14;
+const MIN_DAYS = 14;
 
 /**
  * How fast a volume fills: by its surveys, where they are days apart; else by the ages of its files.
@@ -27,7 +27,7 @@ export function growthOf(
   byAge: { low: number; middle: number; high: number } | null,
 ): Growth | null {
   const times = surveys.map(({ at }) => at);
-  const line = Math.max(...times) - Math.min(...times) >= LEAST_DAYS * DAY ? theilSen(surveys) : null;
+  const line = Math.max(...times) - Math.min(...times) >= MIN_DAYS * DAY ? theilSen(surveys) : null;
   if (line)
     return {
       low: line.low * YEAR,
@@ -53,13 +53,13 @@ export interface FullRange {
 }
 
 /** Beyond this many years a forecast says nothing: null stands there as well. */
-const MOST_YEARS = 50;
+const MAX_YEARS = 50;
 
 /** @param from milliseconds since 1970, when `used` was measured */
 export function fullRange(used: number, size: number, from: number, growth: Growth): FullRange {
   const at = (rate: number): number | null => {
     const years = yearsUntilFull(size - used, rate);
-    return years === null || years > MOST_YEARS ? null : from + years * YEAR * DAY;
+    return years === null || years > MAX_YEARS ? null : from + years * YEAR * DAY;
   };
   return { early: at(growth.high), likely: at(growth.middle), late: at(growth.low) };
 }

@@ -19,7 +19,7 @@ export const DAY = 86_400_000;
 /** Quantile of the normal distribution for a range that holds the slope nine times in ten. */
 const NINE_IN_TEN = 1.645;
 /** The most measurements that are looked at: each with each makes some 20,000 slopes. */
-const MOST_POINTS = 200;
+const MAX_POINTS = 200;
 
 /**
  * The line of Theil and Sen: its slope is the median of the slopes of all pairs, so that one measurement in four may be anything (a film
@@ -29,7 +29,7 @@ const MOST_POINTS = 200;
  * @returns null with less than two different times
  */
 export function theilSen(all: readonly Point[]): Line | null {
-  const points = newestAtEach(all).slice(-MOST_POINTS);
+  const points = newestAtEach(all).slice(-MAX_POINTS);
   const slopes: number[] = [];
   points.forEach((a, i) => {
     for (const b of points.slice(i + 1)) slopes.push(((b.value - a.value) / (b.at - a.at)) * DAY);

@@ -2,7 +2,7 @@ import type { Holdings, VolumeHoldings } from './document';
 
 /** Months before the survey that are looked at, and the least of them in which something must have come. */
 const MONTHS = 24;
-const LEAST_MONTHS = 6;
+const MIN_MONTHS = 6;
 /** The largest of them that are left out: in one Windows was installed anew, in another everything was copied from an older machine. */
 const LEFT_OUT = 2;
 
@@ -19,7 +19,7 @@ export function rateByAge(
   const last = 12 * end.getUTCFullYear() + end.getUTCMonth() - 1;
   const came = new Map(months.map(({ month, created }) => [indexOf(month), created]));
   const each = Array.from({ length: MONTHS }, (_, i) => came.get(last - i) ?? 0).sort((a, b) => a - b);
-  if (each.filter((bytes) => bytes > 0).length < LEAST_MONTHS) return null;
+  if (each.filter((bytes) => bytes > 0).length < MIN_MONTHS) return null;
   const usual = each.slice(0, MONTHS - LEFT_OUT);
   const middle = (12 * usual.reduce((sum, bytes) => sum + bytes, 0)) / usual.length;
   return middle <= 0

@@ -2,11 +2,11 @@ import { partitionsOf } from './places';
 import { failure, success, type Outcome, type Problem } from '../problem';
 import type { SurveyDocument } from '../survey';
 import { formatSize } from '../units';
-import { MOST_DEPTH, type Holdings, type VolumeHoldings } from './document';
+import { MAX_DEPTH, type Holdings, type VolumeHoldings } from './document';
 
-const MOST_PROBLEMS = 20;
+const MAX_PROBLEMS = 20;
 /** Share of a volume by which its use may differ between a survey and its holdings: what was written between the two. */
-const MOST_DIFFERENCE = 0.1;
+const MAX_DIFFERENCE = 0.1;
 
 /**
  * Holds a document's figures against each other: its form is checked already. Codes: `used` (more than there is), `order` (a folder before
@@ -27,7 +27,7 @@ export function checkHoldings({ volumes }: Holdings): Problem[] {
     seen.add(key);
     problems.push(...faultsOf(volume, path));
   });
-  return problems.slice(0, MOST_PROBLEMS);
+  return problems.slice(0, MAX_PROBLEMS);
 }
 
 function faultsOf({ size, used, folders, files }: VolumeHoldings, path: string): Problem[] {
@@ -52,8 +52,8 @@ function faultsOf({ size, used, folders, files }: VolumeHoldings, path: string):
     else if (folder.in !== null) {
       within[folder.in]! += folder.bytes;
       depth[place] = depth[folder.in]! + 1;
-      if (depth[place]! === MOST_DEPTH + 1)
-        add('deep', at, `“${folder.name}” lies deeper than ${MOST_DEPTH} folders in each other.`);
+      if (depth[place]! === MAX_DEPTH + 1)
+        add('deep', at, `“${folder.name}” lies deeper than ${MAX_DEPTH} folders in each other.`);
     }
   });
   folders.forEach((folder, place) => {
@@ -104,7 +104,7 @@ export function placedIn(survey: SurveyDocument, holdings: Holdings): Outcome<Ho
         path: `${path}/size`,
         message: `${name} has ${formatSize(volume.size)} in the holdings and ${formatSize(found.volume.size)} in the survey. Are they of this machine, and taken together?`,
       });
-    else if (Math.abs((found.volume.used ?? volume.used) - volume.used) > MOST_DIFFERENCE * volume.size)
+    else if (Math.abs((found.volume.used ?? volume.used) - volume.used) > MAX_DIFFERENCE * volume.size)
       problems.push({
         code: 'other-use',
         path: `${path}/used`,
@@ -117,6 +117,6 @@ export function placedIn(survey: SurveyDocument, holdings: Holdings): Outcome<Ho
     return { ...volume, disk: found.disk, partition: found.partition };
   });
   return problems.length > 0
-    ? failure(...problems.slice(0, MOST_PROBLEMS))
+    ? failure(...problems.slice(0, MAX_PROBLEMS))
     : success({ ...holdings, volumes });
 }

@@ -9,24 +9,24 @@ import { FILE_SYSTEMS } from '../disk';
 export const HOLDINGS_FORMAT = 'gentle-tide/holdings';
 
 /** The most folders and files that a document names of one volume; smaller ones are in what their folder holds. */
-export const MOST_FOLDERS = 4000;
-export const MOST_FILES = 1000;
+export const MAX_FOLDERS = 4000;
+export const MAX_FILES = 1000;
 /** Folders in each other that are named; what lies deeper is in the last of them. */
-export const MOST_DEPTH = 250;
+export const MAX_DEPTH = 250;
 /** Months of which a volume tells what came and what changed; what is older is in the first of them. */
-export const MOST_MONTHS = 360;
+export const MAX_MONTHS = 360;
 /** Units of a name: 255 on NTFS, each of which may be escaped. */
-const MOST_NAME = 255 * 6;
+const MAX_NAME = 255 * 6;
 
 const Count = Type.Integer({ minimum: 0, maximum: 2 ** 32 - 1 });
 const Day = Type.String({ pattern: '^[0-9]{4}-(0[1-9]|1[0-2])-[0-3][0-9]$' });
-const FileName = Type.String({ minLength: 1, maxLength: MOST_NAME });
-const Place = Type.Integer({ minimum: 0, maximum: MOST_FOLDERS - 1 });
+const FileName = Type.String({ minLength: 1, maxLength: MAX_NAME });
+const Place = Type.Integer({ minimum: 0, maximum: MAX_FOLDERS - 1 });
 
 const FolderShape = closed({
   /** Place of the folder that it lies in, which stands before it in the list; null: it is the root, the first of them. */
   in: orNull(Place),
-  name: Type.String({ maxLength: MOST_NAME }),
+  name: Type.String({ maxLength: MAX_NAME }),
   /** All that lies in it, however deep. */
   bytes: Bytes,
   files: Count,
@@ -69,9 +69,9 @@ export const VolumeHoldingsShape = closed({
   restorePoints: maybe(Bytes),
   /** Folders below this size are not named. */
   least: Bytes,
-  folders: Type.Array(FolderShape, { minItems: 1, maxItems: MOST_FOLDERS }),
-  files: Type.Array(FileShape, { maxItems: MOST_FILES }),
-  months: Type.Array(MonthShape, { maxItems: MOST_MONTHS }),
+  folders: Type.Array(FolderShape, { minItems: 1, maxItems: MAX_FOLDERS }),
+  files: Type.Array(FileShape, { maxItems: MAX_FILES }),
+  months: Type.Array(MonthShape, { maxItems: MAX_MONTHS }),
   /** Folders and file records that could not be read. */
   unread: Count,
 });

@@ -12,7 +12,7 @@ const FOLDER = 0x10;
 /** Of a stream: its clusters follow each other, and the table says nothing of them. */
 const NO_CHAIN = 2;
 /** A folder has at most 256 MiB (exFAT 7.4); what is looked at of one is bounded, and that is named. */
-const MOST_FOLDER_BYTES = 32 * 2 ** 20;
+const MAX_FOLDER_BYTES = 32 * 2 ** 20;
 const UNITS_IN_NAME = 15;
 
 /** What fills an exFAT volume; null where its boot sector can't be right. @param progress called with folders read */
@@ -38,7 +38,7 @@ export async function exfatHoldings(
 
 async function folderBytes(source: ByteSource, boot: ExfatBoot, { cluster, contiguous }: FolderPlace) {
   const { clusterSize, clusters } = boot;
-  const most = Math.floor(MOST_FOLDER_BYTES / clusterSize) || 1;
+  const most = Math.floor(MAX_FOLDER_BYTES / clusterSize) || 1;
   if (contiguous !== null) {
     const count = Math.ceil(contiguous / clusterSize);
     if (cluster < 2 || count > most || cluster + count > clusters + 2) return null;

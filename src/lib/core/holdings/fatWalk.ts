@@ -10,10 +10,10 @@ const ENTRY = 32;
 const FLAG = { label: 0x08, folder: 0x10, longName: 0x0f } as const;
 const DELETED = 0xe5;
 /** A folder has at most 65,536 entries. */
-const MOST_FOLDER_BYTES = 65_536 * ENTRY;
+const MAX_FOLDER_BYTES = 65_536 * ENTRY;
 /** Bytes of the table that are read at once, and pieces of it that are kept. */
 const TABLE_PIECE = 65_536;
-const MOST_PIECES = 256;
+const MAX_PIECES = 256;
 /** Where the units of a long name stand in each of its parts. */
 const UNITS_AT = [1, 3, 5, 7, 9, 14, 16, 18, 20, 22, 24, 28, 30];
 /** FAT16 keeps its root folder in a place of its own, which has no cluster. */
@@ -44,7 +44,7 @@ async function folderBytes(source: ByteSource, boot: FatBoot, table: Table, { cl
       ? { bytes: await source.read(boot.root.at, boot.root.bytes), clusters: 0 }
       : null;
   const parts: Uint8Array[] = [];
-  const most = Math.ceil(MOST_FOLDER_BYTES / boot.clusterSize);
+  const most = Math.ceil(MAX_FOLDER_BYTES / boot.clusterSize);
   for (let at = cluster; at >= 2 && at < boot.clusters + 2; at = await table.next(at)) {
     if (parts.length >= most) return null; // it runs in a circle
     parts.push(await source.read(boot.dataAt + (at - 2) * boot.clusterSize, boot.clusterSize));
@@ -70,7 +70,7 @@ class Table {
     if (!piece) {
       const length = Math.min(TABLE_PIECE, (clusters + 2) * entryBytes - first);
       piece = viewOf(await this.source.read(fatAt + first, length));
-      if (this.pieces.size >= MOST_PIECES) this.pieces.clear();
+      if (this.pieces.size >= MAX_PIECES) this.pieces.clear();
       this.pieces.set(first, piece);
     }
     return entryBytes === 4

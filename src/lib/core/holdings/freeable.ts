@@ -17,11 +17,11 @@ import {
 import { Taken } from './taken';
 import { HoldingsTree } from './tree';
 
-const MOST_MOVABLE = 40;
-const MOST_PLACES = 20;
+const MAX_MOVABLE = 40;
+const MAX_PLACES = 20;
 /** Characters of a path that are told. */
-const MOST_PATH = 2000;
-const Path = Type.String({ minLength: 1, maxLength: MOST_PATH });
+const MAX_PATH = 2000;
+const Path = Type.String({ minLength: 1, maxLength: MAX_PATH });
 export const FreeableId = Type.String({ pattern: '^[a-z-]{1,40}$' });
 
 export const FreeableShape = closed({
@@ -29,7 +29,7 @@ export const FreeableShape = closed({
   id: FreeableId,
   bytes: Bytes,
   /** Where it lies, the largest first, with a backslash in front. */
-  places: Type.Array(closed({ path: Path, bytes: Bytes }), { maxItems: MOST_PLACES }),
+  places: Type.Array(closed({ path: Path, bytes: Bytes }), { maxItems: MAX_PLACES }),
 });
 export const MovableShape = closed({
   path: Path,
@@ -63,14 +63,14 @@ export function freeableIn(
     const bytes = places.reduce((sum, one) => sum + one.bytes, 0);
     if (bytes < LEAST) return [];
     places.sort((a, b) => b.bytes - a.bytes);
-    const told = places.slice(0, MOST_PLACES).map((one) => ({ ...one, path: cut(one.path) }));
+    const told = places.slice(0, MAX_PLACES).map((one) => ({ ...one, path: cut(one.path) }));
     return [{ id: rule.id, bytes, places: told }];
   });
   goes.sort((a, b) => b.bytes - a.bytes);
   return { goes, moves: movable(tree, taken, new Set(goes.map(({ id }) => id))) };
 }
 
-const cut = (path: string): string => firstCharacters(path, MOST_PATH / 2);
+const cut = (path: string): string => firstCharacters(path, MAX_PATH / 2);
 
 type Places = Freeable['places'];
 
@@ -149,7 +149,7 @@ function movable(tree: HoldingsTree, taken: Taken, going: ReadonlySet<string>): 
       .sort((a, b) => tree.folder(b).bytes - tree.folder(a).bytes)
       // A document may name a folder twice: it goes by its path, which is then one folder's only.
       .filter((place) => !seen.has(told(place)) && seen.add(told(place)))
-      .slice(0, MOST_MOVABLE)
+      .slice(0, MAX_MOVABLE)
       .map((place) => {
         const { bytes, files } = tree.folder(place);
         const within = Object.entries(taken.within(place))

@@ -15,8 +15,8 @@ import { soundExfatBoot } from '../volumes/exfat';
 import { NtfsDamage } from '../volumes/ntfs/volume';
 import {
   HOLDINGS_FORMAT,
-  MOST_FILES,
-  MOST_FOLDERS,
+  MAX_FILES,
+  MAX_FOLDERS,
   type Holdings,
   type ReadHoldings,
   type VolumeHoldings,
@@ -28,9 +28,9 @@ import { ntfsHoldings } from './ntfsWalk';
 
 /** Share of the reading that the survey is, the rest are the holdings. */
 const SURVEY_SHARE = 0.4;
-const MOST_VOLUMES = 16;
+const MAX_VOLUMES = 16;
 /** Folders and files that are named of all volumes together: with the survey they are sent in one body. */
-const MOST_NAMED = { folders: 12_000, files: 4000 };
+const MAX_NAMED = { folders: 12_000, files: 4000 };
 
 /** A disk image's survey, and what fills its volumes where that could be read. */
 export interface ImageRead {
@@ -70,10 +70,10 @@ async function volumesOf(
   const image = await openImage(file, beside);
   if (!image.ok) return { volumes: [], notes: [] };
   const disk = survey.disks[0]!;
-  const asked = disk.partitions.filter(isAsked).slice(0, MOST_VOLUMES);
+  const asked = disk.partitions.filter(isAsked).slice(0, MAX_VOLUMES);
   const most = {
-    folders: Math.min(MOST_FOLDERS, Math.floor(MOST_NAMED.folders / asked.length)),
-    files: Math.min(MOST_FILES, Math.floor(MOST_NAMED.files / asked.length)),
+    folders: Math.min(MAX_FOLDERS, Math.floor(MAX_NAMED.folders / asked.length)),
+    files: Math.min(MAX_FILES, Math.floor(MAX_NAMED.files / asked.length)),
   };
   const volumes: VolumeHoldings[] = [];
   const notes: string[] = [];
@@ -116,7 +116,7 @@ export async function holdingsOf(
   sectorSize: number,
   {
     progress = () => {},
-    most = { folders: MOST_FOLDERS, files: MOST_FILES },
+    most = { folders: MAX_FOLDERS, files: MAX_FILES },
   }: { progress?: (share: number) => void; most?: GatherOptions['most'] } = {},
 ): Promise<ReadHoldings> {
   const first = await source.read(0, 512);

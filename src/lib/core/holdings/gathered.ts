@@ -1,6 +1,6 @@
 import { bucketOf, monthTexts } from './months';
 import { dayText } from './days';
-import { MOST_DEPTH, type HeldFile, type HeldFolder, type HeldMonth } from './document';
+import { MAX_DEPTH, type HeldFile, type HeldFolder, type HeldMonth } from './document';
 
 /** What a walk through a volume found, folder by folder: arrays by the folder's number, since there may be millions. */
 export interface Walked {
@@ -65,7 +65,7 @@ export async function gathered(
     // A small folder has none but small ones; what lies too deep is in the last that is named.
     if (within === undefined || (within !== null && bytes[folder]! < least)) continue;
     const deep = within === null ? 0 : depth[within]! + 1;
-    if (deep > MOST_DEPTH) continue;
+    if (deep > MAX_DEPTH) continue;
     depth.push(deep);
     places.set(folder, folders.length);
     const name = folder === root ? '' : await walked.nameOf(folder);

@@ -1,5 +1,5 @@
 import { dayText } from './days';
-import { MOST_MONTHS, type HeldMonth } from './document';
+import { MAX_MONTHS, type HeldMonth } from './document';
 
 /** For each day (`days.ts`) its month, counted from January 1980; looked up, since every file asks for two. */
 const BUCKETS = (() => {
@@ -28,7 +28,7 @@ export function monthTexts(sums: {
     const [changed, files] = [sums.changed[bucket]!, sums.files[bucket]!];
     if (created > 0 || changed > 0) told.push({ month: monthText(bucket), created, changed, files });
   });
-  const old = told.splice(0, Math.max(0, told.length - MOST_MONTHS));
+  const old = told.splice(0, Math.max(0, told.length - MAX_MONTHS));
   for (const { created, changed, files } of old) {
     told[0]!.created += created;
     told[0]!.changed += changed;

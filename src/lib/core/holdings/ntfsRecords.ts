@@ -29,7 +29,7 @@ const FLAG = { used: 1, folder: 2 } as const;
 export const NAME_AT = 0x42;
 /** A name of eight and three characters beside the real one. */
 export const SHORT_NAME = 2;
-const MOST_CLUSTERS = 2 ** 40;
+const MAX_CLUSTERS = 2 ** 40;
 
 /**
  * Reads file records one after the other into the same place. What it goes by are runs and names alone (domain facts 4): sizes that a
@@ -145,7 +145,7 @@ export class RecordReader {
         return -1;
       let length = 0;
       for (let i = lengthBytes; i > 0; i--) length = length * 256 + bytes[at + i]!;
-      if (length === 0 || length > MOST_CLUSTERS) return -1;
+      if (length === 0 || length > MAX_CLUSTERS) return -1;
       if (offsetBytes > 0) clusters += length;
       if (clusters > this.volumeClusters) return -1;
       at += 1 + lengthBytes + offsetBytes;

@@ -17,9 +17,9 @@ const OWN_RECORDS = 24;
 /** Bytes of the file table that are read at once. */
 const PIECE = 2 ** 22;
 /** What is remembered of a record takes some 25 bytes. */
-const MOST_RECORDS = 8_000_000;
+const MAX_RECORDS = 8_000_000;
 /** Names of folders that are remembered; those beyond are read again where they are told. */
-const MOST_NAMES = 64 * 2 ** 20;
+const MAX_NAMES = 64 * 2 ** 20;
 /** Files from this size on are looked at for the largest. */
 const LARGE = 2 ** 20;
 const USED = 1;
@@ -45,8 +45,8 @@ export async function ntfsHoldings(
   const volume = await NtfsVolume.open(source, boot);
   const table = await volume.stream(RECORD.mft, ATTRIBUTE.data);
   const records = Math.floor(table.size / boot.recordSize);
-  if (records > MOST_RECORDS)
-    throw new NtfsDamage(`it has room for ${records} files, and no more than ${MOST_RECORDS} are looked at`);
+  if (records > MAX_RECORDS)
+    throw new NtfsDamage(`it has room for ${records} files, and no more than ${MAX_RECORDS} are looked at`);
   const pass = new TablePass(records, boot.clusterSize, boot.clusters);
   const reader = new RecordReader(boot.recordSize, boot.clusters);
   const length = records * boot.recordSize;
@@ -133,7 +133,7 @@ class TablePass {
 
   private remember(folder: number, raw: Uint8Array, { nameAt, nameUnits }: RecordFacts): void {
     const end = this.namesEnd + 1 + 2 * nameUnits;
-    if (end > MOST_NAMES) return;
+    if (end > MAX_NAMES) return;
     if (end > this.names.length) {
       const more = new Uint8Array(2 * this.names.length);
       more.set(this.names);

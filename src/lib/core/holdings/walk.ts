@@ -33,8 +33,8 @@ export interface ChainedVolume {
   entriesIn: (folder: Uint8Array) => Generator<Entry>;
 }
 
-const MOST_FOLDERS_WALKED = 500_000;
-const MOST_ENTRIES = 5_000_000;
+const MAX_FOLDERS_WALKED = 500_000;
+const MAX_ENTRIES = 5_000_000;
 const LARGE = 2 ** 20;
 
 /**
@@ -53,16 +53,16 @@ export async function walkFolders(
   for (let at = 0; at < folders.length; at++) {
     const folder = folders[at]!;
     const read = await volume.bytesOf(folder.place);
-    if (!read || entries > MOST_ENTRIES) {
+    if (!read || entries > MAX_ENTRIES) {
       unread++;
       continue;
     }
     folder.bytes += read.clusters * volume.clusterSize;
     for (const entry of volume.entriesIn(read.bytes)) {
-      if (++entries > MOST_ENTRIES) break;
+      if (++entries > MAX_ENTRIES) break;
       if (entry.folder) {
         const { cluster } = entry.place;
-        if (seen.has(cluster) || folders.length >= MOST_FOLDERS_WALKED) unread++;
+        if (seen.has(cluster) || folders.length >= MAX_FOLDERS_WALKED) unread++;
         else
           folders.push({ name: entry.name, parent: at, bytes: 0, files: 0, newest: 0, place: entry.place });
         seen.add(cluster);

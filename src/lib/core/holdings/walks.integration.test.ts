@@ -3,7 +3,7 @@ import { linkSync, mkdirSync, rmSync, truncateSync, utimesSync, writeFileSync } 
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { makeVolume } from '../../../../scripts/test/volume';
-import { freshFolder, say } from '../bench/test/mounted';
+import { freshFolder, say } from '../executor/test/mounted';
 import { fileSource } from '../test/source';
 import { recogniseVolume } from '../volumes';
 import { accountsOf } from './accounts';

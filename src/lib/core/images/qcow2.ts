@@ -9,8 +9,8 @@ import { ImageDamage, inFile, type ByteSource } from './source';
 const MAGIC = 0x514649fb; // "QFI" and 0xFB
 /** Bounds of the format: clusters of 512 B to 2 MiB; QEMU's own bound of the first table is 32 MiB. */
 const CLUSTER_BITS = { least: 9, most: 21 };
-const MOST_L1_BYTES = 32 * 2 ** 20;
-const MOST_BYTES = 2 ** 50;
+const MAX_L1_BYTES = 32 * 2 ** 20;
+const MAX_BYTES = 2 ** 50;
 /** Of the features that a reader must know. */
 const FEATURE = { dirty: 1n, corrupt: 2n, externalData: 4n, compression: 8n, extendedL2: 16n } as const;
 /** Bits 9 to 55 of a table's entry are a place in the file; bit 62 marks a compressed cluster, bit 0 one of zeros. */
@@ -48,7 +48,7 @@ async function open(source: ByteSource): Promise<Outcome<ByteSource>> {
   const l1At = Number(header.getBigUint64(40));
   if (clusterBits < CLUSTER_BITS.least || clusterBits > CLUSTER_BITS.most)
     throw new Broken('its cluster size is impossible');
-  if (size === 0 || size > MOST_BYTES) throw new Broken('the size it gives is impossible');
+  if (size === 0 || size > MAX_BYTES) throw new Broken('the size it gives is impossible');
 
   if (header.getBigUint64(8) !== 0n) {
     return refused(
@@ -81,7 +81,7 @@ async function open(source: ByteSource): Promise<Outcome<ByteSource>> {
   const perTable = clusterSize / 8;
   const clusters = Math.ceil(size / clusterSize);
   const tables = Math.ceil(clusters / perTable);
-  if (tables > l1Entries || l1Entries * 8 > MOST_L1_BYTES) throw new Broken('its first table is impossible');
+  if (tables > l1Entries || l1Entries * 8 > MAX_L1_BYTES) throw new Broken('its first table is impossible');
   if (l1At % clusterSize !== 0) throw new Broken('its first table has no place');
   const l1 = viewOf(await source.read(l1At, tables * 8));
   const file = inFile(source);

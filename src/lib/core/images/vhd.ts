@@ -4,10 +4,10 @@ import { checkedSource, inFile, ReadBeyondEnd, type ByteSource } from './source'
 
 const SECTOR = 512;
 /** The format's own bound, 2,040 GiB (domain facts 11). */
-const MOST_BYTES = 2040 * 2 ** 30;
-const MOST_BLOCK = 2 ** 28;
+const MAX_BYTES = 2040 * 2 ** 30;
+const MAX_BLOCK = 2 ** 28;
 /** Bytes of the block table: usual blocks of 2 MiB need 4 MiB for the largest disk. */
-const MOST_TABLE = 64 * 2 ** 20;
+const MAX_TABLE = 64 * 2 ** 20;
 const ABSENT = 0xffffffff;
 const TYPE = { fixed: 2, dynamic: 3, differencing: 4 } as const;
 
@@ -34,8 +34,7 @@ export async function openVhd(source: ByteSource): Promise<Outcome<ByteSource>> 
   if (!footer) return broken('the checksum of its footer is wrong');
   const size = Number(footer.getBigUint64(48));
   const type = footer.getUint32(60);
-  if (size === 0 || size % SECTOR !== 0 || size > MOST_BYTES)
-    return broken('the size it gives is impossible');
+  if (size === 0 || size % SECTOR !== 0 || size > MAX_BYTES) return broken('the size it gives is impossible');
   if (type === TYPE.differencing) {
     return failure({
       code: 'vhd-differencing',
@@ -71,9 +70,9 @@ async function openDynamic(
   const tableAt = Number(view.getBigUint64(16));
   const entries = view.getUint32(28);
   const blockSize = view.getUint32(32);
-  const powerOfTwo = blockSize >= SECTOR && (blockSize & (blockSize - 1)) === 0 && blockSize <= MOST_BLOCK;
+  const powerOfTwo = blockSize >= SECTOR && (blockSize & (blockSize - 1)) === 0 && blockSize <= MAX_BLOCK;
   const blocks = Math.ceil(size / blockSize);
-  if (!powerOfTwo || entries < blocks || blocks * 4 > MOST_TABLE)
+  if (!powerOfTwo || entries < blocks || blocks * 4 > MAX_TABLE)
     return broken('its block table is impossible');
   const table = viewOf(await source.read(tableAt, blocks * 4));
   const file = inFile(source);

@@ -22,7 +22,7 @@ const ITEM = {
 } as const;
 const HAS_PARENT = 2;
 /** MS-VHDX: 64 TiB, blocks of 1 to 256 MiB, 2^23 sectors to a sector-bitmap block. */
-const MOST_BYTES = 64 * 2 ** 40;
+const MAX_BYTES = 64 * 2 ** 40;
 const SECTORS_PER_CHUNK = 2 ** 23;
 const PRESENT = 6;
 
@@ -189,7 +189,7 @@ async function metadata(
     blockSize >= MIB &&
     blockSize <= 256 * MIB &&
     size > 0 &&
-    size <= MOST_BYTES &&
+    size <= MAX_BYTES &&
     size % sectorSize === 0;
   if (!plausible) throw new Broken('its metadata holds impossible values');
   return {

@@ -5,12 +5,12 @@ import { joined } from './joined';
 import { mappedDisk, type Place } from './mapped';
 import { Recent } from './recent';
 import { checkedSource, ImageDamage, inFile, type ByteSource } from './source';
-import { MOST_DESCRIPTOR, parseVmdkDescriptor, type VmdkDescriptor } from './vmdkDescriptor';
+import { MAX_DESCRIPTOR, parseVmdkDescriptor, type VmdkDescriptor } from './vmdkDescriptor';
 
 const SECTOR = 512;
-const MOST_BYTES = 2 ** 50;
-const MOST_DIRECTORY = 32 * 2 ** 20;
-const MOST_GRAIN = 2 ** 16;
+const MAX_BYTES = 2 ** 50;
+const MAX_DIRECTORY = 32 * 2 ** 20;
+const MAX_GRAIN = 2 ** 16;
 const FLAG = { newlines: 1, zeroGrains: 4, compressed: 0x10000, markers: 0x20000 } as const;
 const HEADER_BYTES = 79;
 const CACHED_TABLES = 256;
@@ -66,7 +66,7 @@ async function open(source: ByteSource, beside: Beside): Promise<Outcome<ByteSou
     }
     return success(sparse.open());
   }
-  const bytes = await source.read(0, Math.min(source.size, MOST_DESCRIPTOR));
+  const bytes = await source.read(0, Math.min(source.size, MAX_DESCRIPTOR));
   const descriptor = parseVmdkDescriptor(new TextDecoder().decode(bytes));
   if (!descriptor || descriptor.extents.length === 0) throw new Broken('its description names no pieces');
   return notRead(descriptor) ?? openPieces(descriptor, beside);
@@ -101,7 +101,7 @@ async function openPieces({ extents }: VmdkDescriptor, beside: Beside): Promise<
   const pieces: ByteSource[] = [];
   for (const { kind, file, sectors, first } of extents) {
     const size = sectors * SECTOR;
-    if (size === 0 || size > MOST_BYTES) throw new Broken('a piece of it has an impossible size');
+    if (size === 0 || size > MAX_BYTES) throw new Broken('a piece of it has an impossible size');
     const source = beside(file);
     if (kind === 'zero' || source === null)
       pieces.push(checkedSource(size, async (_, length) => new Uint8Array(length)));
@@ -118,7 +118,7 @@ async function openPieces({ extents }: VmdkDescriptor, beside: Beside): Promise<
     }
   }
   const disk = joined(pieces);
-  if (disk.size > MOST_BYTES) throw new Broken('the size it gives is impossible');
+  if (disk.size > MAX_BYTES) throw new Broken('the size it gives is impossible');
   return success(disk);
 }
 
@@ -146,17 +146,17 @@ async function readSparse(source: ByteSource): Promise<Sparse> {
   if ((flags & FLAG.newlines) !== 0 && latin1(bytes.subarray(73, 77)) !== '\n \r\n')
     throw new Broken('it was changed by a transfer as text');
   const powerOfTwo =
-    grainSectors >= 1 && grainSectors <= MOST_GRAIN && Number.isInteger(Math.log2(grainSectors));
-  if (size === 0 || size > MOST_BYTES || !powerOfTwo || perTable === 0 || perTable > 4096)
+    grainSectors >= 1 && grainSectors <= MAX_GRAIN && Number.isInteger(Math.log2(grainSectors));
+  if (size === 0 || size > MAX_BYTES || !powerOfTwo || perTable === 0 || perTable > 4096)
     throw new Broken('its header holds impossible values');
   const grainBytes = grainSectors * SECTOR;
   const tables = Math.ceil(size / (grainBytes * perTable));
-  if (tables * 4 > MOST_DIRECTORY) throw new Broken('its directory is impossible');
+  if (tables * 4 > MAX_DIRECTORY) throw new Broken('its directory is impossible');
 
   const [descriptorAt, descriptorSectors] = [u64(28), u64(36)];
   let descriptor: VmdkDescriptor | null = null;
   if (descriptorAt !== 0 && descriptorSectors !== 0) {
-    const length = Math.min(descriptorSectors * SECTOR, MOST_DESCRIPTOR);
+    const length = Math.min(descriptorSectors * SECTOR, MAX_DESCRIPTOR);
     const words = new TextDecoder().decode(await source.read(descriptorAt * SECTOR, length));
     const [described = ''] = words.split('\0', 1);
     descriptor = parseVmdkDescriptor(described);

@@ -17,9 +17,9 @@ export interface VmdkDescriptor {
 }
 
 /** A description is some hundred bytes long; longer texts, and more lines than these, are none. */
-export const MOST_DESCRIPTOR = 256 * 1024;
-const MOST_LINES = 4096;
-const MOST_EXTENTS = 1024;
+export const MAX_DESCRIPTOR = 256 * 1024;
+const MAX_LINES = 4096;
+const MAX_EXTENTS = 1024;
 const KIND: Record<string, VmdkExtent['kind']> = {
   FLAT: 'flat',
   VMFS: 'flat',
@@ -32,8 +32,8 @@ export const isVmdkDescriptor = (text: string): boolean => /^\s*# Disk Descripto
 /** Reads the text that describes a disk; null where it can't be one. Names in it are names only, never paths. */
 export function parseVmdkDescriptor(text: string): VmdkDescriptor | null {
   if (!isVmdkDescriptor(text)) return null;
-  const lines = text.split(/\r?\n/, MOST_LINES + 1);
-  if (lines.length > MOST_LINES) return null;
+  const lines = text.split(/\r?\n/, MAX_LINES + 1);
+  if (lines.length > MAX_LINES) return null;
   const values = new Map<string, string>();
   for (const line of lines) {
     const at = line.indexOf('=');
@@ -50,7 +50,7 @@ export function parseVmdkDescriptor(text: string): VmdkDescriptor | null {
     if (!found) continue;
     const [, sectors, word, path = '', first = '0'] = found;
     const kind = KIND[word!];
-    if (!kind || extents.length === MOST_EXTENTS) return null;
+    if (!kind || extents.length === MAX_EXTENTS) return null;
     const file = path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
     extents.push({ sectors: Number(sectors), kind, file, first: Number(first) });
   }

@@ -3,7 +3,7 @@ import { bytesOf } from '../disk';
 import { follow, surveyAt } from '../drawing';
 import { taskOf, type Task } from '../planning';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
-import { certain } from '../problem';
+import { unwrap } from '../problem';
 import { proveLayout } from '../proof';
 import { machineOf, type SurveyDocument } from '../survey';
 import { diskSpec, surveyWith, type DiskSpec, type PartitionSpec } from '../survey/sketch';
@@ -24,7 +24,7 @@ function beside(
   return { ...survey, disks: [survey.disks[0]!, disk] };
 }
 const taskFor = (survey: SurveyDocument, kit = 'offline-mover', partition = 1): Task =>
-  certain(taskOf(machineOf(survey), { survey, disk: 0, goal: { partition, max: true }, kits: [kit] }));
+  unwrap(taskOf(machineOf(survey), { survey, disk: 0, goal: { partition, max: true }, kits: [kit] }));
 const C: PartitionSpec = { role: 'windows', size: 100 * 1024, used: 95 * 1024, letter: 'C' };
 const D: PartitionSpec = { role: 'data', size: 50 * 1024, used: 20 * 1024, letter: 'D' };
 const surveyOf = (partitions: PartitionSpec[], spec: Partial<DiskSpec> = {}) =>
@@ -104,7 +104,7 @@ describe('a plan that brings everything to a new disk', () => {
 
   it('has a sheet whose lines work on the new disk alone, and a proof that holds once everything is there', () => {
     for (const { id, survey, task, kit, drawing, left } of moved) {
-      const sheet = certain(makeSheet(task, kit, drawing));
+      const sheet = unwrap(makeSheet(task, kit, drawing));
       expect(sheet.disk.serial, id).toBe('GT-TEST-0002');
       for (const { script } of stepsOf(sheet))
         if (script) expect(script.text, id).toContain("-eq 'GT-TEST-0002'");
@@ -114,7 +114,7 @@ describe('a plan that brings everything to a new disk', () => {
         one.letter = promised.letter;
         one.active = task.from!.partitions.find(({ number }) => number === one.number)!.active;
       }
-      const proof = certain(proveLayout(sheet, survey, { ...after, takenAt: '2026-12-01T10:00:00Z' }));
+      const proof = unwrap(proveLayout(sheet, survey, { ...after, takenAt: '2026-12-01T10:00:00Z' }));
       expect(
         proof.differences.filter(({ grade }) => grade !== 'explained'),
         id,
@@ -128,7 +128,7 @@ describe('a plan that brings everything to a new disk', () => {
       ).toEqual(volumes.map(({ number }) => bytesOf(task.from!, onOld(number))));
       // Without one of them it does not hold.
       after.disks[1]!.partitions.pop();
-      const short = certain(proveLayout(sheet, survey, { ...after, takenAt: '2026-12-01T10:00:00Z' }));
+      const short = unwrap(proveLayout(sheet, survey, { ...after, takenAt: '2026-12-01T10:00:00Z' }));
       expect(short.verdict, id).toBe('lost');
     }
   });
@@ -137,7 +137,7 @@ describe('a plan that brings everything to a new disk', () => {
     const { task, kit, drawing } = moved.find(({ task: { disk } }) => disk.table === 'gpt')!;
     const [table, ...rest] = drawing.steps;
     const byWindows = { ...drawing, steps: [{ ...table!, tool: 'windows' }, ...rest] };
-    const [{ script } = { script: null }] = stepsOf(certain(makeSheet(task, kit, byWindows)));
+    const [{ script } = { script: null }] = stepsOf(unwrap(makeSheet(task, kit, byWindows)));
     const empty = { ...task.disk, partitions: [] };
     const fresh = () => {
       const machine = machineWith(
@@ -168,8 +168,8 @@ describe('a plan that brings everything to a new disk', () => {
 
 it('nothing is started from a disk that held no Windows: there is no start to be checked', () => {
   const survey = surveyOf([D, { ...D, letter: 'E' }]);
-  const onto = certain(ontoDisk(taskFor(beside(survey, 2 * survey.disks[0]!.sectors)), 1));
-  expect(certain(planOnto(onto)).intents.map(({ verb }) => verb)).toEqual([
+  const onto = unwrap(ontoDisk(taskFor(beside(survey, 2 * survey.disks[0]!.sectors)), 1));
+  expect(unwrap(planOnto(onto)).intents.map(({ verb }) => verb)).toEqual([
     'make-table',
     'clone',
     'extend',
@@ -206,14 +206,14 @@ describe('a disk that nothing can be brought to', () => {
   });
 
   it('is no larger', () => {
-    const onto = certain(ontoDisk(taskFor(beside(survey, survey.disks[0]!.sectors)), 1));
+    const onto = unwrap(ontoDisk(taskFor(beside(survey, survey.disks[0]!.sectors)), 1));
     expect(planOnto(onto)).toMatchObject({ ok: false, problems: [{ code: 'no-room' }] });
   });
 
   it('is asked for by Windows alone, which clones nothing', () => {
-    const onto = certain(ontoDisk(taskFor(beside(survey, twice), 'windows-only'), 1));
+    const onto = unwrap(ontoDisk(taskFor(beside(survey, twice), 'windows-only'), 1));
     const kit = onto.kits[0]!;
-    const steps = certain(planOnto(onto)).intents.map((intent, i) => ({
+    const steps = unwrap(planOnto(onto)).intents.map((intent, i) => ({
       id: `s${i}`,
       intent,
       tool: null,

@@ -3,7 +3,7 @@ import { follow } from '../drawing';
 import type { Found } from '../holdings';
 import { taskOf, type GoalOptions } from '../planning';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
-import { certain } from '../problem';
+import { unwrap } from '../problem';
 import { machineOf, type SurveyDocument } from '../survey';
 import { diskSpec, surveyWith, type DiskSpec, type PartitionSpec } from '../survey/sketch';
 import { bytesOf } from '../disk';
@@ -40,7 +40,7 @@ const foundWith = (moves: [path: string, gib: number, goes?: number][]): Found =
 });
 
 function waysOn(survey: SurveyDocument, found: Found | null = null, options: GoalOptions = {}) {
-  const task = certain(
+  const task = unwrap(
     taskOf(machineOf(survey), { survey, disk: 0, goal: { partition: 1, max: true }, ...options }),
   );
   const ways = otherWays({ task, kit: task.kits[0]!, found });
@@ -161,7 +161,7 @@ describe('the table', () => {
 
 it('nothing is offered where nobody may touch the disk, and everything has whole sentences', () => {
   for (const { id, survey, ask } of SITUATIONS) {
-    const task = certain(taskOf(machineOf(survey), { survey, disk: 0, ...ask }));
+    const task = unwrap(taskOf(machineOf(survey), { survey, disk: 0, ...ask }));
     const ways = otherWays({ task, kit: task.kits[0]!, found: null });
     const blocked = task.blocks.some(({ code }) => code !== 'cannot-grow');
     expect(ways.length > 0, id).toBe(!blocked);

@@ -11,7 +11,7 @@ import { byPreference } from './order';
 import { frontOf, largestOf, kitProblemOf, type KitFront, type KitProblem } from './problem';
 import type { RoutesRequest } from './request';
 import { routeOf, RouteShape } from './route';
-import { MOST_STEPS } from './search/search';
+import { MAX_STEPS } from './search/search';
 import { outOfReach, stoppedByFileSystem } from './stopped';
 import { taskOf, type Task } from './task';
 import { limitOf } from './ways';
@@ -45,11 +45,11 @@ export interface Planning {
 
 const MILLISECONDS = 2000;
 /** Skeletons for each kit: counted, so that the same request gets the same answer; time is only the last resort. */
-const MOST_NODES = 1100;
+const MAX_NODES = 1100;
 /** The same on disks with more partitions than the search sees, where it promises nothing. */
-const MOST_NODES_BEYOND = 300;
+const MAX_NODES_BEYOND = 300;
 
-const mostNodes = ({ whole }: KitProblem): number => (whole ? MOST_NODES : MOST_NODES_BEYOND);
+const mostNodes = ({ whole }: KitProblem): number => (whole ? MAX_NODES : MAX_NODES_BEYOND);
 
 /**
  * Plans for a checked survey: all unbeaten routes of each kit (domain facts 8, docs/planner.md). The same
@@ -77,7 +77,7 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const milliseconds = planning.milliseconds ?? MILLISECONDS;
   const budgetFor = (kitProblem: KitProblem, share: number, kits: number) => ({
     nodes: Math.floor((planning.nodes ?? mostNodes(kitProblem)) * share),
-    steps: planning.steps ?? MOST_STEPS,
+    steps: planning.steps ?? MAX_STEPS,
     stopped: () => {
       const spent = Date.now() - began;
       planning.progress?.(Math.min(0.99, spent / milliseconds), task.kits[kits - 1]!.id);
@@ -147,7 +147,7 @@ export function largestSizes(task: Task): Record<string, number> {
       if (!growsWith(task, kit)) return [kit.id, found];
       const kitProblem = kitProblemOf(task, kit);
       const nodes = mostNodes(kitProblem) * LARGEST_SHARE;
-      const budget = { nodes, steps: MOST_STEPS, stopped: () => Date.now() > until };
+      const budget = { nodes, steps: MAX_STEPS, stopped: () => Date.now() > until };
       const { bytes } = largestOf(kitProblem, budget);
       return [kit.id, Math.max(found, Math.min(limitOf(task, kit), bytes))];
     }),

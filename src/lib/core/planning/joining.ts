@@ -8,7 +8,7 @@ import { after, type Asked } from './asked';
 
 /** Data volumes that are looked at, and of those together, at the most: nobody joins more, and each is a search of its own. */
 const MOST = 12;
-const MOST_TOGETHER = 3;
+const MAX_TOGETHER = 3;
 
 /**
  * The ways with data volumes joined to the target, each by itself in three patterns: the target has the room now; it is extended first, by
@@ -21,7 +21,7 @@ export function joinings(way: Asked, kit: Kit): Asked[] {
   const each = sources.flatMap((source) =>
     Object.values(PATTERNS).flatMap((pattern) => pattern(way, kit, source)),
   );
-  if (sources.length < 2 || sources.length > MOST_TOGETHER) return each;
+  if (sources.length < 2 || sources.length > MAX_TOGETHER) return each;
   const together = sources.reduce<Asked[]>(
     (ways, source) => ways.flatMap((one) => roomNow(one, kit, here(one, source))),
     [way],

@@ -11,12 +11,12 @@ import { ParetoFront } from './search/paretoFront';
 import { UsualBest } from './search/usualBest';
 import { sameCriteria } from './criteria';
 import { searchProblemOf, SMALL_DISK, type SearchProblem } from './search/searchProblem';
-import { MOST_STEPS, prepared, searchFront, type Budget, type Variant } from './search/search';
+import { MAX_STEPS, prepared, searchFront, type Budget, type Variant } from './search/search';
 import { roomInAll, searchLargest, type Offered } from './search/largest';
 import type { Task } from './task';
 
 /** Partitions up to which the search looks at all of them; of larger disks it sees those around the target. */
-export const MOST_PARTITIONS = 12;
+export const MAX_PARTITIONS = 12;
 
 /** The question to one kit, as the search takes it: how much is the most, and which ways lead to a size. */
 export interface KitProblem {
@@ -38,7 +38,7 @@ export function kitProblemOf(task: Task, kit: Kit, narrow = true): KitProblem {
     task,
     ways,
     kit,
-    whole: task.disk.partitions.length <= MOST_PARTITIONS,
+    whole: task.disk.partitions.length <= MAX_PARTITIONS,
     narrow,
     variantsFor: (goal) => ways.flatMap((way) => variantsOf(way, kit, narrow, goal)),
   };
@@ -122,7 +122,7 @@ export function frontOf(
  */
 const stepsBeside = ({ disk }: Task, usual: number): number =>
   disk.partitions.length <= SMALL_DISK
-    ? Math.min(MOST_STEPS, Math.max(6, usual + 2))
+    ? Math.min(MAX_STEPS, Math.max(6, usual + 2))
     : Math.min(6, Math.max(5, usual + 2));
 
 /** The most usual way is looked for first, with a share of the search of its own. */
@@ -216,12 +216,12 @@ function windowOf(
   area: SearchProblem['area'],
 ): { window: Partition[]; area: SearchProblem['area'] } {
   const { partitions } = task.disk;
-  if (partitions.length <= MOST_PARTITIONS) return { window: partitions, area };
+  if (partitions.length <= MAX_PARTITIONS) return { window: partitions, area };
   const index = partitions.indexOf(task.target);
   // Room mostly comes from behind; a frame is looked at whole or not at all.
-  const from = Math.max(0, Math.min(index - LEFT_OF_TARGET, partitions.length - MOST_PARTITIONS));
-  const window = partitions.slice(from, from + MOST_PARTITIONS);
-  const [before, after] = [partitions[from - 1], partitions[from + MOST_PARTITIONS]];
+  const from = Math.max(0, Math.min(index - LEFT_OF_TARGET, partitions.length - MAX_PARTITIONS));
+  const window = partitions.slice(from, from + MAX_PARTITIONS);
+  const [before, after] = [partitions[from - 1], partitions[from + MAX_PARTITIONS]];
   const framed = partitions.some((partition) => partition.kind === 'extended');
   return {
     window: framed ? window.filter((partition) => partition.kind !== 'logical') : window,

@@ -5,7 +5,7 @@ import { bootRepairs, gapsOf, moduleOf, StepShape, type Step, type Verb } from '
 import type { Kit } from '../tools';
 import { TotalsShape, type Evaluated, type Totals } from './evaluate';
 import type { Task } from './task';
-import { whyNotRehearsed } from '../bench/rehearsable';
+import { whyNotRehearsed } from '../executor/rehearsable';
 import { becauseOf } from './because';
 import { titleOf } from './title';
 import { UsualShape } from './usual';

@@ -31,7 +31,7 @@ export interface Shares {
 }
 
 /** Branches looked at before the best so far is taken: far above what any real disk needs. */
-const MOST_BRANCHES = 100_000;
+const MAX_BRANCHES = 100_000;
 /** Guards the lower bound against the rounding of doubles; it only makes the bound weaker. */
 const EPSILON = 1e-6;
 
@@ -74,7 +74,7 @@ export function cheapestShares(givers: readonly Giver[], need: number): Shares |
       [lowest + 1, 1],
     ] as const) {
       for (let slots = from; slots >= least && slots <= most; slots += step) {
-        if (best && (roundedUp(reach(slots)) >= best.bytes || ++branches > MOST_BRANCHES)) break;
+        if (best && (roundedUp(reach(slots)) >= best.bytes || ++branches > MAX_BRANCHES)) break;
         taken[i] = slots;
         descend(i + 1, rest - slots, spent + giver.cost(slots));
         taken[i] = 0;

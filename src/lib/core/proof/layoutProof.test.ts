@@ -2,7 +2,7 @@ import { planRoutes, taskOf, type RoutesRequest } from '../planning';
 import { describe, expect, it } from 'vitest';
 import { drawingOf, follow, surveyAt } from '../drawing';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
-import { certain } from '../problem';
+import { unwrap } from '../problem';
 import { machineOf, type SurveyDocument } from '../survey';
 import { clinic } from '../test/clinic';
 import { GIB } from '../units';
@@ -117,7 +117,7 @@ describe('a layout proof', () => {
     expect(remade).toMatchObject({ remade: true, id: null });
     recovery.id = '11111111-2222-4333-8444-555555555555';
     const said = (before = clinic()) => {
-      const proof = certain(proveLayout(sheet, before, after));
+      const proof = unwrap(proveLayout(sheet, before, after));
       return proof.differences.map(({ grade, what }) => `${grade} ${what}`);
     };
     expect(said()).toContain('explained Recovery, GUID');

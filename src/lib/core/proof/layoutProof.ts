@@ -351,7 +351,7 @@ function compareAttributes(
 }
 
 /** Windows writes to its volume all the time; a data volume that holds much less than before has lost something. */
-const LEAST_KEPT = 0.98;
+const MIN_KEPT = 0.98;
 
 function compareVolume(promised: PromisedPartition, found: Partition, tally: Tally): void {
   const { number, name } = promised;
@@ -409,7 +409,7 @@ function compareVolume(promised: PromisedPartition, found: Partition, tally: Tal
   compareEncryption(promised, volume.encryption, tally);
   const data = promised.role === 'data' || promised.role === 'windows';
   if (!data || promised.used === null || volume.used === null) return;
-  if (volume.used < promised.used * LEAST_KEPT) {
+  if (volume.used < promised.used * MIN_KEPT) {
     tally.differs(
       'look',
       number,

@@ -24,7 +24,7 @@ export interface MeasuredRate {
 }
 
 /** Below this nothing can be said of a rate: starting a tool takes longer than copying. Bytes. */
-const LEAST_BYTES = 256 * MIB;
+const MIN_BYTES = 256 * MIB;
 
 /**
  * What was measured on a sheet, where copying was waited for and nothing else was: not the image backup, which goes to
@@ -37,7 +37,7 @@ export function measuredOn(job: number, sheet: WorkSheet, ticks: readonly Tick[]
     const part = sheet.runs.flatMap((run) => run.parts).find((one) => one.commit?.id === item.id);
     const copying = part ? part.steps.reduce((sum, step) => sum + step.waiting.high, 0) : item.waiting.high;
     const restarts = item.waiting.high > copying;
-    if (tick?.outcome !== 'done' || !tick.seconds || item.bytes < LEAST_BYTES || restarts) return [];
+    if (tick?.outcome !== 'done' || !tick.seconds || item.bytes < MIN_BYTES || restarts) return [];
     return {
       job,
       title: item.title,

@@ -1,7 +1,7 @@
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import { describe, expect, it } from 'vitest';
 import { planRoutes, taskOf, type GoalOptions } from '../planning';
-import { certain } from '../problem';
+import { unwrap } from '../problem';
 import { machineOf } from '../survey';
 import { diskSpec, surveyWith, type PartitionSpec } from '../survey/sketch';
 import { GIB } from '../units';
@@ -27,7 +27,7 @@ function tried(
   const size = partitions.reduce((sum, one) => sum + one.size, 2);
   const survey = surveyWith(diskSpec({ size }, partitions));
   const request = { survey, disk: 0, goal: { partition: 1, max: true }, ...options };
-  const task = certain(taskOf(machineOf(survey), request));
+  const task = unwrap(taskOf(machineOf(survey), request));
   const outcome = carryOutAll(task, task.kits[0]!, intents);
   return { task, outcome, says: outcome.ok ? '' : outcome.problems[0]!.message };
 }
@@ -49,7 +49,7 @@ describe('joining a volume', () => {
     const [target, source] = disks[0]!.partitions;
     const outside = [{ name: 'stick', bytes: 99 * GIB }];
     const asked = { survey, disk: 0, goal: { partition: 1, grow: 90 * GIB }, mayJoin: [2], outside };
-    const { routes } = certain(planRoutes(asked));
+    const { routes } = unwrap(planRoutes(asked));
     expect(new Set(routes.map(({ kit }) => kit)).size).toBe(3);
     for (const { steps } of routes) {
       expect(usedAsLeft(disks[0]!, steps, target!)).toBe(110 * GIB);

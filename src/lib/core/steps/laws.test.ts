@@ -7,7 +7,7 @@ import { ontoDisk, planOnto } from '../newDisk';
 import { otherWays, stepsWith } from '../otherWays';
 import { planRoutes, taskOf, type Route, type Task } from '../planning';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
-import { certain } from '../problem';
+import { unwrap } from '../problem';
 import { machineOf } from '../survey';
 import { hasTool, type Kit } from '../tools';
 import { GIB } from '../units';
@@ -87,12 +87,12 @@ function ontoLarger({ survey, ask }: (typeof SITUATIONS)[number]): { task: Task;
 const samples: Sample[] = SITUATIONS.flatMap((situation) => {
   const { id, survey, ask } = situation;
   const request = { survey, disk: 0, ...ask };
-  const answer = certain(planRoutes(request, { nodes: 300 }));
-  const task = certain(taskOf(machineOf(survey), request));
+  const answer = unwrap(planRoutes(request, { nodes: 300 }));
+  const task = unwrap(taskOf(machineOf(survey), request));
   const here = [...answer.routes, ...drawnOn(task)].map((route) => ({ task, route }));
   return [...here, ...ontoLarger(situation)].flatMap(({ task, route }) => {
     const layouts = route.steps.reduce(
-      (along, step) => [...along, certain(applyStep(task.disk, along.at(-1)!, step))],
+      (along, step) => [...along, unwrap(applyStep(task.disk, along.at(-1)!, step))],
       [layoutOf(task.disk, task.outside)],
     );
     const kit = task.kits.find((one) => one.id === route.kit)!;
@@ -126,7 +126,7 @@ describe.each(VERBS)('%s', (verb) => {
   it('comes to the same by its intent as in the route that was found: one engine prices both', () => {
     for (const sample of of(verb)) {
       const { task, kit, before, step } = sample;
-      const priced = certain(resolve({ terms: task, kit, layout: before }, intentOf(sample)));
+      const priced = unwrap(resolve({ terms: task, kit, layout: before }, intentOf(sample)));
       const { tool, seconds, exposedSeconds, why, ...bare } = step;
       expect(priced.step, where(sample)).toEqual(bare);
       expect([why.length > 0, seconds.low <= seconds.high, exposedSeconds.high <= seconds.high]).toEqual([

@@ -5,7 +5,7 @@ import { tableFacts } from './machine';
 import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './document';
 
 /** Of a whole machine. Twenty disks with 128 each have fewer. */
-const MOST_PARTITIONS = 4096;
+const MAX_PARTITIONS = 4096;
 
 /**
  * What a schema cannot say: the document has the right form, but do its figures fit each other? An empty
@@ -13,8 +13,8 @@ const MOST_PARTITIONS = 4096;
  */
 export function checkSurvey(survey: SurveyDocument): Problem[] {
   const partitions = survey.disks.reduce((sum, disk) => sum + disk.partitions.length, 0);
-  if (partitions > MOST_PARTITIONS) {
-    const message = `The survey has ${partitions} partitions; no machine with more than ${MOST_PARTITIONS} is looked at here.`;
+  if (partitions > MAX_PARTITIONS) {
+    const message = `The survey has ${partitions} partitions; no machine with more than ${MAX_PARTITIONS} is looked at here.`;
     return [{ code: 'too-many', path: '/disks', message }];
   }
   return [

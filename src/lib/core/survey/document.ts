@@ -24,12 +24,12 @@ const open = <P extends TProperties>(properties: P, more: TSchemaOptions = {}) =
 const text = (maxLength: number) => Type.String({ maxLength });
 const BITS_64 = Type.String({ pattern: '^0[xX][0-9A-Fa-f]{1,16}$' });
 const GUID = { type: 'string', pattern: '^[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}$' };
-const MOST_CLUSTERS = 2 ** 32 - 1;
-const MOST_SECTORS = 2 ** 44;
+const MAX_CLUSTERS = 2 ** 32 - 1;
+const MAX_SECTORS = 2 ** 44;
 const ENTRY_SIZES = [128, 256, 512, 1024, 2048, 4096];
 /** Most notes of a survey, and characters of one. */
-export const MOST_NOTES = 200;
-export const MOST_NOTE = 1000;
+export const MAX_NOTES = 200;
+export const MAX_NOTE = 1000;
 
 const VolumeShape = open({
   fileSystem: Type.Enum(FILE_SYSTEMS),
@@ -50,8 +50,8 @@ const VolumeShape = open({
   /** Where the used clusters lie, counted in equal runs from the volume's start. */
   clusterMap: maybe(
     open({
-      clustersPerBucket: Type.Integer({ minimum: 1, maximum: MOST_CLUSTERS }),
-      used: Type.Array(Type.Integer({ minimum: 0, maximum: MOST_CLUSTERS }), {
+      clustersPerBucket: Type.Integer({ minimum: 1, maximum: MAX_CLUSTERS }),
+      used: Type.Array(Type.Integer({ minimum: 0, maximum: MAX_CLUSTERS }), {
         minItems: 1,
         maxItems: 2048,
       }),
@@ -97,12 +97,12 @@ const FIELDS = open({
   serial: maybe(text(200)),
   media: Type.Enum(MEDIA),
   sectorSize: Type.Unsafe<number>({ enum: [512, 4096] }),
-  sectors: Type.Integer({ minimum: 68, maximum: MOST_SECTORS }),
+  sectors: Type.Integer({ minimum: 68, maximum: MAX_SECTORS }),
   table: Type.Enum(TABLE_KINDS),
   id: maybe(text(64)),
-  backupHeader: maybe(Type.Integer({ minimum: 1, maximum: MOST_SECTORS })),
-  firstUsable: maybe(Type.Integer({ minimum: 1, maximum: MOST_SECTORS })),
-  lastUsable: maybe(Type.Integer({ minimum: 1, maximum: MOST_SECTORS })),
+  backupHeader: maybe(Type.Integer({ minimum: 1, maximum: MAX_SECTORS })),
+  firstUsable: maybe(Type.Integer({ minimum: 1, maximum: MAX_SECTORS })),
+  lastUsable: maybe(Type.Integer({ minimum: 1, maximum: MAX_SECTORS })),
   /** Of a GPT's entry array: how many entries, and bytes of each (UEFI 2.10, 5.3.2). */
   entries: maybe(Type.Integer({ minimum: 1, maximum: 65_536 })),
   entrySize: maybe(Type.Unsafe<number>({ enum: ENTRY_SIZES })),
@@ -146,7 +146,7 @@ export const SurveyShape = open(
     takenAt: Type.String({ format: 'date-time' }),
     machine: MachineShape,
     disks: Type.Array(DiskShape, { minItems: 1, maxItems: 64 }),
-    notes: maybe(Type.Array(text(MOST_NOTE), { maxItems: MOST_NOTES })),
+    notes: maybe(Type.Array(text(MAX_NOTE), { maxItems: MAX_NOTES })),
   },
   {
     $schema: 'https://json-schema.org/draft/2020-12/schema',

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { csvOf, isSurveyText, machineOf, MOST_TEXT, surveyFromText, type SurveyDocument } from '.';
+import { csvOf, isSurveyText, machineOf, MAX_TEXT, surveyFromText, type SurveyDocument } from '.';
 import { clinic } from '../test/clinic';
 
 const given = { called: 'The text', machineName: 'reception desk', takenAt: '2026-11-26T10:00:00Z' };
@@ -58,7 +58,7 @@ describe('a survey as text', () => {
     [' \n\t', 'text-empty', /empty/],
     ['hello', 'text-json', /^The text is no whole JSON: .*begins with [{]/],
     [JSON.stringify(clinic()).slice(0, -1), 'text-json', /no whole JSON/],
-    [`{"x":"${'y'.repeat(MOST_TEXT)}"}`, 'text-long', /^The text is 4[.]0 MiB of text[.]/],
+    [`{"x":"${'y'.repeat(MAX_TEXT)}"}`, 'text-long', /^The text is 4[.]0 MiB of text[.]/],
     [JSON.stringify({ blockdevices: [] }), 'lsblk-empty', /no disk/],
   ])('is refused in a sentence where it is “%.12s”', (text, code, message) => {
     const outcome = read(text);

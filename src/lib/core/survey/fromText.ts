@@ -3,7 +3,7 @@ import { isSurveyCsv, surveyFromCsv } from './csv';
 import { isLsblk, surveyFromLsblk } from './fromLsblk';
 
 /** Most characters of a survey that is given as text; one of a hundred disks has less than a MiB. */
-export const MOST_TEXT = 4 * 1024 * 1024;
+export const MAX_TEXT = 4 * 1024 * 1024;
 
 /** What is known of a machine where its survey does not say so itself. */
 export interface Given {
@@ -46,7 +46,7 @@ export const isSurveyText = (head: string): boolean => TEXT_WAYS.some(({ begins 
 export function surveyFromText(text: string, given: Given): Outcome<unknown> {
   const refuse = (code: string, message: string) => failure({ code, path: '', message });
   if (text.trim() === '') return refuse('text-empty', `${given.called} is empty.`);
-  if (text.length > MOST_TEXT) {
+  if (text.length > MAX_TEXT) {
     const mib = (text.length / 1024 / 1024).toFixed(1);
     return refuse(
       'text-long',

@@ -11,7 +11,7 @@ export { checkSurvey } from './check';
 export { machineOf, type Machine, type Place } from './machine';
 export { withWindowsNamed } from './whichWindows';
 export { surveyFromImage, type ImageOptions, type ImageProgress } from './fromImage';
-export { isSurveyText, MOST_TEXT, surveyFromText, TEXT_WAY_NAMES } from './fromText';
+export { isSurveyText, MAX_TEXT, surveyFromText, TEXT_WAY_NAMES } from './fromText';
 export { csvOf } from './csv';
 export { compareSurveys, pairName, type Change, type Comparison, type DiskPair } from './compare';
 export { exactFigures, exactTextOf, type ExactFigure } from './exact';

@@ -1,11 +1,11 @@
-import { MOST_NOTE, MOST_NOTES } from './document';
+import { MAX_NOTE, MAX_NOTES } from './document';
 
 /** Notes as a survey can hold them: each cut to its longest, and of too many the first, with how many more there are. */
 export function boundedNotes(notes: readonly string[]): string[] {
   const cut = notes.map((note) =>
-    note.length > MOST_NOTE ? `${[...note.slice(0, MOST_NOTE - 2)].join('')}…` : note,
+    note.length > MAX_NOTE ? `${[...note.slice(0, MAX_NOTE - 2)].join('')}…` : note,
   );
-  if (cut.length <= MOST_NOTES) return cut;
-  const kept = cut.slice(0, MOST_NOTES - 1);
+  if (cut.length <= MAX_NOTES) return cut;
+  const kept = cut.slice(0, MAX_NOTES - 1);
   return [...kept, `and ${cut.length - kept.length} more notes, which are left out here.`];
 }

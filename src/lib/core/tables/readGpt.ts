@@ -10,7 +10,7 @@ import { guidToText } from './guid';
 const MAX_ARRAY_BYTES = 4 * 2 ** 20;
 const MAX_ENTRY_SIZE = 4096;
 /** More partitions than a survey takes of one disk. */
-const MOST_PARTITIONS = 1024;
+const MAX_PARTITIONS = 1024;
 const SECTOR_SIZES = [512, 4096] as const;
 
 export interface GptReading {
@@ -85,8 +85,8 @@ export async function readGpt(source: ByteSource, hints: GptHints = {}): Promise
       `The disk is ${sectors - 1 - backupAt} sectors longer than its partition table knows: the backup table is not at the end.`,
     );
   }
-  if (table.entries.length > MOST_PARTITIONS) {
-    const message = `The partition table holds ${table.entries.length} partitions; no disk with more than ${MOST_PARTITIONS} is looked at here.`;
+  if (table.entries.length > MAX_PARTITIONS) {
+    const message = `The partition table holds ${table.entries.length} partitions; no disk with more than ${MAX_PARTITIONS} is looked at here.`;
     return failure({ code: 'too-many', path: '', message });
   }
   const overlap = firstOverlap(table.entries);

@@ -25,7 +25,7 @@ export interface MbrTable {
 /** Types of an extended partition. */
 export const EXTENDED = [0x05, 0x0f, 0x85];
 /** More logical drives than any disk has letters for; a longer chain is damage. */
-const MOST_LOGICAL = 128;
+const MAX_LOGICAL = 128;
 
 /**
  * Reads a master boot record and its chain of extended records (domain facts 3). Sector 0 has been found to be one.
@@ -106,7 +106,7 @@ export async function readChainRecords(
   const end = extended.first + extended.sectors;
   for (let at = extended.first; ;) {
     if (seen.has(at)) return broken('its chain of logical drives runs in a circle');
-    if (seen.size >= MOST_LOGICAL) return broken(`it has more than ${MOST_LOGICAL} logical drives`);
+    if (seen.size >= MAX_LOGICAL) return broken(`it has more than ${MAX_LOGICAL} logical drives`);
     seen.add(at);
     const bytes = await source.read(at * sectorSize, 512);
     const view = viewOf(bytes);

@@ -39,7 +39,7 @@ const atLeast = (floor: number | null, least: number): number | null =>
   floor === null ? null : Math.max(floor, least);
 
 /** Clusters below which a file system of FAT would be taken for another of its kind (domain facts 5). */
-export const LEAST_CLUSTERS: Partial<Record<FileSystem, { clusters: number; entryBytes: number }>> = {
+export const MIN_CLUSTERS: Partial<Record<FileSystem, { clusters: number; entryBytes: number }>> = {
   fat32: { clusters: 65_525, entryBytes: 4 },
   fat16: { clusters: 4_085, entryBytes: 2 },
 };
@@ -51,7 +51,7 @@ const FAT_RESERVED = 4 * MIB;
  * an entry for each cluster as found at the most. At most its present size, 0 for other file systems.
  */
 export function typeFloor({ fileSystem, clusterSize, size }: Volume): number {
-  const least = LEAST_CLUSTERS[fileSystem];
+  const least = MIN_CLUSTERS[fileSystem];
   if (!least || clusterSize === 0) return 0;
   const tables = 2 * least.entryBytes * Math.ceil(size / clusterSize);
   return Math.min(size, least.clusters * clusterSize + tables + FAT_RESERVED);

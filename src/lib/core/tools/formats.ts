@@ -1,6 +1,6 @@
 import type { Disk, FileSystem } from '../disk';
 import { formatSize, GIB } from '../units';
-import { LEAST_CLUSTERS } from './floors';
+import { MIN_CLUSTERS } from './floors';
 import { sizeLimit } from './sizeLimit';
 import type { Tool } from './tools';
 
@@ -19,7 +19,7 @@ export function cannotHave(
 ): string | null {
   const limit = sizeLimit(disk, { volume: { fileSystem, clusterSize } });
   if (limit && bytes > limit.bytes) return `Such a file system ends at ${formatSize(limit.bytes)}.`;
-  const least = LEAST_CLUSTERS[fileSystem];
+  const least = MIN_CLUSTERS[fileSystem];
   if (!least || clusterSize === 0 || bytes >= least.clusters * clusterSize) return null;
   return `Such a file system has at least ${formatSize(least.clusters * clusterSize)} with clusters of ${formatSize(clusterSize)}; smaller, it would be taken for another type.`;
 }

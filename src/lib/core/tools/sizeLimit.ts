@@ -1,13 +1,13 @@
 import type { Disk, FileSystem, Volume } from '../disk';
 
 /** Most clusters that a file system can have (domain facts 4 and 5; FAT16 and FAT32 by Microsoft's FAT specification 1.03). */
-const MOST_CLUSTERS: Partial<Record<FileSystem, number>> = {
+const MAX_CLUSTERS: Partial<Record<FileSystem, number>> = {
   ntfs: 2 ** 32 - 1,
   fat32: 2 ** 28 - 12,
   fat16: 65_524,
 };
 /** FAT counts its sectors in 32 bits, whatever its clusters. */
-const MOST_FAT_SECTORS = 2 ** 32 - 1;
+const MAX_FAT_SECTORS = 2 ** 32 - 1;
 
 export interface SizeLimit {
   bytes: number;
@@ -22,9 +22,9 @@ export function sizeLimit(
 ): SizeLimit | null {
   if (!volume) return null;
   const { fileSystem, clusterSize } = volume;
-  const clusters = clusterSize > 0 ? (MOST_CLUSTERS[fileSystem] ?? Infinity) * clusterSize : Infinity;
+  const clusters = clusterSize > 0 ? (MAX_CLUSTERS[fileSystem] ?? Infinity) * clusterSize : Infinity;
   const fat = fileSystem === 'fat32' || fileSystem === 'fat16';
-  const sectors = fat ? MOST_FAT_SECTORS * sectorSize : Infinity;
+  const sectors = fat ? MAX_FAT_SECTORS * sectorSize : Infinity;
   const bytes = Math.min(clusters, sectors);
   return bytes === Infinity ? null : { bytes, by: clusters <= sectors ? 'clusters' : 'sectors' };
 }

@@ -13,7 +13,7 @@ import { formatSize, GIB, MIB, roundDown } from '../units';
 import { isConverting, isLocked } from './tools';
 
 /** Partitions that Windows converts at the most: a fourth entry may be needed on the way. */
-const MOST_PRIMARIES = 3;
+const MAX_PRIMARIES = 3;
 const MBR_RECOVERY = '0x27';
 /** A system partition larger than this may hold data, and is left alone. Bytes. */
 const LARGEST_SYSTEM = GIB;
@@ -50,9 +50,9 @@ export function tableConversion(disk: Disk): Outcome<TableConversion> {
   if (!windows?.volume) return no('Windows converts only the disk that it starts from itself.');
   if (partitions.some(({ kind }) => kind !== 'primary'))
     return no('It has an extended partition, which Windows does not convert.');
-  if (partitions.length > MOST_PRIMARIES)
+  if (partitions.length > MAX_PRIMARIES)
     return no(
-      `It has ${partitions.length} primary partitions; Windows converts ${MOST_PRIMARIES} at the most.`,
+      `It has ${partitions.length} primary partitions; Windows converts ${MAX_PRIMARIES} at the most.`,
     );
   const odd = partitions.find(
     ({ type }) => !isDataType(type) && type.toUpperCase() !== MBR_RECOVERY.toUpperCase(),

@@ -30,9 +30,9 @@ export interface ExfatBoot {
 const ENTRY = { bitmap: 0x81, label: 0x83 } as const;
 /** Of the volume flags: the second table and bitmap count; not taken down cleanly; the medium failed (exFAT 3.1.13). */
 const FLAG = { active: 1, dirty: 2, failed: 4 } as const;
-const MOST_BITMAP = 128 * 1024 * 1024;
+const MAX_BITMAP = 128 * 1024 * 1024;
 /** Bitmap and label stand among the first entries. */
-const MOST_ROOT_BYTES = 1024 * 1024;
+const MAX_ROOT_BYTES = 1024 * 1024;
 const PIECE = 1024 * 1024;
 /** Entries of the table that are read at once. */
 const TABLE_PIECE = 4096;
@@ -156,11 +156,11 @@ export const exfatClusterAt = ({ heapAt, clusterSize }: ExfatBoot, cluster: numb
   heapAt + (cluster - 2) * clusterSize;
 
 async function* rootEntries(source: ByteSource, boot: ExfatBoot): AsyncGenerator<Uint8Array> {
-  const most = Math.ceil(MOST_ROOT_BYTES / boot.clusterSize);
+  const most = Math.ceil(MAX_ROOT_BYTES / boot.clusterSize);
   for await (const cluster of exfatChain(source, boot, boot.root, most)) {
     const bytes = await source.read(
       exfatClusterAt(boot, cluster),
-      Math.min(boot.clusterSize, MOST_ROOT_BYTES),
+      Math.min(boot.clusterSize, MAX_ROOT_BYTES),
     );
     for (let at = 0; at + 32 <= bytes.length; at += 32) {
       if (bytes[at] === 0) return;
@@ -190,7 +190,7 @@ async function eachBitmapPiece(
 ): Promise<boolean> {
   const { clusters, clusterSize } = boot;
   const bytes = Math.ceil(clusters / 8);
-  if (bytes > MOST_BITMAP) return false;
+  if (bytes > MAX_BITMAP) return false;
   let done = 0;
   for await (const cluster of exfatChain(source, boot, first, Math.ceil(bytes / clusterSize))) {
     const inCluster = Math.min(clusterSize, bytes - done);

@@ -1,5 +1,5 @@
 /** More than this many pieces are not kept apart: what lies between two near ones counts as in use then. */
-const MOST_PIECES = 400_000;
+const MAX_PIECES = 400_000;
 
 /**
  * Stretches in use, in the order of their place, those that touch joined. Where there are too many, the smallest gaps between
@@ -10,7 +10,7 @@ export class ExtentList {
   /** Gaps up to this long are closed. */
   private gap = 0;
 
-  constructor(private readonly most = MOST_PIECES) {}
+  constructor(private readonly most = MAX_PIECES) {}
 
   /** The next stretch; it begins no earlier than the one before. */
   add(offset: number, length: number): void {

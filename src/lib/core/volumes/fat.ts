@@ -40,7 +40,7 @@ export const FAT_CLUSTERS = { fat16: [4085, 65_524], fat32: [65_525, 0x0ffffff5]
 const COUNTED_AT_MOST = 64 * 1024 * 1024;
 const PIECE = 1024 * 1024;
 /** A folder has at most 65,536 entries of 32 bytes. */
-const MOST_ROOT_BYTES = 2 * 1024 * 1024;
+const MAX_ROOT_BYTES = 2 * 1024 * 1024;
 const ENTRY_BYTES = 32;
 /** Attributes of an entry of a folder: a label, and the four bits that together mark a part of a long name. */
 const LABEL = 0x08;
@@ -135,7 +135,7 @@ async function rootLabel(source: ByteSource, boot: FatBoot): Promise<string> {
   const seen = new Set<number>();
   for (let cluster = boot.root.cluster; cluster >= 2 && cluster < boot.clusters + 2;) {
     // A chain that runs in a circle, or longer than any folder, ends here: a label stands among the first entries.
-    if (seen.has(cluster) || seen.size * boot.clusterSize >= MOST_ROOT_BYTES) break;
+    if (seen.has(cluster) || seen.size * boot.clusterSize >= MAX_ROOT_BYTES) break;
     seen.add(cluster);
     const at = boot.dataAt + (cluster - 2) * boot.clusterSize;
     const label = labelIn(await source.read(at, boot.clusterSize));

@@ -13,7 +13,7 @@ import { readNtfs } from './ntfs/readNtfs';
 import { firstCharacters, wellFormed } from '../wellFormed';
 
 /** Characters of a path that a survey keeps. */
-const MOST_PATH = 300;
+const MAX_PATH = 300;
 
 export interface Recognition {
   volume: SurveyVolume;
@@ -164,7 +164,7 @@ async function ntfsOf(
       ? {}
       : {
           lastImmovable: immovable.end * clusterSize,
-          immovableFile: firstCharacters(wellFormed(immovable.file), MOST_PATH),
+          immovableFile: firstCharacters(wellFormed(immovable.file), MAX_PATH),
         }),
     dirty: facts.dirty,
     encryption: { state: 'off', percent: 0, usedOnly: true },

@@ -10,7 +10,7 @@ import type { Check } from './sheet';
 
 const check = checksOf('first');
 /** Places that are named of one kind. */
-const MOST_PLACES = 8;
+const MAX_PLACES = 8;
 
 const SURE = {
   'made-anew': 'Windows or the program makes it again where it needs it.',
@@ -72,7 +72,7 @@ function goes({ id, bytes, places }: Freeable, place: VolumePlace, name: string)
       `Free first: ${rule.name}, ${formatSize(bytes)} on ${name}`,
       [rule.what, `Lost with it: ${rule.lost}`, SURE[rule.sure], ...rule.how],
       {
-        values: places.slice(0, MOST_PLACES).map((one) => ({ label: one.path, text: formatSize(one.bytes) })),
+        values: places.slice(0, MAX_PLACES).map((one) => ({ label: one.path, text: formatSize(one.bytes) })),
         script: rule.script ? { title: SHELL, text: rule.script.join('\n') } : null,
       },
     ),

@@ -2,7 +2,7 @@ import { bytesOf, diskBytes, sentenceName, type Disk } from '../disk';
 import { follow, wayBack, type Drawing, type Followed } from '../drawing';
 import type { First } from '../holdings';
 import type { Task } from '../planning';
-import { certain, failure, success, type Outcome } from '../problem';
+import { unwrap, failure, success, type Outcome } from '../problem';
 import {
   creationValues,
   diskNow,
@@ -48,7 +48,7 @@ export function makeSheet(
   if (last.aside.length > 0) {
     return refuse('aside', 'The recovery partition is set aside and not put back. Add that step first.');
   }
-  const layouts = certain(layoutsAlong(task.disk, route.steps));
+  const layouts = unwrap(layoutsAlong(task.disk, route.steps));
   const full = task.from ? null : roomProblem(task.disk, layouts, first);
   if (full) return refuse('no-room', full);
   return success(sheetOf({ task, kit, route, layouts, sheetDisk: diskOf(task.disk) }, followed, first));

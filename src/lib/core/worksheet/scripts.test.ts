@@ -3,7 +3,7 @@ import { endOf, type Disk, type Extent } from '../disk';
 import { drawingOf } from '../drawing';
 import { planRoutes, taskOf } from '../planning';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
-import { certain } from '../problem';
+import { unwrap } from '../problem';
 import { diskNow, layoutsAlong, type Layout, type Step } from '../steps';
 import { machineOf } from '../survey';
 import { diskSpec, surveyWith } from '../survey/sketch';
@@ -64,12 +64,12 @@ describe('every script that Windows is given, over the whole catalogue', () => {
   it.each(SITUATIONS.map((one) => [one.id, one] as const))('%s', (_, { survey, ask }) => {
     const request = { survey, disk: 0, ...ask };
     const answer = planRoutes(request, { milliseconds: 500 });
-    const task = certain(taskOf(machineOf(survey), request));
+    const task = unwrap(taskOf(machineOf(survey), request));
     const { disk } = task;
-    for (const route of certain(answer).routes) {
+    for (const route of unwrap(answer).routes) {
       const kit = task.kits.find((one) => one.id === route.kit)!;
-      const sheet = certain(makeSheet(task, kit, drawingOf(route)));
-      const layouts = certain(layoutsAlong(disk, route.steps));
+      const sheet = unwrap(makeSheet(task, kit, drawingOf(route)));
+      const layouts = unwrap(layoutsAlong(disk, route.steps));
       for (const { script } of [
         ...sheet.before,
         ...sheet.after,
@@ -147,12 +147,12 @@ describe('the attributes of a recovery partition that is put back', () => {
       { goal: { partition: 3, grow: 20 * GIB } },
       survey,
     );
-    const route = certain(planRoutes(request)).routes[0]!;
+    const route = unwrap(planRoutes(request)).routes[0]!;
     const i = route.steps.findIndex(({ verb }) => verb === 'put-back');
-    const sheet = certain(makeSheet(task, kit, drawingOf(route)));
+    const sheet = unwrap(makeSheet(task, kit, drawingOf(route)));
     const machine = machineWith(
       task.disk,
-      certain(layoutsAlong(task.disk, route.steps))[i]!,
+      unwrap(layoutsAlong(task.disk, route.steps))[i]!,
       sheet.disk.bytes,
     );
     machine.calls = calls;
@@ -205,9 +205,9 @@ describe('names in a script', () => {
       { goal: { partition: 1, size: 130 * GIB } },
       survey,
     );
-    const route = certain(planRoutes(request)).routes[0]!;
-    const layouts = certain(layoutsAlong(task.disk, route.steps));
-    const sheet = certain(makeSheet(task, kit, drawingOf(route)));
+    const route = unwrap(planRoutes(request)).routes[0]!;
+    const layouts = unwrap(layoutsAlong(task.disk, route.steps));
+    const sheet = unwrap(makeSheet(task, kit, drawingOf(route)));
     return stepsOf(sheet).map(({ script }, i) => ({
       script,
       machine: machineWith(task.disk, layouts[i]!, sheet.disk.bytes),

@@ -3,7 +3,7 @@ import { planRoutes, taskOf, type Route, type Task } from '../planning';
 import { describe, expect, it } from 'vitest';
 import { drawingOf } from '../drawing';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
-import { certain } from '../problem';
+import { unwrap } from '../problem';
 import { machineOf } from '../survey';
 import { formatMib } from '../units';
 import { itemsOf, makeSheet, progressOf, stepsOf, toMarkdown, type WorkSheet } from '.';
@@ -75,7 +75,7 @@ describe('the sheets of the whole catalogue, all kits', () => {
     for (const { task, route, sheet } of sheetsOf(situation)) {
       const { disk } = task;
       const steps = stepsOf(sheet);
-      const layouts = certain(layoutsAlong(disk, route.steps));
+      const layouts = unwrap(layoutsAlong(disk, route.steps));
       const markdown = toMarkdown(sheet, {
         job: 1,
         customer: 'C',
@@ -160,7 +160,7 @@ describe('the sheets of the whole catalogue, all kits', () => {
 
 /** Every number of a script stands in the route or on the disk, and nothing changes before the last guard. */
 function guardsAreRight(text: string, step: Step, { disk }: Task, at: number, route: Route): void {
-  const before = certain(layoutsAlong(disk, route.steps.slice(0, at))).at(-1)!;
+  const before = unwrap(layoutsAlong(disk, route.steps.slice(0, at))).at(-1)!;
   const numbers = (pattern: RegExp) => [...text.matchAll(pattern)].map((match) => Number(match[1]));
   let sectors = disk.sectors;
   for (const one of route.steps.slice(0, at)) if (one.verb === 'enlarge-disk') sectors = one.diskSectors;

@@ -3,7 +3,7 @@ import { findWholeJob } from '../work/jobs/findJob';
 import { saveSurvey } from '../work/surveys/saveSurvey';
 import { planGoal } from '../work/goals/planGoal';
 import { change, database, rows } from '../store/database/database';
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { weighed } from '../work/holdings/holdings';
 import { saveGoal } from '../work/goals/goals';
 import { readWorkshop } from '../work/workshop/workshop';
@@ -16,11 +16,11 @@ const MARKER = 'demo-data';
 /** Gives a demo job its surveys, the earlier ones first, with what fills its volumes. @returns its version then */
 async function surveysOf({ number, survey, earlier, archived }: DemoJob): Promise<number> {
   let { version } = (await findWholeJob(number))!;
-  for (const one of earlier) version = certain(await saveSurvey(number, version, one, 'document'));
+  for (const one of earlier) version = unwrap(await saveSurvey(number, version, one, 'document'));
   const holdings = demoHoldings(number, survey);
-  const found = holdings && certain(await weighed(survey, holdings));
-  version = certain(await saveSurvey(number, version, survey, 'document', { holdings: found }));
-  return archived ? certain(await archiveJob(number, version, true)) : version;
+  const found = holdings && unwrap(await weighed(survey, holdings));
+  version = unwrap(await saveSurvey(number, version, survey, 'document', { holdings: found }));
+  return archived ? unwrap(await archiveJob(number, version, true)) : version;
 }
 
 /**
@@ -40,13 +40,13 @@ export async function loadDemoData(): Promise<boolean> {
       await createJob(demo.customer, demo.machine, demo.number);
       const { customer, machine, notes = '', due = null } = demo;
       if (notes !== '' || due !== null)
-        certain(await saveDetails(demo.number, 1, { customer, machine, notes, due }));
+        unwrap(await saveDetails(demo.number, 1, { customer, machine, notes, due }));
       const version = await surveysOf(demo);
       const job = await findWholeJob(demo.number);
       if (!job || demo.goal === undefined) continue;
       const goal = { size: demo.goal, keepFreePercent: 10, options: {} };
-      const planned = certain(await planGoal(job, goal, workshop));
-      certain(await saveGoal(demo.number, version, planned));
+      const planned = unwrap(await planGoal(job, goal, workshop));
+      unwrap(await saveGoal(demo.number, version, planned));
       if (demo.work) await workOn(demo.number, demo.work);
     }
   }

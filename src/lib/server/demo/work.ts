@@ -2,7 +2,7 @@ import { findWholeJob } from '../work/jobs/findJob';
 import { taskOf } from '$core/planning';
 import { randomUUID } from 'node:crypto';
 import { drawingOf, follow, surveyAt } from '$core/drawing';
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { proveLayout } from '$core/proof';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { itemsOf, type Item, type Tick } from '$core/worksheet';
@@ -20,11 +20,11 @@ export async function workOn(number: number, work: 'begun' | 'proved'): Promise<
   const made = job && (await sheetFor(job, workshop, null));
   if (!job?.survey || !job.target || !job.goal || !made?.ok)
     throw new Error(`demo job ${number} has no sheet`);
-  const version = certain(await saveSheet(number, job.version, made.value));
+  const version = unwrap(await saveSheet(number, job.version, made.value));
   const sheet = (await findSheet(number))!;
   const items = itemsOf(sheet.document);
   const begun = items.findIndex((item) => item.kind === 'step') + 1;
-  certain(await addTicks(number, sheet.id, ticksOf(items.slice(0, work === 'begun' ? begun : undefined))));
+  unwrap(await addTicks(number, sheet.id, ticksOf(items.slice(0, work === 'begun' ? begun : undefined))));
   if (work === 'begun') return;
 
   const { document } = job.survey;
@@ -37,8 +37,8 @@ export async function workOn(number: number, work: 'begun' | 'proved'): Promise<
     ...surveyAt(document, job.target.disk, task.value, results.at(-1)!.after),
     takenAt: new Date(Date.parse(document.takenAt) + 6 * 60 * MINUTE).toISOString().replace('.000', ''),
   };
-  const proof = certain(proveLayout(sheet.document, document, after));
-  certain(await saveLayoutProof(number, version, sheet, after, proof));
+  const proof = unwrap(proveLayout(sheet.document, document, after));
+  unwrap(await saveLayoutProof(number, version, sheet, after, proof));
 }
 
 /** What Ida of the Saltmarsh Bench wrote down. */

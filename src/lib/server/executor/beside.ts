@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import type { Stock } from '$core/bench';
+import type { Stock } from '$core/executor';
 import type { Step } from '$core/steps';
 import { flushFile, flushFolder, writeDurably } from '../platform/durable';
 

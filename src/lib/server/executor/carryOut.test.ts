@@ -3,7 +3,7 @@ import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { windowsImage } from '../../../../scripts/test/windowsImage';
-import { cutOut, everythingIn, freshFolder, say } from '$core/bench/test/mounted';
+import { cutOut, everythingIn, freshFolder, say } from '$core/executor/test/mounted';
 import { planRoutes, type Route } from '$core/planning';
 import { surveyFromImage, type SurveyDocument } from '$core/survey';
 import { fileSource } from '$core/test/source';

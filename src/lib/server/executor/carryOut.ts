@@ -12,7 +12,7 @@ import {
   type RunProgress,
   type RunSetup,
   type Stock,
-} from '$core/bench';
+} from '$core/executor';
 import { failure, success, type Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
 import {

@@ -6,7 +6,7 @@ import { dirname, join, parse } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { promisify } from 'node:util';
 import { Command, CommanderError, Option } from 'commander';
-import { DeviceFailure, type BenchProof } from '$core/bench';
+import { DeviceFailure, type BenchProof } from '$core/executor';
 import { textChart } from '$core/chart/text';
 import { RouteShape, type Route } from '$core/planning/route';
 import { failure, success, type Outcome } from '$core/problem';
@@ -31,7 +31,7 @@ const EXITS = `Exit codes:
   2    refused: nothing was written to the disk
   3    stopped on the way: the run stands where it was, and --resume goes on
   130  stopped with Ctrl-C: the run stands where it was, and --resume goes on`;
-const MOST_ROUTE = 4 * 2 ** 20;
+const MAX_ROUTE = 4 * 2 ** 20;
 const TELL_MS = 250;
 
 interface Asked {
@@ -303,7 +303,7 @@ function parsed(text: string): unknown {
 async function stepsOf(path: string): Promise<Outcome<readonly Step[]>> {
   const file = await stat(path).catch(() => null);
   if (!file?.isFile()) return no(`There is no file ${path}.`);
-  if (file.size > MOST_ROUTE) return no('The route is longer than any: its file has more than 4 MiB.');
+  if (file.size > MAX_ROUTE) return no('The route is longer than any: its file has more than 4 MiB.');
   const route = parsed(await readFile(path, 'utf8'));
   if (route === undefined) return no(`${path} is no JSON.`);
   const fault = faultOf(RouteShape, route);

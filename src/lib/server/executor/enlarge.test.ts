@@ -3,7 +3,7 @@ import { existsSync, openSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { windowsImage } from '../../../../scripts/test/windowsImage';
-import { cutOut, everythingIn, freshFolder, say } from '$core/bench/test/mounted';
+import { cutOut, everythingIn, freshFolder, say } from '$core/executor/test/mounted';
 import { TYPE } from '$core/disk';
 import { surveyFromImage } from '$core/survey';
 import { fileSource } from '$core/test/source';

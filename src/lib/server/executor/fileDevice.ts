@@ -1,6 +1,6 @@
 import { constants } from 'node:fs';
 import { open, type FileHandle } from 'node:fs/promises';
-import { checkRange, DeviceFailure, isZero, type Device, type Stretch } from '$core/bench';
+import { checkRange, DeviceFailure, isZero, type Device, type Stretch } from '$core/executor';
 import { ReadBeyondEnd } from '$core/images/source';
 
 const CHUNK = 4 * 2 ** 20;

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
-import type { NewHash, NewStreamHash, StreamHash } from '$core/bench';
+import type { NewHash, NewStreamHash, StreamHash } from '$core/executor';
 
 /** BLAKE2b: without help of the processor it is twice as fast as SHA-256, and everything that is moved is hashed twice. */
 const ALGORITHM = 'blake2b512';
@@ -9,7 +9,7 @@ const DIGITS = 64;
 /** Streams up to here are hashed at once: handing them over would take longer. */
 const SMALL = 64 * 1024;
 /** Bytes that may wait to be hashed; whoever reads more waits. */
-const MOST_WAITING = 48 * 2 ** 20;
+const MAX_WAITING = 48 * 2 ** 20;
 
 export const newHash: NewHash = () => {
   const hash = createHash(ALGORITHM);
@@ -56,7 +56,7 @@ export class Hasher {
     worker.on('message', (told: { done: number } | { stream: number; digest: string }) => {
       if ('done' in told) {
         this.waiting -= told.done;
-        if (this.waiting < MOST_WAITING) for (const go of this.room.splice(0)) go();
+        if (this.waiting < MAX_WAITING) for (const go of this.room.splice(0)) go();
         return;
       }
       this.digests.get(told.stream)!.is(told.digest.slice(0, DIGITS));
@@ -80,7 +80,7 @@ export class Hasher {
         const own = bytes.byteLength === bytes.buffer.byteLength ? bytes : bytes.slice();
         this.waiting += own.length;
         worker.postMessage({ stream, bytes: own }, [own.buffer as ArrayBuffer]);
-        return this.waiting < MOST_WAITING ? undefined : new Promise<void>((go) => this.room.push(go));
+        return this.waiting < MAX_WAITING ? undefined : new Promise<void>((go) => this.room.push(go));
       },
       digest: () =>
         new Promise((resolve, reject) => {

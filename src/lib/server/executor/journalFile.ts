@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { Stats } from 'node:fs';
 import { readFile, readlink, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { headOn, Journal } from '$core/bench';
+import { headOn, Journal } from '$core/executor';
 import { failure, success, type Outcome } from '$core/problem';
 import { placeDurably } from '../platform/durable';
 import { remainsBeside } from './beside';

@@ -14,10 +14,10 @@ import {
 import { join } from 'node:path';
 import { deflateRawSync } from 'node:zlib';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { Journal } from '$core/bench';
-import { MemoryDevice } from '$core/bench/devices/memory';
-import { layDisk, StepMaker, type DiskSpec } from '$core/bench/test/disks';
-import { cutOut, everythingIn, freshFolder, IN_MEMORY } from '$core/bench/test/mounted';
+import { Journal } from '$core/executor';
+import { MemoryDevice } from '$core/executor/devices/memory';
+import { layDisk, StepMaker, type DiskSpec } from '$core/executor/test/disks';
+import { cutOut, everythingIn, freshFolder, IN_MEMORY } from '$core/executor/test/mounted';
 import type { Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
 import { carryOut, type CarryOut, type CarriedOut } from './carryOut';

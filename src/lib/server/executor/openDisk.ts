@@ -11,12 +11,12 @@ import {
   resizedDescription,
   type Device,
   type OpenedDevice,
-} from '$core/bench';
+} from '$core/executor';
 import type { ImageKind } from '$core/images/open';
 import { isQcow2 } from '$core/images/qcow2';
 import { isVhdx } from '$core/images/vhdx';
 import { isVmdk } from '$core/images/vmdk';
-import { isVmdkDescriptor, MOST_DESCRIPTOR, parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
+import { isVmdkDescriptor, MAX_DESCRIPTOR, parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
 import { failure, success, type Outcome } from '$core/problem';
 import { writeDurably } from '../platform/durable';
 import { FileDevice } from './fileDevice';
@@ -77,7 +77,7 @@ async function startOf(path: string, most: number): Promise<Buffer> {
 const headOf = async (path: string): Promise<string> => (await startOf(path, HEAD)).toString('latin1');
 /** A description, as far as there can be one. */
 export const descriptionOf = async (path: string): Promise<string> =>
-  (await startOf(path, MOST_DESCRIPTOR)).toString('utf8');
+  (await startOf(path, MAX_DESCRIPTOR)).toString('utf8');
 
 function wrapped(kind: OpenDisk['kind'], file: FileDevice, inside: Outcome<OpenedDevice>): Outcome<OpenDisk> {
   if (!inside.ok) return inside;
@@ -140,7 +140,7 @@ const besideOf = (path: string, name: string): string | null =>
 /** A VMDK whose bytes lie plainly in one file beside its description; the description tells the size as well. */
 async function described(file: FileDevice, path: string): Promise<Outcome<OpenDisk>> {
   const not = (code: string, message: string) => failure({ code, path: '', message });
-  if (file.size > MOST_DESCRIPTOR)
+  if (file.size > MAX_DESCRIPTOR)
     return not('vmdk-broken', 'The description of this VMDK is longer than any.');
   const descriptor = parseVmdkDescriptor(await descriptionOf(path));
   const [extent, ...more] = descriptor?.extents ?? [];

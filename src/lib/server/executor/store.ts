@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { DeviceFailure, makeDynamicVhd, openVhdDevice, type Device, type Stretch } from '$core/bench';
+import { DeviceFailure, makeDynamicVhd, openVhdDevice, type Device, type Stretch } from '$core/executor';
 import { placeDurably } from '../platform/durable';
 import { FileDevice } from './fileDevice';
 

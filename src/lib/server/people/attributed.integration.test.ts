@@ -1,4 +1,4 @@
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { closeDatabase } from '../store/database/database';
 import { migrate } from '../store/migrate/migrate';
@@ -47,7 +47,7 @@ describe('who ticked', () => {
     const tom = await somebody('technician');
     const ida = await somebody('owner');
     const tablet = { ...place(), device: await findDevice(tom.device!) };
-    const changed = certain(await byPin(ida.person.id, PIN, tablet));
+    const changed = unwrap(await byPin(ida.person.id, PIN, tablet));
     expect(await namesOf(await asked(changed), tom.person.name, ida.person.name, 'The Mayor')).toEqual([
       tom.person.name,
       ida.person.name,

@@ -4,9 +4,9 @@ import { freshToken, keptToken } from './secrets';
 /** What a device keeps is known longer than any session: a tablet that lay in a drawer over the holidays takes PINs again. */
 export const DEVICE_DAYS = 400;
 /** Devices that one session lets in by its addresses. */
-const MOST_OF_SESSION = 5;
+const MAX_OF_SESSION = 5;
 /** Devices of one person: signing in on a further one makes that of longest no use unknown, and no address lets in more. */
-const MOST_OF_PERSON = 50;
+const MAX_OF_PERSON = 50;
 
 /** The screen that made an address for one more device. */
 export interface Maker {
@@ -54,7 +54,7 @@ export async function addDevice(
   );
   const more = await rows<{ id: number }>(
     db,
-    `SELECT id FROM devices WHERE person_id = ? AND ended_at IS NULL ORDER BY seen_at DESC, id DESC LIMIT 100 OFFSET ${MOST_OF_PERSON}`,
+    `SELECT id FROM devices WHERE person_id = ? AND ended_at IS NULL ORDER BY seen_at DESC, id DESC LIMIT 100 OFFSET ${MAX_OF_PERSON}`,
     [person],
   );
   for (const { id } of more) await endDevice(db, id);
@@ -72,7 +72,7 @@ export async function mayLetIn(db: Db, person: number, session: number): Promise
             (SELECT COUNT(*) FROM devices WHERE person_id = ? AND ended_at IS NULL) AS ofPerson`,
     [session, person],
   );
-  return ofSession < MOST_OF_SESSION && ofPerson < MOST_OF_PERSON;
+  return ofSession < MAX_OF_SESSION && ofPerson < MAX_OF_PERSON;
 }
 
 /**

@@ -1,4 +1,4 @@
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { change, closeDatabase, database, rows, transaction } from '../store/database/database';
 import { migrate } from '../store/migrate/migrate';
@@ -260,11 +260,11 @@ describe('an address that is good once', () => {
 
   it('does not come to life again where its person comes back', async () => {
     await somebody('owner');
-    const id = certain(await transaction((db) => addPerson(db, 'Una Vale', 'technician')));
+    const id = unwrap(await transaction((db) => addPerson(db, 'Una Vale', 'technician')));
     const token = await inviteNow('person', id);
     const change = { name: 'Una Vale', role: 'technician' as const };
-    certain(await changePerson(id, { ...change, version: 1, left: true }));
-    certain(await changePerson(id, { ...change, version: 2, left: false }));
+    unwrap(await changePerson(id, { ...change, version: 1, left: true }));
+    unwrap(await changePerson(id, { ...change, version: 2, left: false }));
     expect(why(await byInvitation(token, { pin: PIN }, place()))).toBe('used-up');
   });
 
@@ -280,7 +280,7 @@ describe('an address that is good once', () => {
     [{ pin: '482482' }, '/pin', /first that would be tried/],
     [{ pin: '48o276' }, '/pin', /6 to 12 digits/],
   ])('refuses %j at its field, and is not used up by that', async (chosen, path, message) => {
-    const id = certain(await transaction((db) => addPerson(db, 'technician 1', 'technician')));
+    const id = unwrap(await transaction((db) => addPerson(db, 'technician 1', 'technician')));
     const token = await inviteNow('person', id);
     const refused = await byInvitation(token, chosen, place());
     expect(refused).toMatchObject({
@@ -291,7 +291,7 @@ describe('an address that is good once', () => {
   });
 
   it('of an owner asks for a passphrase', async () => {
-    const id = certain(await transaction((db) => addPerson(db, 'Una', 'owner')));
+    const id = unwrap(await transaction((db) => addPerson(db, 'Una', 'owner')));
     expect(why(await byInvitation(await inviteNow('person', id), { pin: PIN }, place()))).toBe('weak-secret');
   });
 });
@@ -384,10 +384,10 @@ describe('a session', () => {
   it('ends where somebody goes, or may less', async () => {
     await somebody('owner');
     const { person, session } = await somebody('owner');
-    certain(await changePerson(person.id, { version: 1, name: person.name, role: 'reader', left: false }));
+    unwrap(await changePerson(person.id, { version: 1, name: person.name, role: 'reader', left: false }));
     expect(await findSession(session)).toBeNull();
     const again = await byPassphrase(person.name, PASSPHRASE, place());
-    certain(await changePerson(person.id, { version: 2, name: person.name, role: 'reader', left: true }));
+    unwrap(await changePerson(person.id, { version: 2, name: person.name, role: 'reader', left: true }));
     expect(await findSession(again.ok ? again.value.session : '')).toBeNull();
     expect(why(await byPassphrase(person.name, PASSPHRASE, place()))).toBe('wrong-secret');
   });
@@ -437,7 +437,7 @@ describe('people', () => {
       problems: [{ code: 'name-taken' }],
     });
     const change = { version: 1, name: 'Tom', role: 'technician' as const, left: false };
-    expect(certain(await changePerson(person.id, change))).toBe(2);
+    expect(unwrap(await changePerson(person.id, change))).toBe(2);
     expect(await changePerson(person.id, { ...change, name: 'Tim' })).toMatchObject({
       problems: [{ code: 'stale-person' }],
     });
@@ -479,7 +479,7 @@ describe('a token of a program', () => {
     await older('access_tokens', 'ends_at', '31 DAY');
     expect(await findToken(second)).toBeNull();
     const third = (await addToken(person.id, 'more', ['jobs:write'], 30))!;
-    certain(await changePerson(person.id, { version: 1, name: person.name, role: 'technician', left: true }));
+    unwrap(await changePerson(person.id, { version: 1, name: person.name, role: 'technician', left: true }));
     expect(await findToken(third)).toBeNull();
   });
 });

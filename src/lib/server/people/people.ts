@@ -17,7 +17,7 @@ export const listPeople = async (): Promise<PersonRow[]> =>
   ).map((row) => ({ ...row, hasPassphrase: row.hasPassphrase === 1, hasPin: row.hasPin === 1 }));
 
 /** Most people that one workshop has. */
-export const MOST_PEOPLE = 500;
+export const MAX_PEOPLE = 500;
 
 /** Refusals: `name-taken`, `too-many-people`. @returns the id */
 export async function addPerson(db: Db, name: string, role: Role): Promise<Outcome<number>> {
@@ -25,7 +25,7 @@ export async function addPerson(db: Db, name: string, role: Role): Promise<Outco
     db,
     'SELECT COUNT(*) AS count FROM people',
   );
-  if (count >= MOST_PEOPLE) return refuse('too-many-people', { most: MOST_PEOPLE });
+  if (count >= MAX_PEOPLE) return refuse('too-many-people', { most: MAX_PEOPLE });
   const added = await unlessTaken(change(db, 'INSERT INTO people (name, role) VALUES (?, ?)', [name, role]));
   return added ? success(added.insertId) : refuse('name-taken', { name, isNew: true });
 }

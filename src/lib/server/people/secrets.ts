@@ -67,17 +67,17 @@ export function freshToken(): { token: string; kept: string } {
 /** Tokens are long and random: one round of SHA-256 is enough. */
 export const keptToken = (token: string): string => createHash('sha256').update(token).digest('hex');
 
-export const LEAST_PASSPHRASE = 10;
-export const MOST_PASSPHRASE = 200;
+export const MIN_PASSPHRASE = 10;
+export const MAX_PASSPHRASE = 200;
 
 const estimate = new ZxcvbnFactory({ dictionary, graphs: adjacencyGraphs });
 
 /** Why a passphrase won't do, in a sentence; null: it will. What is typed is never cut, and may be anything, spaces included. */
 export function passphraseProblem(passphrase: string, about: readonly string[]): string | null {
   const length = [...passphrase].length;
-  if (length < LEAST_PASSPHRASE)
-    return `A passphrase has at least ${LEAST_PASSPHRASE} characters: three words that don’t belong together, say.`;
-  if (length > MOST_PASSPHRASE) return `A passphrase has at most ${MOST_PASSPHRASE} characters.`;
+  if (length < MIN_PASSPHRASE)
+    return `A passphrase has at least ${MIN_PASSPHRASE} characters: three words that don’t belong together, say.`;
+  if (length > MAX_PASSPHRASE) return `A passphrase has at most ${MAX_PASSPHRASE} characters.`;
   // What takes fewer tries than these is in every list of common ones.
   if (estimate.check(passphrase.slice(0, 64), [...about, 'gentle', 'tide', 'gentletide']).guesses < 1e9)
     return 'This passphrase is among the first that would be tried. Take three words that don’t belong together.';

@@ -7,7 +7,7 @@ import { freshToken, keptToken } from './secrets';
 /** How a program's token begins, so that one that lies around is known for what it is. */
 export const TOKEN_PREFIX = 'gentle-tide-';
 
-const MOST_TOKENS = 100;
+const MAX_TOKENS = 100;
 
 /** @param device the one that it is made on, and ends with @returns what the program sends, shown once; null: there are too many already */
 export async function addToken(
@@ -21,7 +21,7 @@ export async function addToken(
     database(),
     'SELECT COUNT(*) AS count FROM access_tokens WHERE ended_at IS NULL AND ends_at > UTC_TIMESTAMP(3)',
   );
-  if (count >= MOST_TOKENS) return null;
+  if (count >= MAX_TOKENS) return null;
   const { token } = freshToken();
   const whole = `${TOKEN_PREFIX}${token}`;
   await change(

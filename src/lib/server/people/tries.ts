@@ -29,7 +29,7 @@ interface Count {
 }
 
 const FIRST_SECONDS = 2;
-const MOST_SECONDS = 900;
+const MAX_SECONDS = 900;
 /** Seconds that many places together make one person wait, at a place that failed before. */
 const CROWD_SECONDS = 30;
 /** Hours after which wrong tries are forgotten. */
@@ -37,9 +37,9 @@ const FORGET_HOURS = 24;
 
 /** The counts of a source; the first is its own, and is forgotten after a right try. */
 function countsOf({ tried, who, from, own }: Source): [Count, ...Count[]] {
-  const place = { key: `place ${from}`, free: 10, most: MOST_SECONDS };
-  if (tried !== 'passphrase') return [{ key: `${tried} ${who}`, free: 3, most: MOST_SECONDS }, place];
-  const pair = { key: `pair ${who.slice(0, 70)} ${from}`, free: 3, most: MOST_SECONDS };
+  const place = { key: `place ${from}`, free: 10, most: MAX_SECONDS };
+  if (tried !== 'passphrase') return [{ key: `${tried} ${who}`, free: 3, most: MAX_SECONDS }, place];
+  const pair = { key: `pair ${who.slice(0, 70)} ${from}`, free: 3, most: MAX_SECONDS };
   return own ? [pair, place] : [pair, place, { key: `person ${who}`, free: 100, most: CROWD_SECONDS }];
 }
 
@@ -54,7 +54,7 @@ interface Row {
 
 const READ = (many: number): string =>
   `SELECT source, IF(last_at > UTC_TIMESTAMP(3) - INTERVAL ${FORGET_HOURS} HOUR, count, 0) AS count,
-          LEAST(${MOST_SECONDS}, CEIL(TIMESTAMPDIFF(MICROSECOND, UTC_TIMESTAMP(3), waits_until) / 1000000)) AS seconds
+          LEAST(${MAX_SECONDS}, CEIL(TIMESTAMPDIFF(MICROSECOND, UTC_TIMESTAMP(3), waits_until) / 1000000)) AS seconds
      FROM wrong_tries WHERE source IN (${Array(many).fill('?').join(', ')})`;
 
 /** Seconds until the next try is taken; 0: at once. */
@@ -125,7 +125,7 @@ async function lessen(counts: readonly Count[]): Promise<void> {
 }
 
 /** Places of which a person is told by name; the tries of further ones are counted together. */
-const MOST_PLACES = 20;
+const MAX_PLACES = 20;
 const ELSEWHERE = 'other places';
 
 /** Notes a wrong try, so that the person is told of it. */
@@ -139,7 +139,7 @@ export async function noteWrongTry(person: number, place: string): Promise<void>
     database(),
     `INSERT INTO tries_at_people (person_id, place, count, last_at) VALUES (?, ?, 1, UTC_TIMESTAMP(3))
        ON DUPLICATE KEY UPDATE count = count + 1, last_at = UTC_TIMESTAMP(3)`,
-    [person, known > 0 || places < MOST_PLACES ? place.slice(0, 160) : ELSEWHERE],
+    [person, known > 0 || places < MAX_PLACES ? place.slice(0, 160) : ELSEWHERE],
   );
 }
 

@@ -3,7 +3,7 @@ import { findWholeJob } from '../work/jobs/findJob';
 import { saveSurvey } from '../work/surveys/saveSurvey';
 import { randomUUID } from 'node:crypto';
 import type { Choice } from '$core/holdings';
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { clinic } from '$core/test/clinic';
 import { clinicHoldings } from '$core/test/clinicHoldings';
 import { GIB } from '$core/units';
@@ -28,8 +28,8 @@ export const FIRSTLY: Choice[] = [
 /** The clinic's job with a goal and its routes; its number. @param firstly something goes and something moves before */
 export async function planned(firstly = false): Promise<number> {
   const number = await createJob('Tern Street Clinic', 'X-ray viewer');
-  const found = certain(weigh({ survey: clinic(), holdings: clinicHoldings() }));
-  certain(
+  const found = unwrap(weigh({ survey: clinic(), holdings: clinicHoldings() }));
+  unwrap(
     await saveSurvey(number, 1, clinic(), 'document', firstly ? { holdings: found, choices: FIRSTLY } : {}),
   );
   const job = (await findWholeJob(number))!;
@@ -39,7 +39,7 @@ export async function planned(firstly = false): Promise<number> {
     {},
   );
   if (!goal.ok) throw new Error('the clinic has routes');
-  certain(await saveGoal(number, job.version, goal.value));
+  unwrap(await saveGoal(number, job.version, goal.value));
   return number;
 }
 /** The same with the work sheet of its first route. */
@@ -48,7 +48,7 @@ export async function withSheet(firstly = false) {
   const job = (await findWholeJob(number))!;
   const made = await sheetFor(job, {}, null);
   if (!made.ok) throw new Error(made.problems[0]!.message);
-  certain(await saveSheet(number, job.version, made.value));
+  unwrap(await saveSheet(number, job.version, made.value));
   return { number, sheet: (await findSheet(number))! };
 }
 /** Something ticked off. */

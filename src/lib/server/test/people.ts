@@ -1,4 +1,4 @@
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import type { Role } from '$contract/roles';
 import { change, database, transaction } from '../store/database/database';
 import { addPerson, keepSecrets } from '../people/people';
@@ -27,10 +27,10 @@ let number = 0;
 /** Somebody with a passphrase and a PIN, signed in on a device of their own. */
 export async function somebody(role: Role, at = place()): Promise<SignedIn> {
   const name = `${role} ${process.pid} ${++number}`;
-  const id = certain(await transaction((db) => addPerson(db, name, role)));
+  const id = unwrap(await transaction((db) => addPerson(db, name, role)));
   const kept = { passphrase: await hashOf(PASSPHRASE, CHEAP), pin: await hashOf(PIN, CHEAP) };
   await transaction((db) => keepSecrets(db, id, kept));
-  return certain(await byPassphrase(name, PASSPHRASE, at));
+  return unwrap(await byPassphrase(name, PASSPHRASE, at));
 }
 /** A hundredth of what a hash costs elsewhere. */
 export const CHEAP = { N: 1024, r: 8, p: 1 };

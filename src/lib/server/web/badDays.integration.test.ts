@@ -1,12 +1,12 @@
 import { forgetConfig } from '../platform/settings/config';
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { createJob, saveDetails } from '../work/jobs/changeJob';
 import { findWholeJob } from '../work/jobs/findJob';
 import { execFileSync } from 'node:child_process';
 import { chmodSync, rmSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { freshFolder } from '$core/bench/test/mounted';
+import { freshFolder } from '$core/executor/test/mounted';
 import { startDatabase } from '../../../../scripts/privateDatabase.mjs';
 import { connected } from '../store/backup/scratch';
 import { closeDatabase, database, DatabaseFull, DatabaseReadsOnly, rows } from '../store/database/database';
@@ -111,7 +111,7 @@ describe.skipIf(process.getuid?.() !== 0)('a disk that is full', () => {
     let error: unknown = null;
     for (let i = 0; i < 400 && !error; i++)
       error = await saveDetails(number, version, details(`${i} `.padEnd(15_000, 'x'))).then(
-        (saved) => void (version = certain(saved)),
+        (saved) => void (version = unwrap(saved)),
         (one: unknown) => one,
       );
     expect(error).toBeInstanceOf(DatabaseFull);
@@ -124,6 +124,6 @@ describe.skipIf(process.getuid?.() !== 0)('a disk that is full', () => {
     rmSync(filler);
     const job = await findWholeJob(number);
     expect(job).toMatchObject({ version });
-    expect(certain(await saveDetails(number, version, details('room again')))).toBe(version + 1);
+    expect(unwrap(await saveDetails(number, version, details('room again')))).toBe(version + 1);
   });
 });

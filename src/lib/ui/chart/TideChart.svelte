@@ -10,7 +10,7 @@
     type Spot,
   } from '$core/chart';
   import type { Disk } from '$core/disk';
-  import { certain } from '$core/problem';
+  import { unwrap } from '$core/problem';
   import { layoutsAlong, type Step } from '$core/steps';
   import BandRow from './BandRow.svelte';
   import Costs from './Costs.svelte';
@@ -31,9 +31,9 @@
   let { disk, steps, scale, beside = [], selected, onselect }: Props = $props();
 
   let room = $state(680);
-  const layouts = $derived(certain(layoutsAlong(disk, steps)));
+  const layouts = $derived(unwrap(layoutsAlong(disk, steps)));
   const options = $derived(tideOptions(disk, room, scale));
-  const others = $derived(beside.length > 0 ? certain(layoutsAlong(disk, beside)) : []);
+  const others = $derived(beside.length > 0 ? unwrap(layoutsAlong(disk, beside)) : []);
   const strips = $derived(stripsOf(disk, layouts, options, others));
   const height = $derived(heightOf(strips, options));
   const tops = $derived(strips.map((strip) => strip.y));

@@ -9,17 +9,17 @@ export const STRIP_HEIGHT = 58;
 export const FLOW = 46;
 export const GAP = 3;
 /** Below this a basin can't be pointed at. */
-const LEAST_WIDTH = 9;
+const MIN_WIDTH = 9;
 
 /** The measures of a chart of a disk's strips, `room` pixels wide; wider where the basins would get too narrow. */
 export function tideOptions(disk: Disk, room: number, scale: ScaleKind): TideOptions {
   const basins = disk.partitions.length + 4;
-  const width = Math.max(room - 2 * PAD, basins * (LEAST_WIDTH + GAP));
+  const width = Math.max(room - 2 * PAD, basins * (MIN_WIDTH + GAP));
   return {
     width,
     scale,
     gap: scale === 'true' ? 0 : GAP,
-    leastWidth: Math.max(LEAST_WIDTH, Math.min(34, width / (1.6 * basins))),
+    leastWidth: Math.max(MIN_WIDTH, Math.min(34, width / (1.6 * basins))),
     stripHeight: STRIP_HEIGHT,
     flow: FLOW,
   };

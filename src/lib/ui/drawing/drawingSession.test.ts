@@ -1,7 +1,7 @@
 import { describe, expect, it, vi } from 'vitest';
 import { finished, type Drawing } from '$core/drawing';
 import { taskFor } from '$core/drawing/test/sample';
-import { certain, failure, success, type Outcome } from '$core/problem';
+import { unwrap, failure, success, type Outcome } from '$core/problem';
 import { clinic } from '$core/test/clinic';
 import { GIB } from '$core/units';
 import { DrawingSession, type DrawingData, type Finisher } from './drawingSession.svelte';
@@ -40,7 +40,7 @@ const server = savingServer();
 /** What the planner itself makes of a drawing. */
 const finish = (drawing: Drawing, upTo: number): Outcome<Drawing> => {
   const { task, kit, request } = taskFor(drawing.kit);
-  return success(certain(finished(task, kit, request, drawing, upTo)).drawing);
+  return success(unwrap(finished(task, kit, request, drawing, upTo)).drawing);
 };
 
 describe('letting the planner finish a drawing', () => {

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { BenchProof } from '$core/bench';
+  import type { BenchProof } from '$core/executor';
   import { formatSize } from '$core/units';
 
   /** What came of a rehearsal: the proof, in figures and sentences. */

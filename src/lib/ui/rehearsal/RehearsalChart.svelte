@@ -3,7 +3,7 @@
   import Zap from '@lucide/svelte/icons/zap';
   import { flowPath, heightOf, stripsOf, waterPath, type Basin } from '$core/chart';
   import type { Disk } from '$core/disk';
-  import { certain } from '$core/problem';
+  import { unwrap } from '$core/problem';
   import { layoutsAlong, type Step } from '$core/steps';
   import { formatSize } from '$core/units';
   import BandRow from '../chart/BandRow.svelte';
@@ -24,7 +24,7 @@
   let { disk, steps, now }: Props = $props();
 
   let room = $state(680);
-  const layouts = $derived(certain(layoutsAlong(disk, steps)));
+  const layouts = $derived(unwrap(layoutsAlong(disk, steps)));
   const options = $derived(tideOptions(disk, room, 'legible'));
   const strips = $derived(stripsOf(disk, layouts, options));
   const height = $derived(heightOf(strips, options));

@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { machineOf } from '$core/survey';
 import { clinic } from '$core/test/clinic';
-import { stepOf } from '$core/bench/test/bareSteps';
+import { stepOf } from '$core/executor/test/bareSteps';
 import type { Step } from '$core/steps';
 import { arrivedPart, goesRight, shareOf } from './arrival';
-import { rehearsalLine } from '$core/bench';
+import { rehearsalLine } from '$core/executor';
 import { doing, powerGone, type Moment } from './told';
 
 const disk = machineOf(clinic()).disks[0]!;

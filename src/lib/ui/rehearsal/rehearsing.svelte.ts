@@ -1,7 +1,7 @@
 import { STOPPED, type Command, type Pace, type RunPlace } from '$contract/rehearsalStates';
 import { addressOf, call, type Refusal, type Reply } from '$contract/client';
 import type { Rehearsal } from '$contract/rehearsals';
-import type { Stock } from '$core/bench';
+import type { Stock } from '$core/executor';
 
 /** A rehearsal that is watched, and what is asked of it. */
 export class Rehearsing {

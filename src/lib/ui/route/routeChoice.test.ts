@@ -1,13 +1,13 @@
 import { describe, expect, it } from 'vitest';
 import { planRoutes } from '$core/planning';
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { machineOf } from '$core/survey';
 import { clinic } from '$core/test/clinic';
 import { GIB } from '$core/units';
 import { inShort, RouteChoice } from './routeChoice.svelte';
 
 const survey = clinic();
-const { routes } = certain(planRoutes({ survey, disk: 0, goal: { partition: 3, size: 200 * GIB } }));
+const { routes } = unwrap(planRoutes({ survey, disk: 0, goal: { partition: 3, size: 200 * GIB } }));
 const disk = machineOf(survey).disks[0]!;
 const target = disk.partitions.find(({ number }) => number === 3)!;
 const begin = (chosen: number | null = null, found = routes) => new RouteChoice(() => found, 'safe', chosen);

@@ -4,7 +4,7 @@
   import type { ImageRead } from '$core/holdings';
   import { TEXT_WAY_NAMES, type ImageProgress } from '$core/survey';
   import { givenByImage, givenByTexts, type Given } from './given';
-  import { MOST_FILES, openFile } from './openFile';
+  import { MAX_FILES, openFile } from './openFile';
   import Working from './Working.svelte';
 
   export type ReadImage = (
@@ -80,7 +80,7 @@
       <button type="button" class="btn btn-sm quiet" onclick={() => stop?.abort()}>Stop reading</button>
     </Working>
   {:else}
-    <FileUpload maxFiles={MOST_FILES} acceptedFiles={[]} onFileAccept={({ files }) => void take(files)}>
+    <FileUpload maxFiles={MAX_FILES} acceptedFiles={[]} onFileAccept={({ files }) => void take(files)}>
       <!-- The button inside is the control; a control around it would be one too many. -->
       <FileUpload.Dropzone class="dropzone" role="group" tabindex={-1} aria-label="Drop a file here">
         <p><b>{compact ? 'Take a newer survey' : 'Drop a survey document or a disk image here'}</b></p>

@@ -1,5 +1,5 @@
 import { isVmdkDescriptor } from '$core/images/vmdkDescriptor';
-import { isSurveyText, MOST_TEXT } from '$core/survey';
+import { isSurveyText, MAX_TEXT } from '$core/survey';
 
 /** What chosen files are, from their first bytes rather than their names. */
 export type Opened =
@@ -9,11 +9,11 @@ export type Opened =
   | { kind: 'refused'; message: string };
 
 /** Below this there is no room for a partition table and its backup. */
-const LEAST_IMAGE_BYTES = 68 * 512;
+const MIN_IMAGE_BYTES = 68 * 512;
 /** A character of text has four bytes at most. */
-const MOST_BYTES = 4 * MOST_TEXT;
+const MAX_BYTES = 4 * MAX_TEXT;
 /** The most files of one image: a divided one has a piece for every 2 GiB. */
-export const MOST_FILES = 1024;
+export const MAX_FILES = 1024;
 
 /** @param files one, or all those of an image that lies in several; at least one */
 export async function openFile(files: readonly File[]): Promise<Opened> {
@@ -34,7 +34,7 @@ export async function openFile(files: readonly File[]): Promise<Opened> {
     );
   }
   if (file.size === 0) return refused(`“${file.name}” is empty.`);
-  if (file.size < LEAST_IMAGE_BYTES) {
+  if (file.size < MIN_IMAGE_BYTES) {
     return refused(
       `“${file.name}” is neither a survey document (it is no JSON and no table of partitions) nor a disk image (it has only ${file.size} bytes).`,
     );
@@ -44,7 +44,7 @@ export async function openFile(files: readonly File[]): Promise<Opened> {
 
 /** Of a file that is too long only so much is read that it is known to be. */
 const textOf = async (file: File): Promise<{ text: string; called: string }> => ({
-  text: await file.slice(0, MOST_BYTES + 4).text(),
+  text: await file.slice(0, MAX_BYTES + 4).text(),
   called: `“${file.name}”`,
 });
 

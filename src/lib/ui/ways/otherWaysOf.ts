@@ -3,7 +3,7 @@ import { edited } from '$core/drawing';
 import { isAt, type Choice, type Found } from '$core/holdings';
 import { otherWays, type Allows, type WayOut } from '$core/otherWays';
 import { taskOf, type GoalOptions, type Workshop } from '$core/planning';
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import type { Intent } from '$core/steps';
 import type { SurveyDocument } from '$core/survey';
 import { firstCharacters } from '$core/wellFormed';
@@ -26,7 +26,7 @@ export function otherWaysOf(
   const { machine, disk, target } = jobDisk(job);
   const { kits: asked, outside, fixed } = job.goal?.options ?? {};
   const kits = knownKits(workshop, asked);
-  const task = certain(
+  const task = unwrap(
     taskOf(machine, {
       survey: job.survey!.document,
       disk: disk.number,

@@ -31,7 +31,7 @@ export interface Amounted {
   given: number;
 }
 
-const MOST_ROUNDS = 80;
+const MAX_ROUNDS = 80;
 /** Up to so many values of one slack are tried one by one; beyond that only those where something bends. */
 const FEW = 40;
 
@@ -48,7 +48,7 @@ export function cheapestAmounts(
   demands: CycleCut[] = [],
 ): Amounted | null {
   const index = new Map(slacks.map((slack, i) => [slack.id, i]));
-  for (let round = 0; round < MOST_ROUNDS; round++) {
+  for (let round = 0; round < MAX_ROUNDS; round++) {
     const chosen = meet(slacks, index, demands, mostGiven);
     if (!chosen) return null;
     const amounts = new Int32Array(slackCount);

@@ -24,7 +24,7 @@ export interface Assignment {
 }
 
 /** Where a donor may give more than is needed so that less is copied, up to so many amounts are listed one by one; of more, the two ends. */
-const MOST_TRADES = 24;
+const MAX_TRADES = 24;
 
 /** The slacks as if nothing but what is given in the end cost anything. */
 const byGiven = (slacks: readonly SlackVariable[]): SlackVariable[] =>
@@ -99,7 +99,7 @@ export function assignments(
     take(settled);
     if (settled.given <= grown) return;
     const thriftiest = leastGiven(system, cheapest, grown, settled, demands);
-    if (settled.given - thriftiest.given > MOST_TRADES) {
+    if (settled.given - thriftiest.given > MAX_TRADES) {
       take(thriftiest);
       // The end that copies least wastes perhaps; then the least that can be copied without waste is an end as well.
       const kept = settled.given > mostKept ? cheapest(mostKept) : null;

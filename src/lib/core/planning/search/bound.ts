@@ -28,7 +28,7 @@ export interface Asks extends Wanted {
 }
 
 /** No step but the last can be anything else than a move of the target. */
-export const MOST_TARGET_MOVES = 7;
+export const MAX_TARGET_MOVES = 7;
 
 /**
  * Steps that it takes at the least until all room that was freed is taken, but for what the target takes. A block

@@ -1,5 +1,5 @@
 import type { DonorBound } from './donorLowerBound';
-import { stepsToEnd, idleOf, MOST_TARGET_MOVES, minStepsToFill, type Asks, type Bound } from './bound';
+import { stepsToEnd, idleOf, MAX_TARGET_MOVES, minStepsToFill, type Asks, type Bound } from './bound';
 import { copyingsOf, type Copying } from './copyings';
 import { either, NO_TOOLS } from '../../tools';
 import { countBits, greater, lowest, type PackingBound } from './packing';
@@ -167,7 +167,7 @@ export class BoundEvaluator {
     const known = this.ways[id];
     if (known !== undefined) return known;
     const { at, problem } = this;
-    const may = this.targetMoves && at.targetMoves < MOST_TARGET_MOVES && !at.extended;
+    const may = this.targetMoves && at.targetMoves < MAX_TARGET_MOVES && !at.extended;
     const way =
       id !== problem.target ? cheapestWayOut(at, problem.blocks[id]!) : may ? this.wayOfTarget() : null;
     this.ways[id] = way;

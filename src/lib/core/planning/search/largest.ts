@@ -1,13 +1,13 @@
 import type { Intent } from '../../steps';
 import { assignments } from './assign';
-import { MOST_TARGET_MOVES, minStepsToFill, type Bound } from './bound';
+import { MAX_TARGET_MOVES, minStepsToFill, type Bound } from './bound';
 import { Bounds } from './bounds';
 import { broughtBack, ended } from './endings';
 import { expand } from './expand';
 import { intentsOf } from './intents';
 import { extenders, type SearchProblem } from './searchProblem';
 import type { SearchContext } from './context';
-import { CHECK_EVERY, contextOf, MOST_STEPS, startOf, type Budget, type Variant } from './search';
+import { CHECK_EVERY, contextOf, MAX_STEPS, startOf, type Budget, type Variant } from './search';
 import { leastPlaces, widest } from './differenceConstraints';
 import { bit, type Skeleton } from './skeleton';
 import { unallocatedSlots } from './slackLimits';
@@ -36,7 +36,7 @@ export interface Largest {
 export type Offered = (sectors: number, targetMoves: boolean) => number;
 
 /**
- * The most sectors that the target can end with in these search problems in up to {@link MOST_STEPS} steps, at least
+ * The most sectors that the target can end with in these search problems in up to {@link MAX_STEPS} steps, at least
  * `atLeast`. Stops at `enough`, beyond which nothing can come.
  */
 export function searchLargest(
@@ -47,7 +47,7 @@ export function searchLargest(
   offered: Offered,
 ): Largest {
   const best: { most: number; found: Found | null } = { most: atLeast, found: null };
-  for (let limit = 1; limit <= MOST_STEPS && best.most < enough; limit++) {
+  for (let limit = 1; limit <= MAX_STEPS && best.most < enough; limit++) {
     const finished = variants.every((variant) =>
       [false, true].every((targetMoves) =>
         deeper(variant, targetMoves, limit, best, enough, budget, offered),
@@ -90,7 +90,7 @@ function deeper(
     const here = offered(largestHere(context(), at, targetMoves), targetMoves);
     if (here > best.most) Object.assign(best, { most: here, found: { variant, at, targetMoves } });
     const children = expand(context(), at, {
-      targetMoves: targetMoves && at.targetMoves < MOST_TARGET_MOVES,
+      targetMoves: targetMoves && at.targetMoves < MAX_TARGET_MOVES,
       may: (block, cost, freed) =>
         at.steps + cost.steps + minStepsToFill(problem, freed, at.pending.length) < limit &&
         openBounds.some(({ walls }) => (walls & bit(block.id)) === 0),
@@ -113,7 +113,7 @@ function* endsOf(context: SearchContext, at: Skeleton, targetMoves: boolean): Ge
   const tools = extenders(problem, (at.decrypted & (1 << problem.target)) !== 0);
   const open = ended(context, at, tools);
   for (let end = open.pop(); end; end = open.pop()) {
-    if (end.steps > MOST_STEPS || !leastPlaces(end.edges, end.count, limits.all)) continue;
+    if (end.steps > MAX_STEPS || !leastPlaces(end.edges, end.count, limits.all)) continue;
     if (end.pending.length > 0) open.push(...broughtBack(context, end));
     else yield end;
   }
@@ -125,7 +125,7 @@ function waysTo({ variant, at, targetMoves }: Found, most: number): Intent[][] {
   const { problem, aim } = context;
   const grown = Math.ceil((most - problem.blocks[problem.target]!.sectors) / problem.slot);
   for (const end of endsOf(context, at, targetMoves)) {
-    for (let donors = 0; end.steps + donors <= MOST_STEPS; donors++) {
+    for (let donors = 0; end.steps + donors <= MAX_STEPS; donors++) {
       const [assignment] = assignments(context, end, donors, grown, () => true);
       if (!assignment) continue;
       const ways = (['least', 'greatest'] as const)
@@ -162,7 +162,7 @@ function roomFor({ problem, aim, limits }: SearchContext, at: Skeleton): number 
     (slack) => slack >= 0 && slack < problem.blocks.length,
   );
   // Where fewer shrinks fit in than there are donors, the largest are taken.
-  const used = named.sort((a, b) => limits.all[b]! - limits.all[a]!).slice(0, MOST_STEPS - at.steps);
+  const used = named.sort((a, b) => limits.all[b]! - limits.all[a]!).slice(0, MAX_STEPS - at.steps);
   const amounts = limits.free.slice();
   for (const slack of used) amounts[slack] = limits.all[slack]!;
   if (!leastPlaces(at.edges, at.count, amounts)) return 0;

@@ -1,6 +1,6 @@
 import type { Intent, PricedStep } from '../../steps';
 import { either, NO_TOOLS, type ToolSet } from '../../tools';
-import { anyGrowsBack, idleOf, MOST_TARGET_MOVES, minStepsToFill, stepsToEnd, type Bound } from './bound';
+import { anyGrowsBack, idleOf, MAX_TARGET_MOVES, minStepsToFill, stepsToEnd, type Bound } from './bound';
 import { Bounds } from './bounds';
 import { broughtBack, copiedTarget, ended } from './endings';
 import { expand } from './expand';
@@ -30,12 +30,12 @@ import { NO_LEAST, type Least, type Wanted } from './wanted';
 import { Walls } from './walls';
 
 /** Steps that a route may have for the promise of completeness. */
-export const MOST_STEPS = 8;
+export const MAX_STEPS = 8;
 
 /** When to give up: so many skeletons, or when `stopped` says so. */
 export interface Budget {
   nodes: number;
-  /** Steps that a route may have; at most {@link MOST_STEPS}. */
+  /** Steps that a route may have; at most {@link MAX_STEPS}. */
   steps: number;
   stopped: () => boolean;
 }
@@ -71,7 +71,7 @@ export function prepared(variants: readonly Variant[], goal: number): PreparedVa
 }
 
 /**
- * Every route of up to {@link MOST_STEPS} steps on the search problem that is wanted, given to `take`. Skeletons are looked at by
+ * Every route of up to {@link MAX_STEPS} steps on the search problem that is wanted, given to `take`. Skeletons are looked at by
  * rising number of steps; one is left out only where a bound says that all that can become of it is beaten, or
  * that the same comes up elsewhere (docs/planner.md).
  * @returns false where the budget ran out first
@@ -169,7 +169,7 @@ class Search {
     this.finish(at, openBounds);
     if (at.steps >= this.limit) return true;
     const children = expand(this.context, at, {
-      targetMoves: this.targetMoves && at.targetMoves < MOST_TARGET_MOVES,
+      targetMoves: this.targetMoves && at.targetMoves < MAX_TARGET_MOVES,
       may: (block, cost, freed) => this.isOpenAfter(at, openBounds, block, cost, freed),
     });
     for (const child of children) {

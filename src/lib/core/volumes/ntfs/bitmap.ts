@@ -6,7 +6,7 @@ const ONES = Uint8Array.from({ length: 256 }, (_, byte) => {
   return count;
 });
 
-const MOST_BUCKETS = 2048;
+const MAX_BUCKETS = 2048;
 
 /** Counts used clusters of a bitmap that comes in pieces, one bit a cluster, lowest bit first. */
 export class ClusterCount {
@@ -18,7 +18,7 @@ export class ClusterCount {
 
   constructor(private readonly clusters: number) {
     // Whole bytes to a bucket, so that counting stays a matter of bytes.
-    const clustersPerBucket = 8 * Math.max(1, Math.ceil(clusters / MOST_BUCKETS / 8));
+    const clustersPerBucket = 8 * Math.max(1, Math.ceil(clusters / MAX_BUCKETS / 8));
     const used = new Array<number>(Math.ceil(clusters / clustersPerBucket)).fill(0);
     this.map = { clustersPerBucket, used };
   }

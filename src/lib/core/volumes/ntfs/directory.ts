@@ -10,7 +10,7 @@ const IS_FOLDER = 0x10000010;
 const UPCASE_RECORD = 10;
 const UPCASE_BYTES = 2 * 65536;
 /** Levels of a tree of names; a billion names have seven. */
-const MOST_LEVELS = 16;
+const MAX_LEVELS = 16;
 
 /** A name in a folder. */
 export interface NameEntry {
@@ -62,7 +62,7 @@ export class Folder {
     const upcase = await upcaseOf(this.volume);
     const wanted = Uint16Array.from({ length: name.length }, (_, i) => name.charCodeAt(i));
     let node = this.root;
-    for (let level = 0; level < MOST_LEVELS; level++) {
+    for (let level = 0; level < MAX_LEVELS; level++) {
       let child: bigint | null = null;
       for (const entry of entriesOf(node)) {
         const order = entry.found ? compare(upcase, wanted, entry.units) : -1;

@@ -23,8 +23,8 @@ const OWN_NAMES = [
 const HELD_OPEN = ['pagefile.sys', 'hiberfil.sys', 'swapfile.sys'];
 /** What the areas of shadow copies are called, in \System Volume Information (domain facts 4 and 7). */
 const SHADOW_COPIES = '{3808876b-c176-4e48-b7ae-04046e6cc752}';
-const MOST_NAMES = 10_000;
-const MOST_FOLDERS = 64;
+const MAX_NAMES = 10_000;
+const MAX_FOLDERS = 64;
 
 /** What keeps Windows from making a volume smaller: the end of the last cluster that it does not move, and whose that is. */
 export interface Immovable {
@@ -52,7 +52,7 @@ export async function lastImmovable(volume: NtfsVolume, root: Folder): Promise<I
   }
   const information = await root.find('System Volume Information');
   if (information?.folder) {
-    for (const { name, record } of await (await Folder.open(volume, information.record)).list(MOST_NAMES)) {
+    for (const { name, record } of await (await Folder.open(volume, information.record)).list(MAX_NAMES)) {
       if (name.toLowerCase().includes(SHADOW_COPIES))
         records.set(record, `\\System Volume Information\\${name}`);
     }
@@ -75,8 +75,8 @@ async function below(
   const waiting = [{ record, path }];
   let folders = 0;
   for (let folder = waiting.pop(); folder !== undefined; folder = waiting.pop()) {
-    if (++folders > MOST_FOLDERS) throw new NtfsDamage('$Extend holds more folders than any');
-    for (const entry of await (await Folder.open(volume, folder.record)).list(MOST_NAMES)) {
+    if (++folders > MAX_FOLDERS) throw new NtfsDamage('$Extend holds more folders than any');
+    for (const entry of await (await Folder.open(volume, folder.record)).list(MAX_NAMES)) {
       const one = { record: entry.record, path: `${folder.path}\\${entry.name}` };
       found.push(one);
       if (entry.folder) waiting.push(one);

@@ -9,7 +9,7 @@ import {
   writeSync,
 } from 'node:fs';
 import { join } from 'node:path';
-import { MemoryDevice, PAGE } from '$core/bench/devices/memory';
+import { MemoryDevice, PAGE } from '$core/executor/devices/memory';
 import type { FileEvent } from './recording';
 
 /** A file that no name leads to is gone; its bytes lie here as long as one may. */

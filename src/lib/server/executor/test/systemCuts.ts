@@ -1,7 +1,7 @@
 import { copyFileSync, existsSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { cutOut, everythingIn, freshFolder, IN_MEMORY } from '$core/bench/test/mounted';
-import { layDisk, StepMaker, type DiskSpec } from '$core/bench/test/disks';
+import { cutOut, everythingIn, freshFolder, IN_MEMORY } from '$core/executor/test/mounted';
+import { layDisk, StepMaker, type DiskSpec } from '$core/executor/test/disks';
 import { TYPE } from '$core/disk';
 import { randomFrom } from '$core/random';
 import { carryOut, type CarryOut } from '../carryOut';

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
-import { freshFolder } from '$core/bench/test/mounted';
+import { freshFolder } from '$core/executor/test/mounted';
 import { issue, makeRoot, vouches } from './authority';
 
 /** OpenSSL, which shares nothing with the package that makes the certificates, says what it takes. */

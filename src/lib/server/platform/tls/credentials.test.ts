@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
-import { freshFolder } from '$core/bench/test/mounted';
+import { freshFolder } from '$core/executor/test/mounted';
 import { readConfig, type Config } from '../settings/config';
 import { seen } from './certificate';
 import { credentials } from './credentials';

@@ -1,7 +1,7 @@
 /** Values that a body may hold in all. The largest survey that fits 4 MiB has some 150,000. */
-export const MOST_VALUES = 250_000;
+export const MAX_VALUES = 250_000;
 /** How deep values may lie in each other; the deepest document of this product has 16. */
-export const MOST_DEEP = 64;
+export const MAX_DEEP = 64;
 
 const [QUOTE, BACKSLASH, COMMA] = [0x22, 0x5c, 0x2c];
 const [OPEN_LIST, OPEN_OBJECT, CLOSE_LIST, CLOSE_OBJECT] = [0x5b, 0x7b, 0x5d, 0x7d];
@@ -11,7 +11,7 @@ const [OPEN_LIST, OPEN_OBJECT, CLOSE_LIST, CLOSE_OBJECT] = [0x5b, 0x7b, 0x5d, 0x
  * of a hundred, and a thousand brackets a thousand calls. Looks at bytes alone; whether it is JSON is told by the parser.
  * @returns what is too much, in a sentence; null: nothing is
  */
-export function tooMuchIn(bytes: Uint8Array, mostValues = MOST_VALUES): string | null {
+export function tooMuchIn(bytes: Uint8Array, mostValues = MAX_VALUES): string | null {
   let depth = 0;
   let values = 1;
   for (let i = 0; i < bytes.length; i++) {
@@ -21,8 +21,8 @@ export function tooMuchIn(bytes: Uint8Array, mostValues = MOST_VALUES): string |
     } else if (byte === COMMA) values++;
     else if (byte === OPEN_LIST || byte === OPEN_OBJECT) {
       values++;
-      if (++depth > MOST_DEEP)
-        return `Its values lie more than ${MOST_DEEP} deep in each other: no document here does.`;
+      if (++depth > MAX_DEEP)
+        return `Its values lie more than ${MAX_DEEP} deep in each other: no document here does.`;
     } else if (byte === CLOSE_LIST || byte === CLOSE_OBJECT) depth--;
     if (values > mostValues)
       return `It holds more than ${mostValues.toLocaleString('en-GB')} values: no document here does.`;

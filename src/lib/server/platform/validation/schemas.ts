@@ -9,15 +9,15 @@ import { firstCharacters } from '$core/wellFormed';
 /** Dates and times that a database can hold and JavaScript can read: a clock that was reset says 1980, none says 60 seconds. */
 const MOMENT =
   /^(\d{4})-\d\d-\d\dT([01]\d|2[0-3]):[0-5]\d:[0-5]\d(\.\d{1,9})?(Z|[+-]([01]\d|2[0-3]):[0-5]\d)$/i;
-const LEAST_YEAR = 1970;
+const MIN_YEAR = 1970;
 const isDate = (text: string): boolean =>
   /^\d{4}-\d\d-\d\d$/.test(text) &&
-  Number(text.slice(0, 4)) >= LEAST_YEAR &&
+  Number(text.slice(0, 4)) >= MIN_YEAR &&
   new Date(`${text}T00:00:00Z`).toJSON()?.startsWith(text) === true;
 const isMoment = (text: string): boolean => {
   if (!MOMENT.test(text) || !isDate(text.slice(0, 10))) return false;
   const year = new Date(text).getUTCFullYear();
-  return year >= LEAST_YEAR && year <= 9999;
+  return year >= MIN_YEAR && year <= 9999;
 };
 
 function compiler(allErrors: boolean): Ajv2020 {
@@ -85,7 +85,7 @@ export function warmUp(): void {
 
 /** Values of a body up to which everything that is wrong with it is told. */
 const FEW_VALUES = 5000;
-const MOST_ERRORS = 20;
+const MAX_ERRORS = 20;
 
 /** What is wrong with a value that should be such a body, up to 20 faults; of a large one the first. None: it fits. */
 export function faultsIn(name: string, value: unknown): Fault[] {
@@ -115,13 +115,13 @@ export function fieldErrors(errors: readonly ErrorObject[]): Fault[] {
     if (seen.has(key)) continue;
     seen.add(key);
     told.push(one);
-    if (told.length === MOST_ERRORS) break;
+    if (told.length === MAX_ERRORS) break;
   }
   return told;
 }
 
 /** Longest that a path or a name of a sender's own making is repeated to him. */
-const MOST_REPEATED = 200;
+const MAX_REPEATED = 200;
 
 function pathOf({ keyword, instancePath, params, propertyName }: ErrorObject): string {
   const of: Record<string, unknown> = {
@@ -130,7 +130,7 @@ function pathOf({ keyword, instancePath, params, propertyName }: ErrorObject): s
   };
   const last = of[keyword] ?? propertyName;
   const path = last === undefined ? instancePath : `${instancePath}/${String(last)}`;
-  return firstCharacters(path, MOST_REPEATED);
+  return firstCharacters(path, MAX_REPEATED);
 }
 
 /** A value as it may stand in a sentence; of what holds others only that it does. */

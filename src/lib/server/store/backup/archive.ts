@@ -24,7 +24,7 @@ export const KEY = 'bench-key.json';
 const TLS = ['tls/root.json', 'tls/server.json'] as const;
 const IMAGES = 'images/';
 /** Most that one holds, so that a foreign file is no endless list. */
-const MOST_PARTS = 20_000;
+const MAX_PARTS = 20_000;
 
 const PartShape = closed({
   name: Type.String({ minLength: 1, maxLength: 300 }),
@@ -40,7 +40,7 @@ const ManifestShape = closed({
   at: Type.String({ maxLength: 40 }),
   migration: Type.Integer({ minimum: 0, maximum: 100_000 }),
   rows: Type.Record(Type.String(), Type.Integer({ minimum: 0 })),
-  parts: Type.Array(PartShape, { maxItems: MOST_PARTS }),
+  parts: Type.Array(PartShape, { maxItems: MAX_PARTS }),
 });
 export type Part = Static<typeof PartShape>;
 export type Manifest = Static<typeof ManifestShape>;
@@ -182,13 +182,13 @@ export async function readManifest(path: string, signal?: AbortSignal): Promise<
 }
 
 /** Bytes that a manifest has at the most: twenty thousand parts with long names. */
-const MOST_MANIFEST = 16 * 1024 * 1024;
+const MAX_MANIFEST = 16 * 1024 * 1024;
 
 async function manifestIn(path: string, bytes: number, signal?: AbortSignal): Promise<Manifest> {
   let manifest: unknown = null;
-  if (bytes <= MOST_MANIFEST) {
+  if (bytes <= MAX_MANIFEST) {
     const { stdout } = await run('tar', ['--extract', '--to-stdout', '--file', path, MANIFEST], {
-      maxBuffer: MOST_MANIFEST,
+      maxBuffer: MAX_MANIFEST,
       ...(signal && { signal }),
     });
     try {

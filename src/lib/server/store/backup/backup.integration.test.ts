@@ -1,4 +1,4 @@
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { createJob, saveDetails } from '../../work/jobs/changeJob';
 import { findWholeJob } from '../../work/jobs/findJob';
 import { execFileSync, spawn } from 'node:child_process';
@@ -7,7 +7,7 @@ import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, symlinkSync, wr
 import { join, resolve } from 'node:path';
 import { gunzipSync, gzipSync } from 'node:zlib';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { freshFolder } from '$core/bench/test/mounted';
+import { freshFolder } from '$core/executor/test/mounted';
 import { itemsOf } from '$core/worksheet';
 import { change, closeDatabase, database, rows } from '../database/database';
 import { historyOf } from '../history/history';
@@ -87,7 +87,7 @@ describe('a backup', () => {
       /DEFINER/,
     );
 
-    certain(await saveDetails(job, (await findWholeJob(job))!.version, details('written after the backup')));
+    unwrap(await saveDetails(job, (await findWholeJob(job))!.version, details('written after the backup')));
     writeFileSync(join(config().images, 'booking desk, äö&.img'), 'something else');
     writeFileSync(config().keyFile, JSON.stringify({ key: 'f'.repeat(64), adopted: [] }));
     const { before: dump, aside } = await restoreBackup(path, from());
@@ -115,7 +115,7 @@ describe('a backup', () => {
     const load = [
       ...jobs.map(async (job) => {
         for (let version = 1; going;) {
-          version = certain(await saveDetails(job, version, details(`note ${version}`)));
+          version = unwrap(await saveDetails(job, version, details(`note ${version}`)));
           acknowledged.set(job, version);
         }
       }),
@@ -399,7 +399,7 @@ describe('a restore that is killed', () => {
     const then = await contentsIn(path);
     let cut = 0;
     for (const after of [0, 5, 20, 60, 120]) {
-      certain(
+      unwrap(
         await saveDetails(
           number,
           (await findWholeJob(number))!.version,

@@ -11,7 +11,7 @@ import { connectionOptions } from '../database/database';
 export class ToolFailed extends Error {}
 
 /** What of an error of a tool is kept. */
-const MOST_SAID = 2000;
+const MAX_SAID = 2000;
 
 const quoted = (text: string): string => `"${text.replaceAll('\\', '\\\\').replaceAll('"', '\\"')}"`;
 
@@ -45,7 +45,7 @@ export async function runTool(
       ...(signal && { signal }),
     });
     let said = '';
-    child.stderr!.on('data', (part: Buffer) => (said = (said + part.toString()).slice(-MOST_SAID)));
+    child.stderr!.on('data', (part: Buffer) => (said = (said + part.toString()).slice(-MAX_SAID)));
     const ended = new Promise<void>((done, fail) => {
       child.once('error', (error: NodeJS.ErrnoException) =>
         fail(

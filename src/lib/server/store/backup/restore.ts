@@ -24,7 +24,7 @@ export interface Restored {
 }
 
 /** How many times its own size a backup without this bench's seal may come to: images have holes, but not without end. */
-const MOST_HOLES = 1000;
+const MAX_HOLES = 1000;
 
 /**
  * Puts a backup in the place of what is there. First it is held against its seal and its manifest, unpacked, and restored into the scratch
@@ -164,7 +164,7 @@ async function trusted(
   const why = `${path} has no seal of this bench: it was made by another one or an older release, or it was altered.`;
   const { size } = await stat(path);
   const bytes = manifest.parts.reduce((sum, part) => sum + part.bytes, 0);
-  if (bytes > MOST_HOLES * size)
+  if (bytes > MAX_HOLES * size)
     throw new Error(
       `${why} Its parts come to ${formatSize(bytes)}, in a file of ${formatSize(size)}. Nothing was unpacked.`,
     );

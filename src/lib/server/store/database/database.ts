@@ -41,7 +41,7 @@ export class DatabaseReadsOnly extends DatabaseAway {
 /** Milliseconds that a statement, or the wait for a connection, may take. */
 const PATIENCE = 3_000;
 /** Requests that may wait for a connection. */
-const MOST_WAITING = 500;
+const MAX_WAITING = 500;
 
 let pool: Pool | undefined;
 
@@ -82,7 +82,7 @@ function connections(): Pool {
     pool = mysql.createPool({
       ...connectionOptions(databaseUrl()),
       connectionLimit: config().connections,
-      queueLimit: MOST_WAITING,
+      queueLimit: MAX_WAITING,
       connectTimeout: PATIENCE,
     });
     // Queued on the connection before any other statement, so nothing runs without these settings.

@@ -1,5 +1,5 @@
 import { databaseUrl, migrationUrl } from '../../platform/settings/config';
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { createJob, deleteJob, saveDetails } from '../../work/jobs/changeJob';
 import mysql from 'mysql2/promise';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
@@ -78,7 +78,7 @@ describe('the history of a job', () => {
     await keeper.query(sql, [await idOf(number)]);
     expect(await breach(number)).toMatchObject(found);
     // What is done next does not make it whole again.
-    certain(await saveDetails(number, 5, details('later')));
+    unwrap(await saveDetails(number, 5, details('later')));
     expect(await breach(number)).not.toBeNull();
   });
 
@@ -93,7 +93,7 @@ describe('the history of a job', () => {
     // A start of the server does not take it over as a history of before there was a key.
     await adoptHistories(String(connectionOptions(databaseUrl()).database));
     expect(await breach(fitted)).not.toBeNull();
-    certain(await saveDetails(fitted, 5, details('later')));
+    unwrap(await saveDetails(fitted, 5, details('later')));
     expect(await breach(fitted)).not.toBeNull();
   });
 
@@ -114,7 +114,7 @@ describe('the history of a job', () => {
     const odd = ['\ud83c', 'Ida 🌊'.repeat(40), `${'x'.repeat(99)}🌊`, ' \u0000 '];
     let version = 1;
     for (const who of odd)
-      version = certain(await asPerson(who, () => saveDetails(number, version, details(who))));
+      version = unwrap(await asPerson(who, () => saveDetails(number, version, details(who))));
     expect(await breach(number)).toBeNull();
     const { entries } = await historyOf(number);
     expect(entries.every(({ who }) => who.isWellFormed() && [...who].length <= 100)).toBe(true);

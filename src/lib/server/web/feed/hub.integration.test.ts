@@ -1,4 +1,4 @@
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { createJob, deleteJob, saveDetails } from '../../work/jobs/changeJob';
 import { findWholeJob } from '../../work/jobs/findJob';
 import mysql from 'mysql2/promise';
@@ -73,7 +73,7 @@ describe('whoever watches the bench', () => {
   it('hears that a job was deleted, which has no history any more', async () => {
     const number = await createJob('Salt Pan Library', 'gone');
     const { heard } = await watcher();
-    certain(await deleteJob(number, (await findWholeJob(number))!.version));
+    unwrap(await deleteJob(number, (await findWholeJob(number))!.version));
     expect(
       await until(() => heard.some(({ job, what }) => job === null && what.includes(String(number)))),
     ).toBe(true);
@@ -91,7 +91,7 @@ describe('whoever watches the bench', () => {
       `INSERT INTO history (job_id, at, who, what, kind, seal) SELECT id, UTC_TIMESTAMP(3), 'Ida', 'begun first', 'plain', REPEAT('0', 64) FROM jobs WHERE number = ?`,
       [slow],
     );
-    certain(await saveDetails(fast, 1, details('saved first')));
+    unwrap(await saveDetails(fast, 1, details('saved first')));
     expect(await until(() => heard.some(({ job }) => job === fast))).toBe(true);
     await db.commit();
     await db.end();
@@ -122,7 +122,7 @@ describe('whoever watches the bench', () => {
     const [ends, stays, goes] = await Promise.all(tokens.map(({ id }) => watcher({ token: id })));
     await endToken(tokens[0]!.id, null);
     const { id, name } = tokens[2]!.person;
-    certain(await changePerson(id, { version: 1, name, role: 'reader', left: true }));
+    unwrap(await changePerson(id, { version: 1, name, role: 'reader', left: true }));
     for (let i = 0; i < 3 && !(ends!.ended() && goes!.ended()); i++)
       await until(() => ends!.ended() && goes!.ended());
     expect([ends!.ended(), stays!.ended(), goes!.ended()]).toEqual([true, false, true]);

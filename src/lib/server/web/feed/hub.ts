@@ -23,10 +23,10 @@ const ASK_AGAIN = 5;
  */
 const BACK = 300;
 /** Screens and programs of one person that watch at once. */
-const MOST_EACH = 16;
+const MAX_EACH = 16;
 /** Most that is told of one entry, and at once. */
-const MOST_TEXT = 300;
-const MOST_ROWS = 500;
+const MAX_TEXT = 300;
+const MAX_ROWS = 500;
 
 type Teller = (happenings: readonly Happening[]) => void;
 
@@ -48,16 +48,16 @@ interface Source {
 const source = (newest: string, since: string): Source => ({ newest, since, seen: new Set(), high: -1 });
 const OF_JOBS = source(
   'SELECT COALESCE(MAX(id), 0) AS id FROM history',
-  `SELECT h.id, j.number AS job, j.version, h.who, LEFT(h.what, ${MOST_TEXT}) AS what FROM history h JOIN jobs j ON j.id = h.job_id
-    WHERE h.id > ? ORDER BY h.id LIMIT ${MOST_ROWS}`,
+  `SELECT h.id, j.number AS job, j.version, h.who, LEFT(h.what, ${MAX_TEXT}) AS what FROM history h JOIN jobs j ON j.id = h.job_id
+    WHERE h.id > ? ORDER BY h.id LIMIT ${MAX_ROWS}`,
 );
 const OF_BENCH = source(
   'SELECT COALESCE(MAX(id), 0) AS id FROM bench_history',
-  `SELECT id, NULL AS job, NULL AS version, who, LEFT(what, ${MOST_TEXT}) AS what FROM bench_history WHERE id > ? ORDER BY id LIMIT ${MOST_ROWS}`,
+  `SELECT id, NULL AS job, NULL AS version, who, LEFT(what, ${MAX_TEXT}) AS what FROM bench_history WHERE id > ? ORDER BY id LIMIT ${MAX_ROWS}`,
 );
 
 const watchers = new Set<Watcher>();
-const seats = new Seats(() => config().watchers, MOST_EACH);
+const seats = new Seats(() => config().watchers, MAX_EACH);
 let timer: NodeJS.Timeout | undefined;
 let looks = 0;
 let looking = false;

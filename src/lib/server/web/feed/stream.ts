@@ -5,7 +5,7 @@ import { watchBench, type Happening } from './hub';
 const QUIET = 15_000;
 const LONGEST = 60 * 60_000;
 /** Pieces that may wait for somebody who does not read; then he is let go, and asks anew. */
-const MOST_WAITING = 200;
+const MAX_WAITING = 200;
 
 /**
  * What is done at the bench as server-sent events, beginning with `event: here`.
@@ -50,6 +50,6 @@ export function benchEvents(presence: Presence, gone: AbortSignal): ReadableStre
       },
       cancel: () => close(),
     },
-    { highWaterMark: MOST_WAITING },
+    { highWaterMark: MAX_WAITING },
   );
 }

@@ -19,7 +19,7 @@ import { LOOK_AT_SLOW_MS, secureServer } from './secure';
 /** Milliseconds that what was begun may take once the server is to end: as long as the longest plan. */
 const DRAIN_MS = 25_000;
 /** Connections of one address at once: browsers open six to a server, and one more for each tab that watches. */
-const MOST_OF_ADDRESS = 100;
+const MAX_OF_ADDRESS = 100;
 /** Milliseconds between two looks at the certificate. */
 const LOOK_MS = 60_000;
 
@@ -142,7 +142,7 @@ server.requestTimeout = 120_000;
 server.keepAliveTimeout = 10_000;
 const noteAsked = boundConnections(server, {
   most: config.connectionsIn,
-  mostEach: MOST_OF_ADDRESS,
+  mostEach: MAX_OF_ADDRESS,
   unbounded: (address) => isLoopback(address) || isProxyAddress(config, address),
 });
 

@@ -1,5 +1,5 @@
 /** How much more of a body that is refused is read, so that its sender hears why before the connection ends. */
-const MOST_DRAINED = 64 * 1024 * 1024;
+const MAX_DRAINED = 64 * 1024 * 1024;
 const DRAIN_MS = 5_000;
 
 /**
@@ -36,7 +36,7 @@ export async function throwAway({ body, bodyUsed }: Request): Promise<boolean> {
 /** Whether it came to its end. */
 async function drain(reader: ReadableStreamDefaultReader<Uint8Array>): Promise<boolean> {
   const until = Date.now() + DRAIN_MS;
-  for (let length = 0; length < MOST_DRAINED && Date.now() < until;) {
+  for (let length = 0; length < MAX_DRAINED && Date.now() < until;) {
     const left = new Promise<null>((done) => setTimeout(() => done(null), until - Date.now()).unref());
     const piece = await Promise.race([reader.read().catch(() => null), left]);
     if (!piece) return false;

@@ -4,7 +4,7 @@ import { checkBody } from '../../platform/validation/checkBody';
 import { parseJson } from '../../platform/validation/parseJson';
 import { readRaw } from './readRaw';
 import { throwAway } from './readBytes';
-import { MOST_DEEP, tooMuchIn } from '../../platform/validation/scanJson';
+import { MAX_DEEP, tooMuchIn } from '../../platform/validation/scanJson';
 
 const bytesOf = (text: string): Uint8Array => new TextEncoder().encode(text);
 const codeOf = (text: string): string => {
@@ -36,8 +36,8 @@ describe('JSON from outside', () => {
 
   const cases: [string, string, string][] = [
     ['too-much', 'a hundred thousand open lists', '['.repeat(100_000)],
-    ['good', 'as deep as may be', `${'['.repeat(MOST_DEEP)}${']'.repeat(MOST_DEEP)}`],
-    ['too-much', 'one deeper', `${'['.repeat(MOST_DEEP + 1)}${']'.repeat(MOST_DEEP + 1)}`],
+    ['good', 'as deep as may be', `${'['.repeat(MAX_DEEP)}${']'.repeat(MAX_DEEP)}`],
+    ['too-much', 'one deeper', `${'['.repeat(MAX_DEEP + 1)}${']'.repeat(MAX_DEEP + 1)}`],
     ['good', 'a text of brackets', `"${'['.repeat(1000)}"`],
     ['good', 'a text of brackets behind an escaped quote', `"\\"${'['.repeat(1000)}"`],
     ['too-much', 'a list of 300,001', `[${'0,'.repeat(300_000)}0]`],

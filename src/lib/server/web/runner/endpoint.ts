@@ -2,7 +2,7 @@ import { json, type RequestEvent, type RequestHandler } from '@sveltejs/kit';
 import { BASE, CONTRACT, type Answer, type Body, type EndpointKey, type Params, type Query } from '$contract';
 import { isDocument, isMedia, type Endpoint } from '$contract/endpoint';
 import type { Person } from '$contract/people';
-import { entryOf, refuse } from '$contract/problems';
+import { refuse } from '$contract/problems';
 import { firstCharacters, wellFormed } from '$core/wellFormed';
 import { success, type Outcome, type Problem } from '$core/problem';
 import { requester } from '../../platform/requester';
@@ -130,8 +130,8 @@ const FOR_ALL = new Set(['bad-json', 'wrong-type', 'too-large', 'no-job']);
 
 /** A refusal that the contract does not name for its endpoint is a defect, in tests and development. */
 function checkRefusal(key: EndpointKey, { errors = [] }: Endpoint, problems: readonly Problem[]): void {
-  for (const { code } of problems)
-    if (entryOf(code) && !FOR_ALL.has(code) && !errors.some((known) => known === code))
+  for (const { code, refusal } of problems)
+    if (refusal && !FOR_ALL.has(code) && !errors.some((known) => known === code))
       throw new Error(`the contract of ${key} names no refusal ${code}`);
 }
 

@@ -1,5 +1,5 @@
 import { NewDrawingFile } from '$contract/drawings';
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { createJob } from '../jobs/changeJob';
 import { saveSurvey } from '../surveys/saveSurvey';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
@@ -22,25 +22,25 @@ const two = edited(one, { kind: 'add', at: 1, intents: [{ verb: 'move', partitio
 
 const newJob = async (): Promise<number> => {
   const job = await createJob('Tern Street Clinic', 'X-ray viewer');
-  certain(await saveSurvey(job, 1, clinic(), 'document'));
+  unwrap(await saveSurvey(job, 1, clinic(), 'document'));
   return job;
 };
 
 describe('drawings', () => {
   it('keep every state, go back without losing what was undone, and drop it once something else is drawn', async () => {
     const job = await newJob();
-    const id = certain(await createDrawing(job, 'My own “Schritte” 🥐', [empty], 0));
+    const id = unwrap(await createDrawing(job, 'My own “Schritte” 🥐', [empty], 0));
     const first = { edition: 1, keep: 1, add: [one, two], position: 2 };
-    expect(certain(await saveDrawing(job, id, first))).toBe(2);
+    expect(unwrap(await saveDrawing(job, id, first))).toBe(2);
     const second = { edition: 2, keep: 3, add: [], position: 1, told: ['a'] };
-    expect(certain(await saveDrawing(job, id, second))).toBe(3);
+    expect(unwrap(await saveDrawing(job, id, second))).toBe(3);
     expect(await findDrawing(job, id)).toMatchObject({
       position: 1,
       edition: 3,
       told: ['a'],
       states: [empty, one, two],
     });
-    certain(await saveDrawing(job, id, { edition: 3, keep: 2, add: [empty], position: 2, name: 'Other' }));
+    unwrap(await saveDrawing(job, id, { edition: 3, keep: 2, add: [empty], position: 2, name: 'Other' }));
     expect(await findDrawing(job, id)).toMatchObject({
       name: 'Other',
       told: ['a'],
@@ -49,19 +49,19 @@ describe('drawings', () => {
     expect(await listDrawings(job)).toMatchObject([
       { id, name: 'Other', kit: 'offline-mover', steps: 0, stale: false },
     ]);
-    certain(await saveSurvey(job, 2, clinic(), 'document'));
+    unwrap(await saveSurvey(job, 2, clinic(), 'document'));
     expect(await listDrawings(job)).toMatchObject([{ stale: true }]);
   });
 
   it('refuse what was made on an older edition, and change nothing', async () => {
     const job = await newJob();
-    const id = certain(await createDrawing(job, 'One', [empty], 0));
-    certain(await saveDrawing(job, id, { edition: 1, keep: 1, add: [one], position: 1 }));
+    const id = unwrap(await createDrawing(job, 'One', [empty], 0));
+    unwrap(await saveDrawing(job, id, { edition: 1, keep: 1, add: [one], position: 1 }));
     expect(await saveDrawing(job, id, { edition: 1, keep: 1, add: [two], position: 1 })).toMatchObject({
       problems: [{ code: 'stale-drawing' }],
     });
     expect((await findDrawing(job, id))!.states).toEqual([empty, one]);
-    const other = certain(await createDrawing(job, 'Two', [empty], 0));
+    const other = unwrap(await createDrawing(job, 'Two', [empty], 0));
     const saves = [1, 2, 3, 4].map(() =>
       saveDrawing(job, other, { edition: 1, keep: 1, add: [one], position: 1 }),
     );
@@ -70,7 +70,7 @@ describe('drawings', () => {
 
   it('refuse to keep states that are not there, and are of one job only', async () => {
     const job = await newJob();
-    const id = certain(await createDrawing(job, 'One', [empty], 0));
+    const id = unwrap(await createDrawing(job, 'One', [empty], 0));
     const save = { edition: 1, keep: 5, add: [], position: 0 };
     expect(await saveDrawing(job, id, save)).toMatchObject({ problems: [{ code: 'no-drawing' }] });
     expect(await saveDrawing(job, id, { ...save, keep: 0 })).toMatchObject({
@@ -79,7 +79,7 @@ describe('drawings', () => {
     const other = await newJob();
     expect(await findDrawing(other, id)).toBeNull();
     expect(await deleteDrawing(other, id)).toMatchObject({ problems: [{ code: 'no-drawing' }] });
-    certain(await deleteDrawing(job, id));
+    unwrap(await deleteDrawing(job, id));
     expect(await rows(database(), 'SELECT * FROM drawing_states WHERE drawing_id = ?', [id])).toEqual([]);
   });
 

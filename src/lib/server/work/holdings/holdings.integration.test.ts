@@ -1,5 +1,5 @@
 import { readSurveyTask } from './weigh';
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { createJob } from '../jobs/changeJob';
 import { findWholeJob } from '../jobs/findJob';
 import { saveSurvey } from '../surveys/saveSurvey';
@@ -35,7 +35,7 @@ const weigh = async (survey: SurveyDocument, holdings = filled()) => {
 async function newJob(survey = clinic(), holdings: Holdings | null = null): Promise<Job> {
   const number = await createJob('Tern Street Clinic', 'X-ray viewer');
   const kept = holdings ? { holdings: await weigh(survey, holdings) } : {};
-  certain(await saveSurvey(number, 1, survey, 'document', kept));
+  unwrap(await saveSurvey(number, 1, survey, 'document', kept));
   return (await findWholeJob(number))!;
 }
 
@@ -50,7 +50,7 @@ describe('what fills a survey’s volumes', () => {
     });
     const later = await newJob();
     expect(later.holdings).toBeNull();
-    const version = certain(
+    const version = unwrap(
       await saveHoldings(later.number, later.version, later.survey!.id, await weigh(clinic())),
     );
     const job = (await findWholeJob(later.number))!;
@@ -134,7 +134,7 @@ describe('what fills a survey’s volumes', () => {
     /** What the next survey takes over, as its body is read. */
     const takenOver = async (survey: SurveyDocument) => {
       const bytes = new TextEncoder().encode(JSON.stringify({ version: 1, source: 'document', survey }));
-      const read = certain(
+      const read = unwrap(
         await readSurveyTask.run(
           { bytes, earlier: { document, choices } },
           () => false,
@@ -276,8 +276,8 @@ describe('a machine that comes back', () => {
           .map((one) => ({ ...one, type: '0x07', id: null, attributes: null })),
       });
     });
-    certain(await saveSurvey(number, 1, mbr, 'document'));
-    certain(await saveTarget(job.number, job.version, { disk: 0, partition: archive.number }));
+    unwrap(await saveSurvey(number, 1, mbr, 'document'));
+    unwrap(await saveTarget(job.number, job.version, { disk: 0, partition: archive.number }));
     const kept = () =>
       Promise.all([
         rows(database(), 'SELECT * FROM fillings ORDER BY survey_id, disk_number, partition_number'),

@@ -6,9 +6,9 @@ import { imagePath, imagesFolder, isImageName } from '../../platform/imageNames'
 import { isPlain } from './openPlain';
 
 /** Most images that are listed. */
-const MOST_LISTED = 500;
+const MAX_LISTED = 500;
 /** Pieces of one that are looked for, so that a list of descriptions costs little. */
-const MOST_PIECES = 256;
+const MAX_PIECES = 256;
 
 /** An image as a list shows it. */
 export type ImageFile = Omit<ServerImage, 'job'>;
@@ -21,7 +21,7 @@ export async function listImages(): Promise<{ images: ImageFile[]; more: number 
   names.sort((a, b) => a.localeCompare(b, 'en', { numeric: true }));
   const images: ImageFile[] = [];
   const pieces = new Set<string>();
-  for (const name of names.slice(0, MOST_LISTED)) {
+  for (const name of names.slice(0, MAX_LISTED)) {
     const looked = await look(name);
     if (!looked) continue;
     images.push(looked);
@@ -30,7 +30,7 @@ export async function listImages(): Promise<{ images: ImageFile[]; more: number 
   // The pieces of a described image are no images of their own.
   return {
     images: images.filter(({ name }) => !pieces.has(name)),
-    more: Math.max(0, names.length - MOST_LISTED),
+    more: Math.max(0, names.length - MAX_LISTED),
   };
 }
 
@@ -45,7 +45,7 @@ async function look(name: string): Promise<ImageFile | null> {
   // It went away meanwhile, or may not be read.
   if (!found) return null;
   const pieces: { name: string; stat: Stats }[] = [];
-  for (const piece of [...new Set(found.pieces)].slice(0, MOST_PIECES)) {
+  for (const piece of [...new Set(found.pieces)].slice(0, MAX_PIECES)) {
     const stat = isImageName(piece) ? await plainFile(piece) : null;
     if (stat) pieces.push({ name: piece, stat });
   }

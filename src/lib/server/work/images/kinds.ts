@@ -5,7 +5,7 @@ import { imageKindTask, type FileKind } from './readKind';
 
 /** What files of the folder are, by what their system says of them; a file that was changed is read again. */
 const known = new Map<string, FileKind>();
-const MOST_KNOWN = 2000;
+const MAX_KNOWN = 2000;
 
 /** What an image is: read beside the server's own thread, and once. null: it is gone, or may not be read. */
 export async function kindOf(
@@ -20,6 +20,6 @@ export async function kindOf(
   // That it could not be read now says nothing of what it is.
   if (!kind) return null;
   known.set(key, kind);
-  if (known.size > MOST_KNOWN) known.delete(known.keys().next().value!);
+  if (known.size > MAX_KNOWN) known.delete(known.keys().next().value!);
   return kind;
 }

@@ -5,7 +5,7 @@ import type { ByteSource } from '$core/images/source';
 import { isVhd } from '$core/images/vhd';
 import { isVhdx } from '$core/images/vhdx';
 import { isVmdk } from '$core/images/vmdk';
-import { isVmdkDescriptor, MOST_DESCRIPTOR, parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
+import { isVmdkDescriptor, MAX_DESCRIPTOR, parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
 import { openToRead } from './fileSource';
 
 /** What a file is, and the names of the files that it describes. */
@@ -34,7 +34,7 @@ async function kindIn(source: ByteSource): Promise<FileKind> {
   const of = (kind: ImageKind | null, pieces: string[] = []) => ({ kind, pieces });
   if (source.size < 64) return of(null);
   if (await isVmdk(source)) {
-    const text = new TextDecoder().decode(await source.read(0, Math.min(source.size, MOST_DESCRIPTOR)));
+    const text = new TextDecoder().decode(await source.read(0, Math.min(source.size, MAX_DESCRIPTOR)));
     const described = isVmdkDescriptor(text) ? parseVmdkDescriptor(text) : null;
     return of(
       'vmdk',

@@ -1,5 +1,5 @@
 import type { RehearsalState } from '$contract/rehearsalStates';
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { createJob, deleteJob } from '../jobs/changeJob';
 import { findWholeJob } from '../jobs/findJob';
 import type { Job } from '$contract/jobs';
@@ -20,7 +20,7 @@ import {
 } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { cutOut, everythingIn, freshFolder, say } from '$core/bench/test/mounted';
+import { cutOut, everythingIn, freshFolder, say } from '$core/executor/test/mounted';
 import { GIB, MIB } from '$core/units';
 import { forgetConfig } from '../../platform/settings/config';
 import { windowsImage } from '../../../../../scripts/test/windowsImage';
@@ -73,7 +73,7 @@ function put(format: string, name: string, options: string[] = []): string {
 /** What the lines of a survey of an image tell: how far it was, and the answer. */
 async function surveyed(number: number, image: string): Promise<SurveyingLine[]> {
   const job = (await findWholeJob(number))!;
-  const response = certain(await surveyImageAsLines(job.number, { version: job.version, image }));
+  const response = unwrap(await surveyImageAsLines(job.number, { version: job.version, image }));
   const lines = (await response.text()).trim().split('\n');
   return lines.map((line) => JSON.parse(line) as SurveyingLine);
 }
@@ -87,7 +87,7 @@ async function jobOn(image: string): Promise<Job> {
   const options = { kits: ['offline-mover'], mayEnlargeDisk: true };
   const goal = await planGoal(job, { size: 200 * MIB, keepFreePercent: 0, options }, {});
   if (!goal.ok) throw new Error(goal.problems[0]!.message);
-  certain(await saveGoal(number, job.version, goal.value));
+  unwrap(await saveGoal(number, job.version, goal.value));
   return (await findWholeJob(number))!;
 }
 
@@ -156,14 +156,14 @@ describe('an image on the server', () => {
     const noise = await surveyed(job.number, 'noise.img');
     expect(noise.at(-1)).toMatchObject({ status: 422 });
     const { version } = (await findWholeJob(job.number))!;
-    const stale = certain(await surveyImageAsLines(job.number, { version: 1, image: 'booking.qcow2' }));
+    const stale = unwrap(await surveyImageAsLines(job.number, { version: 1, image: 'booking.qcow2' }));
     expect((await stale.text()).trim().split('\n').at(-1)).toContain('"status":409');
     for (const image of ['gone.img', '../booking.qcow2'])
       expect(await surveyImageAsLines(job.number, { version, image })).toMatchObject({
         problems: [{ code: 'no-image' }],
       });
     // Whoever leaves stops it.
-    const left = certain(await surveyImageAsLines(job.number, { version, image: 'booking.qcow2' }));
+    const left = unwrap(await surveyImageAsLines(job.number, { version, image: 'booking.qcow2' }));
     await left.body!.cancel();
     await new Promise((done) => setTimeout(done, 300));
     expect((await findWholeJob(job.number))!.version).toBe(version);

@@ -1,4 +1,4 @@
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import type { RequestEvent } from '@sveltejs/kit';
 import type { Upload } from '$contract/images';
 import {
@@ -18,7 +18,7 @@ import {
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
-import { freshFolder } from '$core/bench/test/mounted';
+import { freshFolder } from '$core/executor/test/mounted';
 import { parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
 import { FileDevice } from '../../executor/fileDevice';
 import { forgetConfig } from '../../platform/settings/config';
@@ -308,7 +308,7 @@ describe('the folder of images', () => {
     writeFileSync(join(folder, 'Büro 2.img'), whole);
     const image = (await findImage('Büro 2.img'))!;
     const ask = async (headers: Record<string, string>) => {
-      const response = certain(await sendImage(image, requestFor(headers)));
+      const response = unwrap(await sendImage(image, requestFor(headers)));
       return { response, body: new Uint8Array(await response.arrayBuffer()) };
     };
     const first = await ask({});
@@ -341,13 +341,13 @@ describe('the folder of images', () => {
     ];
     for (const headers of odd) expect((await ask(headers)).body.length).toBe(300_000);
     expect(isRead('Büro 2.img')).toBe(false);
-    const head = certain(await sendImage(image, requestFor({}, 'HEAD')));
+    const head = unwrap(await sendImage(image, requestFor({}, 'HEAD')));
     expect([head.headers.get('content-length'), head.body, isRead('Büro 2.img')]).toEqual([
       '300000',
       null,
       false,
     ]);
-    const left = certain(await sendImage(image, requestFor()));
+    const left = unwrap(await sendImage(image, requestFor()));
     expect(isRead('Büro 2.img')).toBe(true);
     await left.body!.cancel();
     for (let i = 0; i < 100 && isRead('Büro 2.img'); i++) await new Promise((done) => setTimeout(done, 10));

@@ -5,14 +5,14 @@ import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { open, readdir, readFile, rm, stat, statfs, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { isZero } from '$core/bench';
+import { isZero } from '$core/executor';
 import { success, type Outcome } from '$core/problem';
 import { GIB } from '$core/units';
 import { makeFolderDurably, placeDurably, writeDurably } from '../../platform/durable';
 import { imagePath, imagesFolder, isImageName, PART } from '../../platform/imageNames';
 
 /** Uploads that may be under way at once, and days after which one that nobody goes on with is thrown away. */
-const MOST_UPLOADS = 8;
+const MAX_UPLOADS = 8;
 const DAYS = 7;
 /** Milliseconds after which one that nobody went on with makes room for another, where there are too many: soon where nothing has arrived. */
 const IDLE = { empty: 30_000, begun: 600_000 };
@@ -53,7 +53,7 @@ async function begin({ name, bytes, changedAt }: NewUpload): Promise<Outcome<Upl
   const begun = await findUpload(id);
   if (begun) return success(begun);
   const others = await withRoom(await allUploads());
-  if (others.length >= MOST_UPLOADS) return refuse('too-many-uploads', { count: others.length });
+  if (others.length >= MAX_UPLOADS) return refuse('too-many-uploads', { count: others.length });
   const room = (await freeRoom()) - promisedTo(others);
   if (bytes > room) return refuse('no-room-for-image', { bytes, room });
   const upload = { id, name, bytes, received: 0 };
@@ -61,7 +61,7 @@ async function begin({ name, bytes, changedAt }: NewUpload): Promise<Outcome<Upl
   await tell(upload);
   // Another server on the same folder may have begun some meanwhile: the later ones give way.
   const earlier = await begunBefore(id);
-  if (earlier < MOST_UPLOADS) return success(upload);
+  if (earlier < MAX_UPLOADS) return success(upload);
   await dropUpload(id);
   return refuse('too-many-uploads', { count: earlier });
 }
@@ -239,7 +239,7 @@ async function withRoom(all: Upload[]): Promise<Upload[]> {
   }
   idle.sort((a, b) => a.one.received - b.one.received || b.since - a.since);
   for (const { one } of idle) {
-    if (left.size < MOST_UPLOADS) break;
+    if (left.size < MAX_UPLOADS) break;
     await dropUpload(one.id);
     left.delete(one);
   }

@@ -1,7 +1,7 @@
 import { defineTask } from '../../platform/threads/task';
 import type { SheetSource } from '$contract/sheetSource';
 import { JobPartsFile, type JobParts, type ProofPart } from '$contract/jobFile';
-import { benchProofProblem } from '$core/bench';
+import { benchProofProblem } from '$core/executor';
 import { drawingOf } from '$core/drawing';
 import { checkChoices } from '$core/holdings';
 import { planRoutes, type RoutesAnswer } from '$core/planning';

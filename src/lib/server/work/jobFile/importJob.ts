@@ -1,6 +1,6 @@
 import type { JobParts } from '$contract/jobFile';
 import { randomUUID } from 'node:crypto';
-import { certain, success, type Outcome } from '$core/problem';
+import { unwrap, success, type Outcome } from '$core/problem';
 import { itemsOf, progressOf } from '$core/worksheet';
 import { firstCharacters } from '$core/wellFormed';
 import { change, insertMany, transaction, type Db } from '../../store/database/database';
@@ -52,7 +52,7 @@ async function insertAll(db: Db, { parts, weighed, remark }: CheckedJob): Promis
     await insertHoldings(db, surveys[survey]!, weighed[i]!, choices);
   const newest = parts['surveys.json'].findLast((one) => one.purpose === 'found');
   // Its check has seen that the target is there.
-  if (newest) certain(await setTarget(db, jobId, newest.document, job.target));
+  if (newest) unwrap(await setTarget(db, jobId, newest.document, job.target));
   const goals: number[] = [];
   for (const goal of parts['goals.json']) {
     const here = { ...goal, tools: goal.tools ?? {}, surveyId: surveys[goal.survey]! };

@@ -4,7 +4,7 @@ import fc from 'fast-check';
 import { strToU8, unzipSync, zipSync } from 'fflate';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { drawingOf } from '$core/drawing';
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { proveLayout, reportOf } from '$core/proof';
 import { clinic } from '$core/test/clinic';
 import { stepsOf, stripPicture, toMarkdown, type WorkSheet } from '$core/worksheet';
@@ -31,11 +31,11 @@ describe('a job’s file', () => {
   const packed = async (): Promise<Uint8Array> => {
     const { number, sheet } = await withSheet(true);
     const job = (await findWholeJob(number))!;
-    certain(await createDrawing(number, 'Mine', [drawingOf(job.answer!.routes[0]!)], 0));
+    unwrap(await createDrawing(number, 'Mine', [drawingOf(job.answer!.routes[0]!)], 0));
     await addTicks(number, sheet.id, [tick('before-medium', { note: 'tried – “twice” 🥐' })]);
     const after = { ...clinic(), takenAt: '2026-11-22T10:00:00Z' };
     const proof = proveLayout(sheet.document, clinic(), after);
-    if (proof.ok) certain(await saveLayoutProof(number, job.version, sheet, after, proof.value));
+    if (proof.ok) unwrap(await saveLayoutProof(number, job.version, sheet, after, proof.value));
     return (await exportJob(number))!;
   };
 
@@ -300,7 +300,7 @@ describe('a job’s file', () => {
     const outcome = await importJob(older);
     if (!outcome.ok) throw new Error(outcome.problems[0]!.message);
     const { number } = outcome.value;
-    const own = certain(unpackJob(file)).parts as unknown as JobParts;
+    const own = unwrap(unpackJob(file)).parts as unknown as JobParts;
     expect((await findSheet(number))!.document).toEqual(own['sheets.json'][0]!.document);
     expect((await historyOf(number)).entries.at(-1)!.what).toMatch(
       /release 0\.0\.9: 1 of its plans and sheets/,
@@ -308,7 +308,7 @@ describe('a job’s file', () => {
   });
 
   it('is refused in a sentence or can be shown, whatever stands in whichever place of it', async () => {
-    const { parts } = certain(unpackJob(await packed()));
+    const { parts } = unwrap(unpackJob(await packed()));
     const places = leaves(parts);
     expect(places.length).toBeGreaterThan(1000);
     const odd = fc.constantFrom<unknown>(

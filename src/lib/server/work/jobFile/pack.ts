@@ -2,7 +2,7 @@ import { defineTask } from '../../platform/threads/task';
 import type { JobParts, ProofPart } from '$contract/jobFile';
 import type { SheetOrigin } from '$contract/sheetSource';
 import { strToU8, zipSync } from 'fflate';
-import type { BenchProof } from '$core/bench';
+import type { BenchProof } from '$core/executor';
 import { without } from '$core/without';
 import type { FileProof, LayoutProof } from '$core/proof';
 import type { JobRows } from './rows';

@@ -6,10 +6,10 @@ import { parseJson } from '../../platform/validation/parseJson';
 import { CONTENTS, JOB_FORMAT, JOB_VERSION, sha256, type Contents } from './format';
 
 /** Most bytes of a job's file, unpacked; a job with a hundred surveys has a few MiB. */
-const MOST_UNPACKED = 32 * 1024 * 1024;
+const MAX_UNPACKED = 32 * 1024 * 1024;
 /** Values in one part; a hundred surveys of ten partitions have 30,000. */
-const MOST_VALUES = 300_000;
-const MOST_PARTS = 32;
+const MAX_VALUES = 300_000;
+const MAX_PARTS = 32;
 
 /** What is in a job’s file, each part read but not yet looked at. */
 export interface Unpacked {
@@ -28,7 +28,7 @@ export function unpackJob(packed: Uint8Array): Outcome<Unpacked> {
   const files = unzip(packed);
   if (!files.ok) return files;
   const list = files.value.get(CONTENTS);
-  const listed = list && parseJson(list, MOST_VALUES);
+  const listed = list && parseJson(list, MAX_VALUES);
   const contents = (listed?.ok ? listed.value : null) as Partial<Contents> | null;
   if (contents?.format !== JOB_FORMAT || typeof contents.parts !== 'object' || contents.parts === null) {
     return refuse('not-a-job', 'This file is no job of Gentle Tide: it has no list of its contents.');
@@ -69,7 +69,7 @@ export function unpackJob(packed: Uint8Array): Outcome<Unpacked> {
         'missing',
         `The file lacks the part ${name}. Nothing was taken over; export the job again.`,
       );
-    const part = parseJson(files.value.get(name)!, MOST_VALUES);
+    const part = parseJson(files.value.get(name)!, MAX_VALUES);
     if (!part.ok) {
       const [{ code, message }] = part.problems as [Problem];
       return refuse(code === 'too-much' ? 'bomb' : 'altered', `The part ${name} can’t be read. ${message}`);
@@ -95,13 +95,13 @@ function unzip(packed: Uint8Array): Outcome<Map<string, Uint8Array>> {
   };
   const reader = new Unzip((file) => {
     const pieces: Uint8Array[] = [];
-    if (files.size >= MOST_PARTS || files.has(file.name)) stop();
+    if (files.size >= MAX_PARTS || files.has(file.name)) stop();
     files.set(file.name, new Uint8Array());
     file.ondata = (error, piece, last) => {
       if (error) broken = true;
       else {
         total += piece.length;
-        if (total > MOST_UNPACKED) stop();
+        if (total > MAX_UNPACKED) stop();
         pieces.push(piece);
         if (last) files.set(file.name, Buffer.concat(pieces));
       }
@@ -119,7 +119,7 @@ function unzip(packed: Uint8Array): Outcome<Map<string, Uint8Array>> {
   if (tooMuch) {
     return refuse(
       'bomb',
-      `Unpacked, this file holds more than ${MOST_UNPACKED / 1024 / 1024} MiB or ${MOST_PARTS} parts: no job does. It was not unpacked any further.`,
+      `Unpacked, this file holds more than ${MAX_UNPACKED / 1024 / 1024} MiB or ${MAX_PARTS} parts: no job does. It was not unpacked any further.`,
     );
   }
   if (broken || files.size === 0) return refuse('not-a-zip', 'This file is no ZIP, or it was cut short.');

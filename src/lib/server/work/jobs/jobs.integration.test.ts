@@ -1,4 +1,4 @@
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { createJob } from './changeJob';
 import { findWholeJob } from './findJob';
 import { saveSurvey } from '../surveys/saveSurvey';
@@ -27,7 +27,7 @@ afterAll(() => closeDatabase());
 
 const newJob = async () => {
   const number = await createJob('Tern Street Clinic', 'X-ray viewer');
-  return { number, version: certain(await saveSurvey(number, 1, clinic(), 'document')) };
+  return { number, version: unwrap(await saveSurvey(number, 1, clinic(), 'document')) };
 };
 
 describe('pages of the list', () => {
@@ -81,7 +81,7 @@ describe('jobs', () => {
   it('keep the whole survey document, unknown fields too, and name the Windows volume as target', async () => {
     const number = await createJob('Pinwheel Bakery', 'till – “Röhre” 🥐');
     const survey = { ...clinic(), extra: { kept: [1, 'ü'] } };
-    certain(await saveSurvey(number, 1, survey, 'image'));
+    unwrap(await saveSurvey(number, 1, survey, 'image'));
     const job = await findWholeJob(number);
     expect(job!.survey!.document).toEqual(survey);
     expect(job).toMatchObject({
@@ -98,21 +98,21 @@ describe('jobs', () => {
     };
     const number = await createJob('Driftwood Radio', 'studio');
     expect(await stage()).toEqual({ stage: 'survey', stale: false, goal: null });
-    certain(await saveSurvey(number, 1, clinic(), 'document'));
+    unwrap(await saveSurvey(number, 1, clinic(), 'document'));
     expect(await stage()).toEqual({ stage: 'diagnosis', stale: false, goal: null });
 
     const ask = async (size: number) => {
       const job = (await findWholeJob(number))!;
       const planned = await planGoal(job, { size, keepFreePercent: 10, options: {} }, {});
       if (!planned.ok) throw new Error(planned.problems[0]!.message);
-      certain(await saveGoal(number, job.version, planned.value));
+      unwrap(await saveGoal(number, job.version, planned.value));
     };
     await ask(900 * GIB);
     expect(await stage()).toEqual({ stage: 'target', stale: false, goal: 900 * GIB });
     await ask(200 * GIB);
     expect(await stage()).toEqual({ stage: 'route', stale: false, goal: 200 * GIB });
 
-    certain(await saveSurvey(number, 4, clinic(), 'document'));
+    unwrap(await saveSurvey(number, 4, clinic(), 'document'));
     expect(await stage()).toEqual({ stage: 'diagnosis', stale: true, goal: null });
     const job = (await findWholeJob(number))!;
     expect(job.goal).toMatchObject({ size: 200 * GIB, stale: true });
@@ -124,9 +124,9 @@ describe('jobs', () => {
     const job = (await findWholeJob(number))!;
     const planned = await planGoal(job, { size: 200 * GIB, keepFreePercent: 10, options: {} }, {});
     if (!planned.ok) throw new Error('the clinic has routes');
-    const version = certain(await saveGoal(number, job.version, planned.value));
+    const version = unwrap(await saveGoal(number, job.version, planned.value));
     expect(await chooseRoute(number, version, 99)).toMatchObject({ problems: [{ code: 'no-route-there' }] });
-    certain(await chooseRoute(number, version, 1));
+    unwrap(await chooseRoute(number, version, 1));
     expect((await findWholeJob(number))!.chosen).toBe(1);
     expect((await listJobs()).jobs[0]!.routeTitle).toBe(planned.value.answer.routes[1]!.title);
   });
@@ -148,22 +148,22 @@ describe('jobs', () => {
     const { version, workshop } = await readWorkshop();
     const planned = await planGoal(job, { size: 200 * GIB, keepFreePercent: 10, options: {} }, workshop);
     if (!planned.ok) throw new Error('the clinic has routes');
-    certain(await saveGoal(number, job.version, planned.value));
+    unwrap(await saveGoal(number, job.version, planned.value));
     expect(await stale()).toBe(false);
     const kits = [{ id: 'ours', name: 'Ours', tools: ['windows'] }];
-    certain(await saveWorkshop(version, { kits }));
+    unwrap(await saveWorkshop(version, { kits }));
     expect(await stale()).toBe(false);
     expect(await saveWorkshop(version, {})).toMatchObject({ problems: [{ code: 'stale-workshop' }] });
-    certain(await saveWorkshop(version + 1, { kits, rates }));
+    unwrap(await saveWorkshop(version + 1, { kits, rates }));
     expect(await stale()).toBe(true);
-    certain(await saveWorkshop(version + 2, {}));
+    unwrap(await saveWorkshop(version + 2, {}));
     expect(await stale()).toBe(false);
     expect(checkWorkshop({ kits: [{ id: 'x', name: 'X', tools: ['nobody'] }] }).ok).toBe(false);
   });
 
   it('refuse a save made on a stale copy, and keep nothing of it', async () => {
     const { number, version } = await newJob();
-    certain(await saveTarget(number, version, { disk: 0, partition: 5 }));
+    unwrap(await saveTarget(number, version, { disk: 0, partition: 5 }));
     expect(await saveSurvey(number, version, clinic(), 'document')).toMatchObject({
       problems: [{ code: 'stale-job', details: { current: version + 1 } }],
     });

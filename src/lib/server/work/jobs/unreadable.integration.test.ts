@@ -1,4 +1,4 @@
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { deleteJob } from './changeJob';
 import { findWholeJob } from './findJob';
 import { saveSurvey } from '../surveys/saveSurvey';
@@ -41,9 +41,9 @@ describe('what is kept and can’t be shown', () => {
       expect(job.unshown[0]).toMatch(/^The survey can’t be shown: .*[.]$/);
       expect((await listJobs()).total).toBe(1);
       expect((await exportJob(number))!.length).toBeGreaterThan(0);
-      const version = certain(await saveSurvey(number, job.version, clinic(), 'document'));
+      const version = unwrap(await saveSurvey(number, job.version, clinic(), 'document'));
       expect((await findWholeJob(number))!).toMatchObject({ unshown: [], survey: { document: clinic() } });
-      certain(await deleteJob(number, version));
+      unwrap(await deleteJob(number, version));
       expect(await findWholeJob(number)).toBeNull();
     },
   );
@@ -74,7 +74,7 @@ describe('what is kept and can’t be shown', () => {
     await change(database(), 'UPDATE workshop SET document = ?', ['{"tools":1}']);
     const odd = await readWorkshop();
     expect([odd.workshop, odd.unshown.length]).toEqual([{}, 1]);
-    certain(await saveWorkshop(version, {}));
+    unwrap(await saveWorkshop(version, {}));
     expect(await readWorkshop()).toEqual({ version: version + 1, workshop: {}, unshown: [] });
   });
 });

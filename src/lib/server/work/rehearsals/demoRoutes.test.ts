@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { makeDynamicVhd, MemoryDevice, prove, takeStock, withLayout, type BenchProof } from '$core/bench';
-import { openRun } from '$core/bench/test/openRun';
-import { makeStandIn } from '$core/bench/standIn/standIn';
+import { makeDynamicVhd, MemoryDevice, prove, takeStock, withLayout, type BenchProof } from '$core/executor';
+import { openRun } from '$core/executor/test/openRun';
+import { makeStandIn } from '$core/executor/standIn/standIn';
 import { drawingOf } from '$core/drawing';
 import { planRoutes, type Route } from '$core/planning';
 import { machineOf } from '$core/survey';

@@ -30,7 +30,7 @@ const LOOK = 400;
 /** Milliseconds between two looks at what is left over. */
 const SWEEP = 60_000;
 /** Room that all rehearsals may take together, and what must stay free on the disk. */
-export const MOST_ROOM = 8 * GIB;
+export const MAX_ROOM = 8 * GIB;
 const KEPT_FREE = 2 * GIB;
 /** Days after which a rehearsal that was stopped is forgotten. */
 const DAYS = 7;
@@ -157,7 +157,7 @@ export class Keeper {
     await mkdir(this.folder, { recursive: true });
     const { bytes } = await roomTaken();
     const { bavail, bsize } = await statfs(this.folder);
-    if (bytes < MOST_ROOM && bavail * bsize > KEPT_FREE) return null;
+    if (bytes < MAX_ROOM && bavail * bsize > KEPT_FREE) return null;
     return 'There is no room for another stand-in on the server. End a rehearsal that is stopped, or make room where the server keeps them.';
   }
 

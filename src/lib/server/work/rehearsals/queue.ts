@@ -1,7 +1,7 @@
 import { ALIVE, type Pace, type RehearsalState, type RunPlace } from '$contract/rehearsalStates';
 import { SheetSourceShape, type SheetSource } from '$contract/sheetSource';
 import type { Rehearsal, RehearsalProgress } from '$contract/rehearsals';
-import { cutsInWords, type BenchProof, type Stock } from '$core/bench';
+import { cutsInWords, type BenchProof, type Stock } from '$core/executor';
 import { RouteShape, type Route } from '$core/planning';
 import type { SurveyDocument } from '$core/survey';
 import { change, database, rows, transaction, type Db } from '../../store/database/database';

@@ -1,5 +1,5 @@
 import type { RehearsalState } from '$contract/rehearsalStates';
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { createJob, deleteJob } from '../jobs/changeJob';
 import { findWholeJob } from '../jobs/findJob';
 import { saveSurvey } from '../surveys/saveSurvey';
@@ -8,7 +8,7 @@ import type { Rehearsal } from '$contract/rehearsals';
 import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { freshFolder } from '$core/bench/test/mounted';
+import { freshFolder } from '$core/executor/test/mounted';
 import { surveyWith, diskSpec } from '$core/survey/sketch';
 import type { SurveyDocument } from '$core/survey';
 import { GIB, MIB } from '$core/units';
@@ -53,11 +53,11 @@ async function ferry(): Promise<number> {
 
 async function routed(survey: SurveyDocument, size: number, kit: string): Promise<number> {
   const number = await createJob('Harbour Ferry Office', 'booking desk');
-  certain(await saveSurvey(number, 1, survey, 'document'));
+  unwrap(await saveSurvey(number, 1, survey, 'document'));
   const job = (await findWholeJob(number))!;
   const goal = await planGoal(job, { size, keepFreePercent: 10, options: { kits: [kit] } }, {});
   if (!goal.ok) throw new Error(goal.problems[0]!.message);
-  certain(await saveGoal(number, job.version, goal.value));
+  unwrap(await saveGoal(number, job.version, goal.value));
   return number;
 }
 
@@ -146,11 +146,11 @@ describe('a rehearsal', () => {
       const job = (await findWholeJob(number))!;
       const sheet = await sheetFor(job, {}, null);
       if (!sheet.ok) throw new Error(sheet.problems[0]!.message);
-      certain(await saveSheet(number, job.version, sheet.value));
+      unwrap(await saveSheet(number, job.version, sheet.value));
       return (await findSheet(number))!.rehearsed;
     };
     expect(await made()).toMatch(/^Rehearsed on a stand-in on \d{4}-\d\d-\d\d: nothing lost\.$/);
-    certain(await chooseRoute(number, (await findWholeJob(number))!.version, 1));
+    unwrap(await chooseRoute(number, (await findWholeJob(number))!.version, 1));
     expect(await made()).toBeNull();
   });
 
@@ -289,7 +289,7 @@ describe('a rehearsal', () => {
     const keeper = new Keeper(folder, undefined, 1);
     const id = await started(number, 'drive');
     await until([keeper], number, id, within(0));
-    certain(await deleteJob(number, (await findWholeJob(number))!.version));
+    unwrap(await deleteJob(number, (await findWholeJob(number))!.version));
     const late = Date.now() + 20_000;
     while (keeper.running > 0 && Date.now() < late) {
       await keeper.look();

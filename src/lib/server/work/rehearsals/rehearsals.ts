@@ -1,7 +1,7 @@
 import type { RunPlace } from '$contract/rehearsalStates';
 import type { Rehearsal } from '$contract/rehearsals';
 import type { RehearsalProgress } from '$contract/rehearsals';
-import { BenchProofShape, rehearsalLine, type BenchProof } from '$core/bench';
+import { BenchProofShape, rehearsalLine, type BenchProof } from '$core/executor';
 import { RouteShape } from '$core/planning';
 import { database, rows } from '../../store/database/database';
 import { copyName } from '../../platform/imageNames';

@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { withLayout, type BenchProof } from '$core/bench';
+import { withLayout, type BenchProof } from '$core/executor';
 import { success, type Outcome } from '$core/problem';
 import { machineOf } from '$core/survey';
 import { MIB } from '$core/units';

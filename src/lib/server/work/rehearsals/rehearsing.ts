@@ -1,7 +1,7 @@
 import type { Pace } from '$contract/rehearsalStates';
 import type { SheetSource } from '$contract/sheetSource';
 import type { RehearsalProgress } from '$contract/rehearsals';
-import type { Device, Stock } from '$core/bench';
+import type { Device, Stock } from '$core/executor';
 import type { Step } from '$core/steps';
 import type { SurveyDocument } from '$core/survey';
 import type { Site } from './site';

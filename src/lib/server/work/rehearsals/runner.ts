@@ -1,7 +1,7 @@
 import type { Pace } from '$contract/rehearsalStates';
 import type { RehearsalProgress } from '$contract/rehearsals';
 import { Worker } from 'node:worker_threads';
-import { DeviceFailure, type BenchProof } from '$core/bench';
+import { DeviceFailure, type BenchProof } from '$core/executor';
 import type { Outcome } from '$core/problem';
 import { rehearse } from './rehearse';
 import type { Rehearsing } from './rehearsing';

@@ -1,8 +1,8 @@
 import { existsSync } from 'node:fs';
 import { mkdir, readdir, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { makeDynamicVhd, openVhdDevice } from '$core/bench';
-import { makeStandIn } from '$core/bench/standIn/standIn';
+import { makeDynamicVhd, openVhdDevice } from '$core/executor';
+import { makeStandIn } from '$core/executor/standIn/standIn';
 import type { Disk } from '$core/disk';
 import { success, type Outcome } from '$core/problem';
 import { FileDevice } from '../../executor/fileDevice';

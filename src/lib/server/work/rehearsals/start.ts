@@ -7,7 +7,7 @@ import type { PlannedGoal, SheetSource } from '$contract/sheetSource';
 import type { RehearsalProgress } from '$contract/rehearsals';
 import { drawingOf } from '$core/drawing';
 import type { Route, Workshop } from '$core/planning';
-import { whyNotRehearsed, type BenchProof } from '$core/bench';
+import { whyNotRehearsed, type BenchProof } from '$core/executor';
 import { success, type Outcome } from '$core/problem';
 import { machineOf } from '$core/survey';
 import { change, rows, transaction, type Db } from '../../store/database/database';

@@ -1,6 +1,6 @@
 import type { Pace } from '$contract/rehearsalStates';
 import type { RehearsalProgress } from '$contract/rehearsals';
-import { ThrottledDevice, type Device } from '$core/bench';
+import { ThrottledDevice, type Device } from '$core/executor';
 import type { Disk } from '$core/disk';
 import type { Step } from '$core/steps';
 import { DEFAULT_RATES } from '$core/tools';

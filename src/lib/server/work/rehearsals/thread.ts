@@ -1,7 +1,7 @@
 import type { Pace } from '$contract/rehearsalStates';
 import { setPriority } from 'node:os';
 import { parentPort, workerData } from 'node:worker_threads';
-import { DeviceFailure } from '$core/bench';
+import { DeviceFailure } from '$core/executor';
 import { rehearse } from './rehearse';
 import type { Rehearsing } from './rehearsing';
 import { Stopped } from './telling';

@@ -11,11 +11,11 @@ const MINUTES = 15;
 /** Looks after which it is asked again whether whoever watches still may. */
 const ASK_AGAIN = 4;
 const MOST = 24;
-const MOST_EACH = 8;
+const MAX_EACH = 8;
 /** Something is said at least this often, so that a connection that is gone is noticed. Milliseconds. */
 const QUIET = 15_000;
 
-const seats = new Seats(() => MOST, MOST_EACH);
+const seats = new Seats(() => MOST, MAX_EACH);
 let ending = false;
 process.once(ENDING as 'disconnect', () => (ending = true));
 

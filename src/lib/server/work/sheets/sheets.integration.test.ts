@@ -1,4 +1,4 @@
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { archiveJob, createJob, deleteJob, saveDetails } from '../jobs/changeJob';
 import { findWholeJob } from '../jobs/findJob';
 import { saveSurvey } from '../surveys/saveSurvey';
@@ -48,7 +48,7 @@ describe('a work sheet', () => {
     if (!proof.ok) throw new Error(proof.problems[0]!.message);
     // Nothing was done to this machine at all: that is no proof.
     expect(proof.value.verdict).not.toBe('proved');
-    certain(await saveLayoutProof(number, (await findWholeJob(number))!.version, sheet, after, proof.value));
+    unwrap(await saveLayoutProof(number, (await findWholeJob(number))!.version, sheet, after, proof.value));
     expect(await stage()).toBe('proof');
     expect((await findProofs(sheet.id)).layout?.proof).toEqual(proof.value);
     // The survey taken as proof is kept, and nothing is planned on it.
@@ -93,7 +93,7 @@ describe('a work sheet', () => {
       const options = { kits: ['offline-mover'] };
       const planned = await planGoal(job, { size: gib * GIB, keepFreePercent: 10, options }, {});
       if (!planned.ok) throw new Error('it has routes');
-      certain(await saveGoal(number, job.version, planned.value));
+      unwrap(await saveGoal(number, job.version, planned.value));
     };
     expect(await why()).toBeNull();
     await setGoal(190);
@@ -105,7 +105,7 @@ describe('a work sheet', () => {
     expect(await why()).toMatch(/190.0 GiB by now/);
     // A word holds for what was seen, and for nothing that comes after it.
     const seen = (await stale())!;
-    certain(await workDespite(number, sheet, seen.against, seen.why));
+    unwrap(await workDespite(number, sheet, seen.against, seen.why));
     expect((await stale())?.word).toBe('given');
     expect((await historyOf(number)).entries.at(-1)!.what).toMatch(/worked from all the same/);
     await setGoal(180);
@@ -115,14 +115,14 @@ describe('a work sheet', () => {
     expect(await why()).toBeNull();
     const other = (await findWholeJob(number))!.answer!.routes.length - 1;
     expect(other).toBeGreaterThan(0);
-    certain(await chooseRoute(number, (await findWholeJob(number))!.version, other));
+    unwrap(await chooseRoute(number, (await findWholeJob(number))!.version, other));
     expect(await why()).toMatch(/Another (goal|route)/);
-    certain(await chooseRoute(number, (await findWholeJob(number))!.version, 0));
+    unwrap(await chooseRoute(number, (await findWholeJob(number))!.version, 0));
     expect(await why()).toBeNull();
     await addTicks(number, sheet.id, [tick('step-1', { outcome: 'failed', note: 'it asks for a restart' })]);
     expect((await findWholeJob(number))!.sheet).toMatchObject({ failed: stepsOf(sheet.document)[0]!.title });
     expect(await why()).toMatch(/failed/);
-    certain(await saveSurvey(number, (await findWholeJob(number))!.version, clinic(), 'document'));
+    unwrap(await saveSurvey(number, (await findWholeJob(number))!.version, clinic(), 'document'));
     expect(await why()).toMatch(/newer survey/);
     // What was done is still taken, and a route of before the survey gives no new sheet.
     expect((await addTicks(number, sheet.id, [tick('before-power')])).ok).toBe(true);
@@ -155,11 +155,11 @@ describe('a work sheet', () => {
   it('is made of a drawing as well, and goes stale when that is changed', async () => {
     const number = await planned();
     const job = (await findWholeJob(number))!;
-    const id = certain(await createDrawing(number, 'Mine', [drawingOf(job.answer!.routes[0]!)], 0));
+    const id = unwrap(await createDrawing(number, 'Mine', [drawingOf(job.answer!.routes[0]!)], 0));
     const drawing = (await findDrawing(number, id))!;
     const made = await sheetFor(job, {}, drawing);
     if (!made.ok) throw new Error(made.problems[0]!.message);
-    certain(await saveSheet(number, job.version, made.value));
+    unwrap(await saveSheet(number, job.version, made.value));
     const sheet = (await findSheet(number))!;
     expect(staleSheet((await findWholeJob(number))!, sheet, drawing)).toBeNull();
     expect(staleSheet((await findWholeJob(number))!, sheet, { ...drawing, edition: 2 })?.why).toMatch(
@@ -202,10 +202,10 @@ describe('jobs', () => {
     expect(await found({ text: '5_%' })).toEqual([]);
     const [number] = (await listJobs({ ...EVERY_JOB, text: 'Customer 6' })).jobs.map((job) => job.number);
     const details = { customer: 'Customer 6', machine: 'kiosk', notes: 'urgent', due: '2020-01-01' };
-    certain(await saveDetails(number!, 1, details));
+    unwrap(await saveDetails(number!, 1, details));
     expect(await found({ text: 'urgent' })).toEqual(['Customer 6']);
     expect(await found({ show: 'due' })).toEqual(['Customer 6']);
-    certain(await archiveJob(number!, 2, true));
+    unwrap(await archiveJob(number!, 2, true));
     expect(await found({})).toHaveLength(6);
     expect(await found({ show: 'archived' })).toEqual(['Customer 6']);
     await withSheet();
@@ -217,7 +217,7 @@ describe('jobs', () => {
     const { number } = await withSheet();
     const { version } = (await findWholeJob(number))!;
     expect(await deleteJob(number, version - 1)).toMatchObject({ problems: [{ code: 'stale-job' }] });
-    certain(await deleteJob(number, version));
+    unwrap(await deleteJob(number, version));
     for (const table of ['jobs', 'surveys', 'goals', 'routes', 'sheets', 'ticks', 'proofs', 'history']) {
       expect(await rows(database(), `SELECT * FROM ${table}`), table).toEqual([]);
     }

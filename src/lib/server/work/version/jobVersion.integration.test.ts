@@ -1,5 +1,5 @@
 import { refuse } from '$contract/problems';
-import { certain } from '$core/problem';
+import { unwrap } from '$core/problem';
 import { createJob, saveDetails } from '../jobs/changeJob';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { change, closeDatabase, database, rows, transaction } from '../../store/database/database';
@@ -41,7 +41,7 @@ describe('the version of a job', () => {
   it('rises by one with each save, and the history has an entry for each, sealed in their order', async () => {
     const number = await createJob('Pinwheel Bakery', 'till');
     for (let version = 1; version <= 5; version++) {
-      const saved = certain(
+      const saved = unwrap(
         await asPerson('Ida', () => saveDetails(number, version, details(`note ${version}`))),
       );
       expect(saved).toBe(version + 1);
@@ -91,7 +91,7 @@ describe('the version of a job', () => {
     const numbers = [];
     for (let i = 0; i < 10; i++) numbers.push(await createJob('Pinwheel Bakery', `till ${i}`));
     const saved = await Promise.all(numbers.map((number) => saveDetails(number, 1, details('x'))));
-    expect(saved.map(certain)).toEqual(numbers.map(() => 2));
+    expect(saved.map(unwrap)).toEqual(numbers.map(() => 2));
   });
 });
 

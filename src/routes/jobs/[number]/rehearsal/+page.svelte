@@ -2,7 +2,7 @@
   import type { Rehearsal } from '$contract/rehearsals';
   import { onMount, untrack } from 'svelte';
   import { invalidateAll } from '$app/navigation';
-  import { playedOtherwise } from '$core/bench/rehearsable';
+  import { playedOtherwise } from '$core/executor/rehearsable';
   import { formatDuration, formatSize, MIB } from '$core/units';
   import Beside from '$ui/Beside.svelte';
   import { jobDisk } from '$ui/jobDisk';

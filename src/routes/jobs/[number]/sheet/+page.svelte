@@ -4,7 +4,7 @@
   import { page } from '$app/state';
   import { isoMinute } from '$ui/survey/surveyLine';
   import Refused from '$ui/Refused.svelte';
-  import { rehearsalLine } from '$core/bench/line';
+  import { rehearsalLine } from '$core/executor/line';
   import Head from '$ui/sheet/Head.svelte';
   import Sheet from '$ui/sheet/Sheet.svelte';
   import type { PageProps } from './$types';

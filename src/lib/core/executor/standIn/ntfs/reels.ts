@@ -5,8 +5,8 @@ import { roomForIndex } from './folders';
 import type { Volume } from './volume';
 
 /** Runs that a record of a large file holds for sure. */
-export const MOST_RUNS = 55;
-const MOST_MARKERS = 400;
+export const MAX_RUNS = 55;
+const MAX_MARKERS = 400;
 /** The folder of the large files. */
 const REELS = '/Recordings';
 
@@ -16,7 +16,7 @@ export function fillUp(volume: Volume, most: number): void {
   volume.folders.set(REELS, { ref, entries: [] });
   volume.nameIn('', REELS.slice(1), ref, { allocated: 0, size: 0, flags: FILE.folder });
   // The indexes of all folders need room before everything is given away.
-  const reels = Math.ceil(most + volume.between.length / MOST_RUNS);
+  const reels = Math.ceil(most + volume.between.length / MAX_RUNS);
   for (const path of volume.folders.keys())
     volume.indexRoom.set(path, roomForIndex(volume, path, path === REELS ? reels : 0));
   const parts = [
@@ -39,7 +39,7 @@ export function fillUp(volume: Volume, most: number): void {
       file.push({ first, count: here });
       first += here;
       count -= here;
-      if (countOf(file) >= size || file.length >= MOST_RUNS) end();
+      if (countOf(file) >= size || file.length >= MAX_RUNS) end();
     }
   }
   end();
@@ -55,7 +55,7 @@ function large(volume: Volume, name: string, parts: readonly Clusters[], total: 
   const key = volume.nameIn(REELS, name, ref, { allocated, size, flags: FILE.archive });
   const data = nonResident(TYPE.data, runsOf(parts), { allocated, size, initialised: size });
   volume.record(ref, false, [volume.standard(FILE.archive), resident(TYPE.name, key, '', true), data]);
-  const marks = Math.max(1, Math.round((MOST_MARKERS * count) / total));
+  const marks = Math.max(1, Math.round((MAX_MARKERS * count) / total));
   for (let i = 0; i < marks; i++) {
     const at = Math.floor((i * count) / marks);
     const text = `Saltmarsh Bench, ${REELS}/${name}, mark ${i + 1} of ${marks} at cluster ${at}.\n`;

@@ -21,12 +21,12 @@ export interface Mark {
 
 const MAGIC = 'GTINWORK';
 const HEAD = 20;
-const MOST_PATH = 200;
+const MAX_PATH = 200;
 /** Only the first and the last MiB of a disk are looked at. */
 const LOOK = 2 ** 20;
 
 export async function writeMark(disk: Device, at: number, mark: Mark): Promise<void> {
-  const journal = mark.journal.slice(-MOST_PATH);
+  const journal = mark.journal.slice(-MAX_PATH);
   const text = new TextEncoder().encode(JSON.stringify({ ...mark, journal }));
   const bytes = new Uint8Array(disk.sectorSize);
   // A long path takes several bytes a letter; what else it says still fits.

@@ -21,8 +21,8 @@ import { holderLine } from './holders';
 import type { Planned, PlannedStep } from '../verbs/ground';
 
 /** A batch ends with so many bytes of changed records, or bytes moved. */
-const MOST_WEIGHT = 4 * 2 ** 20;
-const MOST_BYTES = 2 ** 30;
+const MAX_WEIGHT = 4 * 2 ** 20;
+const MAX_BYTES = 2 ** 30;
 /** Records of the file system itself that are relocated last, each in its own way. */
 const LAST: readonly number[] = [RECORD.mft, RECORD.mirror, RECORD.bitmap];
 
@@ -155,7 +155,7 @@ class Work {
     while (this.queue.length > 0) {
       const { record, base } = this.queue.pop()!;
       await batch.take(record, base);
-      if (batch.weight > MOST_WEIGHT || batch.clusters * boot.clusterSize > MOST_BYTES) break;
+      if (batch.weight > MAX_WEIGHT || batch.clusters * boot.clusterSize > MAX_BYTES) break;
       if (this.queue.length % 512 === 0) await this.shrinking.told();
     }
     this.left -= batch.clusters;

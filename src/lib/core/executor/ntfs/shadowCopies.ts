@@ -12,7 +12,7 @@ const NEXT_FIELD = 0x28;
 const ENTRY = 128;
 /** Entries that name a copy, and where its blocks lie. */
 const NAMES_COPY = [2, 3];
-const MOST_BLOCKS = 64;
+const MAX_BLOCKS = 64;
 
 /**
  * Why a volume with shadow copies is not made smaller: they name places of the volume, and what is relocated would be wrong in
@@ -39,7 +39,7 @@ async function hasShadowCopies(volume: ByteSource, end: number): Promise<boolean
   const header = await volume.read(HEADER_AT, 512);
   if (!isOurs(header)) return false;
   let at = catalogAt(header, CATALOG_FIELD);
-  for (let block = 0; at > 0 && block < MOST_BLOCKS; block++) {
+  for (let block = 0; at > 0 && block < MAX_BLOCKS; block++) {
     // A catalogue that can't be read may name copies.
     if (at % 512 !== 0 || at + BLOCK > Math.min(end, volume.size)) return true;
     const bytes = await volume.read(at, BLOCK);

@@ -26,7 +26,7 @@ const FOLDER = 0x10;
 const ARCHIVE = 0x20;
 const LABEL = 0x08;
 const LONG = 0x0f;
-const MOST_FILE = 2 ** 32 - 2 ** 20;
+const MAX_FILE = 2 ** 32 - 2 ** 20;
 const MARKS = 24;
 const PIECE = 2 ** 20;
 
@@ -103,7 +103,7 @@ class FatFormatter {
     let files = spec.files === null ? 0 : await this.bootFiles(root, spec.files);
 
     for (let left = wanted - (this.next - 2); left > 0;) {
-      const count = Math.min(left, Math.floor(MOST_FILE / spec.clusterSize));
+      const count = Math.min(left, Math.floor(MAX_FILE / spec.clusterSize));
       const chain = this.take(count);
       const size = count * spec.clusterSize - 7;
       root.file(`fill ${++files}.bin`, chain.first, size);

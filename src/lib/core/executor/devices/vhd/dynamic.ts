@@ -7,9 +7,9 @@ import { ABSENT, HEADER_AT, headerOf, roundUp, SECTOR, serialOf, sized } from '.
 /** The file grows by as many blocks at once: they are holes until something is written into them. */
 const GROW_BLOCKS = 32;
 /** Sector maps that are kept in memory, at most. */
-const MOST_MAPS = 32_768;
+const MAX_MAPS = 32_768;
 /** Largest block table that is worked with: 64 MiB, disks of 32 TiB with usual blocks. */
-const MOST_BLOCKS = 2 ** 24;
+const MAX_BLOCKS = 2 ** 24;
 
 /** Which sectors of a block hold something, most significant bit first. */
 interface SectorMap {
@@ -64,7 +64,7 @@ export class DynamicVhd implements Device {
       blockSize >= 8 * SECTOR &&
       (blockSize & (blockSize - 1)) === 0 &&
       entries >= blocks &&
-      entries <= MOST_BLOCKS &&
+      entries <= MAX_BLOCKS &&
       tableAt % SECTOR === 0 &&
       tableAt + roundUp(4 * entries, SECTOR) <= file.size;
     if (!plausible) return null;
@@ -170,7 +170,7 @@ export class DynamicVhd implements Device {
     if (size < this.size) await this.zero(size, this.size - size);
     await this.flush();
     const blocks = Math.ceil(size / this.blockSize);
-    if (blocks > MOST_BLOCKS) throw new DeviceFailure('fixed-size', 'A VHD can’t be made that large.');
+    if (blocks > MAX_BLOCKS) throw new DeviceFailure('fixed-size', 'A VHD can’t be made that large.');
     if (blocks > this.table.length) await this.moveTable(blocks);
     this.footer = sized(this.footer, size);
     this.size = size;
@@ -264,7 +264,7 @@ export class DynamicVhd implements Device {
     if (known) return known;
     const bits = (await this.file.read(this.table[block]! * SECTOR, this.mapBytes)).slice();
     const map = { bits, changed: false };
-    if (this.maps.size >= MOST_MAPS) this.forgetSome();
+    if (this.maps.size >= MAX_MAPS) this.forgetSome();
     this.maps.set(block, map);
     return map;
   }

@@ -3,11 +3,11 @@ import type { ByteSource } from '../../images/source';
 import { parseFatBoot, type FatBoot } from '../../volumes/fat';
 
 /** Entries of a table that are held in memory at most: 64 MiB of it. */
-const MOST_ENTRIES = 16 * 2 ** 20;
+const MAX_ENTRIES = 16 * 2 ** 20;
 /** Folders of a volume, and clusters of one of them, at most: what goes beyond was made to tire us. */
-const MOST_FOLDERS = 500_000;
-const MOST_FOLDER_BYTES = 2 * 2 ** 20;
-const MOST_REFERENCES = 2_000_000;
+const MAX_FOLDERS = 500_000;
+const MAX_FOLDER_BYTES = 2 * 2 ** 20;
+const MAX_REFERENCES = 2_000_000;
 const ENTRY = 32;
 const PIECE = 2 ** 20;
 export const FOLDER = 0x10;
@@ -57,7 +57,7 @@ export async function readFatVolume(source: ByteSource, told: () => Promise<void
   const sector = await source.read(0, 512);
   const boot = parseFatBoot(sector);
   if (!boot || boot.size > source.size) throw new FatDamage('its boot sector holds impossible values');
-  if (boot.clusters + 2 > MOST_ENTRIES) throw new FatDamage('its table is longer than is followed here');
+  if (boot.clusters + 2 > MAX_ENTRIES) throw new FatDamage('its table is longer than is followed here');
   const view = viewOf(sector);
   const tables = sector[16]!;
   const tableBytes = (view.getUint16(22, true) || view.getUint32(36, true)) * boot.bytesPerSector;
@@ -126,9 +126,9 @@ async function walk(source: ByteSource, volume: FatVolume, told: () => Promise<v
     entriesIn(volume, bytes, { cluster: null, at: boot.root.at }, open);
   }
   while (open.length > 0) {
-    if (volume.folders.length >= MOST_FOLDERS) throw new FatDamage('it has more folders than are followed');
+    if (volume.folders.length >= MAX_FOLDERS) throw new FatDamage('it has more folders than are followed');
     const chain = chainOf(volume, open.pop()!);
-    if (chain.length * boot.clusterSize > Math.max(MOST_FOLDER_BYTES, boot.clusterSize))
+    if (chain.length * boot.clusterSize > Math.max(MAX_FOLDER_BYTES, boot.clusterSize))
       throw new FatDamage('a folder is longer than any');
     volume.folders.push(chain);
     if (volume.folders.length % 256 === 0) await told();
@@ -156,7 +156,7 @@ function entriesIn(
     const first = (wide ? view.getUint16(at + 20, true) * 65536 : 0) + view.getUint16(at + 26, true);
     // An empty file has no cluster, and the root is 0 where a folder names its parent.
     if (first === 0) continue;
-    if (volume.references.length >= MOST_REFERENCES)
+    if (volume.references.length >= MAX_REFERENCES)
       throw new FatDamage('it has more names than are followed');
     volume.references.push({ cluster: place.cluster, at: place.at + at, first });
     const dots =

@@ -26,12 +26,12 @@ type Steady = Omit<Sum, 'crc'>;
 /** Bytes on either side of the boundary of the operation in hand. */
 const NEAR = 64 * 1024;
 /** Pieces that they may lie in. */
-const MOST_PIECES = 8;
+const MAX_PIECES = 8;
 /** Extents that are looked at for what is written over first. */
-const MOST_LOOKED = 64;
+const MAX_LOOKED = 64;
 /** Volumes whose first structures are summed, and bytes of the file table of each. */
-const MOST_VOLUMES = 48;
-const MOST_RECORDS = 64 * 1024;
+const MAX_VOLUMES = 48;
+const MAX_RECORDS = 64 * 1024;
 const BOOT = 4096;
 
 /** Which disk it is, at whatever instant. @param serial see {@link DiskIdentity} */
@@ -134,7 +134,7 @@ function tablePlaces(table: TableNow, sectorSize: number): Steady[] {
 /** Boot sectors, and of NTFS the first file records: whoever mounts a volume to write changes them. */
 async function volumePlaces(disk: Device, table: TableNow): Promise<Steady[]> {
   const places: Steady[] = [];
-  for (const { kind, first, sectors } of partitionsNow(table).slice(0, MOST_VOLUMES)) {
+  for (const { kind, first, sectors } of partitionsNow(table).slice(0, MAX_VOLUMES)) {
     if (kind === 'extended') continue;
     const [base, size] = [first * disk.sectorSize, sectors * disk.sectorSize];
     if (base + size > disk.size) continue;
@@ -142,7 +142,7 @@ async function volumePlaces(disk: Device, table: TableNow): Promise<Steady[]> {
     const boot = parseNtfsBoot(await slice(disk, base, size).read(0, 512));
     if (!boot) continue;
     const records = boot.mftCluster * boot.clusterSize;
-    const length = Math.min(MOST_RECORDS, size - records);
+    const length = Math.min(MAX_RECORDS, size - records);
     if (length > 0 && records % disk.sectorSize === 0 && length % disk.sectorSize === 0)
       places.push({ what: 'volume', on: 'disk', offset: base + records, length });
   }
@@ -233,12 +233,12 @@ function besideScatter({ on, moves }: Extract<Operation, { op: 'scatter' }>, at:
     // The piece that arrived last, and the one that comes next.
     if (done + length <= at && done + length > at - NEAR)
       out.push({ what: 'arrived', on, offset: to + length - size, length: size });
-    if (done >= at && out.filter(({ what }) => what === 'to-come').length < MOST_PIECES)
+    if (done >= at && out.filter(({ what }) => what === 'to-come').length < MAX_PIECES)
       out.push({ what: 'to-come', on, offset: from, length: size });
     if (done > at + NEAR) break;
     done += length;
   }
-  return out.slice(-2 * MOST_PIECES);
+  return out.slice(-2 * MAX_PIECES);
 }
 
 /**
@@ -250,17 +250,13 @@ function firstWrittenOver(extents: Extents, at: number, shift: number): Stretch[
   const step = shift > 0 ? -2 : 2;
   let left = NEAR;
   let i = 2 * Math.max(0, lastBelow(extents, at));
-  for (
-    let looked = 0;
-    looked < MOST_LOOKED && left > 0 && i >= 0 && i < extents.length;
-    looked++, i += step
-  ) {
+  for (let looked = 0; looked < MAX_LOOKED && left > 0 && i >= 0 && i < extents.length; looked++, i += step) {
     const end = extents[i]! + extents[i + 1]!;
     const side = shift > 0 ? [extents[i]!, Math.min(at, end)] : [Math.max(at, extents[i]!), end];
     const pieces = sharedBy(extents, side[0]!, side[1]!, shift);
     for (const { offset, length } of shift > 0 ? pieces.reverse() : pieces) {
       const take = Math.min(left, length);
-      if (take > 0 && out.length < MOST_PIECES)
+      if (take > 0 && out.length < MAX_PIECES)
         out.push({ offset: shift > 0 ? offset + length - take : offset, length: take });
       left -= take;
     }
@@ -272,7 +268,7 @@ function firstWrittenOver(extents: Extents, at: number, shift: number): Stretch[
 function sharedBy(extents: Extents, from: number, to: number, shift: number): Stretch[] {
   const out: Stretch[] = [];
   const first = 2 * Math.max(0, lastBelow(extents, from - shift + 1));
-  for (let i = first; i < extents.length && extents[i]! + shift < to && out.length < MOST_LOOKED; i += 2) {
+  for (let i = first; i < extents.length && extents[i]! + shift < to && out.length < MAX_LOOKED; i += 2) {
     const offset = Math.max(from, extents[i]! + shift);
     const length = Math.min(to, extents[i]! + extents[i + 1]! + shift) - offset;
     if (length > 0) out.push({ offset, length });
@@ -284,7 +280,7 @@ function sharedBy(extents: Extents, from: number, to: number, shift: number): St
 function preceding(extents: Extents, at: number): Stretch[] {
   const out: Stretch[] = [];
   let left = NEAR;
-  for (let i = 2 * lastBelow(extents, at); i >= 0 && left > 0 && out.length < MOST_PIECES; i -= 2) {
+  for (let i = 2 * lastBelow(extents, at); i >= 0 && left > 0 && out.length < MAX_PIECES; i -= 2) {
     const [offset, end] = [extents[i]!, Math.min(at, extents[i]! + extents[i + 1]!)];
     const length = Math.min(left, end - offset);
     if (length <= 0) continue;
@@ -299,7 +295,7 @@ function following(extents: Extents, at: number): Stretch[] {
   const out: Stretch[] = [];
   let left = NEAR;
   const start = 2 * Math.max(0, lastBelow(extents, at));
-  for (let i = start; i < extents.length && left > 0 && out.length < MOST_PIECES; i += 2) {
+  for (let i = start; i < extents.length && left > 0 && out.length < MAX_PIECES; i += 2) {
     const [offset, end] = [Math.max(at, extents[i]!), extents[i]! + extents[i + 1]!];
     const length = Math.min(left, end - offset);
     if (length <= 0) continue;

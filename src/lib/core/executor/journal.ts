@@ -17,7 +17,7 @@ const MAGIC = { head: 'GTJOURN2', slot: 'GTSTATE2', older: 'GTIDEJRN' } as const
 /** Before the text of a block: its magic, a number, the length of the text and a checksum. */
 const BLOCK = 24;
 /** A plan unpacks to no more than this: what is larger was not written by us. */
-const MOST_PLAN = 256 * 2 ** 20;
+const MAX_PLAN = 256 * 2 ** 20;
 /** So many packed bytes at once: at the most they unpack to a thousand times as many. */
 const INFLATED_AT_ONCE = 16 * 1024;
 
@@ -139,7 +139,7 @@ export class Journal {
   /** The bytes that a plan takes on the device, or null where it does not fit. */
   packed(plan: StepPlan): Uint8Array | null {
     const whole = packPlan(plan);
-    if (whole.length > MOST_PLAN) return null;
+    if (whole.length > MAX_PLAN) return null;
     const bytes = deflateSync(whole, { level: 1, mem: 4 });
     const room = Math.min(JOURNAL_BYTES, this.device.size) - PLAN_AT;
     return roundUp(bytes.length, this.device.sectorSize) <= room ? bytes : null;
@@ -201,8 +201,8 @@ async function readSlot(device: Device, index: number): Promise<Slot | null> {
 }
 
 /** Most stretches that are summed, and bytes of one. */
-const MOST_SUMS = 1000;
-const MOST_SUMMED = 2 ** 20;
+const MAX_SUMS = 1000;
+const MAX_SUMMED = 2 ** 20;
 
 /** A checksum that is right says only that the text is what was written, not who wrote it. */
 function isPossible({ step, op, at, batch, turn, size, sums }: RunState): boolean {
@@ -210,14 +210,14 @@ function isPossible({ step, op, at, batch, turn, size, sums }: RunState): boolea
   return (
     counts.every((one) => Number.isSafeInteger(one) && one >= 0) &&
     Array.isArray(sums) &&
-    sums.length <= MOST_SUMS &&
+    sums.length <= MAX_SUMS &&
     sums.every(
       ({ offset, length }) =>
         Number.isSafeInteger(offset) &&
         offset >= 0 &&
         Number.isSafeInteger(length) &&
         length >= 0 &&
-        length <= MOST_SUMMED,
+        length <= MAX_SUMMED,
     )
   );
 }
@@ -264,7 +264,7 @@ async function readPlan(device: Device, { length, crc }: PlanPlace): Promise<Out
   if (PLAN_AT + whole > device.size) return damaged('it is cut short');
   const bytes = (await device.read(PLAN_AT, whole)).subarray(0, length);
   if (crc32(bytes) !== crc) return damaged('the plan of its step is not whole');
-  const plan = inflated(bytes, MOST_PLAN);
+  const plan = inflated(bytes, MAX_PLAN);
   return plan ? success(unpackPlan(plan)) : damaged('the plan of its step is larger than any');
 }
 

@@ -29,10 +29,10 @@ const ZEROS = 1n;
 const COUNT_ORDER = 4;
 const COUNT_BYTES = 2;
 /** Second tables in memory: 128 MiB of them, disks of a TiB with usual clusters. */
-const MOST_TABLES = 128 * 2 ** 20;
+const MAX_TABLES = 128 * 2 ** 20;
 /** Counts in memory, and the table that leads to them. */
-const MOST_COUNTS = 64 * 2 ** 20;
-const MOST_BYTES = 2 ** 46;
+const MAX_COUNTS = 64 * 2 ** 20;
+const MAX_BYTES = 2 ** 46;
 /** The file grows by so many clusters at once. */
 const GROW_CLUSTERS = 64;
 
@@ -65,7 +65,7 @@ async function open(file: Device): Promise<Outcome<OpenedDevice>> {
     );
   const clusterSize = 2 ** view.getUint32(FIELD.clusterBits);
   const tables = Math.ceil(Math.ceil(readable.value.size / clusterSize) / (clusterSize / 8));
-  if (tables * clusterSize > MOST_TABLES)
+  if (tables * clusterSize > MAX_TABLES)
     return refused(
       'qcow2-too-large',
       'The tables of this qcow2 image are larger than is worked on here. Convert it to larger clusters first.',
@@ -110,7 +110,7 @@ class Qcow2Device extends MappedDevice {
       if (at === 0) continue;
       if (at % clusterSize !== 0) throw new Broken('one of its tables has no place');
       // Tables beyond the end of the disk are none of an image that was made in good faith.
-      if (device.tables.size * clusterSize >= MOST_TABLES)
+      if (device.tables.size * clusterSize >= MAX_TABLES)
         throw new Broken('it has more tables than its disk needs');
       places.push(at);
       const held = await SectorTable.read(file, at, clusterSize);
@@ -201,11 +201,11 @@ class Qcow2Device extends MappedDevice {
   }
 
   protected async setSize(size: number): Promise<void> {
-    if (size > MOST_BYTES)
+    if (size > MAX_BYTES)
       throw new DeviceFailure('fixed-size', 'A qcow2 image can’t be made that large here.');
     const perTable = this.clusterSize / 8;
     const entries = Math.ceil(Math.ceil(size / this.clusterSize) / perTable);
-    if (entries * this.clusterSize > MOST_TABLES)
+    if (entries * this.clusterSize > MAX_TABLES)
       throw new DeviceFailure('fixed-size', 'The tables of this qcow2 image can’t be made that long.');
     if (entries > this.l1Entries) await this.moveL1(entries);
     this.header.change(FIELD.size, 8, (view) => view.setBigUint64(FIELD.size, BigInt(size)));
@@ -302,13 +302,13 @@ class Counts {
     const view = header.get();
     const at = Number(view.getBigUint64(FIELD.countsAt));
     const length = view.getUint32(FIELD.countsClusters) * clusterSize;
-    if (at % clusterSize !== 0 || length > MOST_COUNTS) throw new Broken('its table of counts is impossible');
+    if (at % clusterSize !== 0 || length > MAX_COUNTS) throw new Broken('its table of counts is impossible');
     const counts = new Counts(file, header, await SectorTable.read(file, at, length), at, clusterSize);
     for (let block = 0; block < length / 8; block++) {
       const place = Number(counts.table.get().getBigUint64(8 * block) & OFFSET);
       if (place === 0) continue;
       if (place % clusterSize !== 0) throw new Broken('one of its blocks of counts has no place');
-      if (counts.blocks.size * clusterSize >= MOST_COUNTS)
+      if (counts.blocks.size * clusterSize >= MAX_COUNTS)
         throw new Broken('it has more counts than any image');
       counts.blocks.set(block, await SectorTable.read(file, place, clusterSize));
     }

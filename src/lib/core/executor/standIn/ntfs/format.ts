@@ -7,7 +7,7 @@ import { fileRecord } from './fileRecord';
 import { endFolders, roomForIndex, ROOT } from './folders';
 import { make } from './madeFiles';
 import { bootSector, keptBack, systemFiles, type Places } from './ownFiles';
-import { fillUp, MOST_RUNS } from './reels';
+import { fillUp, MAX_RUNS } from './reels';
 import { FIRST_OF_USERS, Volume, type NtfsSpec } from './volume';
 
 const MAP_PIECE = 2 ** 20;
@@ -31,7 +31,7 @@ export async function formatNtfs(device: Device, base: number, spec: NtfsSpec): 
   const mirror = volume.whole(mirrorBytes);
   // A record for every file, some that continue one, and enough for the large ones at the end.
   const buckets = volume.spec.map ? volume.spec.map.used.length : 260;
-  const large = 2 * Math.ceil((buckets + 480) / MOST_RUNS) + 24;
+  const large = 2 * Math.ceil((buckets + 480) / MAX_RUNS) + 24;
   const most = roundUp(FIRST_OF_USERS + made.most + large + SCATTERED_RECORDS + 2, 64);
   const empty = spec.used === 'nothing but itself';
   const mft = empty ? withRoomToGrow(volume, most) : volume.whole(most * volume.recordSize);

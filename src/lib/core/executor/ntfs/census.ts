@@ -8,7 +8,7 @@ export const RECORD = { mft: 0, mirror: 1, log: 2, volume: 3, bitmap: 6, badClus
 export const TYPE_BITMAP = 0xb0;
 const PIECE = 2 ** 20;
 /** Number of records of the largest $MFT that is read through: 128 GiB of the usual ones. */
-const MOST_RECORDS = 2 ** 27;
+const MAX_RECORDS = 2 ** 27;
 
 /** A file record that has clusters beyond the cut, how many, and how many lie together at most. */
 export interface Beyond {
@@ -90,7 +90,7 @@ async function* recordsWithRuns(volume: NtfsVolume, told: () => Promise<void>): 
   const { recordSize, clusters } = volume.boot;
   const table = await volume.stream(RECORD.mft, ATTRIBUTE.data);
   const holes = !('runs' in table.content) || table.content.runs.some(({ lcn }) => lcn === null);
-  if (holes || table.size > MOST_RECORDS * recordSize) throw new NtfsDamage('the $MFT is damaged');
+  if (holes || table.size > MAX_RECORDS * recordSize) throw new NtfsDamage('the $MFT is damaged');
   const inUse = await recordMap(volume, table);
   const count = Math.floor(table.size / recordSize);
   const most = Math.max(1, Math.floor(PIECE / recordSize));
@@ -126,7 +126,7 @@ async function* recordsWithRuns(volume: NtfsVolume, told: () => Promise<void>): 
 /** Which records are in use, by the `$MFT`'s own map. @throws NtfsDamage */
 export async function recordMap(volume: NtfsVolume, table: Stream): Promise<Uint8Array> {
   const stream = await volume.stream(RECORD.mft, TYPE_BITMAP);
-  if (stream.size > MOST_RECORDS / 8 || 8 * stream.size < Math.floor(table.size / volume.boot.recordSize))
+  if (stream.size > MAX_RECORDS / 8 || 8 * stream.size < Math.floor(table.size / volume.boot.recordSize))
     throw new NtfsDamage('the map of the $MFT is damaged');
   return (await volume.range(stream, 0, stream.size)).slice();
 }

@@ -8,9 +8,9 @@ import type { FileFact, FileOptions } from './ntfsFiles';
 const ENTRY = 32;
 const FLAG = { label: 0x08, folder: 0x10, longName: 0x0f } as const;
 const DELETED = 0xe5;
-const MOST_DEPTH = 128;
-const MOST_ENTRIES = 2_000_000;
-const MOST_TABLE = 512 * 2 ** 20;
+const MAX_DEPTH = 128;
+const MAX_ENTRIES = 2_000_000;
+const MAX_TABLE = 512 * 2 ** 20;
 const PIECE = 4 * 2 ** 20;
 
 /** Every file of a FAT16 or FAT32 volume with its long name, where it has one. @throws Broken where it can't be read */
@@ -18,7 +18,7 @@ export async function* fatFiles(content: Content, options: FileOptions): AsyncGe
   const boot = parseFatBoot(await content.read(0, 512));
   if (!boot) throw new Broken('the boot sector holds impossible values');
   const tableBytes = (boot.clusters + 2) * boot.entryBytes;
-  if (tableBytes > MOST_TABLE) throw new Broken('its allocation table is larger than is followed here');
+  if (tableBytes > MAX_TABLE) throw new Broken('its allocation table is larger than is followed here');
   const table = await content.read(
     boot.fatAt,
     Math.ceil(tableBytes / boot.bytesPerSector) * boot.bytesPerSector,
@@ -45,10 +45,10 @@ class FatWalk {
   }
 
   async *folder(bytes: Uint8Array, path: string, depth: number): AsyncGenerator<FileFact> {
-    if (depth > MOST_DEPTH) throw new Broken('folders lie in each other deeper than any');
+    if (depth > MAX_DEPTH) throw new Broken('folders lie in each other deeper than any');
     let long = '';
     for (let at = 0; at + ENTRY <= bytes.length && bytes[at] !== 0; at += ENTRY) {
-      if (++this.entries > MOST_ENTRIES) throw new Broken('a volume has more names than are followed');
+      if (++this.entries > MAX_ENTRIES) throw new Broken('a volume has more names than are followed');
       const entry = bytes.subarray(at, at + ENTRY);
       const flags = entry[11]!;
       if (entry[0] === DELETED) long = '';

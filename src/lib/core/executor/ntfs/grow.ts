@@ -16,7 +16,7 @@ import { NoRoom, RecordEdit } from './records';
 import { resetLog } from './resetLog';
 import { placesOf } from './streamPlaces';
 
-const MOST_CLUSTERS = 2 ** 32 - 1;
+const MAX_CLUSTERS = 2 ** 32 - 1;
 const PIECE = 2 ** 20;
 
 /** A volume within a device. Bytes. */
@@ -40,7 +40,7 @@ export async function growNtfs(on: Place, disk: Device, place: Within): Promise<
   const { bytesPerSector, clusterSize } = boot;
   const total = Math.floor(place.size / bytesPerSector) - 1;
   const clusters = Math.floor((total * bytesPerSector) / clusterSize);
-  if (clusters > MOST_CLUSTERS)
+  if (clusters > MAX_CLUSTERS)
     return refused('too-large', 'NTFS holds no more than 4,294,967,295 clusters; the new size needs more.');
   if (total <= boot.totalSectors) return success([]);
 

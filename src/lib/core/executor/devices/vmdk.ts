@@ -21,8 +21,8 @@ const FIELD = {
 } as const;
 const ZERO_GRAINS = 4;
 /** Tables in memory: 64 MiB of them, disks of a TiB with usual grains. */
-const MOST_TABLES = 64 * 2 ** 20;
-const MOST_BYTES = 2 ** 46;
+const MAX_TABLES = 64 * 2 ** 20;
+const MAX_BYTES = 2 ** 46;
 /** The file grows by so many grains at once. */
 const GROW_GRAINS = 64;
 
@@ -47,7 +47,7 @@ async function open(file: Device): Promise<Outcome<OpenedDevice>> {
   const grain = Number(view.getBigUint64(FIELD.grain, true)) * SECTOR;
   const perTable = view.getUint32(FIELD.perTable, true);
   const tables = Math.ceil(readable.value.size / (grain * perTable));
-  if (tables * perTable * 4 > MOST_TABLES || (perTable * 4) % SECTOR !== 0)
+  if (tables * perTable * 4 > MAX_TABLES || (perTable * 4) % SECTOR !== 0)
     return refused(
       'vmdk-too-large',
       'The tables of this VMDK are larger than is worked on here. Convert it first.',
@@ -176,9 +176,9 @@ class VmdkDevice extends MappedDevice {
   }
 
   protected async setSize(size: number): Promise<void> {
-    if (size > MOST_BYTES) throw new DeviceFailure('fixed-size', 'A sparse VMDK can’t be made that large.');
+    if (size > MAX_BYTES) throw new DeviceFailure('fixed-size', 'A sparse VMDK can’t be made that large.');
     const tables = Math.ceil(size / (this.unit * this.perTable));
-    if (tables * this.perTable * 4 > MOST_TABLES)
+    if (tables * this.perTable * 4 > MAX_TABLES)
       throw new DeviceFailure('fixed-size', 'The tables of this VMDK can’t be made that long.');
     for (const directory of this.directories)
       if (4 * tables > directory.entries.bytes.length) await this.moveDirectory(directory, tables);

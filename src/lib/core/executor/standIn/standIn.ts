@@ -34,7 +34,7 @@ export interface StandInOptions {
 
 /** Small files of a whole disk, and bytes that they hold at most. */
 const SMALL_FILES = 4200;
-const MOST_SMALL = 96 * MIB;
+const MAX_SMALL = 96 * MIB;
 /** Where a file system says no cluster size. */
 const USUAL_CLUSTER = 4096;
 
@@ -160,7 +160,7 @@ async function ntfs(
     const made =
       files === 0
         ? NO_FILES
-        : madeUpFiles(making.seed, files, Math.min(MOST_SMALL, used / 4), partition.role === 'windows');
+        : madeUpFiles(making.seed, files, Math.min(MAX_SMALL, used / 4), partition.role === 'windows');
     try {
       const enough = more === 0 ? common : { ...common, lastUsed: null, map: null };
       return await formatNtfs(device, partition.first * disk.sectorSize, {

@@ -13,7 +13,7 @@ const Place = closed({ first: Type.Integer({ minimum: 0 }), sectors: Type.Intege
 const Listed = closed({ files: Type.Integer({ minimum: 0 }), bytes: Bytes, digest: Digest });
 
 export const PROOF_VERDICTS = ['proved', 'differs'] as const;
-const MOST_DIFFERENCES = 200;
+const MAX_DIFFERENCES = 200;
 
 /** The evidence that a route, carried out on bytes, lost nothing (contract: `gentle-tide/proof`). */
 export const BenchProofShape = closed({
@@ -65,7 +65,7 @@ export const BenchProofShape = closed({
   /** The disk as surveyed afterwards, held against what a work sheet of the route promises; absent where there was no survey. */
   layout: Type.Optional(LayoutProofShape),
   /** What is not as it should be, each in a sentence. */
-  differences: Type.Array(Sentence, { maxItems: MOST_DIFFERENCES + 1 }),
+  differences: Type.Array(Sentence, { maxItems: MAX_DIFFERENCES + 1 }),
 });
 export type BenchProof = Static<typeof BenchProofShape>;
 
@@ -95,8 +95,8 @@ export function prove({
   const differences: string[] = [];
   const before = known ?? { ...after, partitions: [] };
   const differs = (sentence: string) => {
-    if (differences.length < MOST_DIFFERENCES) differences.push(sentence);
-    else if (differences.length === MOST_DIFFERENCES) differences.push('And more of the same.');
+    if (differences.length < MAX_DIFFERENCES) differences.push(sentence);
+    else if (differences.length === MAX_DIFFERENCES) differences.push('And more of the same.');
   };
   const enlarged = steps.findLast((step) => step.verb === 'enlarge-disk');
   const sectors = enlarged?.verb === 'enlarge-disk' ? enlarged.diskSectors : before.sectors;
@@ -159,7 +159,7 @@ export function withLayout(proof: BenchProof, layout: LayoutProof): BenchProof {
   const grave = layout.differences
     .filter(({ grade }) => grade === 'lost' || grade === 'wrong')
     .map(({ what, promised, found }) => `${what}: ${promised} was promised, ${found} was found.`);
-  const differences = [...proof.differences, ...grave].slice(0, MOST_DIFFERENCES);
+  const differences = [...proof.differences, ...grave].slice(0, MAX_DIFFERENCES);
   return { ...proof, layout, differences, verdict: differences.length === 0 ? 'proved' : 'differs' };
 }
 

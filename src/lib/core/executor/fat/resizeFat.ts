@@ -19,8 +19,8 @@ import {
   type FatRelocation,
 } from './relocateFat';
 
-const MOST_SECTORS = 2 ** 32 - 1;
-const MOST_RESERVED = 65_535;
+const MAX_SECTORS = 2 ** 32 - 1;
+const MAX_RESERVED = 65_535;
 const PIECE = 2 ** 20;
 
 const refused = (code: string, message: string) => failure({ code, path: '', message });
@@ -87,7 +87,7 @@ export const growFat = (resize: Resizing): Promise<Planned> =>
     const { boot } = volume;
     const sectors = Math.floor(to / boot.bytesPerSector);
     if (sectors * boot.bytesPerSector <= boot.size) return success({ operations: await resize.table() });
-    if (sectors > MOST_SECTORS)
+    if (sectors > MAX_SECTORS)
       return refused('too-large', `${name} can’t have more than 4,294,967,295 sectors with ${nameOf(boot)}.`);
     const plan = layoutFor(volume, sectors);
     const [, most] = FAT_CLUSTERS[boot.fileSystem];
@@ -96,7 +96,7 @@ export const growFat = (resize: Resizing): Promise<Planned> =>
         'too-large',
         `${name} would have ${plan.clusters} clusters; ${nameOf(boot)} has ${most} at the most.`,
       );
-    if (plan.reserved > MOST_RESERVED)
+    if (plan.reserved > MAX_RESERVED)
       return refused('too-large', `The tables of ${name} can’t be made long enough for that size.`);
     if (plan.clear === 0)
       return success({ operations: [...(await resize.table()), ...(await longer(resize, volume, plan))] });

@@ -16,8 +16,8 @@ const REGION_TABLES = [192 * KIB, 256 * KIB] as const;
 const REGION_BYTES = 64 * KIB;
 const HEADER_BYTES = 4 * KIB;
 /** Block tables up to here are worked with: disks of 8 TiB with blocks of 1 MiB, far more with usual ones. */
-const MOST_TABLE = 64 * MIB;
-const MOST_DISK = 64 * 2 ** 40;
+const MAX_TABLE = 64 * MIB;
+const MAX_DISK = 64 * 2 ** 40;
 const PRESENT = 6n;
 /** The file grows by so much at once. */
 const GROW = 32 * MIB;
@@ -36,7 +36,7 @@ async function open(file: Device, newGuid: () => string): Promise<Outcome<Opened
   const readable = await openVhdx(file);
   if (!readable.ok) return readable;
   const parts = await vhdxParts(file);
-  if (parts.table.length > MOST_TABLE)
+  if (parts.table.length > MAX_TABLE)
     return failure({
       code: 'vhdx-too-large',
       path: '',
@@ -113,7 +113,7 @@ class VhdxDevice extends MappedDevice {
   }
 
   protected async setSize(size: number): Promise<void> {
-    if (size > MOST_DISK) throw new DeviceFailure('fixed-size', 'A VHDX can’t be made that large.');
+    if (size > MAX_DISK) throw new DeviceFailure('fixed-size', 'A VHDX can’t be made that large.');
     const { parts } = this;
     const entries = entriesFor(size, this.unit, parts.perChunk);
     if (entries * 8 > this.table.bytes.length) await this.moveTable(entries);
@@ -139,7 +139,7 @@ class VhdxDevice extends MappedDevice {
   /** A larger block table goes behind everything; then both region tables name it, one after the other. */
   private async moveTable(entries: number): Promise<void> {
     const length = Math.ceil((8 * entries) / MIB) * MIB;
-    if (length > MOST_TABLE)
+    if (length > MAX_TABLE)
       throw new DeviceFailure('fixed-size', 'The block table of this VHDX can’t be made that long.');
     const offset = this.end;
     const bytes = new Uint8Array(length);

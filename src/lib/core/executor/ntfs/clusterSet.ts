@@ -5,7 +5,7 @@ const PER_PAGE = 32_768;
 const PAGE_BYTES = PER_PAGE / 8;
 const FULL = new Uint8Array(PAGE_BYTES).fill(0xff);
 /** Pages that are neither empty nor full, at most: 192 MiB of them. */
-const MOST_PAGES = 49_152;
+const MAX_PAGES = 49_152;
 
 /** A volume is in use in so many places that its map does not fit into memory. */
 export class TooScattered extends Error {}
@@ -116,7 +116,7 @@ export class ClusterSet {
     const index = Math.floor(cluster / PER_PAGE);
     const found = this.pages[index];
     if (found && found !== FULL) return found;
-    if (++this.own > MOST_PAGES) throw new TooScattered();
+    if (++this.own > MAX_PAGES) throw new TooScattered();
     return (this.pages[index] = found ? found.slice() : new Uint8Array(PAGE_BYTES));
   }
 

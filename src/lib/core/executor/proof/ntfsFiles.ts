@@ -33,8 +33,8 @@ const BAD_CLUSTERS = 8;
 /** Records below are the file system's own. */
 const FIRST_OF_USERS = 24;
 const SHORT_NAME = 2;
-const MOST_DEPTH = 1024;
-const MOST_KEPT = 1024 * 1024;
+const MAX_DEPTH = 1024;
+const MAX_KEPT = 1024 * 1024;
 
 /** What is known of a file or folder, in a form in which two are the same only where all of it is. */
 export interface FileFact {
@@ -173,7 +173,7 @@ function pathOf(folders: ReadonlyMap<number, Name>, folder: number): string {
   const parts: string[] = [];
   for (let at = folder; at !== ROOT;) {
     const one = folders.get(at);
-    if (!one || parts.length > MOST_DEPTH) throw new Broken('a folder’s parents lead nowhere');
+    if (!one || parts.length > MAX_DEPTH) throw new Broken('a folder’s parents lead nowhere');
     parts.push(one.name);
     at = one.parent;
   }
@@ -199,7 +199,7 @@ class FileReader {
       hash.update(Uint8Array.of(attr.type));
       hash.update(
         attr.value ??
-          (await bytesOf(this.content, this.geo, attr.pieces, 0, Math.min(MOST_KEPT, attr.initialised))),
+          (await bytesOf(this.content, this.geo, attr.pieces, 0, Math.min(MAX_KEPT, attr.initialised))),
       );
     }
     const hex = (from: number, to: number) =>

@@ -16,7 +16,7 @@ import { editBits, writeStream } from './streamPlaces';
 
 /** Below it a record belongs to the file system itself and has to stand alone. */
 const FIRST_TO_BE_CONTINUED = 9;
-const MOST_LIST = 256 * 1024;
+const MAX_LIST = 256 * 1024;
 
 /** No room is left for what has to be relocated. */
 export class NoSpaceLeft extends Error {}
@@ -358,7 +358,7 @@ export class Batch {
       }));
     else {
       const stream = await volume.stream(base, ATTRIBUTE.list);
-      if (stream.size > MOST_LIST) throw new NtfsDamage('an attribute list is too long');
+      if (stream.size > MAX_LIST) throw new NtfsDamage('an attribute list is too long');
       list = parseList(await volume.range(stream, 0, stream.size));
     }
     this.lists.set(base, list);
