@@ -99,14 +99,15 @@ afterAll(async () => {
 /** What the table says, read as text: the server is asked, not its own code. */
 const AT_ROOT = /^\/(healthz|readyz|metrics|schemas\/)/;
 const needs = new Map(
-  readdirSync('src/lib/contract')
-    .map((file) => readFileSync(`src/lib/contract/${file}`, 'utf8'))
-    .join('\n')
-    .matchAll(/^ {2}'(\w+) (\/\S*)': endpoint\(\{\s+need: '(\w+)',\s+scope: (?:'([\w:]+)'|null),/gm)
-    .map(([, method, path, need, scope]) => [
-      `${method} ${AT_ROOT.test(path!) ? '' : '/api/v1'}${path}`,
-      { need: need as Who | 'anyone', scope: scope ?? null },
-    ]),
+  [
+    ...readdirSync('src/lib/contract')
+      .map((file) => readFileSync(`src/lib/contract/${file}`, 'utf8'))
+      .join('\n')
+      .matchAll(/^ {2}'(\w+) (\/\S*)': endpoint\(\{\s+need: '(\w+)',\s+scope: (?:'([\w:]+)'|null),/gm),
+  ].map(([, method, path, need, scope]) => [
+    `${method} ${AT_ROOT.test(path!) ? '' : '/api/v1'}${path}`,
+    { need: need as Who | 'anyone', scope: scope ?? null },
+  ]),
 );
 /** Addresses of things that are not there: whoever may ask hears 404 or worse of his body, and changes nothing. */
 const address = (path: string): string =>

@@ -135,6 +135,9 @@ function tally(file, count, good, what) {
   failures.push(...(report[2].length === 0 && !good ? [what] : report[2]));
 }
 
+/** @type {[string, string[]]} */
+const NAMES = ['names of types', ['node', 'scripts/uniqueNames.mjs']];
+
 /** Types, linters and the tests that need neither database nor browser; what did not change since is not looked at again. */
 async function checkQuickly() {
   const CACHE = '.local/cache';
@@ -149,6 +152,7 @@ async function checkQuickly() {
       ['prettier', '--check', '--log-level', 'warn', '--cache', '--cache-location', `${CACHE}/format`, '.'],
     ],
     ['boundaries', ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'err', 'src']],
+    NAMES,
   ]);
   await vitest('unit tests', ['unit'], {});
 }
@@ -162,6 +166,7 @@ async function checkAllOfIt() {
     ['formatter', ['prettier', '--check', '--log-level', 'warn', '.']],
     ['boundaries', ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'err', 'src']],
     ['licences', ['node', 'scripts/licences.mjs', 'check']],
+    NAMES,
     ['build', ['node', 'scripts/buildNow.mjs']],
   ]);
 

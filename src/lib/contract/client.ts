@@ -1,5 +1,5 @@
 import type { Answer, Body, Contract, EndpointKey, Params, Query } from './index';
-import type { Media } from './endpoint';
+import type { MediaBody } from './endpoint';
 
 /**
  * The contract's client, for pages and for programs. It takes nothing but types from the contract: a bundle with it knows no shapes.
@@ -22,7 +22,7 @@ export type Reply<T> = { ok: true; value: T } | { ok: false; refusal: Refusal };
 export const UNREACHABLE = 'The server cannot be reached. Nothing was saved; try again when it runs.';
 
 type BodyArgument<K extends EndpointKey> = Contract[K] extends { body: infer B }
-  ? B extends Media<infer M>
+  ? B extends MediaBody<infer M>
     ? { body: Blob | Uint8Array<ArrayBuffer>; type: M }
     : { body: Body<K> }
   : object;
@@ -40,7 +40,7 @@ type Rest<K extends EndpointKey> =
     : [args: Arguments<K>, options?: Options];
 /** Endpoints whose answer is JSON, or nothing. */
 export type CallKey = {
-  [K in EndpointKey]: Contract[K] extends { answer: Media } ? never : K;
+  [K in EndpointKey]: Contract[K] extends { answer: MediaBody } ? never : K;
 }[EndpointKey];
 
 interface Setup {

@@ -22,10 +22,10 @@ export const within = <S extends TSchema>({ name }: Document<S>) =>
 export const addressOf = (name: string): string => `/schemas/${name}.json`;
 
 /** A body or an answer that is no JSON. */
-export interface Media<M extends string = string> {
+export interface MediaBody<M extends string = string> {
   media: M;
 }
-export const media = <M extends string>(type: M): Media<M> => ({ media: type });
+export const media = <M extends string>(type: M): MediaBody<M> => ({ media: type });
 
 /** One endpoint: everything that server, screens and OpenAPI know of it. */
 export interface Endpoint {
@@ -43,11 +43,11 @@ export interface Endpoint {
   textId?: true;
   /** Parameters of the query: a schema each, with what they are for. */
   query?: Readonly<Record<string, TSchema>>;
-  body?: Document | Media;
+  body?: Document | MediaBody;
   /** Most bytes of a body that is no JSON. */
   mostBytes?: number;
   /** What a good answer is; without it there is no content (204). */
-  answer?: TSchema | Document | Media;
+  answer?: TSchema | Document | MediaBody;
   /** The same in words. */
   gives: string;
   /** 200 where nothing else is said. */
@@ -63,9 +63,17 @@ export const endpoint = <const E extends Endpoint>(one: E): E => one;
 type ShapeOf<T> = T extends Document<infer S> ? Static<S> : T extends TSchema ? Static<T> : never;
 
 /** The type of an endpoint's JSON body; undefined: it takes none. */
-export type BodyOf<E> = E extends { body: infer B } ? (B extends Media ? Uint8Array : ShapeOf<B>) : undefined;
+export type BodyOf<E> = E extends { body: infer B }
+  ? B extends MediaBody
+    ? Uint8Array
+    : ShapeOf<B>
+  : undefined;
 /** The type of its JSON answer; null: no content. */
-export type AnswerOf<E> = E extends { answer: infer A } ? (A extends Media ? Response : ShapeOf<A>) : null;
+export type AnswerOf<E> = E extends { answer: infer A }
+  ? A extends MediaBody
+    ? Response
+    : ShapeOf<A>
+  : null;
 /** The names in braces of a path. */
 export type NamesIn<P extends string> = P extends `${string}{${infer N}}${infer R}` ? N | NamesIn<R> : never;
 type ParamOf<E, N> = N extends 'name'
@@ -79,5 +87,5 @@ type ParamOf<E, N> = N extends 'name'
 export type ParamsOf<E, P extends string> = { [N in NamesIn<P>]: ParamOf<E, N> };
 export type QueryOf<E> = E extends { query: infer Q } ? { [N in keyof Q]?: ShapeOf<Q[N]> } : undefined;
 
-export const isMedia = (one: TSchema | Document | Media): one is Media => 'media' in one;
-export const isDocument = (one: TSchema | Document | Media): one is Document => 'shape' in one;
+export const isMedia = (one: TSchema | Document | MediaBody): one is MediaBody => 'media' in one;
+export const isDocument = (one: TSchema | Document | MediaBody): one is Document => 'shape' in one;

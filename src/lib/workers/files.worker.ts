@@ -1,7 +1,7 @@
 import type { Disk } from '$core/disk';
 import { ManifestReader, proveFiles, type FileProof, type Manifest } from '$core/proof';
 import type { Outcome } from '$core/problem';
-import type { Said } from './run';
+import type { WorkerMessage } from './run';
 
 /** Two manifests that are to be compared, for a machine with these disks. */
 export interface AskedFiles {
@@ -16,7 +16,7 @@ export interface FilesProgress {
   files: number;
 }
 
-const tell = (message: Said<FilesProgress, Outcome<FileProof>>): void => self.postMessage(message);
+const tell = (message: WorkerMessage<FilesProgress, Outcome<FileProof>>): void => self.postMessage(message);
 
 /** Reads both manifests piece by piece and compares them; neither leaves the machine. */
 self.onmessage = async ({ data }: MessageEvent<AskedFiles>) => {

@@ -2,7 +2,7 @@ import { checkedSource, type ByteSource } from '$core/images/source';
 import type { Outcome } from '$core/problem';
 import { readImage, type ImageRead } from '$core/holdings';
 import type { ImageProgress } from '$core/survey';
-import type { Said } from './run';
+import type { WorkerMessage } from './run';
 import type { ReadImage } from './asked';
 
 const sourceOf = (file: File): ByteSource =>
@@ -14,7 +14,7 @@ const sourceOf = (file: File): ByteSource =>
 /** Reads a disk image by slices: the file never leaves the machine, and only what tells something is read. */
 self.onmessage = async (event: MessageEvent<ReadImage>) => {
   const { file, beside, machineName, takenAt } = event.data;
-  const tell = (message: Said<ImageProgress, Outcome<ImageRead>>) => self.postMessage(message);
+  const tell = (message: WorkerMessage<ImageProgress, Outcome<ImageRead>>) => self.postMessage(message);
   let told = 0;
   try {
     const outcome = await readImage(sourceOf(file), {

@@ -3,11 +3,11 @@ import { finished } from '$core/drawing';
 import { success, type Outcome } from '$core/problem';
 import { machineOf } from '$core/survey';
 import type { PlanAsked, PlanProgress, PlanResult } from './asked';
-import type { Said } from './run';
+import type { WorkerMessage } from './run';
 
 /** Plans beside the page, so that it stays alive; to stop it the page ends the worker. */
 self.onmessage = (event: MessageEvent<PlanAsked>) => {
-  const tell = (said: Said<PlanProgress, PlanResult>) => self.postMessage(said);
+  const tell = (said: WorkerMessage<PlanProgress, PlanResult>) => self.postMessage(said);
   const { kind, request } = event.data;
   const progress = (share: number, kit: string) => tell({ kind: 'progress', progress: { share, kit } });
   if (kind === 'effort') {

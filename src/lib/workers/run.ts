@@ -1,5 +1,5 @@
 /** What a worker says of its one task. */
-export type Said<Progress, Result> =
+export type WorkerMessage<Progress, Result> =
   { kind: 'progress'; progress: Progress } | { kind: 'done'; result: Result };
 
 /**
@@ -22,7 +22,7 @@ export function runInWorker<Progress, Result>(
     };
     if (signal?.aborted) return finish(null);
     signal?.addEventListener('abort', () => finish(null), { once: true });
-    worker.onmessage = (event: MessageEvent<Said<Progress, Result>>) => {
+    worker.onmessage = (event: MessageEvent<WorkerMessage<Progress, Result>>) => {
       if (event.data.kind === 'progress') onprogress(event.data.progress);
       else finish(event.data.result);
     };

@@ -25,7 +25,7 @@ import {
   swap,
   undo,
   useBytes,
-  type Figure,
+  type PlaceFigure,
   withFileSystem,
   type History,
 } from '.';
@@ -36,7 +36,7 @@ const numbered = (disk: SurveyDisk, number: number): SurveyPartition =>
 const problems = (disk: SurveyDisk) => checkSurvey({ ...clinic(), disks: [disk] }).map((one) => one.code);
 
 describe('start, end and size', () => {
-  const figure = fc.constantFrom<Figure>('start', 'end', 'size');
+  const figure = fc.constantFrom<PlaceFigure>('start', 'end', 'size');
 
   it('the two given last fix the third', () => {
     expect(following(GIVEN_AT_FIRST)).toBe('end');

@@ -1,4 +1,4 @@
-import { alignment, endOf, TYPE, type Extent, type FileSystem, type Role } from '../disk';
+import { alignment, endOf, TYPE, type Extent, type FileSystem, type PartitionRole } from '../disk';
 import { roundUp } from '../units';
 import { without } from '../without';
 import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from '../survey';
@@ -8,7 +8,7 @@ import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from '
  * that going back is a matter of keeping it. Whether the figures fit is checked as for any other survey.
  */
 
-const GPT_TYPE: Record<Role, string> = {
+const GPT_TYPE: Record<PartitionRole, string> = {
   windows: TYPE.basicData,
   data: TYPE.basicData,
   system: TYPE.basicData,
@@ -18,7 +18,7 @@ const GPT_TYPE: Record<Role, string> = {
   reserved: TYPE.reserved,
   unknown: '0FC63DAF-8483-4772-8E79-3D69D8477DE4',
 };
-const MBR_TYPE: Partial<Record<Role, string>> = {
+const MBR_TYPE: Partial<Record<PartitionRole, string>> = {
   recovery: '0x27',
   vendor: '0x27',
   efi: '0xEF',
@@ -30,13 +30,13 @@ const FAT: readonly FileSystem[] = ['fat32', 'fat16'];
 const RECOVERY_ATTRIBUTES = '0x8000000000000001';
 
 /** The type that goes with a role, and on MBR with its file system. */
-export function typeFor(table: SurveyDisk['table'], role: Role, fileSystem?: FileSystem): string {
+export function typeFor(table: SurveyDisk['table'], role: PartitionRole, fileSystem?: FileSystem): string {
   if (table === 'gpt') return GPT_TYPE[role];
   return MBR_TYPE[role] ?? (fileSystem && FAT.includes(fileSystem) ? '0x0C' : '0x07');
 }
 
 /** What a new partition of a role mostly looks like. */
-function partitionOf(disk: SurveyDisk, number: number, role: Role, extent: Extent): SurveyPartition {
+function partitionOf(disk: SurveyDisk, number: number, role: PartitionRole, extent: Extent): SurveyPartition {
   const fileSystem: FileSystem | null =
     role === 'reserved' || role === 'unknown' ? null : role === 'efi' ? 'fat32' : 'ntfs';
   return {
@@ -101,7 +101,7 @@ export const emptyDisk = (number: number, bytes: number, table: SurveyDisk['tabl
 });
 
 /** A partition that fills an unallocated extent, from its first aligned sector on. Too small a gap gets none. */
-export function addPartition(disk: SurveyDisk, gap: Extent, role: Role): SurveyDisk {
+export function addPartition(disk: SurveyDisk, gap: Extent, role: PartitionRole): SurveyDisk {
   const first = roundUp(gap.first, alignment(disk));
   const sectors = endOf(gap) - first;
   if (sectors <= 0) return disk;
@@ -167,7 +167,7 @@ const withoutMeasures = (volume: SurveyVolume): SurveyVolume =>
   );
 
 /** In another role, with the type and attributes that go with it. */
-export function inRole(disk: SurveyDisk, partition: SurveyPartition, role: Role): SurveyPartition {
+export function inRole(disk: SurveyDisk, partition: SurveyPartition, role: PartitionRole): SurveyPartition {
   const fileSystem = partition.volume?.fileSystem;
   return {
     ...without(partition, 'attributes'),

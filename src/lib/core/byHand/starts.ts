@@ -1,6 +1,6 @@
 import { GIB, MIB } from '../units';
 import type { SurveyDisk, SurveyDocument, SurveyPartition } from '../survey';
-import type { Role } from '../disk';
+import type { PartitionRole } from '../disk';
 import { addPartition, emptyDisk } from './draft';
 
 /** What one begins with: layouts as they mostly come in, to be changed to what is really there. */
@@ -11,7 +11,7 @@ const SOLD_AS_512 = 512_110_190_592;
 const SOLD_AS_500 = 500_107_862_016;
 
 interface Piece {
-  role: Role;
+  role: PartitionRole;
   /** Bytes; the rest of the disk where it is not given. */
   size?: number;
   more?: Partial<SurveyPartition>;

@@ -1,5 +1,13 @@
 import { isEncrypted } from '../tools';
-import { bytesOf, endOf, sentenceName, type Disk, type Extent, type Partition, type Role } from '../disk';
+import {
+  bytesOf,
+  endOf,
+  sentenceName,
+  type Disk,
+  type Extent,
+  type Partition,
+  type PartitionRole,
+} from '../disk';
 import type { Finding } from '../finding';
 import { formatMib, formatSize } from '../units';
 import { encryptedObstacle } from './encryption';
@@ -71,7 +79,7 @@ function inReach({ disk, target, inReach: size, extendable }: Situation): Findin
   };
 }
 
-const OBSTACLE: Record<Role, { why: string; aside?: boolean }> = {
+const OBSTACLE: Record<PartitionRole, { why: string; aside?: boolean }> = {
   recovery: {
     why: 'It must survive: without it Windows cannot repair itself. It can be moved whole, or set aside and put back.',
     aside: true,

@@ -1,7 +1,7 @@
-import type { Role } from './kinds';
+import type { PartitionRole } from './kinds';
 import type { Partition } from './types';
 
-const BY_ROLE: Partial<Record<Role, string>> = {
+const BY_ROLE: Partial<Record<PartitionRole, string>> = {
   recovery: 'Recovery',
   efi: 'EFI',
   reserved: 'Reserved',

@@ -1,4 +1,4 @@
-import type { Role } from './kinds';
+import type { PartitionRole } from './kinds';
 import type { Partition } from './types';
 
 /** Partition type GUIDs (UEFI 2.10 table 5.7 and the operating systems' own). */
@@ -12,7 +12,7 @@ export const TYPE = {
   storagePool: 'E75CAF8F-F680-4CEE-AFA3-B001E56EFC2D',
 } as const;
 
-const BY_TYPE: Record<string, Role> = {
+const BY_TYPE: Record<string, PartitionRole> = {
   [TYPE.efi]: 'efi',
   [TYPE.reserved]: 'reserved',
   [TYPE.recovery]: 'recovery',
@@ -40,7 +40,7 @@ export const isDataType = (type: string): boolean => DATA_TYPES.has(type.toUpper
  * Which volume is Windows on a machine without letters, and whether an active one is only there to start it, is told by
  * all of them together.
  */
-export function roleAlone({ type, kind, letter }: Known): Role {
+export function roleAlone({ type, kind, letter }: Known): PartitionRole {
   const byType = BY_TYPE[type.toUpperCase()];
   if (byType) return byType;
   if (kind === 'extended' || !isDataType(type)) return 'unknown';
@@ -48,7 +48,7 @@ export function roleAlone({ type, kind, letter }: Known): Role {
 }
 
 /** The word for a role in running text. */
-export const ROLE_WORD: Record<Role, string> = {
+export const ROLE_WORD: Record<PartitionRole, string> = {
   windows: 'Windows',
   data: 'data',
   recovery: 'recovery',

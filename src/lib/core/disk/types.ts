@@ -4,7 +4,7 @@ import type {
   Media,
   PartitionKind,
   ProtectiveRecord,
-  Role,
+  PartitionRole,
   TableKind,
 } from './kinds';
 
@@ -69,7 +69,7 @@ export interface Partition extends Extent {
   active: boolean;
   /** Drive letter without colon, or null. */
   letter: string | null;
-  role: Role;
+  role: PartitionRole;
   volume: Volume | null;
 }
 

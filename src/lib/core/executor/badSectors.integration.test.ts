@@ -10,11 +10,11 @@ import { UnreadableDevice } from './devices/wrappers';
 import { prove } from './proof/prove';
 import { takeStock } from './proof/stock';
 import { openRun } from './test/openRun';
-import { memoryDisk, StepMaker, type DiskSpec } from './test/disks';
+import { memoryDisk, StepMaker, type TestDiskSpec } from './test/disks';
 
 const MIB = 2 ** 20;
 const [AT, SIZE] = [MIB, 12 * MIB];
-const spec: DiskSpec = {
+const spec: TestDiskSpec = {
   size: 30,
   parts: [
     {

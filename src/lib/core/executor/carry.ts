@@ -1,6 +1,6 @@
 import { isZero, type Device, type Stretch } from './devices/device';
 import { formatted } from './format/formatted';
-import type { Change, Extents, Laid, Operation, Place } from './plan';
+import type { DiskChange, Extents, Laid, Operation, DiskPlace } from './plan';
 import { writeTable } from './table/writeTable';
 
 /** Real bytes that a copy writes between two notes: what is done again after a cut. */
@@ -15,7 +15,7 @@ const LOOK = 256 * 2 ** 20;
 
 /** The devices of a bench, and what is told and asked on the way. */
 export interface Bench {
-  device(place: Place): Promise<Device>;
+  device(place: DiskPlace): Promise<Device>;
   /** Bytes that have arrived in this operation, whether they are safe or not; asked to wait or to stop by throwing. */
   progress(at: number): Promise<void>;
   /** Makes safe all that was written so far, and then notes that the operation is done up to `at`. */
@@ -105,8 +105,8 @@ export async function takeBack(bench: Bench, operation: Operation, at: number): 
 
 async function changeAll(
   bench: Bench,
-  on: Place,
-  groups: readonly Change[][],
+  on: DiskPlace,
+  groups: readonly DiskChange[][],
   to: 'before' | 'after',
 ): Promise<void> {
   const disk = await bench.device(on);
@@ -119,7 +119,7 @@ async function changeAll(
 
 async function fill(
   bench: Bench,
-  on: Place,
+  on: DiskPlace,
   { offset, length, byte }: { offset: number; length: number; byte: number },
 ): Promise<void> {
   const disk = await bench.device(on);
@@ -141,7 +141,7 @@ async function format(
   return lay(bench, { on: 'disk', laid: laid.value });
 }
 
-async function lay(bench: Bench, { on, laid }: { on: Place; laid: readonly Laid[] }): Promise<void> {
+async function lay(bench: Bench, { on, laid }: { on: DiskPlace; laid: readonly Laid[] }): Promise<void> {
   const disk = await bench.device(on);
   for (const one of laid) {
     await bench.progress(0);
@@ -153,7 +153,7 @@ async function lay(bench: Bench, { on, laid }: { on: Place; laid: readonly Laid[
 /** Piece by piece; each goes to where nothing lies, so all of it may be done again. */
 const scatter = (
   bench: Bench,
-  { on, moves }: { on: Place; moves: readonly number[] },
+  { on, moves }: { on: DiskPlace; moves: readonly number[] },
   begin: number,
 ): Promise<void> =>
   transfer(
@@ -197,8 +197,8 @@ interface Part {
 
 async function transfer(
   bench: Bench,
-  from: Place,
-  to: Place,
+  from: DiskPlace,
+  to: DiskPlace,
   parts: Iterable<Part>,
   begin: number,
 ): Promise<void> {

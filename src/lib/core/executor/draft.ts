@@ -1,6 +1,6 @@
 import { concat } from '../bytes';
 import type { Device } from './devices/device';
-import type { Change } from './plan';
+import type { DiskChange } from './plan';
 
 /**
  * Changes to a disk that are thought out before any is made. Bytes go in anywhere; what comes out is whole sectors, with what
@@ -8,7 +8,7 @@ import type { Change } from './plan';
  */
 export class Draft {
   private readonly now = new Map<number, Uint8Array>();
-  private readonly groups: Change[][] = [];
+  private readonly groups: DiskChange[][] = [];
   private touched = new Set<number>();
   private readonly forced = new Set<number>();
   /** What the sectors held when the present group began. */
@@ -64,7 +64,7 @@ export class Draft {
         last.after.push(after);
       } else runs.push({ offset, before: [before], after: [after] });
     }
-    const changes: Change[] = runs.map(({ offset, before, after }) => ({
+    const changes: DiskChange[] = runs.map(({ offset, before, after }) => ({
       offset,
       before: concat(before),
       after: concat(after),
@@ -75,7 +75,7 @@ export class Draft {
   }
 
   /** All groups, the one that is open ended. */
-  get changes(): Change[][] {
+  get changes(): DiskChange[][] {
     this.endGroup();
     return this.groups;
   }

@@ -8,7 +8,7 @@ import { makeVolume } from '../../../../scripts/test/volume';
 import { TYPE } from '../disk';
 import type { Step } from '../steps';
 import { openRun } from './test/openRun';
-import { layDisk, StepMaker, type DiskSpec, type PartSpec } from './test/disks';
+import { layDisk, StepMaker, type TestDiskSpec, type PartSpec } from './test/disks';
 import { messyVolume } from './test/volumes';
 import { cutOut, everythingIn, freshFolder, say } from './test/mounted';
 
@@ -95,7 +95,7 @@ const recovery = (at: number, more: Partial<PartSpec> = {}): PartSpec => ({
 });
 const logical = { kind: 'logical' as const };
 
-const ROUTES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMaker }[] = [
+const ROUTES: { name: string; spec: TestDiskSpec; steps: (make: StepMaker) => StepMaker }[] = [
   {
     name: 'recovery moves right, Windows extends',
     spec: { size: 400, parts: [big(1), recovery(201)] },
@@ -411,7 +411,7 @@ describe('a route on real volumes, seen by programs that know nothing of it', ()
 });
 
 /** Where a route leaves each partition, by what its steps say; the frame of logical drives is not among them. */
-function placesAfter(spec: DiskSpec, route: ReturnType<StepMaker['frame']>['all']) {
+function placesAfter(spec: TestDiskSpec, route: ReturnType<StepMaker['frame']>['all']) {
   const perMib = 2 ** 20 / (spec.sectorSize ?? 512);
   const places = new Map(
     spec.parts.map((part) => [

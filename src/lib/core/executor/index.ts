@@ -14,7 +14,7 @@ export { openVhdxDevice } from './devices/vhdx';
 export { openVmdkDevice, resizedDescription } from './devices/vmdk';
 export { Plug, PluggedDevice, PowerCut, type Event } from './devices/powerCut';
 export { headOn, Journal, type RunState } from './journal';
-export { refusalsOf, Run, type RunHooks, type RunProgress, type RunSetup } from './run';
+export { refusalsOf, RouteRun, type RunHooks, type RunProgress, type RunSetup } from './run';
 export { benchProofProblem, prove, withLayout, BenchProofShape, type BenchProof } from './proof/prove';
 export { EXTENTS, takeStock, type Stock, type StockOptions } from './proof/stock';
 export type { Hash, NewHash, NewStreamHash, StreamHash } from './proof/content';

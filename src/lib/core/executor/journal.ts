@@ -4,7 +4,7 @@ import { failure, success, type Outcome } from '../problem';
 import { crc32 } from '../tables/crc32';
 import type { Device } from './devices/device';
 import { packPlan, unpackPlan, type Relocated, type StepPlan } from './plan';
-import type { DiskIdentity, Sum } from './witness';
+import type { DiskIdentity, WitnessSum } from './witness';
 
 /** Most bytes that a journal takes. */
 const JOURNAL_BYTES = 64 * 2 ** 20;
@@ -67,7 +67,7 @@ export interface RunState {
   /** Bytes of the disk. */
   size: number;
   /** What does not change on the disk before the next state, and what it holds. */
-  sums: Sum[];
+  sums: WitnessSum[];
 }
 
 interface PlanPlace {

@@ -2,10 +2,10 @@ import { viewOf } from '../bytes';
 import type { Creation } from '../steps';
 
 /** Which device of a bench: the disk itself, or what the run keeps beside it, by name. */
-export type Place = 'disk' | `aside:${string}`;
+export type DiskPlace = 'disk' | `aside:${string}`;
 
 /** Whole sectors that are in use by somebody: what stood there, and what will. */
-export interface Change {
+export interface DiskChange {
   offset: number;
   before: Uint8Array;
   after: Uint8Array;
@@ -35,19 +35,19 @@ export type Extents = number[];
  */
 export type Operation =
   /** Sectors in use change; each group is safe before the next begins. */
-  | { op: 'change'; on: Place; groups: Change[][] }
+  | { op: 'change'; on: DiskPlace; groups: DiskChange[][] }
   /** A GPT changes, so that one valid copy exists at every instant. */
   | { op: 'table'; before: TableImage; after: TableImage }
   /** Bytes go to where nothing lies. The source stays as it was. */
-  | { op: 'copy'; from: Place; fromAt: number; to: Place; toAt: number; extents: Extents }
+  | { op: 'copy'; from: DiskPlace; fromAt: number; to: DiskPlace; toAt: number; extents: Extents }
   /** The same for many pieces of one device: triples of where from, where to, and length, in bytes. */
-  | { op: 'scatter'; on: Place; moves: number[] }
+  | { op: 'scatter'; on: DiskPlace; moves: number[] }
   /** Bytes go to a place that overlaps their own. */
   | { op: 'slide'; fromAt: number; toAt: number; length: number; extents: Extents }
   /** A stretch is filled with one byte; what it held is worth nothing, and taking back fills it as well. */
-  | { op: 'fill'; on: Place; offset: number; length: number; byte: number }
+  | { op: 'fill'; on: DiskPlace; offset: number; length: number; byte: number }
   /** A file system's own structures are written where nothing lies. */
-  | { op: 'lay'; on: Place; laid: Laid[] }
+  | { op: 'lay'; on: DiskPlace; laid: Laid[] }
   /**
    * An empty file system is made where nothing lies that counts: as the step is carried out, or only as it is taken back. The same
    * bytes each time.

@@ -9,11 +9,11 @@ import { MemoryDevice } from './devices/memory';
 import { FullDevice, UnreadableDevice } from './devices/wrappers';
 import { openRun } from './test/openRun';
 import type { Step } from '../steps';
-import { memoryDisk, StepMaker, type DiskSpec } from './test/disks';
+import { memoryDisk, StepMaker, type TestDiskSpec } from './test/disks';
 import { stepOf } from './test/bareSteps';
 
 const BASE = 2 ** 20;
-const spec: DiskSpec = {
+const spec: TestDiskSpec = {
   size: 24,
   parts: [
     {

@@ -5,12 +5,20 @@ import { CountingDevice } from './devices/wrappers';
 import type { Device } from './devices/device';
 import { Journal, type JournalHead, type RunState } from './journal';
 import { findMark, placeForMark, readMark, removeMark, writeMark, type Mark } from './mark';
-import type { Operation, Place, Relocated } from './plan';
+import type { Operation, DiskPlace, Relocated } from './plan';
 import { preflight } from './preflight';
 import { tableNow } from './table/tableNow';
-import type { Planned, PlannedStep } from './verbs/ground';
+import type { Planned, PlannedOperation } from './verbs/ground';
 import { planStep } from './verbs/planStep';
-import { firstChanged, identityOf, sameDisk, steadyAt, steadyDuring, summed, type Sum } from './witness';
+import {
+  firstChanged,
+  identityOf,
+  sameDisk,
+  steadyAt,
+  steadyDuring,
+  summed,
+  type WitnessSum,
+} from './witness';
 
 /** What a run is carried out with. */
 export interface RunSetup {
@@ -76,13 +84,13 @@ export async function refusalsOf(disk: Device, steps: readonly Step[]): Promise<
  * Carries a route's steps out on a disk, one after the other. At every instant the journal and the disk together tell how to go
  * on and how to take the present step back; after a power cut a new run on the same devices does either (docs/bench.md).
  */
-export class Run {
+export class RouteRun {
   private readonly disk: CountingDevice;
   private readonly asides = new Map<string, Device>();
   /** What comes after the plan in hand, where it is known from when that was made. */
   private next: (() => Promise<Planned>) | null = null;
   /** What does not change while an operation is in hand: summed once, as it begins. */
-  private steady: { operation: Operation | null; sums: Sum[] } | null = null;
+  private steady: { operation: Operation | null; sums: WitnessSum[] } | null = null;
 
   private constructor(
     private readonly setup: RunSetup,
@@ -101,7 +109,7 @@ export class Run {
     setup: RunSetup,
     { run, begunAt, stock }: RunBeginning,
     hooks: RunHooks = {},
-  ): Promise<Outcome<Run>> {
+  ): Promise<Outcome<RouteRun>> {
     const { disk, journal, route, steps, serial = null } = setup;
     const [problem, ...more] = await refusalsOf(disk, steps);
     if (problem) return failure(problem, ...more);
@@ -121,7 +129,7 @@ export class Run {
       size: disk.size,
       sums: await summed(device, await steadyDuring(disk, null)),
     };
-    return success(new Run(setup, await Journal.create(journal, head, state), hooks));
+    return success(new RouteRun(setup, await Journal.create(journal, head, state), hooks));
   }
 
   /**
@@ -130,7 +138,7 @@ export class Run {
    * Problem codes: those of `Journal.open`, `other-run` (the journal belongs to another route), `other-disk`, `journal-old` (the disk
    * is ahead of it), `disk-old` (it is ahead of the disk), `changed` (something else wrote to the disk).
    */
-  static async resume(setup: RunSetup, hooks: RunHooks = {}): Promise<Outcome<Run>> {
+  static async resume(setup: RunSetup, hooks: RunHooks = {}): Promise<Outcome<RouteRun>> {
     const journal = await Journal.open(setup.journal);
     if (!journal.ok) return journal;
     if (journal.value.head.route !== setup.route)
@@ -139,7 +147,7 @@ export class Run {
         path: '',
         message: 'The journal belongs to another route. Give the one that this run began with.',
       });
-    const run = new Run(setup, journal.value, hooks);
+    const run = new RouteRun(setup, journal.value, hooks);
     const belongs = await run.belongs();
     return belongs.ok ? success(run) : belongs;
   }
@@ -256,7 +264,7 @@ export class Run {
   }
 
   /** From here on the plan can be carried out, or taken back. */
-  private async start(planned: PlannedStep): Promise<Outcome<null>> {
+  private async start(planned: PlannedOperation): Promise<Outcome<null>> {
     const { state } = this;
     const { operations, marks = null, more = null, relocated = null, next = null } = planned;
     const plan = { operations, marks, more, relocated };
@@ -361,7 +369,7 @@ export class Run {
   }
 
   /** What stays as it is until the next state, whatever comes. */
-  private async sums({ op, at }: RunState): Promise<Sum[]> {
+  private async sums({ op, at }: RunState): Promise<WitnessSum[]> {
     const operation = op === null ? null : this.journal.stepPlan!.operations[op]!;
     if (!this.steady || this.steady.operation !== operation || operation === null)
       this.steady = {
@@ -372,7 +380,7 @@ export class Run {
     return [...this.steady.sums, ...near];
   }
 
-  private readonly on = (place: Place): Promise<Device> =>
+  private readonly on = (place: DiskPlace): Promise<Device> =>
     place === 'disk' ? Promise.resolve(this.disk) : this.aside(place.slice('aside:'.length));
 
   /** Nothing of the route is done, or all of it, or the run was ended: the disk needs no mark then. */
@@ -444,7 +452,7 @@ const notAsLeft = (what: string) =>
     message: `The disk is not as this run left it: ${what}. It was written to or restored meanwhile, or the journal is an older copy. ${NOTHING_WRITTEN}`,
   });
 
-function whatChanged({ what, on, offset }: Sum, sectorSize: number): string {
+function whatChanged({ what, on, offset }: WitnessSum, sectorSize: number): string {
   const sector = Math.floor(offset / sectorSize);
   if (on !== 'disk') return 'what the run keeps beside the disk has changed';
   switch (what) {

@@ -3,7 +3,7 @@ import { success, failure, type Outcome } from '../problem';
 import { crc32 } from '../tables/crc32';
 import { parseNtfsBoot } from '../volumes/ntfs/bootSector';
 import type { Device, Stretch } from './devices/device';
-import type { Extents, Operation, Place } from './plan';
+import type { Extents, Operation, DiskPlace } from './plan';
 import { diskIdNow, partitionsNow, tableNow, type TableNow } from './table/tableNow';
 
 /** What tells a disk from others, whatever steps do to it. */
@@ -16,12 +16,12 @@ export interface DiskIdentity {
 }
 
 /** A stretch that stays as it is until the next state is noted, and the CRC-32 of its bytes. */
-export interface Sum extends Stretch {
+export interface WitnessSum extends Stretch {
   what: 'table' | 'volume' | 'arrived' | 'to-come';
-  on: Place;
+  on: DiskPlace;
   crc: number;
 }
-type Steady = Omit<Sum, 'crc'>;
+type Steady = Omit<WitnessSum, 'crc'>;
 
 /** Bytes on either side of the boundary of the operation in hand. */
 const NEAR = 64 * 1024;
@@ -94,19 +94,19 @@ export function steadyAt(operation: Operation, at: number): Steady[] {
 }
 
 export async function summed(
-  device: (place: Place) => Promise<Device>,
+  device: (place: DiskPlace) => Promise<Device>,
   stretches: readonly Steady[],
-): Promise<Sum[]> {
-  const sums: Sum[] = [];
+): Promise<WitnessSum[]> {
+  const sums: WitnessSum[] = [];
   for (const one of stretches) sums.push({ ...one, crc: await crcOf(await device(one.on), one) });
   return sums;
 }
 
 /** The first stretch that is not as it was; null: all are. */
 export async function firstChanged(
-  device: (place: Place) => Promise<Device>,
-  sums: readonly Sum[],
-): Promise<Sum | null> {
+  device: (place: DiskPlace) => Promise<Device>,
+  sums: readonly WitnessSum[],
+): Promise<WitnessSum | null> {
   for (const one of sums) {
     const on = await device(one.on);
     if (one.offset + one.length > on.size || (await crcOf(on, one)) !== one.crc) return one;
@@ -149,12 +149,12 @@ async function volumePlaces(disk: Device, table: TableNow): Promise<Steady[]> {
   return places;
 }
 
-const touch = (a: Stretch & { on: Place }, b: Stretch & { on: Place }): boolean =>
+const touch = (a: Stretch & { on: DiskPlace }, b: Stretch & { on: DiskPlace }): boolean =>
   a.on === b.on && a.offset < b.offset + b.length && b.offset < a.offset + a.length;
 
 /** Everything that an operation may write to, in either direction. */
-function writesOf(operation: Operation, sectorSize: number): (Stretch & { on: Place })[] {
-  const disk = (offset: number, length: number) => ({ on: 'disk' as Place, offset, length });
+function writesOf(operation: Operation, sectorSize: number): (Stretch & { on: DiskPlace })[] {
+  const disk = (offset: number, length: number) => ({ on: 'disk' as DiskPlace, offset, length });
   switch (operation.op) {
     case 'change':
       return operation.groups.flat().map(({ offset, after }) => ({
@@ -201,7 +201,7 @@ function writesOf(operation: Operation, sectorSize: number): (Stretch & { on: Pl
 const endOfExtents = (extents: Extents): number =>
   extents.length === 0 ? 0 : extents.at(-2)! + extents.at(-1)!;
 
-const steady = (what: Steady['what'], on: Place, base: number, { offset, length }: Stretch): Steady => ({
+const steady = (what: Steady['what'], on: DiskPlace, base: number, { offset, length }: Stretch): Steady => ({
   what,
   on,
   offset: base + offset,

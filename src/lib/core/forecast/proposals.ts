@@ -4,7 +4,7 @@ import { fullRange, growthOf, type FullRange, type Growth } from './growth';
 import type { Point } from './line';
 
 /** A volume with what is known of how it fills. Bytes. */
-export interface Filling {
+export interface DatedFilling {
   partition: number;
   /** Now, and what will be in use once what goes first is gone. */
   size: number;
@@ -18,9 +18,9 @@ export interface Filling {
 export interface ProposalInput {
   /** Milliseconds since 1970: when the survey was taken. */
   now: number;
-  target: Filling;
+  target: DatedFilling;
   /** Those that may give, with the least that each can have. */
-  donors: readonly (Filling & { least: number })[];
+  donors: readonly (DatedFilling & { least: number })[];
   /** Bytes that belong to no partition. */
   unallocated: number;
   /** The most that the target can get. */

@@ -32,7 +32,7 @@ export const choiceOf = (choices: readonly Choice[], { disk, partition }: Volume
   choices.find((one) => isAt(one, { disk, partition })) ?? { disk, partition, goes: [], moves: [] };
 
 /** What a choice comes to. `goes` + `moved` + `stays` = what was used, always. */
-export interface Sum {
+export interface ChoiceSum {
   goes: number;
   moved: number;
   stays: number;
@@ -47,7 +47,7 @@ export interface Sum {
 export function sumOf(
   found: Pick<Found, 'used' | 'goes' | 'moves'>,
   choice: Pick<Choice, 'goes' | 'moves'>,
-): Sum {
+): ChoiceSum {
   const { used } = found;
   const chosen = new Set(choice.goes);
   const adds = found.goes.reduce((sum, one) => sum + (chosen.has(one.id) ? one.bytes : 0), 0);

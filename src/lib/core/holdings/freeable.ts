@@ -14,7 +14,7 @@ import {
   USUAL_PAGE_FILE,
   type Rule,
 } from './rules';
-import { Taken } from './taken';
+import { TakenBytes } from './taken';
 import { HoldingsTree } from './tree';
 
 const MAX_MOVABLE = 40;
@@ -57,7 +57,7 @@ export function freeableIn(
   takenAt: Holdings['takenAt'],
 ): { goes: Freeable[]; moves: Movable[] } {
   const tree = new HoldingsTree(volume);
-  const taken = new Taken(tree);
+  const taken = new TakenBytes(tree);
   const goes = RULES.flatMap((rule) => {
     const places = placesOf(tree, taken, rule, takenAt).filter(({ bytes }) => bytes > 0);
     const bytes = places.reduce((sum, one) => sum + one.bytes, 0);
@@ -74,7 +74,7 @@ const cut = (path: string): string => firstCharacters(path, MAX_PATH / 2);
 
 type Places = Freeable['places'];
 
-function placesOf(tree: HoldingsTree, taken: Taken, rule: Rule, takenAt: string): Places {
+function placesOf(tree: HoldingsTree, taken: TakenBytes, rule: Rule, takenAt: string): Places {
   switch (rule.id) {
     case 'page-file':
       return pageFile(tree, taken);
@@ -103,14 +103,14 @@ function filesAt(tree: HoldingsTree, paths: readonly string[]): number[] {
   );
 }
 
-function pageFile(tree: HoldingsTree, taken: Taken): Places {
+function pageFile(tree: HoldingsTree, taken: TakenBytes): Places {
   const [place] = filesAt(tree, ['pagefile.sys']);
   if (place === undefined || tree.volume.files[place]!.bytes <= LARGE_PAGE_FILE) return [];
   return [{ path: '\\pagefile.sys', bytes: Math.max(0, taken.file(place, 'page-file') - USUAL_PAGE_FILE) }];
 }
 
 /** Areas of restore points: among the files of an image, told apart by their name; of a running machine asked for by themselves. */
-function restorePoints(tree: HoldingsTree, taken: Taken): Places {
+function restorePoints(tree: HoldingsTree, taken: TakenBytes): Places {
   const { volume } = tree;
   const areas = volume.files.flatMap((file, place) =>
     file.name.toLowerCase().includes(SHADOW_AREA) ? [place] : [],
@@ -123,7 +123,7 @@ function restorePoints(tree: HoldingsTree, taken: Taken): Places {
   return [{ path: '\\System Volume Information', bytes }];
 }
 
-function oldDownloads(tree: HoldingsTree, taken: Taken, takenAt: string): Places {
+function oldDownloads(tree: HoldingsTree, taken: TakenBytes, takenAt: string): Places {
   const before = new Date(Date.parse(takenAt) - OLD_DAYS * 86_400_000).toISOString().slice(0, 10);
   const folders = new Set(tree.find('Users\\*\\Downloads'));
   const isDownload = (file: HeldFile) => tree.upwards(file.in).some((folder) => folders.has(folder));
@@ -140,7 +140,7 @@ function lastUse({ created, changed, opened }: HeldFile): string {
   return days.sort().at(-1) ?? '9';
 }
 
-function movable(tree: HoldingsTree, taken: Taken, going: ReadonlySet<string>): Movable[] {
+function movable(tree: HoldingsTree, taken: TakenBytes, going: ReadonlySet<string>): Movable[] {
   const told = (place: number): string => cut(tree.pathOf(place));
   const seen = new Set<string>();
   return (

@@ -16,7 +16,7 @@ export {
   isAt,
   sumOf,
   type Choice,
-  type Sum,
+  type ChoiceSum,
   type VolumePlace,
 } from './choice';
 export { firstOf, FirstShape, type First } from './first';

@@ -1,7 +1,7 @@
 import type { HoldingsTree } from './tree';
 
 /** What was counted already, with the bytes that it added: a folder within one that goes, or a file in one, is not counted again. */
-export class Taken {
+export class TakenBytes {
   private readonly folders = new Map<number, string>();
   private readonly files = new Set<number>();
   /** Bytes that are taken of a folder, however deep, by what takes them. */

@@ -2,7 +2,7 @@ import { failure, type Outcome } from '../problem';
 import { ReadBeyondEnd } from './source';
 
 /** What an image file says of itself can't be right; `message` goes on after “it can't be read: ”. */
-export class Broken extends Error {}
+export class BrokenImage extends Error {}
 
 /**
  * Opens an image, or says why it can't be read.
@@ -17,7 +17,11 @@ export async function orBroken<T>(
     return await open();
   } catch (error) {
     const reason =
-      error instanceof Broken ? error.message : error instanceof ReadBeyondEnd ? 'it is cut short' : null;
+      error instanceof BrokenImage
+        ? error.message
+        : error instanceof ReadBeyondEnd
+          ? 'it is cut short'
+          : null;
     if (reason === null) throw error;
     return failure({
       code,

@@ -1,7 +1,7 @@
 import { checkedSource, type ByteSource } from './source';
 
 /** Where a unit of a disk lies: a byte of the file, zeros, or its bytes themselves where they had to be unpacked. */
-export type Place = number | 'zeros' | Uint8Array;
+export type MappedExtent = number | 'zeros' | Uint8Array;
 
 /**
  * A disk of which each unit (cluster, grain, block) lies somewhere in a file. Units that follow each other there as well are
@@ -13,7 +13,7 @@ export const mappedDisk = (
   file: ByteSource,
   size: number,
   unit: number,
-  placeOf: (index: number) => Promise<Place>,
+  placeOf: (index: number) => Promise<MappedExtent>,
 ): ByteSource =>
   checkedSource(size, async (offset, length) => {
     const out = new Uint8Array(length);

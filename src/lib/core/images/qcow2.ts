@@ -1,8 +1,8 @@
-import { Broken, orBroken } from './broken';
+import { BrokenImage, orBroken } from './broken';
 import { viewOf } from '../bytes';
 import { inflateSync } from 'fflate';
 import { failure, success, type Outcome } from '../problem';
-import { mappedDisk, type Place } from './mapped';
+import { mappedDisk, type MappedExtent } from './mapped';
 import { Recent } from './recent';
 import { ImageDamage, inFile, type ByteSource } from './source';
 
@@ -41,14 +41,14 @@ const refused = (code: string, message: string) => failure({ code, path: '', mes
 async function open(source: ByteSource): Promise<Outcome<ByteSource>> {
   const header = viewOf(await source.read(0, 72));
   const version = header.getUint32(4);
-  if (version !== 2 && version !== 3) throw new Broken(`its version (${version}) is not known`);
+  if (version !== 2 && version !== 3) throw new BrokenImage(`its version (${version}) is not known`);
   const clusterBits = header.getUint32(20);
   const size = Number(header.getBigUint64(24));
   const l1Entries = header.getUint32(36);
   const l1At = Number(header.getBigUint64(40));
   if (clusterBits < CLUSTER_BITS.least || clusterBits > CLUSTER_BITS.most)
-    throw new Broken('its cluster size is impossible');
-  if (size === 0 || size > MAX_BYTES) throw new Broken('the size it gives is impossible');
+    throw new BrokenImage('its cluster size is impossible');
+  if (size === 0 || size > MAX_BYTES) throw new BrokenImage('the size it gives is impossible');
 
   if (header.getBigUint64(8) !== 0n) {
     return refused(
@@ -81,8 +81,9 @@ async function open(source: ByteSource): Promise<Outcome<ByteSource>> {
   const perTable = clusterSize / 8;
   const clusters = Math.ceil(size / clusterSize);
   const tables = Math.ceil(clusters / perTable);
-  if (tables > l1Entries || l1Entries * 8 > MAX_L1_BYTES) throw new Broken('its first table is impossible');
-  if (l1At % clusterSize !== 0) throw new Broken('its first table has no place');
+  if (tables > l1Entries || l1Entries * 8 > MAX_L1_BYTES)
+    throw new BrokenImage('its first table is impossible');
+  if (l1At % clusterSize !== 0) throw new BrokenImage('its first table has no place');
   const l1 = viewOf(await source.read(l1At, tables * 8));
   const file = inFile(source);
   const l2 = new Recent<number>(CACHED_TABLES);
@@ -95,7 +96,7 @@ async function open(source: ByteSource): Promise<Outcome<ByteSource>> {
     const bytes = await l2.of(table, () => file.read(table, clusterSize));
     return viewOf(bytes).getBigUint64((cluster % perTable) * 8);
   };
-  const placeOf = async (cluster: number): Promise<Place> => {
+  const placeOf = async (cluster: number): Promise<MappedExtent> => {
     const entry = await entryOf(cluster);
     if ((entry & COMPRESSED) !== 0n) return unpacked.of(entry, () => unpack(file, entry, clusterBits));
     const place = Number(entry & OFFSET);

@@ -1,4 +1,4 @@
-import { Broken, orBroken } from './broken';
+import { BrokenImage, orBroken } from './broken';
 import { latin1, viewOf } from '../bytes';
 import CRC32C from 'crc-32/crc32c.js';
 import { failure, success, type Outcome } from '../problem';
@@ -67,7 +67,7 @@ export async function vhdxParts(source: ByteSource): Promise<VhdxParts> {
   const regions = await regionTable(source);
   const { blockSize, size, sectorSize, sizeAt, diskId } = await metadata(source, regions);
   const table = regions.get(REGION.bat);
-  if (!table) throw new Broken('its block table is missing');
+  if (!table) throw new BrokenImage('its block table is missing');
   const header = viewOf(await currentHeader(source));
   const log = { at: Number(header.getBigUint64(72, true)), length: header.getUint32(68, true) };
   const others = [...regions.values()].map(({ offset, length }) => ({ at: offset, length }));
@@ -89,7 +89,7 @@ export async function soundRegionTable(source: ByteSource): Promise<Uint8Array> 
     const bytes = await source.read(at, 64 * KIB);
     if (isSound(bytes, 'regi')) return bytes;
   }
-  throw new Broken('the checksums of both its region tables are wrong');
+  throw new BrokenImage('the checksums of both its region tables are wrong');
 }
 
 async function open(source: ByteSource): Promise<Outcome<VhdxDisk>> {
@@ -116,7 +116,7 @@ async function open(source: ByteSource): Promise<Outcome<VhdxDisk>> {
   const blocks = Math.ceil(size / blockSize);
   const entries = blocks + Math.floor((blocks - 1) / chunkRatio);
   const bat = regions.get(REGION.bat);
-  if (!bat || bat.length < entries * 8) throw new Broken('its block table is missing or too short');
+  if (!bat || bat.length < entries * 8) throw new BrokenImage('its block table is missing or too short');
   const table = viewOf(await source.read(bat.offset, entries * 8));
 
   const file = inFile(source);
@@ -135,7 +135,7 @@ async function currentHeader(source: ByteSource): Promise<Uint8Array> {
     if (isSound(bytes, 'head')) sound.push({ bytes, sequence: viewOf(bytes).getBigUint64(8, true) });
   }
   sound.sort((a, b) => (a.sequence > b.sequence ? -1 : 1));
-  if (!sound[0]) throw new Broken('the checksums of both its headers are wrong');
+  if (!sound[0]) throw new BrokenImage('the checksums of both its headers are wrong');
   return sound[0].bytes;
 }
 
@@ -143,7 +143,7 @@ async function regionTable(source: ByteSource): Promise<Map<string, { offset: nu
   const bytes = await soundRegionTable(source);
   const view = viewOf(bytes);
   const count = view.getUint32(8, true);
-  if (count > 2047) throw new Broken('its region table is impossible');
+  if (count > 2047) throw new BrokenImage('its region table is impossible');
   return new Map(
     Array.from({ length: count }, (_, i) => {
       const entry = 16 + 32 * i;
@@ -163,11 +163,11 @@ async function metadata(
   Pick<VhdxParts, 'blockSize' | 'size' | 'sectorSize' | 'sizeAt' | 'diskId'> & { hasParent: boolean }
 > {
   const region = regions.get(REGION.metadata);
-  if (!region || region.length < 64 * KIB) throw new Broken('its metadata is missing');
+  if (!region || region.length < 64 * KIB) throw new BrokenImage('its metadata is missing');
   const area = slice(source, region.offset, region.length);
   const table = await area.read(0, 64 * KIB);
   const view = viewOf(table);
-  if (latin1(table.subarray(0, 8)) !== 'metadata') throw new Broken('its metadata is damaged');
+  if (latin1(table.subarray(0, 8)) !== 'metadata') throw new BrokenImage('its metadata is damaged');
   const places = new Map<string, { at: number; length: number }>();
   for (let i = 0; i < Math.min(2047, view.getUint16(10, true)); i++) {
     const entry = 32 + 32 * i;
@@ -176,7 +176,7 @@ async function metadata(
   }
   const item = async (id: string, length: number): Promise<DataView> => {
     const place = places.get(id);
-    if (!place || place.length < length) throw new Broken('its metadata lacks an item');
+    if (!place || place.length < length) throw new BrokenImage('its metadata lacks an item');
     return viewOf(await area.read(place.at, length));
   };
   const parameters = await item(ITEM.parameters, 8);
@@ -191,7 +191,7 @@ async function metadata(
     size > 0 &&
     size <= MAX_BYTES &&
     size % sectorSize === 0;
-  if (!plausible) throw new Broken('its metadata holds impossible values');
+  if (!plausible) throw new BrokenImage('its metadata holds impossible values');
   return {
     blockSize,
     size,

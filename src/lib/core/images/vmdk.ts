@@ -1,8 +1,8 @@
-import { Broken, orBroken } from './broken';
+import { BrokenImage, orBroken } from './broken';
 import { latin1, viewOf } from '../bytes';
 import { failure, success, type Outcome } from '../problem';
 import { joined } from './joined';
-import { mappedDisk, type Place } from './mapped';
+import { mappedDisk, type MappedExtent } from './mapped';
 import { Recent } from './recent';
 import { checkedSource, ImageDamage, inFile, type ByteSource } from './source';
 import { MAX_DESCRIPTOR, parseVmdkDescriptor, type VmdkDescriptor } from './vmdkDescriptor';
@@ -68,7 +68,8 @@ async function open(source: ByteSource, beside: Beside): Promise<Outcome<ByteSou
   }
   const bytes = await source.read(0, Math.min(source.size, MAX_DESCRIPTOR));
   const descriptor = parseVmdkDescriptor(new TextDecoder().decode(bytes));
-  if (!descriptor || descriptor.extents.length === 0) throw new Broken('its description names no pieces');
+  if (!descriptor || descriptor.extents.length === 0)
+    throw new BrokenImage('its description names no pieces');
   return notRead(descriptor) ?? openPieces(descriptor, beside);
 }
 
@@ -101,24 +102,24 @@ async function openPieces({ extents }: VmdkDescriptor, beside: Beside): Promise<
   const pieces: ByteSource[] = [];
   for (const { kind, file, sectors, first } of extents) {
     const size = sectors * SECTOR;
-    if (size === 0 || size > MAX_BYTES) throw new Broken('a piece of it has an impossible size');
+    if (size === 0 || size > MAX_BYTES) throw new BrokenImage('a piece of it has an impossible size');
     const source = beside(file);
     if (kind === 'zero' || source === null)
       pieces.push(checkedSource(size, async (_, length) => new Uint8Array(length)));
     else if (kind === 'flat') {
       if (first * SECTOR + size > source.size)
-        throw new Broken(`“${file}” is shorter than its description says`);
+        throw new BrokenImage(`“${file}” is shorter than its description says`);
       pieces.push(checkedSource(size, (offset, length) => source.read(first * SECTOR + offset, length)));
     } else {
       const sparse = await readSparse(source);
       if (sparse.compressed || sparse.size < size)
-        throw new Broken(`“${file}” is not the piece that is described`);
+        throw new BrokenImage(`“${file}” is not the piece that is described`);
       const disk = sparse.open();
       pieces.push(checkedSource(size, (offset, length) => disk.read(offset, length)));
     }
   }
   const disk = joined(pieces);
-  if (disk.size > MAX_BYTES) throw new Broken('the size it gives is impossible');
+  if (disk.size > MAX_BYTES) throw new BrokenImage('the size it gives is impossible');
   return success(disk);
 }
 
@@ -135,23 +136,23 @@ async function readSparse(source: ByteSource): Promise<Sparse> {
   const bytes = await source.read(0, HEADER_BYTES);
   const header = viewOf(bytes);
   const u64 = (at: number) => Number(header.getBigUint64(at, true));
-  if (latin1(bytes.subarray(0, 4)) !== 'KDMV') throw new Broken('a piece of it is none');
+  if (latin1(bytes.subarray(0, 4)) !== 'KDMV') throw new BrokenImage('a piece of it is none');
   const version = header.getUint32(4, true);
   const flags = header.getUint32(8, true);
   const size = u64(12) * SECTOR;
   const grainSectors = u64(20);
   const perTable = header.getUint32(44, true);
   const compressed = (flags & (FLAG.compressed | FLAG.markers)) !== 0 || header.getUint16(77, true) !== 0;
-  if (version < 1 || version > 3) throw new Broken(`its version (${version}) is not known`);
+  if (version < 1 || version > 3) throw new BrokenImage(`its version (${version}) is not known`);
   if ((flags & FLAG.newlines) !== 0 && latin1(bytes.subarray(73, 77)) !== '\n \r\n')
-    throw new Broken('it was changed by a transfer as text');
+    throw new BrokenImage('it was changed by a transfer as text');
   const powerOfTwo =
     grainSectors >= 1 && grainSectors <= MAX_GRAIN && Number.isInteger(Math.log2(grainSectors));
   if (size === 0 || size > MAX_BYTES || !powerOfTwo || perTable === 0 || perTable > 4096)
-    throw new Broken('its header holds impossible values');
+    throw new BrokenImage('its header holds impossible values');
   const grainBytes = grainSectors * SECTOR;
   const tables = Math.ceil(size / (grainBytes * perTable));
-  if (tables * 4 > MAX_DIRECTORY) throw new Broken('its directory is impossible');
+  if (tables * 4 > MAX_DIRECTORY) throw new BrokenImage('its directory is impossible');
 
   const [descriptorAt, descriptorSectors] = [u64(28), u64(36)];
   let descriptor: VmdkDescriptor | null = null;
@@ -161,7 +162,7 @@ async function readSparse(source: ByteSource): Promise<Sparse> {
     const [described = ''] = words.split('\0', 1);
     descriptor = parseVmdkDescriptor(described);
     // A piece may keep room for a description without having one.
-    if (!descriptor && described !== '') throw new Broken('its description is damaged');
+    if (!descriptor && described !== '') throw new BrokenImage('its description is damaged');
   }
   // One that is packed has its directory at its end; it is not followed.
   const directory = compressed ? null : viewOf(await source.read(u64(56) * SECTOR, tables * 4));
@@ -170,7 +171,7 @@ async function readSparse(source: ByteSource): Promise<Sparse> {
     if (!directory) throw new ImageDamage('it is packed');
     const file = inFile(source);
     const recent = new Recent<number>(CACHED_TABLES);
-    const placeOf = async (grain: number): Promise<Place> => {
+    const placeOf = async (grain: number): Promise<MappedExtent> => {
       const table = directory.getUint32(Math.floor(grain / perTable) * 4, true);
       if (table === 0) return 'zeros';
       const entries = await recent.of(table, () => file.read(table * SECTOR, perTable * 4));

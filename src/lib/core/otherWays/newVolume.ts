@@ -2,7 +2,7 @@ import { bytesOf, endOf, sameExtent, sentenceName, type Extent } from '../disk';
 import { offersIn } from '../drawing';
 import { carryOut, gapsOf, layoutOf, type Intent, type Layout } from '../steps';
 import { formatSize, GIB } from '../units';
-import type { Ask, Folder, NewVolume, WayOut } from './wayOut';
+import type { Ask, MovableFolder, NewVolume, WayOut } from './wayOut';
 
 /** Less than this is no volume that anybody would thank for. Bytes. */
 const LEAST = 4 * GIB;
@@ -82,7 +82,7 @@ const asPrimaries = (drives: Layout['partitions']): Layout['partitions'] =>
   drives.map((one) => ({ ...one, kind: 'primary' as const }));
 
 /** The largest folders first, as long as the new volume keeps some room of its own. */
-function fitting(folders: readonly Folder[], most: number): string[] {
+function fitting(folders: readonly MovableFolder[], most: number): string[] {
   let left = most;
   return folders.flatMap((one) => {
     if (one.bytes > left) return [];

@@ -11,7 +11,7 @@ export interface Ask {
 }
 
 /** A folder of people that could move, in bytes. */
-export interface Folder {
+export interface MovableFolder {
   path: string;
   bytes: number;
 }
@@ -23,7 +23,7 @@ export interface NewVolume {
   partition: number;
   bytes: number;
   /** What could move there, the largest first, and of those, by their paths, what is proposed. */
-  folders: Folder[];
+  folders: MovableFolder[];
   proposed: string[];
 }
 

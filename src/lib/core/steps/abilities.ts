@@ -1,7 +1,7 @@
 import { NO_TOOLS, both, isEncrypted, isLocked, type Kit, type ToolSet } from '../tools';
 import { sentenceName, type Partition } from '../disk';
 import { failure, success, type Outcome } from '../problem';
-import type { Ground } from './verb';
+import type { StepContext } from './verb';
 import type { BareStep, PricedStep } from './step';
 
 /** A step that can't be done here, with the reason as a sentence. */
@@ -38,7 +38,7 @@ export interface Subject {
 }
 
 /** The subject of an intent, where it is on the disk and may be changed. */
-export function subjectOf({ terms, layout }: Ground, number: number): Outcome<Subject> {
+export function subjectOf({ terms, layout }: StepContext, number: number): Outcome<Subject> {
   const partition = layout.partitions.find((one) => one.number === number);
   if (!partition) return refused(`There is no partition ${number} here.`);
   if (terms.fixed.has(number)) {

@@ -11,7 +11,7 @@ import { doneLine, expectedAt, guard, stop } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import { literal } from './powershell/quote';
 import { INSIDE } from './step';
-import type { Ground, VerbModule } from './verb';
+import type { StepContext, VerbModule } from './verb';
 
 const ConvertVolumeStep = closed({ ...INSIDE, verb: Type.Literal('convert-volume') });
 export type ConvertVolumeStep = Static<typeof ConvertVolumeStep>;
@@ -21,7 +21,7 @@ export type ConvertVolumeIntent = Static<typeof ConvertVolumeIntent>;
 /** The type that an MBR has for NTFS. */
 const MBR_NTFS = '0x07';
 
-function converters({ terms, kit }: Ground, partition: Partition): Able {
+function converters({ terms, kit }: StepContext, partition: Partition): Able {
   const name = sentenceName(partition);
   if (!terms.mayConvert)
     return refused(`Converting ${name} is not allowed for this goal: there is no way back.`);

@@ -11,7 +11,7 @@ import { expectedAt, guard } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import { closed, Name, PartitionNumber } from '../shapes';
 import { INSIDE, type PricedStep } from './step';
-import type { Ground, OnSheet, VerbModule } from './verb';
+import type { StepContext, OnSheet, VerbModule } from './verb';
 
 const Into = Type.Union([closed({ partition: PartitionNumber }), closed({ outside: Name })]);
 /** To another volume or an outside place, or back from there; `of`: the number as found of the partition that the files were in. */
@@ -67,7 +67,7 @@ function tooSmall(into: Partition, source: Partition): string | null {
 }
 
 function noPlaceFor(
-  { terms, layout }: Ground,
+  { terms, layout }: StepContext,
   { partition, used }: Subject,
   into: CopyOut['into'],
 ): string | null {
@@ -89,7 +89,7 @@ function noPlaceFor(
 
 const STILL = { from: null, to: null, exposedBytes: 0 } as const;
 
-function out(ground: Ground, { into }: CopyOut, subject: Subject): Outcome<PricedStep> {
+function out(ground: StepContext, { into }: CopyOut, subject: Subject): Outcome<PricedStep> {
   const why = noPlaceFor(ground, subject, into);
   if (why) return refused(why);
   const { who, partition, decrypted, used } = subject;
@@ -100,7 +100,7 @@ function out(ground: Ground, { into }: CopyOut, subject: Subject): Outcome<Price
 }
 
 function back(
-  { terms, kit, layout }: Ground,
+  { terms, kit, layout }: StepContext,
   { of, fromOutside }: CopyBack,
   subject: Subject,
 ): Outcome<PricedStep> {

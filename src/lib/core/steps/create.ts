@@ -13,7 +13,7 @@ import { makeLines, NEW } from './powershell/format';
 import { doneLine } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import { closed, ExtentShape, PartitionNumber } from '../shapes';
-import type { Ground, VerbModule } from './verb';
+import type { StepContext, VerbModule } from './verb';
 
 const CreateStep = closed({ ...MADE, verb: Type.Literal('create') });
 export type CreateStep = Static<typeof CreateStep>;
@@ -31,7 +31,7 @@ export type CreateIntent = Static<typeof CreateIntent>;
 const TABLE_HOLDS = { gpt: 128, mbr: 4 } as const;
 
 /** The tools that may make it: for a donor's files no smaller than the bound of the tool itself (domain facts 8). */
-function makers({ terms, kit }: Ground, { to, of, create: made }: CreateIntent): Able {
+function makers({ terms, kit }: StepContext, { to, of, create: made }: CreateIntent): Able {
   const source = of === undefined ? undefined : foundPartition(terms.disk, of);
   const bytes = bytesOf(terms.disk, to);
   const wrong = cannotHave(terms.disk, made, bytes);

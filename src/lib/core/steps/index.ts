@@ -29,4 +29,4 @@ export {
   type Verb,
 } from './step';
 export { usedAsLeft } from './usedAsLeft';
-export { FigureShape, type Figure, type Ground, type OnSheet, type StepWords, type Terms } from './verb';
+export { FigureShape, type Figure, type StepContext, type OnSheet, type StepWords, type Terms } from './verb';

@@ -15,7 +15,7 @@ import { nameInScript } from './powershell/names';
 import { literal } from './powershell/quote';
 import { roomIn, usedBy } from './room';
 import { INSIDE, type PricedStep } from './step';
-import type { Ground, OnSheet, VerbModule } from './verb';
+import type { StepContext, OnSheet, VerbModule } from './verb';
 
 /** A folder at the top of a volume: one name that Windows takes, so that it is nowhere else. */
 const Folder = Type.String({
@@ -64,7 +64,12 @@ export function folderFor({ letter, number, volume }: Partition): string {
 export const joinRoom = (used: number): number => used + margin({ size: Infinity }, used);
 
 /** Why files of a volume can't go into another one, in a sentence. */
-function noPlaceIn({ terms, layout }: Ground, source: Partition, used: number, into: number): string | null {
+function noPlaceIn(
+  { terms, layout }: StepContext,
+  source: Partition,
+  used: number,
+  into: number,
+): string | null {
   const room = roomIn(terms.disk, layout, into);
   if (!room) return `There is no partition ${into} here whose free space is known.`;
   const name = sentenceName(room.partition);
@@ -80,7 +85,7 @@ function noPlaceIn({ terms, layout }: Ground, source: Partition, used: number, i
 const STILL = { from: null, to: null, exposedBytes: 0, verb: 'join' } as const;
 
 function straight(
-  ground: Ground,
+  ground: StepContext,
   { into, folder }: Extract<JoinIntent, { verb: 'join' }>,
   { who, partition, decrypted, used }: Subject,
 ): Outcome<PricedStep> {
@@ -97,7 +102,7 @@ function straight(
 }
 
 function fromOutside(
-  ground: Ground,
+  ground: StepContext,
   { of, fromOutside: place, folder }: Extract<JoinIntent, { verb: 'join-back' }>,
   { who, partition }: Subject,
 ): Outcome<PricedStep> {

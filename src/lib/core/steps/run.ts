@@ -6,13 +6,13 @@ import { sentenceName, type Disk } from '../disk';
 import { success, type Outcome } from '../problem';
 import { refused } from './abilities';
 import { moduleFor, moduleOf } from './registry';
-import type { Ground, Terms } from './verb';
+import type { StepContext, Terms } from './verb';
 
 /** What an intent comes to on a layout: exact figures, costs and tools; or why it can't be, as a sentence. */
-export const resolve = (ground: Ground, intent: Intent): Outcome<PricedStep> =>
+export const resolve = (ground: StepContext, intent: Intent): Outcome<PricedStep> =>
   moduleFor(intent).resolve({ ...ground, terms: termsNow(ground) }, intent);
 
-function termsNow({ terms, layout }: Ground): Terms {
+function termsNow({ terms, layout }: StepContext): Terms {
   const disk = diskNow(terms.disk, layout);
   return disk === terms.disk ? terms : { ...terms, disk };
 }
@@ -48,7 +48,7 @@ export interface Carried {
 }
 
 /** Carries an intent out on a layout. What the disk itself refuses is said as a sentence with names. */
-export function carryOut(ground: Ground, intent: Intent): Outcome<Carried> {
+export function carryOut(ground: StepContext, intent: Intent): Outcome<Carried> {
   const priced = resolve(ground, intent);
   if (!priced.ok) return priced;
   const { disk } = ground.terms;

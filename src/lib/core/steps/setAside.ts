@@ -13,7 +13,7 @@ import { nameInScript } from './powershell/names';
 import { literal } from './powershell/quote';
 import { closed, PartitionNumber } from '../shapes';
 import { GONE } from './step';
-import type { Ground, VerbModule } from './verb';
+import type { StepContext, VerbModule } from './verb';
 
 const SetAsideStep = closed({ ...GONE, verb: Type.Literal('set-aside') });
 export type SetAsideStep = Static<typeof SetAsideStep>;
@@ -21,7 +21,7 @@ const SetAsideIntent = closed({ verb: Type.Literal('set-aside'), partition: Part
 export type SetAsideIntent = Static<typeof SetAsideIntent>;
 
 /** Windows does it, once the volume that takes the image meanwhile has the room: as found, or since it was extended. */
-function setters({ terms, kit, layout }: Ground, number: number): Able {
+function setters({ terms, kit, layout }: StepContext, number: number): Able {
   const found = foundPartition(terms.disk, number);
   const room = found && asideRoom(terms.machine, terms.disk, found);
   if (!room) return refused('Only the recovery partition in use can be set aside.');

@@ -27,7 +27,7 @@ export interface Terms {
 }
 
 /** Where an intent is to be carried out. */
-export interface Ground {
+export interface StepContext {
   terms: Terms;
   kit: Kit;
   layout: Layout;
@@ -95,7 +95,7 @@ export interface VerbModule<V extends Verb> {
   /** Its name where there is little room. */
   name: string;
   /** What it comes to on a layout: exact figures, costs and the tools that can (domain facts 7 and 8); or why it can't be. */
-  resolve: (ground: Ground, intent: IntentOf<V>) => Outcome<PricedStep>;
+  resolve: (ground: StepContext, intent: IntentOf<V>) => Outcome<PricedStep>;
   /** The layout after it, or why it is not possible there, as part of a sentence. */
   apply: (disk: Disk, layout: Layout, step: StepOf<V>) => Outcome<Layout>;
   /** What a step of a route meant to do. */

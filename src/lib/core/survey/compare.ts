@@ -12,7 +12,7 @@ import { machineOf, type Machine } from './machine';
 import type { SurveyDocument } from './document';
 
 /** One thing that two surveys say differently, in words. */
-export interface Change {
+export interface SurveyChange {
   what: string;
   before: string;
   after: string;
@@ -22,20 +22,20 @@ export interface Change {
 export interface PartitionPair {
   before: Partition | null;
   after: Partition | null;
-  changes: Change[];
+  changes: SurveyChange[];
 }
 
 export interface DiskPair {
   before: Disk | null;
   after: Disk | null;
   /** What changed of the disk itself. */
-  changes: Change[];
+  changes: SurveyChange[];
   /** In the order of the later survey; what is gone stands last. */
   partitions: PartitionPair[];
 }
 
 export interface Comparison {
-  machine: Change[];
+  machine: SurveyChange[];
   disks: DiskPair[];
   /** Nothing at all is different. */
   same: boolean;
@@ -117,7 +117,7 @@ function pairsOf<T>(
 
 type Facts<T> = readonly (readonly [string, (of: T) => string])[];
 
-const changesOf = <T>(facts: Facts<T>, before: T, after: T): Change[] =>
+const changesOf = <T>(facts: Facts<T>, before: T, after: T): SurveyChange[] =>
   facts.flatMap(([what, tell]) => {
     const [from, to] = [tell(before), tell(after)];
     return from === to ? [] : { what, before: from, after: to };

@@ -1,4 +1,4 @@
-import { TYPE, type Role } from '../disk';
+import { TYPE, type PartitionRole } from '../disk';
 import { openImage, type DiskImage, type ImageKind } from '../images/open';
 import { ImageDamage, ReadBeyondEnd, slice, type ByteSource } from '../images/source';
 import { failure, success, type Outcome } from '../problem';
@@ -176,7 +176,7 @@ async function readVolumes(
     }
     // A recovery or boot partition can hold such a folder too; its type says what it is.
     if (!isBasic(partition)) continue;
-    if (found.holdsWindows) partition.role = 'windows' satisfies Role;
+    if (found.holdsWindows) partition.role = 'windows' satisfies PartitionRole;
     else if (
       found.holdsWindows === false &&
       partition.volume.fileSystem === 'ntfs' &&
@@ -189,7 +189,7 @@ async function readVolumes(
   const closed = readable.some(
     (one) => isBasic(one) && one.role === undefined && !without.includes(one) && mayHold(one),
   );
-  if (closed) for (const partition of without) partition.role = 'data' satisfies Role;
+  if (closed) for (const partition of without) partition.role = 'data' satisfies PartitionRole;
   return { notes, hibernated };
 }
 

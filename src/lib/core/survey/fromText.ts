@@ -6,7 +6,7 @@ import { isLsblk, surveyFromLsblk } from './fromLsblk';
 export const MAX_TEXT = 4 * 1024 * 1024;
 
 /** What is known of a machine where its survey does not say so itself. */
-export interface Given {
+export interface GivenText {
   /** How the text is named in a refusal: “disk.json”, or The text. */
   called: string;
   machineName: string;
@@ -21,7 +21,7 @@ interface TextWay {
   /** Whether a text is of this kind, by how it begins: up to 4 KiB of it are enough. */
   begins: (text: string) => boolean;
   /** What should be a survey document by it; whether it is one, its schema says and {@link checkSurvey}. */
-  read: (text: string, given: Given) => Outcome<unknown>;
+  read: (text: string, given: GivenText) => Outcome<unknown>;
 }
 
 /** All kinds, in the order in which they are tried; what is none of them is taken for a document, and told as one. */
@@ -43,7 +43,7 @@ export const isSurveyText = (head: string): boolean => TEXT_WAYS.some(({ begins 
  * Reads a survey from text of whatever kind. Problem codes: `text-empty`, `text-long`, `text-json` (it is cut off or
  * no JSON), and those of the kind that it is of.
  */
-export function surveyFromText(text: string, given: Given): Outcome<unknown> {
+export function surveyFromText(text: string, given: GivenText): Outcome<unknown> {
   const refuse = (code: string, message: string) => failure({ code, path: '', message });
   if (text.trim() === '') return refuse('text-empty', `${given.called} is empty.`);
   if (text.length > MAX_TEXT) {
@@ -57,7 +57,7 @@ export function surveyFromText(text: string, given: Given): Outcome<unknown> {
 }
 
 /** A survey document as it is, or what `lsblk` prints as JSON. */
-function fromJson(text: string, given: Given): Outcome<unknown> {
+function fromJson(text: string, given: GivenText): Outcome<unknown> {
   try {
     const value: unknown = JSON.parse(text.replace(/^\uFEFF/, ''));
     return isLsblk(value) ? surveyFromLsblk(value, given) : success(value);

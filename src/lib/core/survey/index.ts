@@ -13,5 +13,5 @@ export { withWindowsNamed } from './whichWindows';
 export { surveyFromImage, type ImageOptions, type ImageProgress } from './fromImage';
 export { isSurveyText, MAX_TEXT, surveyFromText, TEXT_WAY_NAMES } from './fromText';
 export { csvOf } from './csv';
-export { compareSurveys, pairName, type Change, type Comparison, type DiskPair } from './compare';
+export { compareSurveys, pairName, type SurveyChange, type Comparison, type DiskPair } from './compare';
 export { exactFigures, exactTextOf, type ExactFigure } from './exact';

@@ -1,4 +1,4 @@
-import { TYPE, type Disk, type FileSystem, type Role } from '../disk';
+import { TYPE, type Disk, type FileSystem, type PartitionRole } from '../disk';
 import { MIB } from '../units';
 import { machineOf } from './machine';
 import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './document';
@@ -7,7 +7,7 @@ import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from '
  * Builds survey documents from sizes in MiB, for demo data and tests: a layout that reads like a disk.
  */
 export interface PartitionSpec {
-  role?: Role;
+  role?: PartitionRole;
   /** MiB. */
   size: number;
   /** MiB in use; absent: no volume. */
@@ -42,7 +42,7 @@ export interface DiskSpec {
   seed?: number;
 }
 
-const TYPE_OF: Record<Role, string> = {
+const TYPE_OF: Record<PartitionRole, string> = {
   windows: TYPE.basicData,
   data: TYPE.basicData,
   recovery: TYPE.recovery,
@@ -53,10 +53,10 @@ const TYPE_OF: Record<Role, string> = {
   unknown: '0FC63DAF-8483-4772-8E79-3D69D8477DE4',
 };
 
-const MBR_TYPE: Partial<Record<Role, string>> = { recovery: '0x27', unknown: '0x83' };
+const MBR_TYPE: Partial<Record<PartitionRole, string>> = { recovery: '0x27', unknown: '0x83' };
 
 /** What a recovery partition carries: needed by the platform, no drive letter (domain facts 2). */
-const ATTRIBUTES: Partial<Record<Role, string>> = { recovery: '0x8000000000000001' };
+const ATTRIBUTES: Partial<Record<PartitionRole, string>> = { recovery: '0x8000000000000001' };
 
 export const guid = (number: number): string =>
   `47540000-0000-4000-8000-${number.toString(16).toUpperCase().padStart(12, '0')}`;

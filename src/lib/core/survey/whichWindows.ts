@@ -1,4 +1,4 @@
-import { bytesOf, isDataType, type Disk, type Partition, type Role } from '../disk';
+import { bytesOf, isDataType, type Disk, type Partition, type PartitionRole } from '../disk';
 import { GIB } from '../units';
 import type { SurveyDocument } from './document';
 import type { Machine, Place } from './machine';
@@ -13,7 +13,7 @@ interface Placed {
 /** What the volumes of a machine, taken together, tell of what starts it. */
 export interface Whereabouts {
   /** Partitions that get a role by it; the others keep theirs. */
-  roles: Map<Partition, Role>;
+  roles: Map<Partition, PartitionRole>;
   /** Volumes of which one is probably Windows, and nothing says which; none where it is clear. */
   doubt: Placed[];
 }
@@ -33,7 +33,7 @@ export function whereabouts(disks: readonly Disk[], given: ReadonlySet<Partition
   const told = all.some(({ partition }) => partition.letter !== null || partition.role === 'windows');
   const open = all.filter(({ partition }) => !given.has(partition) && partition.role === 'data');
   const { windows, doubt } = told ? { windows: null, doubt: [] } : choose(open, disks);
-  const roles = new Map<Partition, Role>();
+  const roles = new Map<Partition, PartitionRole>();
   if (windows) roles.set(windows.partition, 'windows');
   for (const one of open) {
     const { active, letter } = one.partition;

@@ -1,6 +1,6 @@
 import { Type, type Static } from 'typebox';
 import { closed } from '../shapes';
-import { NAMED_FILE_SYSTEMS, ROLES, type FileSystem, type Partition, type Role } from '../disk';
+import { NAMED_FILE_SYSTEMS, ROLES, type FileSystem, type Partition, type PartitionRole } from '../disk';
 
 const FileSystems = Type.Array(Type.Enum(NAMED_FILE_SYSTEMS), {
   maxItems: NAMED_FILE_SYSTEMS.length,
@@ -36,7 +36,7 @@ export const ToolShape = closed({
 });
 export type Tool = Static<typeof ToolShape>;
 
-const EVERYTHING: Role[] = [...ROLES];
+const EVERYTHING: PartitionRole[] = [...ROLES];
 
 export const WINDOWS: Tool = {
   id: 'windows',

@@ -14,10 +14,10 @@ export {
 export {
   stepsOf,
   type Check,
-  type Piece,
+  type LinePiece,
   type Promised,
   type PromisedPartition,
-  type Run,
+  type SheetRun,
   type Script,
   type SheetDisk,
   type SheetStep,

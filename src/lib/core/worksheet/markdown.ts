@@ -6,7 +6,7 @@ import { stepsOf, type Check, type Script, type SheetStep, type WorkSheet } from
 const plain = (text: string): string => text.replace(/[\\`*_[\]<>#|]/g, '\\$&').replace(/\s+/g, ' ');
 
 /** Where the sheet belongs. */
-export interface Heading {
+export interface MarkdownHeading {
   job: number;
   customer: string;
   machine: string;
@@ -20,7 +20,7 @@ export interface Heading {
 }
 
 /** The work sheet as Markdown, with a box to tick before every item. */
-export function toMarkdown(sheet: WorkSheet, heading: Heading): string {
+export function toMarkdown(sheet: WorkSheet, heading: MarkdownHeading): string {
   const { disk, target, totals } = sheet;
   return (
     [

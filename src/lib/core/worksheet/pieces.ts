@@ -1,9 +1,9 @@
 import { gapsOf, type Layout } from '../steps';
 import { alignment, basinName, unallocated, type Disk, type Extent, type Partition } from '../disk';
-import type { Piece } from './sheet';
+import type { LinePiece } from './sheet';
 
 /** What a layout shows from left to right: partitions, and unallocated space of a whole MiB or more. */
-export function piecesOf(disk: Disk, layout: Layout): Piece[] {
+export function piecesOf(disk: Disk, layout: Layout): LinePiece[] {
   const drives = layout.partitions.filter((one) => one.kind === 'logical');
   const inside = layout.partitions
     .filter((one) => one.kind === 'extended')
@@ -15,7 +15,7 @@ export function piecesOf(disk: Disk, layout: Layout): Piece[] {
   );
 }
 
-const partitionPiece = (partition: Partition): Piece => ({
+const partitionPiece = (partition: Partition): LinePiece => ({
   number: partition.number,
   name: basinName(partition),
   role: partition.role,
@@ -25,7 +25,7 @@ const partitionPiece = (partition: Partition): Piece => ({
   used: partition.volume?.used ?? null,
 });
 
-const gapPiece = ({ first, sectors }: Extent): Piece => ({
+const gapPiece = ({ first, sectors }: Extent): LinePiece => ({
   number: null,
   name: 'Unallocated',
   role: null,

@@ -6,7 +6,7 @@ import { formatCount } from '../units';
 import type { SheetContext } from './context';
 import { checksOf } from './check';
 import { environmentScript } from './environment';
-import type { Check, Part, Run, SheetStep } from './sheet';
+import type { Check, RunPart, SheetRun, SheetStep } from './sheet';
 
 /** Consecutive steps of one tool, by their places in the route. */
 export interface ToolRun {
@@ -36,7 +36,7 @@ export function runOf(
   at: number,
   steps: SheetStep[],
   waits: (number: number) => boolean,
-): Run {
+): SheetRun {
   const { tool } = run;
   const { disk, rates } = context.task;
   const id = `run-${at + 1}`;
@@ -111,7 +111,7 @@ function partsOf(
   steps: readonly SheetStep[],
   staged: boolean,
   commit: (steps: readonly SheetStep[], at: number) => Check,
-): Part[] {
+): RunPart[] {
   if (!staged) return [{ steps: [...steps], commit: null }];
   const groups: SheetStep[][] = [];
   for (const [i, step] of steps.entries()) {

@@ -74,7 +74,7 @@ const PieceShape = closed({
   /** Bytes in use, where that is known. */
   used: orNull(Bytes),
 });
-export type Piece = Static<typeof PieceShape>;
+export type LinePiece = Static<typeof PieceShape>;
 const Pieces = Type.Array(PieceShape, { maxItems: 5000 });
 
 /** Lines ready to be copied into a Windows PowerShell that was started as administrator. */
@@ -138,7 +138,7 @@ const PartShape = closed({
   /** Where they do; null where each step is real at once. */
   commit: orNull(CheckShape),
 });
-export type Part = Static<typeof PartShape>;
+export type RunPart = Static<typeof PartShape>;
 
 /** Consecutive steps with one tool. */
 const RunShape = closed({
@@ -154,7 +154,7 @@ const RunShape = closed({
   parts: Type.Array(PartShape, { maxItems: 200 }),
   close: Checks,
 });
-export type Run = Static<typeof RunShape>;
+export type SheetRun = Static<typeof RunShape>;
 
 /**
  * A work sheet as it is kept: everything that is printed or shown of it, so that it stays as it was made whatever

@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { stripPicture, type Piece } from '.';
+import { stripPicture, type LinePiece } from '.';
 
-const piece = (more: Partial<Piece>): Piece => ({
+const piece = (more: Partial<LinePiece>): LinePiece => ({
   number: 1,
   name: 'C: Windows',
   role: 'windows',

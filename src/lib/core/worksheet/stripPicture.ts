@@ -1,9 +1,9 @@
 import { shareWidth } from '../chart';
-import type { Role } from '../disk';
-import type { Piece } from './sheet';
+import type { PartitionRole } from '../disk';
+import type { LinePiece } from './sheet';
 
 /** Paper tints and the second mark of a role; drawn to be told apart in black and white as well. */
-const TINT: Record<Role, { fill: string; hatch: boolean }> = {
+const TINT: Record<PartitionRole, { fill: string; hatch: boolean }> = {
   windows: { fill: '#8fb9b6', hatch: false },
   data: { fill: '#d9bd7f', hatch: false },
   recovery: { fill: '#b79bb5', hatch: true },
@@ -25,7 +25,7 @@ const LEAST = 26;
  * @param changed number of the partition to be marked
  */
 export function stripPicture(
-  pieces: readonly Piece[],
+  pieces: readonly LinePiece[],
   sectorSize: number,
   changed: number | null,
   width = 480,
@@ -55,14 +55,14 @@ export function stripPicture(
 }
 
 /** Unallocated room may fill a frame to its very ends. */
-const within = (inner: Piece, outer: Piece): boolean =>
+const within = (inner: LinePiece, outer: LinePiece): boolean =>
   outer.number !== null &&
   inner.first >= outer.first &&
   inner.first + inner.sectors <= outer.first + outer.sectors &&
   (inner.number === null || inner.sectors < outer.sectors);
 
 function basin(
-  piece: Piece,
+  piece: LinePiece,
   x: number,
   width: number,
   height: number,
@@ -103,7 +103,7 @@ function basin(
   ].join('');
 }
 
-const SHORT: Partial<Record<Role, string>> = {
+const SHORT: Partial<Record<PartitionRole, string>> = {
   windows: 'Win.',
   recovery: 'Rec.',
   vendor: 'Mkr.',

@@ -3,7 +3,7 @@ import { sketchedHoldings, type VolumeSketch } from '$core/holdings/sketch';
 import type { SurveyDocument } from '$core/survey';
 
 /** What fills a made-up volume; which one it is, is told by its letter. */
-export type Filling = Pick<VolumeSketch, 'folders' | 'files' | 'months' | 'restorePoints'>;
+export type DemoFilling = Pick<VolumeSketch, 'folders' | 'files' | 'months' | 'restorePoints'>;
 
 const windows = (gib: number) => [
   { path: 'Windows\\WinSxS', gib: gib * 0.34 },
@@ -22,7 +22,7 @@ const months = (...each: number[]): [string, number][] =>
   });
 
 /** By job and letter. */
-export const FILLINGS: Readonly<Record<number, Readonly<Record<string, Filling>>>> = {
+export const FILLINGS: Readonly<Record<number, Readonly<Record<string, DemoFilling>>>> = {
   2614: {
     C: {
       folders: [

@@ -5,7 +5,7 @@ import { resolve } from 'node:path';
 import {
   prove,
   refusalsOf,
-  Run,
+  RouteRun,
   takeStock,
   type BenchProof,
   type Device,
@@ -47,7 +47,7 @@ export interface CarryOut {
   /** The run before did not end by itself: the power was cut, or it was killed. */
   afterCut: boolean;
   /** Told as it goes; throwing stops the run where it is. */
-  progress?: (told: Told) => Promise<void>;
+  progress?: (told: RunReport) => Promise<void>;
   /** Called once disk and journal are found to belong together; nothing was written to the disk before. */
   entered?: () => void;
 }
@@ -59,7 +59,7 @@ export interface CarryOutOn extends Omit<CarryOut, 'image'> {
   serial: string | null;
 }
 
-export type Told =
+export type RunReport =
   | ({ phase: 'carrying out' } & RunProgress)
   | { phase: 'taking stock before' | 'taking stock after'; bytes: number };
 
@@ -170,7 +170,7 @@ async function withDisk(
     progress: async (told: RunProgress) => progress?.({ phase: 'carrying out', ...told }),
   };
 
-  let run: Run;
+  let run: RouteRun;
   if (how === 'begin') {
     const begun = await begin();
     if (!begun.ok) return begun;
@@ -179,7 +179,7 @@ async function withDisk(
     const journal = await openJournal(path, options.files);
     if (!journal.ok) return journal;
     held.push(journal.value);
-    const resumed = await Run.resume(setup(journal.value), hooks);
+    const resumed = await RouteRun.resume(setup(journal.value), hooks);
     if (!resumed.ok) return resumed;
     run = resumed.value;
     await enter();
@@ -200,7 +200,7 @@ async function withDisk(
   const takenAt = new Date().toISOString();
   return success({ proof: prove({ takenAt, steps, before, after: after.value, written, relocated, cuts }) });
 
-  async function begin(): Promise<Outcome<Run>> {
+  async function begin(): Promise<Outcome<RouteRun>> {
     const may = await mayBegin(path, options.files);
     if (!may.ok) return may;
     const [problem, ...more] = await refusalsOf(disk, steps);
@@ -214,7 +214,7 @@ async function withDisk(
       const begunAt = new Date().toISOString().replace(/\.\d+/, '');
       const stock = await writeBefore(path, before.value);
       await writeSteps(path, steps);
-      const begun = await Run.begin(setup(journal.device), { run: randomUUID(), begunAt, stock }, hooks);
+      const begun = await RouteRun.begin(setup(journal.device), { run: randomUUID(), begunAt, stock }, hooks);
       if (!begun.ok) return begun;
       await journal.place();
       placed = true;

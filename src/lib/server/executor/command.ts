@@ -15,7 +15,7 @@ import { formatSize, parseSize } from '$core/units';
 import { placeDurably, writeDurably } from '../platform/durable';
 import { faultOf } from '../platform/validation/schemas';
 import { leaveJournal, stepsText } from './beside';
-import { carryOut, mayGoOn, type CarriedOut, type CarryOut, type Told } from './carryOut';
+import { carryOut, mayGoOn, type CarriedOut, type CarryOut, type RunReport } from './carryOut';
 import { planEnlarging } from './enlargeImage';
 import { lockImage } from './imageLock';
 import { mayBegin } from './journalFile';
@@ -250,7 +250,7 @@ class CommandRun {
     return good ? EXIT.done : EXIT.differs;
   }
 
-  private async progress(now: Told, steps: number): Promise<void> {
+  private async progress(now: RunReport, steps: number): Promise<void> {
     if (this.interrupted) throw new Stopped();
     if (Date.now() - this.told < TELL_MS) return;
     this.told = Date.now();

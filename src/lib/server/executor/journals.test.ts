@@ -16,7 +16,7 @@ import { deflateRawSync } from 'node:zlib';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { Journal } from '$core/executor';
 import { MemoryDevice } from '$core/executor/devices/memory';
-import { layDisk, StepMaker, type DiskSpec } from '$core/executor/test/disks';
+import { layDisk, StepMaker, type TestDiskSpec } from '$core/executor/test/disks';
 import { cutOut, everythingIn, freshFolder, IN_MEMORY } from '$core/executor/test/mounted';
 import type { Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
@@ -31,7 +31,7 @@ const folder = freshFolder('journals', IN_MEMORY);
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 /** A volume that slides over itself, so that half way only its journal knows where its bytes are. */
-const spec = (text: string, table: 'gpt' | 'mbr'): DiskSpec => ({
+const spec = (text: string, table: 'gpt' | 'mbr'): TestDiskSpec => ({
   size: 48,
   table,
   parts: [

@@ -6,7 +6,7 @@ import {
   stepsOf,
   stripPicture,
   type Check,
-  type Piece,
+  type LinePiece,
   type Script,
   type SheetStep,
   type WorkSheet,
@@ -25,7 +25,7 @@ export interface PrintedSheet {
 /** The work sheet on paper, readable without colour. */
 export function sheetPdf({ sheet, heading, paper }: PrintedSheet): Promise<Buffer> {
   const { disk } = sheet;
-  const strip = (pieces: readonly Piece[], changed: number | null, width = INNER_WIDTH): Content => ({
+  const strip = (pieces: readonly LinePiece[], changed: number | null, width = INNER_WIDTH): Content => ({
     svg: stripPicture(pieces, disk.sectorSize, changed, width, 30),
     width,
     margin: [0, 3, 0, 3],
@@ -239,7 +239,7 @@ function scriptParts(script: Script | null): [Content[], Content | null] {
 function stepBlock(
   step: SheetStep,
   sectorSize: number,
-  strip: (pieces: readonly Piece[], changed: number | null, width?: number) => Content,
+  strip: (pieces: readonly LinePiece[], changed: number | null, width?: number) => Content,
 ): Content {
   const exposed = step.exposed.high > 0 ? `, exposed ${formatDuration(step.exposed)}` : '';
   const figures: TableCell[][] = [

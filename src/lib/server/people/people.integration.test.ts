@@ -11,7 +11,7 @@ import { addPerson, changePerson, hasOwner, keepSecrets, listPeople } from './pe
 import { addDevice, endDevice, findDevice } from './devices';
 import { endAccess } from './endAccess';
 import { findSession, listSessions, sweepSessions } from './sessions';
-import { byInvitation, byPassphrase, byPin, changeSecrets, confirmPerson, type Place } from './signIn';
+import { byInvitation, byPassphrase, byPin, changeSecrets, confirmPerson, type SignInPlace } from './signIn';
 import { forgetTriesAt, listTriesAt, noteWrongTry } from './tries';
 import { addToken, endToken, findToken, listTokens } from './tokens';
 
@@ -29,7 +29,7 @@ afterAll(async () => {
 /** Moves what the database knows back in time, since nobody waits for hours. */
 const older = (table: string, column: string, interval: string) =>
   change(database(), `UPDATE ${table} SET ${column} = ${column} - INTERVAL ${interval}`);
-const on = async (device: string): Promise<Place> => ({ ...place(), device: await findDevice(device) });
+const on = async (device: string): Promise<SignInPlace> => ({ ...place(), device: await findDevice(device) });
 const why = (entered: Awaited<ReturnType<typeof byPin>>): string =>
   entered.ok ? 'in' : entered.problems[0]!.code;
 

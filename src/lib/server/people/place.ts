@@ -2,7 +2,7 @@ import type { RequestEvent } from '@sveltejs/kit';
 import { requester } from '../platform/requester';
 import { deviceOf } from './cookies';
 import { findDevice } from './devices';
-import type { Place } from './signIn';
+import type { SignInPlace } from './signIn';
 
 /** What browsers say of what they run on, the first that fits. */
 const KINDS: readonly [RegExp, string][] = [
@@ -30,7 +30,7 @@ export function deviceName(agent: string): string {
 }
 
 /** Where a request comes from, as far as it matters for signing in. */
-export async function placeOf({ cookies, request }: RequestEvent): Promise<Place> {
+export async function placeOf({ cookies, request }: RequestEvent): Promise<SignInPlace> {
   const token = deviceOf(cookies);
   return {
     device: token ? await findDevice(token) : null,

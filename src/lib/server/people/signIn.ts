@@ -20,11 +20,11 @@ import {
   pauseBefore,
   takeBack,
   takeTry,
-  type Source,
+  type TrySource,
 } from './tries';
 
 /** Where somebody signs in. */
-export interface Place {
+export interface SignInPlace {
   /** The device, where somebody signed in on it before. */
   device: number | null;
   /** What its browser says that it is. */
@@ -53,14 +53,14 @@ interface Known {
 }
 
 /** Where somebody is, as tries are counted. */
-const fromOf = ({ device, address }: Place): string =>
+const fromOf = ({ device, address }: SignInPlace): string =>
   device === null ? `address ${networkOf(address)}` : `device ${device}`;
 
 /** With name and passphrase, on any device. A name that nobody has is answered like a wrong passphrase, and as slowly. */
 export async function byPassphrase(
   name: string,
   passphrase: string,
-  place: Place,
+  place: SignInPlace,
 ): Promise<Outcome<SignedIn>> {
   const [found] = await rows<Known>(
     database(),
@@ -79,14 +79,14 @@ export async function byPassphrase(
 }
 
 /** With a PIN, on a device that somebody signed in on before. */
-export async function byPin(person: number, pin: string, place: Place): Promise<Outcome<SignedIn>> {
+export async function byPin(person: number, pin: string, place: SignInPlace): Promise<Outcome<SignedIn>> {
   if (place.device === null) return refuse('unknown-device');
   const [found] = await rows<Known>(
     database(),
     'SELECT id, name, role, pin AS secret FROM people WHERE id = ? AND left_at IS NULL',
     [person],
   );
-  const source: Source = { tried: 'pin', who: `${person}`, from: fromOf(place), own: false };
+  const source: TrySource = { tried: 'pin', who: `${person}`, from: fromOf(place), own: false };
   return bySecret('pin', found, pin, source, place);
 }
 
@@ -94,8 +94,8 @@ async function bySecret(
   by: 'passphrase' | 'pin',
   found: Known | undefined,
   secret: string,
-  source: Source,
-  place: Place,
+  source: TrySource,
+  place: SignInPlace,
 ): Promise<Outcome<SignedIn>> {
   const refused = await trySecret(found?.id ?? null, secret, [found?.secret ?? null], source, place);
   if (refused) return refused;
@@ -117,8 +117,8 @@ async function trySecret(
   person: number | null,
   secret: string,
   kept: readonly (string | null)[],
-  source: Source,
-  place: Place,
+  source: TrySource,
+  place: SignInPlace,
 ): Promise<Refused | null> {
   const where = `${place.name}, ${place.address}`;
   const pause = await pauseBefore(source);
@@ -148,19 +148,28 @@ async function trySecret(
  * Somebody who is signed in says passphrase or PIN again, so that an unlocked tablet gives nobody away.
  * @returns why not: `not-present`, `wait`; null: it is theirs
  */
-export async function confirmPerson(person: Person, present: string, place: Place): Promise<Refused | null> {
+export async function confirmPerson(
+  person: Person,
+  present: string,
+  place: SignInPlace,
+): Promise<Refused | null> {
   const [row] = await rows<{ passphrase: string | null; pin: string | null }>(
     database(),
     'SELECT passphrase, pin FROM people WHERE id = ?',
     [person.id],
   );
   const kept = [row?.passphrase, row?.pin].filter((one) => one != null);
-  const source: Source = { tried: 'confirmation', who: `${person.id}`, from: fromOf(place), own: true };
+  const source: TrySource = { tried: 'confirmation', who: `${person.id}`, from: fromOf(place), own: true };
   const refused = await trySecret(person.id, present, kept, source, place);
   return refused?.problems[0]?.code === 'wrong-secret' ? refuse('not-present') : refused;
 }
 
-async function enter(db: Db, person: Person, place: Place, letInBy?: Maker): Promise<Outcome<SignedIn>> {
+async function enter(
+  db: Db,
+  person: Person,
+  place: SignInPlace,
+  letInBy?: Maker,
+): Promise<Outcome<SignedIn>> {
   const fresh =
     place.device === null
       ? await addDevice(db, { ...place, person: person.id, letInBy: letInBy ?? null })
@@ -185,7 +194,11 @@ export interface Chosen {
 }
 
 /** With an address that is good once. One for a device lets in at once; the others let choose what to sign in with. */
-export async function byInvitation(token: string, chosen: Chosen, place: Place): Promise<Outcome<SignedIn>> {
+export async function byInvitation(
+  token: string,
+  chosen: Chosen,
+  place: SignInPlace,
+): Promise<Outcome<SignedIn>> {
   // Nobody guesses 256 bits, so a wrong one is no try that counts; yet it is answered like one that was used.
   const invited = await findInvitation(token);
   if (!invited) return refuse('used-up');
@@ -244,7 +257,7 @@ export const peopleWithPin = (): Promise<{ id: number; name: string }[]> =>
 /** What is kept of chosen secrets, worked out in one's turn. */
 const hashesOf = (
   { passphrase, pin }: { passphrase?: string | undefined; pin?: string | null | undefined },
-  place: Place,
+  place: SignInPlace,
 ): Promise<{ passphrase?: string; pin?: string | null }> =>
   // Whoever gets here holds an address that is good once, or is signed in.
   inTurn({ from: fromOf(place), known: true }, async () => ({
@@ -257,7 +270,7 @@ export async function changeSecrets(
   person: Person,
   present: string,
   { passphrase, pin }: { passphrase?: string | undefined; pin?: string | null | undefined },
-  place: Place,
+  place: SignInPlace,
 ): Promise<Refused | null> {
   const refused = await confirmPerson(person, present, place);
   if (refused) return refused;

@@ -11,7 +11,7 @@ import { change, database, rows, transaction } from '../store/database/database'
  */
 export type Tried = 'passphrase' | 'pin' | 'confirmation';
 
-export interface Source {
+export interface TrySource {
   tried: Tried;
   /** Who was tried: the person's number, or the name that nobody has. */
   who: string;
@@ -36,7 +36,7 @@ const CROWD_SECONDS = 30;
 const FORGET_HOURS = 24;
 
 /** The counts of a source; the first is its own, and is forgotten after a right try. */
-function countsOf({ tried, who, from, own }: Source): [Count, ...Count[]] {
+function countsOf({ tried, who, from, own }: TrySource): [Count, ...Count[]] {
   const place = { key: `place ${from}`, free: 10, most: MAX_SECONDS };
   if (tried !== 'passphrase') return [{ key: `${tried} ${who}`, free: 3, most: MAX_SECONDS }, place];
   const pair = { key: `pair ${who.slice(0, 70)} ${from}`, free: 3, most: MAX_SECONDS };
@@ -67,7 +67,7 @@ function pauseOf([own, ...others]: readonly [Count, ...Count[]], found: readonly
 }
 
 /** Seconds until the next try is taken; 0: at once. It costs one statement, and counts nothing. */
-export async function pauseBefore(source: Source): Promise<number> {
+export async function pauseBefore(source: TrySource): Promise<number> {
   const counts = countsOf(source);
   return pauseOf(counts, await rows<Row>(database(), READ(counts.length), counts.map(keyOf)));
 }
@@ -77,7 +77,7 @@ export async function pauseBefore(source: Source): Promise<number> {
  * hundred that are sent one by one. A right one takes its count back.
  * @returns seconds until the next try is taken; 0: this one is taken, and counted
  */
-export const takeTry = (source: Source): Promise<number> =>
+export const takeTry = (source: TrySource): Promise<number> =>
   transaction(async (db) => {
     const counts = countsOf(source);
     const keys = counts.map(keyOf).sort();
@@ -106,10 +106,10 @@ export const takeTry = (source: Source): Promise<number> =>
   });
 
 /** A try that was not looked at after all is none: its counts are taken back. */
-export const takeBack = (source: Source): Promise<void> => lessen(countsOf(source));
+export const takeBack = (source: TrySource): Promise<void> => lessen(countsOf(source));
 
 /** A right try: what was counted for this person is forgotten, and the other counts lose this one. */
-export async function forgetTries(source: Source): Promise<void> {
+export async function forgetTries(source: TrySource): Promise<void> {
   const [own, ...others] = countsOf(source);
   await change(database(), 'DELETE FROM wrong_tries WHERE source = ?', [keyOf(own)]);
   await lessen(others);

@@ -3,7 +3,7 @@ import type { Role } from '$contract/roles';
 import { change, database, transaction } from '../store/database/database';
 import { addPerson, keepSecrets } from '../people/people';
 import { hashOf } from '../people/secrets';
-import { byPassphrase, type Place, type SignedIn } from '../people/signIn';
+import { byPassphrase, type SignInPlace, type SignedIn } from '../people/signIn';
 import { forgetConfig } from '../platform/settings/config';
 
 /** Words that no list has, for people in tests. */
@@ -21,7 +21,7 @@ export function withoutSignIn(): void {
 }
 
 /** A device that nobody signed in on. */
-export const place = (address = '10.0.0.5'): Place => ({ device: null, name: 'a tablet', address });
+export const place = (address = '10.0.0.5'): SignInPlace => ({ device: null, name: 'a tablet', address });
 
 let number = 0;
 /** Somebody with a passphrase and a PIN, signed in on a device of their own. */

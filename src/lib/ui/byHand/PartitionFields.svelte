@@ -4,7 +4,7 @@
   import Trash from '@lucide/svelte/icons/trash';
   import {
     changePartition,
-    type Figure,
+    type PlaceFigure,
     following,
     GIVEN_AT_FIRST,
     giving,
@@ -16,7 +16,7 @@
     useBytes,
     withFileSystem,
   } from '$core/byHand';
-  import { FILE_SYSTEM_NAME, endOf, ROLE_WORD, type FileSystem, type Role } from '$core/disk';
+  import { FILE_SYSTEM_NAME, endOf, ROLE_WORD, type FileSystem, type PartitionRole } from '$core/disk';
 
   import type { SurveyDisk, SurveyPartition } from '$core/survey';
   import { paintOf, ROLE_TAG } from '../chart/roles';
@@ -27,7 +27,7 @@
   interface Props {
     disk: SurveyDisk;
     partition: SurveyPartition;
-    role: Role;
+    role: PartitionRole;
     /** What is wrong with it, in sentences. */
     problems: readonly string[];
     ondisk: (disk: SurveyDisk) => void;
@@ -35,7 +35,10 @@
   let { disk, partition, role, problems, ondisk }: Props = $props();
 
   /** Words that fit a column; the Survey screen has the long ones. */
-  const ROLES = (Object.keys(ROLE_WORD) as Role[]).map((id): [Role, string] => [id, ROLE_TAG[id]]);
+  const ROLES = (Object.keys(ROLE_WORD) as PartitionRole[]).map((id): [PartitionRole, string] => [
+    id,
+    ROLE_TAG[id],
+  ]);
   const SYSTEMS: [FileSystem | 'none', string][] = [
     ...(Object.entries(FILE_SYSTEM_NAME) as [FileSystem, string][]),
     ['none', 'no volume'],
@@ -51,7 +54,7 @@
   const change = (to: (one: SurveyPartition) => SurveyPartition): void =>
     ondisk(changePartition(disk, partition.number, to));
 
-  function place(figure: Figure, value: number | null): string | undefined {
+  function place(figure: PlaceFigure, value: number | null): string | undefined {
     const next = giving(figure, given);
     const extent = placed(disk, partition, figure, value ?? 0, next[1]);
     if (!extent) return 'Nothing would be left of it there.';
@@ -59,7 +62,7 @@
     change((one) => placeAt(disk, one, extent));
     return undefined;
   }
-  const NAME: Record<Figure, string> = { size: 'Size', start: 'Start', end: 'End' };
+  const NAME: Record<PlaceFigure, string> = { size: 'Size', start: 'Start', end: 'End' };
   const label = (text: string): void =>
     change((one) => ({ ...one, volume: one.volume && { ...one.volume, label: text } }));
   function use(value: number | null): undefined {

@@ -1,9 +1,9 @@
-import type { Partition, Role } from '$core/disk';
+import type { Partition, PartitionRole } from '$core/disk';
 
 /** The family of colours and marks that a role is drawn with. */
 export type Paint = 'windows' | 'data' | 'recovery' | 'boot' | 'reserved';
 
-const PAINT: Record<Role, Paint> = {
+const PAINT: Record<PartitionRole, Paint> = {
   windows: 'windows',
   data: 'data',
   recovery: 'recovery',
@@ -17,7 +17,7 @@ const PAINT: Record<Role, Paint> = {
 export const paintOf = ({ role }: Pick<Partition, 'role'>): Paint => PAINT[role];
 
 /** A word for a role where there is room for one only. */
-export const ROLE_TAG: Record<Role, string> = {
+export const ROLE_TAG: Record<PartitionRole, string> = {
   windows: 'Windows',
   data: 'data',
   recovery: 'recovery',
@@ -28,7 +28,7 @@ export const ROLE_TAG: Record<Role, string> = {
   unknown: 'unknown',
 };
 
-const SHORT: Record<Exclude<Role, 'data'>, string> = {
+const SHORT: Record<Exclude<PartitionRole, 'data'>, string> = {
   windows: 'Win.',
   recovery: 'Rec.',
   vendor: 'Maker',

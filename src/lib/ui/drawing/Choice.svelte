@@ -1,6 +1,13 @@
 <script lang="ts">
   import type { Intent } from '$core/steps';
-  import { giving, GIVEN_AT_FIRST, placed, following, type Figure, type Given } from '$core/byHand';
+  import {
+    giving,
+    GIVEN_AT_FIRST,
+    placed,
+    following,
+    type PlaceFigure,
+    type GivenFigures,
+  } from '$core/byHand';
   import { extentAt } from '$core/chart';
   import { bytesOf, endOf, sentenceName, type Disk, type Extent, type Partition } from '$core/disk';
   import { edited, follow, intentsTo, offersFor, offersIn, offersOnDisk, type Offer } from '$core/drawing';
@@ -33,7 +40,7 @@
     return [...own, ...offersOnDisk(task, kit, here)];
   });
 
-  let given = $state.raw<Given>(GIVEN_AT_FIRST);
+  let given = $state.raw<GivenFigures>(GIVEN_AT_FIRST);
 
   /** Takes over a typed extent as steps, or says why it can't be. */
   function bringTo(to: Extent): string | undefined {
@@ -56,7 +63,7 @@
     return undefined;
   }
 
-  function give(figure: Figure, bytes: number | null): string | undefined {
+  function give(figure: PlaceFigure, bytes: number | null): string | undefined {
     if (!partition || bytes === null) return undefined;
     const held = given.find((one) => one !== figure)!;
     const to = placed(disk, partition, figure, bytes, held);

@@ -7,7 +7,12 @@
   import Board from './Board.svelte';
   import { BoardMachine } from './boardMachine.svelte';
   import Choice from './Choice.svelte';
-  import { DrawingSession, type DrawingData, type Finisher, type Ports } from './drawingSession.svelte';
+  import {
+    DrawingSession,
+    type DrawingData,
+    type Finisher,
+    type DrawingPorts,
+  } from './drawingSession.svelte';
   import Hints from './Hints.svelte';
   import Keys from './Keys.svelte';
   import Notes from './Notes.svelte';
@@ -17,7 +22,7 @@
   interface Props {
     data: DrawingData;
     finisher: Finisher;
-    go: Ports['go'];
+    go: DrawingPorts['go'];
   }
   let { data, finisher, go }: Props = $props();
 

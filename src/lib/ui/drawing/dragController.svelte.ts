@@ -5,7 +5,7 @@ import type { Layout } from '$core/steps';
 import type { DrawingStore } from './drawingStore.svelte';
 
 /** A partition taken hold of. */
-export interface Held {
+export interface Dragged {
   strip: number;
   partition: Partition;
   handle: Handle;
@@ -16,7 +16,7 @@ export interface Held {
 export class DragController {
   /** What is chosen on the board: a basin on one of the strips. */
   chosen = $state.raw<Spot | null>(null);
-  held = $state.raw<Held | null>(null);
+  held = $state.raw<Dragged | null>(null);
   /** Where what is held is now. Told apart from it, since it changes with every frame and the rest does not. */
   rest = $state.raw<Rest>({ at: 0, stop: '' });
 
@@ -91,7 +91,7 @@ export class DragController {
 }
 
 /** The extent of what is held as it would be let go. */
-export function heldExtent({ partition, handle }: Held, at: number): { first: number; sectors: number } {
+export function heldExtent({ partition, handle }: Dragged, at: number): { first: number; sectors: number } {
   if (handle === 'body') return { first: at, sectors: partition.sectors };
   if (handle === 'right') return { first: partition.first, sectors: at - partition.first };
   return { first: at, sectors: endOf(partition) - at };

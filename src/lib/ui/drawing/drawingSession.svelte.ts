@@ -43,7 +43,7 @@ export type Finisher = (
 ) => Promise<Outcome<Drawing> | null>;
 
 /** What a session does outside itself. */
-export interface Ports {
+export interface DrawingPorts {
   finisher: Finisher;
   /** Goes to another page of the application, with all its data anew. */
   go: (address: string) => Promise<void>;
@@ -75,7 +75,7 @@ export class DrawingSession {
   /** @throws Error where the job has no goal: the page redirects before */
   constructor(
     private readonly data: () => DrawingData,
-    private readonly ports: Ports,
+    private readonly ports: DrawingPorts,
   ) {
     const { job, drawing } = data();
     const address = { number: job.number, id: drawing.id };

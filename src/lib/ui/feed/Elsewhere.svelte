@@ -1,7 +1,7 @@
 <script lang="ts">
   import { onMount, untrack } from 'svelte';
   import { page } from '$app/state';
-  import { concerns, type Happening, type Heard } from './feed';
+  import { concerns, type FeedEvent, type FeedListener } from './feed';
   import { feedHere } from './here';
   import { Refresh } from './refresh';
 
@@ -13,7 +13,7 @@
   const refresh = new Refresh();
   /** Screens on which something may be half-done: they are not loaded anew under the hands. */
   const HALF_DONE = /\/(about|target|drawing\/\d+|survey|survey\/by-hand)$/;
-  let news = $state.raw<Happening | null>(null);
+  let news = $state.raw<FeedEvent | null>(null);
   let timer: ReturnType<typeof setTimeout> | undefined;
 
   onMount(() => {
@@ -24,7 +24,7 @@
       clearTimeout(timer);
     };
   });
-  function hear(heard: Heard): void {
+  function hear(heard: FeedListener): void {
     if (!concerns(heard, job)) return;
     if (!HALF_DONE.test(page.url.pathname)) return refresh.soon();
     if ('missed' in heard) return;

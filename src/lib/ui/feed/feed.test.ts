@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { concerns, Feed, type Heard } from './feed';
+import { concerns, Feed, type FeedListener } from './feed';
 
 /** The browser's connection, as the tests let it be. */
 class Source {
@@ -40,7 +40,7 @@ describe('what is done at the bench', () => {
   it('is told to whoever listens, for as long as they do', () => {
     const feed = new Feed();
     const end = feed.begin();
-    const heard: Heard[] = [];
+    const heard: FeedListener[] = [];
     const deaf = feed.listen((one) => heard.push(one));
     Source.all[0]!.begins();
     Source.all[0]!.says([done]);
@@ -53,7 +53,7 @@ describe('what is done at the bench', () => {
 
   it('that was not heard while the connection was broken is told as missed', () => {
     const feed = new Feed();
-    const heard: Heard[] = [];
+    const heard: FeedListener[] = [];
     feed.listen((one) => heard.push(one));
     feed.begin();
     Source.all[0]!.begins();
@@ -83,7 +83,7 @@ describe('what is done at the bench', () => {
   });
 
   it('concerns the job that it was done on, and whoever looks at all of them', () => {
-    const heard: Heard = { happenings: [done] };
+    const heard: FeedListener = { happenings: [done] };
     expect([
       concerns(heard, 2607),
       concerns(heard, 2608),

@@ -1,5 +1,5 @@
 /** Something that was done at the bench, as the server tells it. */
-export interface Happening {
+export interface FeedEvent {
   job: number | null;
   version: number | null;
   who: string;
@@ -7,8 +7,8 @@ export interface Happening {
 }
 
 /** What listeners hear: what was done, or that something may have been missed meanwhile. */
-export type Heard = { happenings: readonly Happening[] } | { missed: true };
-type Listener = (heard: Heard) => void;
+export type FeedListener = { happenings: readonly FeedEvent[] } | { missed: true };
+type Listener = (heard: FeedListener) => void;
 
 const LOCK = 'gentle-tide-feed';
 const PATH = '/api/v1/events';
@@ -33,7 +33,7 @@ export class Feed {
     const shared = 'locks' in navigator && 'BroadcastChannel' in globalThis;
     if (shared) {
       this.channel = new BroadcastChannel(LOCK);
-      this.channel.onmessage = ({ data }: MessageEvent<Heard>) => this.tell(data);
+      this.channel.onmessage = ({ data }: MessageEvent<FeedListener>) => this.tell(data);
       // Held until this tab goes; then another one has it.
       navigator.locks
         .request(LOCK, { signal: release.signal }, () => {
@@ -68,7 +68,7 @@ export class Feed {
       before = true;
     });
     source.onmessage = ({ data }: MessageEvent<string>) =>
-      this.pass({ happenings: JSON.parse(data) as Happening[] });
+      this.pass({ happenings: JSON.parse(data) as FeedEvent[] });
     source.onerror = () => {
       // The browser's own tries come at a fixed pace, and end for good at some answers.
       source.close();
@@ -78,16 +78,16 @@ export class Feed {
     };
   }
 
-  private pass(heard: Heard): void {
+  private pass(heard: FeedListener): void {
     this.channel?.postMessage(heard);
     this.tell(heard);
   }
 
-  private tell(heard: Heard): void {
+  private tell(heard: FeedListener): void {
     for (const listener of this.listeners) listener(heard);
   }
 }
 
 /** Whether what was heard concerns a job; null: any of them. What was missed may concern every one. */
-export const concerns = (heard: Heard, job: number | null): boolean =>
+export const concerns = (heard: FeedListener, job: number | null): boolean =>
   'missed' in heard || job === null || heard.happenings.some((one) => one.job === job);

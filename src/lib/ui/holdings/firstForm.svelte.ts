@@ -1,5 +1,13 @@
 import { call, type Refusal } from '$contract/client';
-import { choiceOf, isAt, sumOf, type Choice, type Found, type Sum, type VolumePlace } from '$core/holdings';
+import {
+  choiceOf,
+  isAt,
+  sumOf,
+  type Choice,
+  type Found,
+  type ChoiceSum,
+  type VolumePlace,
+} from '$core/holdings';
 
 /** What the form is given: the job as far as it knows of it. */
 export interface FirstData {
@@ -33,7 +41,7 @@ export class FirstForm {
     return choiceOf(this.choices, place);
   }
 
-  sum(place: VolumePlace): Sum | null {
+  sum(place: VolumePlace): ChoiceSum | null {
     const found = this.found.find((one) => isAt(one, place));
     return found ? sumOf(found, this.choice(place)) : null;
   }

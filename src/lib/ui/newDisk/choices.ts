@@ -111,14 +111,18 @@ export function taskOfJob(job: DiskJob, workshop: Workshop, machine: Task['machi
 }
 
 /** What going to a disk comes to: the drawing that its sheet is made of, the route, and the disk as it is left. */
-export interface Going {
+export interface NewDiskChoice {
   drawing: Drawing;
   route: Route;
   left: Disk;
 }
 
 /** Works a candidate out with the first kit that can; or why none can, as the most powerful of them says it. */
-export function goingTo(task: Task, { number, gb }: Candidate, sectors: number | null): Outcome<Going> {
+export function goingTo(
+  task: Task,
+  { number, gb }: Candidate,
+  sectors: number | null,
+): Outcome<NewDiskChoice> {
   const bought = gb === null || sectors === null ? null : withBought(task, sectors);
   const place = bought?.number ?? number!;
   const onto = ontoDisk(bought?.task ?? task, place);

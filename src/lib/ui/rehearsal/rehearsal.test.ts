@@ -5,7 +5,7 @@ import { stepOf } from '$core/executor/test/bareSteps';
 import type { Step } from '$core/steps';
 import { arrivedPart, goesRight, shareOf } from './arrival';
 import { rehearsalLine } from '$core/executor';
-import { doing, powerGone, type Moment } from './told';
+import { doing, powerGone, type RehearsalMoment } from './told';
 
 const disk = machineOf(clinic()).disks[0]!;
 const archive = disk.partitions.at(-1)!;
@@ -23,7 +23,7 @@ const extend = stepOf('extend', {
   from: { first: 1, sectors: 2 },
   to: { first: 1, sectors: 4 },
 });
-const at = (more: Partial<Moment> = {}): Moment => ({
+const at = (more: Partial<RehearsalMoment> = {}): RehearsalMoment => ({
   phase: 'carrying-out',
   step: 0,
   arrived: 3 * 2 ** 30,

@@ -4,7 +4,7 @@ import { stepPartition, type Step } from '$core/steps';
 import { formatSize } from '$core/units';
 
 /** What a rehearsal is at, as far as words need it. */
-export interface Moment {
+export interface RehearsalMoment {
   phase: string;
   step: number;
   arrived: number;
@@ -29,7 +29,7 @@ const nameOf = (disk: Disk, steps: readonly Step[], step: Step): string =>
 const NOTHING_LOST = 'The same: at this moment a power cut loses nothing.';
 
 /** What the moment of a cut means, in plain words. */
-export function powerGone(disk: Disk, steps: readonly Step[], now: Moment): PowerGone {
+export function powerGone(disk: Disk, steps: readonly Step[], now: RehearsalMoment): PowerGone {
   const step = steps[now.step];
   if (now.phase !== 'carrying-out' || !step) {
     return now.phase === 'after' || now.phase === 'over'
@@ -117,7 +117,7 @@ export function powerGone(disk: Disk, steps: readonly Step[], now: Moment): Powe
 }
 
 /** What is being done at this moment, shortly. */
-export function doing(disk: Disk, steps: readonly Step[], now: Moment): string {
+export function doing(disk: Disk, steps: readonly Step[], now: RehearsalMoment): string {
   switch (now.phase) {
     case 'waiting':
       return 'Waits for its turn';

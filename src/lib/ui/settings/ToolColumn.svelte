@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Tool } from '$core/tools';
-  import { FILE_SYSTEM_NAME, NAMED_FILE_SYSTEMS, type Role } from '$core/disk';
+  import { FILE_SYSTEM_NAME, NAMED_FILE_SYSTEMS, type PartitionRole } from '$core/disk';
 
   import { ROLE_TAG } from '../chart/roles';
 
@@ -13,7 +13,7 @@
   }
   let { tool, ontool, onremove, problem }: Props = $props();
 
-  const ROLES = Object.keys(ROLE_TAG) as Role[];
+  const ROLES = Object.keys(ROLE_TAG) as PartitionRole[];
   const fixed = $derived(!ontool);
   const change = (more: Partial<Tool>): void => ontool?.({ ...tool, ...more });
   const toggled = <T,>(list: readonly T[], one: T): T[] =>

@@ -21,8 +21,15 @@ import {
   type RoutesRequest,
   type Workshop,
 } from '$core/planning';
-import { proposalsFor, USUAL_YEARS, type Filling, type Proposals } from '$core/forecast';
-import { choiceOf, isAt, sumOf as sumOfChoice, type Choice, type Found, type Sum } from '$core/holdings';
+import { proposalsFor, USUAL_YEARS, type DatedFilling, type Proposals } from '$core/forecast';
+import {
+  choiceOf,
+  isAt,
+  sumOf as sumOfChoice,
+  type Choice,
+  type Found,
+  type ChoiceSum,
+} from '$core/holdings';
 import type { Allows } from '$core/otherWays';
 import type { Outcome } from '$core/problem';
 import { canCopy, isEncrypted, spareOf } from '$core/tools';
@@ -47,7 +54,7 @@ export interface GoalData {
 }
 
 /** What the form does outside itself. */
-export interface Ports {
+export interface GoalPorts {
   /** Looks for routes; null where it was stopped. */
   plan: (
     request: RoutesRequest,
@@ -92,7 +99,7 @@ export class GoalForm {
 
   constructor(
     private readonly data: () => GoalData,
-    private readonly ports: Ports,
+    private readonly ports: GoalPorts,
   ) {
     const { goal } = data().job;
     this.options = goal?.options ?? {};
@@ -127,7 +134,7 @@ export class GoalForm {
   /** Bytes in use, as surveyed. */
   readonly usedNow = $derived.by(() => this.here.target.volume?.used ?? null);
   /** What goes from the target first, or moves, and what stays. null: that is not known. */
-  readonly first: Sum | null = $derived.by(() => this.firstOf(this.here.target.number));
+  readonly first: ChoiceSum | null = $derived.by(() => this.firstOf(this.here.target.number));
   /** Bytes in use once that is done. */
   readonly used = $derived.by(() => (this.usedNow === null ? null : (this.first?.stays ?? this.usedNow)));
 
@@ -203,7 +210,7 @@ export class GoalForm {
   /** How long the target lasts, and which sizes would be enough; null where nothing is known of how it fills. */
   readonly proposals: Proposals | null = $derived.by(() => {
     const { disk, target } = this.here;
-    const filling = (partition: Partition): Filling => ({
+    const filling = (partition: Partition): DatedFilling => ({
       partition: partition.number,
       size: bytesOf(disk, partition),
       used:
@@ -246,7 +253,7 @@ export class GoalForm {
     );
   }
 
-  private firstOf(partition: number): Sum | null {
+  private firstOf(partition: number): ChoiceSum | null {
     const found = this.foundOf(partition);
     return found ? sumOfChoice(found, choiceOf(this.data().job.holdings!.choices, found)) : null;
   }

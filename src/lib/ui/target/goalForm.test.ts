@@ -6,7 +6,7 @@ import { clinic } from '$core/test/clinic';
 import { clinicHoldings } from '$core/test/clinicHoldings';
 import { GIB, MIB } from '$core/units';
 import { savingServer } from '../test/savingServer';
-import { GoalForm, type GoalData, type Ports } from './goalForm.svelte';
+import { GoalForm, type GoalData, type GoalPorts } from './goalForm.svelte';
 
 const data: GoalData = {
   job: {
@@ -21,7 +21,7 @@ const data: GoalData = {
   fillings: [],
 };
 
-function begin(plan: Ports['plan'] = () => Promise.resolve(null), given = data) {
+function begin(plan: GoalPorts['plan'] = () => Promise.resolve(null), given = data) {
   const shown: boolean[] = [];
   const form = new GoalForm(() => given, {
     plan,
@@ -176,7 +176,7 @@ describe('what is typed', () => {
 });
 
 describe('asking', () => {
-  const planned: Ports['plan'] = (request) => Promise.resolve(planRoutes(request));
+  const planned: GoalPorts['plan'] = (request) => Promise.resolve(planRoutes(request));
 
   it('sends what was asked together with what was found, and shows it', async () => {
     const requests: RoutesRequest[] = [];

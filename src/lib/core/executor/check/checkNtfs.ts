@@ -1,6 +1,6 @@
 import {
   big,
-  Broken,
+  BrokenVolume,
   bytesOf,
   nameFrom,
   Records,
@@ -10,7 +10,7 @@ import {
   COMPRESSED,
   type Attr,
   type Rec,
-  type Source,
+  type VolumeBytes,
 } from './parse';
 
 const RECORD = { bitmap: 6, upcase: 10 } as const;
@@ -26,7 +26,7 @@ const FIRST_FREE_FOR_USERS = 24;
  * @param source the partition's bytes
  * @returns what does not hold, in sentences; empty: nothing
  */
-export async function checkNtfs(source: Source): Promise<string[]> {
+export async function checkNtfs(source: VolumeBytes): Promise<string[]> {
   const damage: string[] = [];
   const say = (message: string) => {
     if (damage.length < MOST) damage.push(message);
@@ -34,7 +34,7 @@ export async function checkNtfs(source: Source): Promise<string[]> {
   try {
     await new Check(source, await Records.open(source), say).run();
   } catch (error) {
-    if (error instanceof Broken) say(error.message);
+    if (error instanceof BrokenVolume) say(error.message);
     else if (error instanceof Error && error.name === 'ReadBeyondEnd')
       say('a structure points outside the volume');
     else throw error;
@@ -51,7 +51,7 @@ class Check {
   private readonly folders: number[] = [];
 
   constructor(
-    private readonly source: Source,
+    private readonly source: VolumeBytes,
     private readonly records: Records,
     private readonly say: (message: string) => void,
   ) {
@@ -117,7 +117,7 @@ class Check {
     try {
       attrs = await this.records.whole(rec);
     } catch (error) {
-      if (!(error instanceof Broken)) throw error;
+      if (!(error instanceof BrokenVolume)) throw error;
       return this.say(error.message);
     }
     for (const attr of attrs) {
@@ -200,13 +200,13 @@ class Check {
     const rec = await this.records.read(number);
     const attr =
       rec?.used && (await this.records.whole(rec)).find((one) => one.type === type && one.name === name);
-    if (!attr) throw new Broken(`record ${number} lacks what it must have`);
+    if (!attr) throw new BrokenVolume(`record ${number} lacks what it must have`);
     return attr;
   }
 
   private async upcase(): Promise<Uint16Array> {
     const stream = await this.stream(RECORD.upcase, TYPE.data, '');
-    if (stream.size !== 131072) throw new Broken('$UpCase has a wrong length');
+    if (stream.size !== 131072) throw new BrokenVolume('$UpCase has a wrong length');
     const bytes = await bytesOf(this.source, this.records.geo, stream.pieces, 0, 131072);
     const table = new Uint16Array(65536);
     for (let i = 0; i < 65536; i++) table[i] = bytes[2 * i]! + 256 * bytes[2 * i + 1]!;
@@ -219,7 +219,7 @@ class Check {
       const attrs = await this.records.whole(rec);
       const named = (type: number) => attrs.find((one) => one.type === type && one.name === '$I30');
       const root = named(TYPE.root);
-      if (!root?.value) throw new Broken('it has no index');
+      if (!root?.value) throw new BrokenVolume('it has no index');
       const view = new DataView(root.value.buffer, root.value.byteOffset);
       const size = view.getUint32(8, true);
       const walk = new IndexWalk(
@@ -234,11 +234,11 @@ class Check {
       await walk.end();
       for (const { number, sequence, name, space } of walk.entries) {
         if (this.sequences[number] !== sequence || !((this.inUse[number >> 3] ?? 0) & (1 << (number & 7))))
-          throw new Broken(`“${name}” leads to a record that is not in use any more`);
+          throw new BrokenVolume(`“${name}” leads to a record that is not in use any more`);
         this.add(folder, -sumOf(number, sequence, name, space));
       }
     } catch (error) {
-      if (!(error instanceof Broken)) throw error;
+      if (!(error instanceof BrokenVolume)) throw error;
       this.say(`folder ${folder}: ${error.message}`);
       this.names.delete(folder);
     }
@@ -258,7 +258,7 @@ class IndexWalk {
   private last: string | null = null;
 
   constructor(
-    private readonly source: Source,
+    private readonly source: VolumeBytes,
     private readonly records: Records,
     private readonly blockSize: number,
     private readonly blocks: Attr | undefined,
@@ -267,14 +267,14 @@ class IndexWalk {
   ) {}
 
   async node(bytes: Uint8Array, header: number, depth: number): Promise<void> {
-    if (depth > 20) throw new Broken('its index is deeper than any');
+    if (depth > 20) throw new BrokenVolume('its index is deeper than any');
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
     const end = header + view.getUint32(header + 4, true);
-    if (end > bytes.length) throw new Broken('its index is cut short');
+    if (end > bytes.length) throw new BrokenVolume('its index is cut short');
     for (let at = header + view.getUint32(header, true); ;) {
-      if (at + 0x10 > end) throw new Broken('its index has no end');
+      if (at + 0x10 > end) throw new BrokenVolume('its index has no end');
       const [length, flags] = [view.getUint16(at + 8, true), view.getUint16(at + 12, true)];
-      if (length < 0x10 || at + length > end) throw new Broken('its index has a broken entry');
+      if (length < 0x10 || at + length > end) throw new BrokenVolume('its index has a broken entry');
       if (flags & 1) await this.child(big(view, at + length - 8), depth);
       if (flags & 2) return;
       const value = bytes.subarray(at + 0x10, at + 0x10 + view.getUint16(at + 10, true));
@@ -296,7 +296,7 @@ class IndexWalk {
     for (let i = 0; i < count; i++) {
       const used = (((bytes[i >> 3] ?? 0) >> (i & 7)) & 1) === 1;
       if (used !== this.seen.has((i * this.blockSize) / unit))
-        throw new Broken(
+        throw new BrokenVolume(
           `block ${i} of its index is ${used ? 'in use and never met' : 'met and counts as free'}`,
         );
     }
@@ -309,19 +309,20 @@ class IndexWalk {
 
   private async child(number: number, depth: number): Promise<void> {
     if (this.seen.has(number) || !this.blocks)
-      throw new Broken('its index leads to a block that is not there, or twice');
+      throw new BrokenVolume('its index leads to a block that is not there, or twice');
     this.seen.add(number);
     const { geo } = this.records;
     const raw = await bytesOf(this.source, geo, this.blocks.pieces, number * this.unit(), this.blockSize);
     const bytes = unfixed(raw, 'INDX', `block ${number} of its index`);
     const view = new DataView(bytes.buffer);
-    if (big(view, 0x10) !== number) throw new Broken(`block ${number} of its index says that it is another`);
+    if (big(view, 0x10) !== number)
+      throw new BrokenVolume(`block ${number} of its index says that it is another`);
     await this.node(bytes, 0x18, depth + 1);
   }
 
   private ordered(name: string): void {
     if (this.last !== null && this.order(this.last, name) > 0)
-      throw new Broken(`“${name}” stands out of order`);
+      throw new BrokenVolume(`“${name}” stands out of order`);
     this.last = name;
   }
 

@@ -3,7 +3,7 @@
  * works with, so a mistake in those does not hide here. Sources: domain facts 4.
  */
 
-export interface Source {
+export interface VolumeBytes {
   readonly size: number;
   read(offset: number, length: number): Promise<Uint8Array>;
 }
@@ -18,7 +18,7 @@ export interface Geometry {
   mirror: number;
 }
 
-export interface Piece {
+export interface VolumePiece {
   vcn: number;
   /** -1: sparse. */
   lcn: number;
@@ -31,7 +31,7 @@ export interface Attr {
   flags: number;
   /** Resident value, else null. */
   value: Uint8Array | null;
-  pieces: Piece[];
+  pieces: VolumePiece[];
   lowest: number;
   highest: number;
   allocated: number;
@@ -53,12 +53,12 @@ export const COMPRESSED = 0x0001;
 export const SPARSE = 0x8000;
 
 /** Something does not hold; `message` says what. */
-export class Broken extends Error {}
+export class BrokenVolume extends Error {}
 
 const dv = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
 export const big = (view: DataView, at: number): number => {
   const value = view.getUint32(at, true) + view.getUint32(at + 4, true) * 2 ** 32;
-  if (value > Number.MAX_SAFE_INTEGER) throw new Broken('a number is larger than any on a disk');
+  if (value > Number.MAX_SAFE_INTEGER) throw new BrokenVolume('a number is larger than any on a disk');
   return value;
 };
 /** The low 48 bits of a reference. */
@@ -68,7 +68,7 @@ export const refNumber = (view: DataView, at: number): number =>
 export function geometry(boot: Uint8Array, size: number): Geometry {
   const view = dv(boot);
   const text = String.fromCharCode(...boot.subarray(3, 11));
-  if (text !== 'NTFS    ') throw new Broken('the boot sector does not say NTFS');
+  if (text !== 'NTFS    ') throw new BrokenVolume('the boot sector does not say NTFS');
   const sector = view.getUint16(11, true);
   const raw = boot[13]!;
   const cluster = sector * (raw > 128 ? 2 ** (256 - raw) : raw);
@@ -77,7 +77,7 @@ export function geometry(boot: Uint8Array, size: number): Geometry {
   const sectors = big(view, 0x28);
   const ok = sector >= 256 && cluster >= sector && cluster <= 2 ** 21 && record >= 512 && record <= 65536;
   if (!ok || sectors === 0 || sectors * sector > size)
-    throw new Broken('the boot sector holds impossible values');
+    throw new BrokenVolume('the boot sector holds impossible values');
   return {
     sector,
     cluster,
@@ -92,23 +92,23 @@ export function geometry(boot: Uint8Array, size: number): Geometry {
 /** Takes the fix-up off a copy. @throws Broken where a stride does not end as it should */
 export function unfixed(raw: Uint8Array, magic: string, what: string): Uint8Array {
   if (String.fromCharCode(...raw.subarray(0, 4)) !== magic)
-    throw new Broken(`${what} does not begin with ${magic}`);
+    throw new BrokenVolume(`${what} does not begin with ${magic}`);
   const bytes = raw.slice();
   const view = dv(bytes);
   const [at, count] = [view.getUint16(4, true), view.getUint16(6, true)];
   if (count !== raw.length / 512 + 1 || at + 2 * count > raw.length)
-    throw new Broken(`${what} has a wrong fix-up`);
+    throw new BrokenVolume(`${what} has a wrong fix-up`);
   for (let i = 1; i < count; i++) {
     if (bytes[i * 512 - 2] !== bytes[at] || bytes[i * 512 - 1] !== bytes[at + 1])
-      throw new Broken(`${what} is torn: 512 bytes number ${i} do not carry its number`);
+      throw new BrokenVolume(`${what} is torn: 512 bytes number ${i} do not carry its number`);
     bytes[i * 512 - 2] = bytes[at + 2 * i]!;
     bytes[i * 512 - 1] = bytes[at + 2 * i + 1]!;
   }
   return bytes;
 }
 
-function piecesOf(bytes: Uint8Array, lowest: number, clusters: number): Piece[] {
-  const pieces: Piece[] = [];
+function piecesOf(bytes: Uint8Array, lowest: number, clusters: number): VolumePiece[] {
+  const pieces: VolumePiece[] = [];
   let [at, vcn, lcn] = [0, lowest, 0];
   const signed = (from: number, length: number) => {
     let value = 0;
@@ -118,18 +118,18 @@ function piecesOf(bytes: Uint8Array, lowest: number, clusters: number): Piece[] 
   while (at < bytes.length && bytes[at] !== 0) {
     const [forLength, forPlace] = [bytes[at]! % 16, Math.floor(bytes[at]! / 16)];
     if (forLength === 0 || forLength > 7 || forPlace > 7 || at + forLength + forPlace >= bytes.length)
-      throw new Broken('a list of runs is cut short');
+      throw new BrokenVolume('a list of runs is cut short');
     const count = signed(at + 1, forLength);
-    if (count <= 0) throw new Broken('a run has no length');
+    if (count <= 0) throw new BrokenVolume('a run has no length');
     if (forPlace > 0) {
       lcn += signed(at + 1 + forLength, forPlace);
-      if (lcn < 0 || lcn + count > clusters) throw new Broken('a run lies outside the volume');
+      if (lcn < 0 || lcn + count > clusters) throw new BrokenVolume('a run lies outside the volume');
     }
     pieces.push({ vcn, lcn: forPlace > 0 ? lcn : -1, count });
     vcn += count;
     at += 1 + forLength + forPlace;
   }
-  if (at >= bytes.length) throw new Broken('a list of runs has no end');
+  if (at >= bytes.length) throw new BrokenVolume('a list of runs has no end');
   return pieces;
 }
 
@@ -151,22 +151,22 @@ export function recordFrom(raw: Uint8Array, number: number, clusters: number): R
     attrs: [],
   };
   if (!rec.used) return rec;
-  if (used > bytes.length) throw new Broken(`${what} is longer than its place`);
+  if (used > bytes.length) throw new BrokenVolume(`${what} is longer than its place`);
   let at = view.getUint16(0x14, true);
   let before = 0;
   for (;;) {
-    if (at + 4 > used) throw new Broken(`${what} has no end`);
+    if (at + 4 > used) throw new BrokenVolume(`${what} has no end`);
     const type = view.getUint32(at, true);
     if (type === 0xffffffff) return rec;
     const length = view.getUint32(at + 4, true);
     if (length < 0x18 || length % 8 !== 0 || at + length > used)
-      throw new Broken(`${what} has a broken attribute`);
-    if (type < before) throw new Broken(`${what} has its attributes out of order`);
+      throw new BrokenVolume(`${what} has a broken attribute`);
+    if (type < before) throw new BrokenVolume(`${what} has its attributes out of order`);
     before = type;
     try {
       rec.attrs.push(attrFrom(bytes.subarray(at, at + length), type, clusters));
     } catch (error) {
-      throw error instanceof Broken ? new Broken(`${what}: ${error.message}`) : error;
+      throw error instanceof BrokenVolume ? new BrokenVolume(`${what}: ${error.message}`) : error;
     }
     at += length;
   }
@@ -176,13 +176,13 @@ function attrFrom(bytes: Uint8Array, type: number, clusters: number): Attr {
   const view = dv(bytes);
   const nameAt = view.getUint16(0x0a, true);
   const nameEnd = nameAt + 2 * bytes[9]!;
-  if (nameEnd > bytes.length) throw new Broken('a name lies outside its attribute');
+  if (nameEnd > bytes.length) throw new BrokenVolume('a name lies outside its attribute');
   const name = text(bytes.subarray(nameAt, nameEnd));
   const flags = view.getUint16(0x0c, true);
   const none = { pieces: [], lowest: 0, highest: 0, allocated: 0 };
   if (bytes[8] === 0) {
     const [size, at] = [view.getUint32(0x10, true), view.getUint16(0x14, true)];
-    if (at + size > bytes.length) throw new Broken('a value lies outside its attribute');
+    if (at + size > bytes.length) throw new BrokenVolume('a value lies outside its attribute');
     return { type, name, flags, value: bytes.slice(at, at + size), ...none, size, initialised: size };
   }
   const lowest = big(view, 0x10);
@@ -193,7 +193,7 @@ function attrFrom(bytes: Uint8Array, type: number, clusters: number): Attr {
       : big(view, 0x18);
   const pieces = piecesOf(bytes.subarray(view.getUint16(0x20, true)), lowest, clusters);
   const end = pieces.reduce((sum, { count }) => sum + count, lowest);
-  if (end - 1 !== highest) throw new Broken('its runs do not end where it says');
+  if (end - 1 !== highest) throw new BrokenVolume('its runs do not end where it says');
   return {
     type,
     name,
@@ -217,9 +217,9 @@ export function text(bytes: Uint8Array): string {
 
 /** Exactly so many bytes of a stream, over its pieces; sparse ones are zeros. @throws Broken where they end before */
 export async function bytesOf(
-  source: Source,
+  source: VolumeBytes,
   geo: Geometry,
-  pieces: readonly Piece[],
+  pieces: readonly VolumePiece[],
   from: number,
   length: number,
 ): Promise<Uint8Array> {
@@ -229,12 +229,12 @@ export async function bytesOf(
     const [start, end] = [vcn * geo.cluster, (vcn + count) * geo.cluster];
     if (end <= from + done) continue;
     if (done === length) break;
-    if (start > from + done) throw new Broken('a stream has a gap');
+    if (start > from + done) throw new BrokenVolume('a stream has a gap');
     const take = Math.min(end, from + length) - (from + done);
     if (lcn >= 0) out.set(await source.read(lcn * geo.cluster + from + done - start, take), done);
     done += take;
   }
-  if (done < length) throw new Broken('a stream is longer than its runs');
+  if (done < length) throw new BrokenVolume('a stream is longer than its runs');
   return out;
 }
 
@@ -248,7 +248,7 @@ export interface NameOf {
 
 export function nameFrom(value: Uint8Array): NameOf {
   const view = dv(value);
-  if (value.length < 0x42 + 2 * value[0x40]!) throw new Broken('a file name is cut short');
+  if (value.length < 0x42 + 2 * value[0x40]!) throw new BrokenVolume('a file name is cut short');
   return {
     parent: refNumber(view, 0),
     parentSequence: view.getUint16(6, true),
@@ -260,18 +260,18 @@ export function nameFrom(value: Uint8Array): NameOf {
 /** The volume's records, and the streams that lie across several of them. */
 export class Records {
   private constructor(
-    readonly source: Source,
+    readonly source: VolumeBytes,
     readonly geo: Geometry,
-    readonly mft: Piece[],
+    readonly mft: VolumePiece[],
     readonly count: number,
   ) {}
 
   /** @throws Broken */
-  static async open(source: Source): Promise<Records> {
+  static async open(source: VolumeBytes): Promise<Records> {
     const geo = geometry(await source.read(0, 512), source.size);
     const first = recordFrom(await source.read(geo.mft * geo.cluster, geo.record), 0, geo.clusters);
     const own = first?.attrs.find(({ type, name }) => type === 0x80 && name === '');
-    if (!first || !own || own.value) throw new Broken('the $MFT does not describe itself');
+    if (!first || !own || own.value) throw new BrokenVolume('the $MFT does not describe itself');
     let pieces = own.pieces;
     let records = new Records(source, geo, pieces, Math.floor(own.size / geo.record));
     for (const number of await records.listed(first, 0x80, '')) {
@@ -302,7 +302,7 @@ export class Records {
           const rec = recordFrom(bytes.subarray(i * record, (i + 1) * record), first + i, this.geo.clusters);
           if (rec) yield rec;
         } catch (error) {
-          if (!(error instanceof Broken)) throw error;
+          if (!(error instanceof BrokenVolume)) throw error;
           broken(error.message);
         }
       }
@@ -318,7 +318,7 @@ export class Records {
       if (number === base.number) continue;
       const other = await this.read(number);
       if (!other?.used || other.base !== base.number)
-        throw new Broken(`file record ${base.number} is continued in ${number}, which does not say so`);
+        throw new BrokenVolume(`file record ${base.number} is continued in ${number}, which does not say so`);
       all.push(...other.attrs);
     }
     const joined = new Map<string, Attr>();
@@ -334,13 +334,13 @@ export class Records {
   private async listed(base: Rec, type: number | null, name: string): Promise<number[]> {
     const list = base.attrs.find((attr) => attr.type === 0x20);
     if (!list) return [];
-    if (list.size > 2 ** 20) throw new Broken('an attribute list is too long');
+    if (list.size > 2 ** 20) throw new BrokenVolume('an attribute list is too long');
     const bytes = list.value ?? (await bytesOf(this.source, this.geo, list.pieces, 0, list.size));
     const view = dv(bytes);
     const found = new Set<number>();
     for (let at = 0; at + 0x1a <= bytes.length;) {
       const length = view.getUint16(at + 4, true);
-      if (length < 0x1a) throw new Broken('an attribute list is broken');
+      if (length < 0x1a) throw new BrokenVolume('an attribute list is broken');
       const same = type === null || (view.getUint32(at, true) === type && bytes[at + 6] === name.length);
       if (same) found.add(refNumber(view, at + 0x10));
       at += length;

@@ -1,6 +1,6 @@
 import { inflateSync } from 'fflate';
 import { failure, success, type Outcome } from '../../problem';
-import { Broken, orBroken } from '../../images/broken';
+import { BrokenImage, orBroken } from '../../images/broken';
 import { openQcow2 } from '../../images/qcow2';
 import { DeviceFailure, type Device, type OpenedDevice } from './device';
 import { MappedDevice } from './mapped';
@@ -108,10 +108,10 @@ class Qcow2Device extends MappedDevice {
     for (let table = 0; table < device.l1Entries; table++) {
       const at = device.l1Entry(table);
       if (at === 0) continue;
-      if (at % clusterSize !== 0) throw new Broken('one of its tables has no place');
+      if (at % clusterSize !== 0) throw new BrokenImage('one of its tables has no place');
       // Tables beyond the end of the disk are none of an image that was made in good faith.
       if (device.tables.size * clusterSize >= MAX_TABLES)
-        throw new Broken('it has more tables than its disk needs');
+        throw new BrokenImage('it has more tables than its disk needs');
       places.push(at);
       const held = await SectorTable.read(file, at, clusterSize);
       device.tables.set(table, held);
@@ -120,7 +120,7 @@ class Qcow2Device extends MappedDevice {
         const place = (entry & COMPRESSED) !== 0n ? 0 : Number(entry & OFFSET);
         // The last cluster of a file may be cut short where nothing was written into it.
         if (place % clusterSize !== 0 || place >= file.size + clusterSize)
-          throw new Broken('one of its clusters has no place');
+          throw new BrokenImage('one of its clusters has no place');
         if (place > 0) places.push(place);
       }
     }
@@ -130,7 +130,7 @@ class Qcow2Device extends MappedDevice {
       ...device.counts.places,
     ];
     if (overlap(Float64Array.from(places), clusterSize, own))
-      throw new Broken('its clusters lie over each other');
+      throw new BrokenImage('its clusters lie over each other');
     return device;
   }
 
@@ -302,14 +302,15 @@ class Counts {
     const view = header.get();
     const at = Number(view.getBigUint64(FIELD.countsAt));
     const length = view.getUint32(FIELD.countsClusters) * clusterSize;
-    if (at % clusterSize !== 0 || length > MAX_COUNTS) throw new Broken('its table of counts is impossible');
+    if (at % clusterSize !== 0 || length > MAX_COUNTS)
+      throw new BrokenImage('its table of counts is impossible');
     const counts = new Counts(file, header, await SectorTable.read(file, at, length), at, clusterSize);
     for (let block = 0; block < length / 8; block++) {
       const place = Number(counts.table.get().getBigUint64(8 * block) & OFFSET);
       if (place === 0) continue;
-      if (place % clusterSize !== 0) throw new Broken('one of its blocks of counts has no place');
+      if (place % clusterSize !== 0) throw new BrokenImage('one of its blocks of counts has no place');
       if (counts.blocks.size * clusterSize >= MAX_COUNTS)
-        throw new Broken('it has more counts than any image');
+        throw new BrokenImage('it has more counts than any image');
       counts.blocks.set(block, await SectorTable.read(file, place, clusterSize));
     }
     return counts;

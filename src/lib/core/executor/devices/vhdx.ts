@@ -2,7 +2,7 @@ import CRC32C from 'crc-32/crc32c.js';
 import { latin1 } from '../../bytes';
 import { failure, success, type Outcome } from '../../problem';
 import { guidToBytes } from '../../tables/guid';
-import { Broken, orBroken } from '../../images/broken';
+import { BrokenImage, orBroken } from '../../images/broken';
 import { openVhdx, soundRegionTable, vhdxParts, type VhdxParts } from '../../images/vhdx';
 import { DeviceFailure, type Device, type OpenedDevice } from './device';
 import { MappedDevice } from './mapped';
@@ -44,9 +44,10 @@ async function open(file: Device, newGuid: () => string): Promise<Outcome<Opened
         'The block table of this VHDX is larger than is worked on here. Convert it to larger blocks first.',
     });
   const table = await SectorTable.read(file, parts.table.offset, parts.table.length);
-  if (parts.table.offset % MIB !== 0 || parts.sizeAt % 8 !== 0) throw new Broken('its parts have no place');
+  if (parts.table.offset % MIB !== 0 || parts.sizeAt % 8 !== 0)
+    throw new BrokenImage('its parts have no place');
   if (liesOver(file, parts, table.get()))
-    throw new Broken('its blocks lie over each other, over its other parts, or beyond its end');
+    throw new BrokenImage('its blocks lie over each other, over its other parts, or beyond its end');
   return success(new VhdxDevice(file, parts, table, newGuid));
 }
 

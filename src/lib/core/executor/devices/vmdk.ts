@@ -1,6 +1,6 @@
 import { latin1 } from '../../bytes';
 import { failure, success, type Outcome } from '../../problem';
-import { Broken, orBroken } from '../../images/broken';
+import { BrokenImage, orBroken } from '../../images/broken';
 import { openVmdk } from '../../images/vmdk';
 import { DeviceFailure, type Device, type OpenedDevice } from './device';
 import { MappedDevice } from './mapped';
@@ -113,12 +113,13 @@ class VmdkDevice extends MappedDevice {
     for (const table of directories[0]!.tables.values())
       for (let i = 0; i < perTable; i++) {
         const sector = table.get().getUint32(4 * i, true);
-        if (sector === 1 && zeros !== 1) throw new Broken('a grain lies on its description');
+        if (sector === 1 && zeros !== 1) throw new BrokenImage('a grain lies on its description');
         if (sector > 1) places.push(sector * SECTOR);
       }
     // The last grain of a file may be cut short.
-    if (places.some((place) => place >= file.size)) throw new Broken('a grain lies beyond its end');
-    if (overlap(Float64Array.from(places), grain, others)) throw new Broken('its grains lie over each other');
+    if (places.some((place) => place >= file.size)) throw new BrokenImage('a grain lies beyond its end');
+    if (overlap(Float64Array.from(places), grain, others))
+      throw new BrokenImage('its grains lie over each other');
     return new VmdkDevice(file, header, size, directories);
   }
 

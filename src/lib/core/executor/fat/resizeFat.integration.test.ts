@@ -2,7 +2,7 @@ import { rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { openRun } from '../test/openRun';
-import { memoryDisk, StepMaker, type DiskSpec } from '../test/disks';
+import { memoryDisk, StepMaker, type TestDiskSpec } from '../test/disks';
 import { everythingInFat, messyFat, type FatMess } from '../test/fatFilled';
 import { freshFolder, say } from '../test/mounted';
 
@@ -11,7 +11,7 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const MIB = 2 ** 20;
 
 async function resized(path: string, { make, size }: FatMess, to: number, more: readonly number[] = []) {
-  const spec: DiskSpec = {
+  const spec: TestDiskSpec = {
     size: Math.max(size, to, ...more) + 4,
     parts: [{ number: 1, at: 1, size, make, label: 'SALTMARSH', prepared: path }],
   };

@@ -3,7 +3,7 @@ import { slice } from '../../images/source';
 import { failure, success } from '../../problem';
 import { FAT_CLUSTERS, type FatBoot } from '../../volumes/fat';
 import { Draft } from '../draft';
-import type { Laid, Operation, Place } from '../plan';
+import type { Laid, Operation, DiskPlace } from '../plan';
 import { FreeSpace } from '../ntfs/freeSpace';
 import type { Planned } from '../verbs/ground';
 import type { Resizing } from '../volumes/resizing';
@@ -127,7 +127,7 @@ function setSectors(view: DataView, sectors: number): void {
   view.setUint32(32, small ? 0 : sectors, true);
 }
 
-function scatteredFat(on: Place, at: number, boot: FatBoot, clusters: readonly number[]): Operation[] {
+function scatteredFat(on: DiskPlace, at: number, boot: FatBoot, clusters: readonly number[]): Operation[] {
   if (clusters.length === 0) return [];
   const place = (cluster: number) => at + boot.dataAt + (cluster - 2) * boot.clusterSize;
   const moves: number[] = [];

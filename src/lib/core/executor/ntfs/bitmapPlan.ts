@@ -1,4 +1,4 @@
-import type { Run } from '../../volumes/ntfs/runs';
+import type { ClusterRun } from '../../volumes/ntfs/runs';
 
 /** Clusters of `$Bitmap` that change from one value to the other. */
 export interface BitEdit {
@@ -15,7 +15,7 @@ export interface FreeRun {
 
 /** Where a larger `$Bitmap` lies. */
 export interface BitmapPlace {
-  runs: Run[];
+  runs: ClusterRun[];
   /** It lies elsewhere as a whole: its bytes are copied there. */
   moved: boolean;
   edits: BitEdit[];
@@ -29,7 +29,7 @@ export interface BitmapPlace {
  * @param free free clusters of the volume as it will be, in order
  */
 export function placeBitmap(
-  runs: readonly Run[],
+  runs: readonly ClusterRun[],
   clusters: number,
   free: readonly FreeRun[],
 ): BitmapPlace | null {

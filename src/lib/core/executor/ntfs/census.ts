@@ -1,6 +1,6 @@
 import { latin1 } from '../../bytes';
 import { ATTRIBUTE, parseRecord } from '../../volumes/ntfs/record';
-import { decodeRuns, type Run } from '../../volumes/ntfs/runs';
+import { decodeRuns, type ClusterRun } from '../../volumes/ntfs/runs';
 import { NtfsDamage, type NtfsVolume, type Stream } from '../../volumes/ntfs/volume';
 import { ClusterSet } from './clusterSet';
 
@@ -82,7 +82,7 @@ async function bitmapOf(volume: NtfsVolume): Promise<ClusterSet> {
 interface WithRuns {
   number: number;
   base: number;
-  runs: (Run & { bad: boolean })[];
+  runs: (ClusterRun & { bad: boolean })[];
 }
 
 /** Every record in use with all runs that it holds itself. @throws NtfsDamage */

@@ -1,6 +1,6 @@
 import { viewOf } from '../../bytes';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
-import type { Run } from '../../volumes/ntfs/runs';
+import type { ClusterRun } from '../../volumes/ntfs/runs';
 import { NtfsDamage } from '../../volumes/ntfs/volume';
 import { Draft } from '../draft';
 import type { Operation } from '../plan';
@@ -68,7 +68,7 @@ async function shortenBitmap(draft: Draft, { base, volume, cut }: InHand): Promi
 }
 
 /** Runs up to a cluster of the stream. */
-const before = (runs: readonly Run[], end: number): Run[] =>
+const before = (runs: readonly ClusterRun[], end: number): ClusterRun[] =>
   runs
     .filter(({ vcn }) => vcn < end)
     .map((run) => ({ ...run, clusters: Math.min(run.clusters, end - run.vcn) }));

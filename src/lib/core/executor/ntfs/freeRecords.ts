@@ -1,6 +1,6 @@
 import { latin1, viewOf } from '../../bytes';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
-import type { Run } from '../../volumes/ntfs/runs';
+import type { ClusterRun } from '../../volumes/ntfs/runs';
 import type { NtfsVolume } from '../../volumes/ntfs/volume';
 import type { BitEdit, FreeRun } from './bitmapPlan';
 import { RECORD, recordMap, TYPE_BITMAP } from './census';
@@ -31,9 +31,9 @@ export class FreeRecords {
     private readonly volume: NtfsVolume,
     private readonly base: number,
     private readonly bits: Uint8Array,
-    private runs: Run[],
+    private runs: ClusterRun[],
     private sizes: StreamSizes,
-    readonly map: { runs: readonly Run[] | null; allocated: number; size: number },
+    readonly map: { runs: readonly ClusterRun[] | null; allocated: number; size: number },
   ) {}
 
   /** @param base byte of the device where the volume begins. @throws NtfsDamage */
@@ -43,7 +43,7 @@ export class FreeRecords {
     const bits = await recordMap(volume, table);
     const { clusterSize } = volume.boot;
     const runsOf = (stream: typeof table) => ('runs' in stream.content ? [...stream.content.runs] : null);
-    const clusters = (runs: readonly Run[]) => runs.reduce((sum, run) => sum + run.clusters, 0);
+    const clusters = (runs: readonly ClusterRun[]) => runs.reduce((sum, run) => sum + run.clusters, 0);
     const [runs, mapRuns] = [runsOf(table)!, runsOf(map)];
     return new FreeRecords(
       volume,

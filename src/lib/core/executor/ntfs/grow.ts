@@ -3,11 +3,11 @@ import { slice } from '../../images/source';
 import { failure, success, type Outcome } from '../../problem';
 import { parseNtfsBoot } from '../../volumes/ntfs/bootSector';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
-import type { Run } from '../../volumes/ntfs/runs';
+import type { ClusterRun } from '../../volumes/ntfs/runs';
 import { NtfsVolume } from '../../volumes/ntfs/volume';
 import type { Device } from '../devices/device';
 import { Draft } from '../draft';
-import type { Operation, Place } from '../plan';
+import type { Operation, DiskPlace } from '../plan';
 import { applyEdits, placeBitmap, type BitEdit, type BitmapPlace, type FreeRun } from './bitmapPlan';
 import { RECORD } from './census';
 import { withRuns } from './mappingPairs';
@@ -34,7 +34,7 @@ interface Within {
  * Problem codes: `too-large`, `no-room`, `scattered`.
  * @throws NtfsDamage
  */
-export async function growNtfs(on: Place, disk: Device, place: Within): Promise<Outcome<Operation[]>> {
+export async function growNtfs(on: DiskPlace, disk: Device, place: Within): Promise<Outcome<Operation[]>> {
   const first = await disk.read(place.at, disk.sectorSize);
   const boot = parseNtfsBoot(first)!;
   const { bytesPerSector, clusterSize } = boot;
@@ -73,7 +73,7 @@ export async function growNtfs(on: Place, disk: Device, place: Within): Promise<
 const refused = (code: string, message: string) => failure({ code, path: '', message });
 
 async function growBitmap(
-  on: Place,
+  on: DiskPlace,
   draft: Draft,
   disk: Device,
   volume: NtfsVolume,
@@ -148,13 +148,13 @@ async function freeRuns(volume: NtfsVolume, clusters: number): Promise<FreeRun[]
 }
 
 interface BitmapChange {
-  on: Place;
+  on: DiskPlace;
   volume: NtfsVolume;
   base: number;
   /** Bytes of it before and after. */
   old: number;
   bytes: number;
-  runs: readonly Run[];
+  runs: readonly ClusterRun[];
   found: BitmapPlace;
   edits: readonly BitEdit[];
 }

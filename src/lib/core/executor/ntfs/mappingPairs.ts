@@ -1,8 +1,8 @@
 import { viewOf } from '../../bytes';
-import type { Run } from '../../volumes/ntfs/runs';
+import type { ClusterRun } from '../../volumes/ntfs/runs';
 
 /** Mapping pairs of runs in order (domain facts 4: signed, as short as they go, a zero byte at the end). */
-export function encodeRuns(runs: readonly Run[]): Uint8Array {
+export function encodeRuns(runs: readonly ClusterRun[]): Uint8Array {
   const out: number[] = [];
   let last = 0;
   for (const { lcn, clusters } of runs) {
@@ -34,7 +34,7 @@ export interface StreamSizes {
 }
 
 /** A non-resident attribute with other runs and sizes; the rest of it stays. */
-export function withRuns(attribute: Uint8Array, runs: readonly Run[], sizes: StreamSizes): Uint8Array {
+export function withRuns(attribute: Uint8Array, runs: readonly ClusterRun[], sizes: StreamSizes): Uint8Array {
   const out = rebuilt(attribute, runs);
   const view = viewOf(out);
   view.setBigUint64(0x28, BigInt(sizes.allocated), true);
@@ -44,7 +44,7 @@ export function withRuns(attribute: Uint8Array, runs: readonly Run[], sizes: Str
 }
 
 /** The same attribute, or a later part of it, with other runs that hold the same clusters of the stream, or some of them. */
-export function withPlaces(attribute: Uint8Array, runs: readonly Run[]): Uint8Array {
+export function withPlaces(attribute: Uint8Array, runs: readonly ClusterRun[]): Uint8Array {
   const out = rebuilt(attribute, runs);
   const view = viewOf(out);
   const first = runs[0]!;
@@ -56,7 +56,7 @@ export function withPlaces(attribute: Uint8Array, runs: readonly Run[]): Uint8Ar
 }
 
 /** The head of an attribute with other mapping pairs behind it, its length and its last cluster. */
-function rebuilt(attribute: Uint8Array, runs: readonly Run[]): Uint8Array {
+function rebuilt(attribute: Uint8Array, runs: readonly ClusterRun[]): Uint8Array {
   const pairs = encodeRuns(runs);
   const pairsAt = viewOf(attribute).getUint16(0x20, true);
   const out = new Uint8Array(Math.ceil((pairsAt + pairs.length) / 8) * 8);

@@ -1,5 +1,5 @@
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
-import type { Run } from '../../volumes/ntfs/runs';
+import type { ClusterRun } from '../../volumes/ntfs/runs';
 import { NtfsDamage } from '../../volumes/ntfs/volume';
 import { Draft } from '../draft';
 import type { Operation, Relocated } from '../plan';
@@ -18,12 +18,16 @@ type Moved = Promise<{ operations: Operation[]; relocated: Relocated } | null>;
 /** An attribute with clusters beyond the cut, as it is and as it will be. */
 interface Replaced {
   type: number;
-  before: Run[];
-  after: Run[];
+  before: ClusterRun[];
+  after: ClusterRun[];
 }
 
 /** Brings the attributes of a record before the cut; the record itself is not saved yet. @throws NoRoom, NoSpaceLeft */
-function replaceAll(edit: RecordEdit, { cut, volume }: InHand, placed: (runs: Run[]) => Run[]): Replaced[] {
+function replaceAll(
+  edit: RecordEdit,
+  { cut, volume }: InHand,
+  placed: (runs: ClusterRun[]) => ClusterRun[],
+): Replaced[] {
   const out: Replaced[] = [];
   for (const { type, name, lowestVcn, resident } of edit.held()) {
     if (resident) continue;
@@ -182,5 +186,5 @@ export async function moveMft(inHand: InHand): Moved {
   };
 }
 
-const inside = (vcn: number, runs: readonly Run[]): boolean =>
+const inside = (vcn: number, runs: readonly ClusterRun[]): boolean =>
   vcn >= runs[0]!.vcn && vcn < runs.at(-1)!.vcn + runs.at(-1)!.clusters;

@@ -8,7 +8,7 @@ const STRIDE = 512;
 const MIRROR_RECORD = 1;
 
 /** An attribute, or a part of one, as a record holds it. */
-export interface Held {
+export interface RecordInUse {
   at: number;
   length: number;
   type: number;
@@ -63,9 +63,9 @@ export class RecordEdit {
   }
 
   /** All attributes that it holds, in order. @throws NtfsDamage */
-  held(): Held[] {
+  held(): RecordInUse[] {
     const view = viewOf(this.bytes);
-    const out: Held[] = [];
+    const out: RecordInUse[] = [];
     for (let at = view.getUint16(0x14, true); view.getUint32(at, true) !== ATTRIBUTE.end;) {
       const length = view.getUint32(at + 4, true);
       if (length < 0x18 || at + length + 4 > this.bytes.length)
@@ -85,12 +85,12 @@ export class RecordEdit {
     return out;
   }
 
-  bytesOf({ at, length }: Held): Uint8Array {
+  bytesOf({ at, length }: RecordInUse): Uint8Array {
     return this.bytes.slice(at, at + length);
   }
 
   /** Takes an attribute out. */
-  remove(held: Held): void {
+  remove(held: RecordInUse): void {
     this.splice(held.at, held.length, new Uint8Array(0));
   }
 
@@ -101,7 +101,7 @@ export class RecordEdit {
     const type = view.getUint32(0, true);
     const name = nameOf(attribute, 0);
     const lowest = view.getUint8(8) === 0 ? 0 : Number(view.getBigUint64(0x10, true));
-    const before = (one: Held) =>
+    const before = (one: RecordInUse) =>
       one.type < type ||
       (one.type === type && (one.name < name || (one.name === name && one.lowestVcn <= lowest)));
     const last = all.findLast(before);
@@ -128,7 +128,7 @@ export class RecordEdit {
   }
 
   /** The same for one of several parts. @throws NoRoom */
-  exchange({ at, length }: Pick<Held, 'at' | 'length'>, attribute: Uint8Array): void {
+  exchange({ at, length }: Pick<RecordInUse, 'at' | 'length'>, attribute: Uint8Array): void {
     this.splice(at, length, attribute);
   }
 
@@ -161,7 +161,7 @@ export class RecordEdit {
     }
   }
 
-  private find(type: number, name: string): Held {
+  private find(type: number, name: string): RecordInUse {
     const found = this.held().find((one) => one.type === type && one.name === name);
     if (!found) throw new NtfsDamage(`a file record lacks attribute 0x${type.toString(16)}`);
     return found;

@@ -1,17 +1,17 @@
 import { viewOf } from '../../bytes';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
-import { decodeRuns, type Run } from '../../volumes/ntfs/runs';
+import { decodeRuns, type ClusterRun } from '../../volumes/ntfs/runs';
 import { NtfsDamage, type NtfsVolume } from '../../volumes/ntfs/volume';
 import type { Device } from '../devices/device';
 import { Draft } from '../draft';
-import type { Operation, Place, Relocated } from '../plan';
+import type { Operation, DiskPlace, Relocated } from '../plan';
 import { listBytes, parseList, type ListEntry } from './attributeList';
 import type { BitEdit, FreeRun } from './bitmapPlan';
 import { RECORD } from './census';
 import { FreeRecords } from './freeRecords';
 import type { FreeSpace } from './freeSpace';
 import { withPlaces } from './mappingPairs';
-import { attributesAt, emptyRecord, NoRoom, RecordEdit, type Held } from './records';
+import { attributesAt, emptyRecord, NoRoom, RecordEdit, type RecordInUse } from './records';
 import { editBits, writeStream } from './streamPlaces';
 
 /** Below it a record belongs to the file system itself and has to stand alone. */
@@ -23,7 +23,7 @@ export class NoSpaceLeft extends Error {}
 
 /** A volume in hand: where it lies, what is free before the cut. */
 export interface InHand {
-  on: Place;
+  on: DiskPlace;
   device: Device;
   /** Byte of the device where it begins. */
   base: number;
@@ -52,9 +52,9 @@ export class Placement {
    *
    * @throws NoSpaceLeft
    */
-  placed(runs: readonly Run[]): Run[] {
-    const out: Run[] = [];
-    let pending: Run[] = [];
+  placed(runs: readonly ClusterRun[]): ClusterRun[] {
+    const out: ClusterRun[] = [];
+    let pending: ClusterRun[] = [];
     const settle = () => {
       this.settle(pending, out);
       pending = [];
@@ -77,7 +77,7 @@ export class Placement {
   }
 
   /** The same stream in one piece, wherever it lay. @throws NoSpaceLeft */
-  whole(runs: readonly Run[], count: number): Run[] {
+  whole(runs: readonly ClusterRun[], count: number): ClusterRun[] {
     const found = this.space.takeWhole(count);
     if (!found || runs.some(({ lcn }) => lcn === null)) throw new NoSpaceLeft();
     this.sets.push({ ...found, bit: 1 });
@@ -97,12 +97,12 @@ export class Placement {
   }
 
   /** Clusters that are wanted no more. */
-  free(runs: readonly Run[]): void {
+  free(runs: readonly ClusterRun[]): void {
     for (const { lcn, clusters } of runs)
       if (lcn !== null) this.clears.push({ first: lcn, count: clusters, bit: 0 });
   }
 
-  private settle(pending: readonly Run[], out: Run[]): void {
+  private settle(pending: readonly ClusterRun[], out: ClusterRun[]): void {
     const need = pending.reduce((sum, { clusters }) => sum + clusters, 0);
     if (need === 0) return;
     const last = out.at(-1);
@@ -127,7 +127,7 @@ export class Placement {
 }
 
 /** Adds a run; what follows the one before in both stream and volume becomes one with it. */
-function push(out: Run[], run: Run): void {
+function push(out: ClusterRun[], run: ClusterRun): void {
   const last = out.at(-1);
   const follows =
     last && last.lcn !== null && run.lcn === last.lcn + last.clusters && run.vcn === last.vcn + last.clusters;
@@ -136,8 +136,8 @@ function push(out: Run[], run: Run): void {
 }
 
 /** Pieces that lie apart, of what is not a hole. */
-export function piecesIn(runs: readonly Run[]): number {
-  const joined: Run[] = [];
+export function piecesIn(runs: readonly ClusterRun[]): number {
+  const joined: ClusterRun[] = [];
   for (const run of runs) if (run.lcn !== null) push(joined, run);
   return joined.length;
 }
@@ -244,7 +244,7 @@ export class Batch {
     draft.endGroup();
     for (const { runs, bytes } of this.contents) {
       let vcn = 0;
-      const placed = runs.map(({ first, count }): Run => ({
+      const placed = runs.map(({ first, count }): ClusterRun => ({
         vcn: (vcn += count) - count,
         lcn: first,
         clusters: count,
@@ -286,9 +286,9 @@ export class Batch {
     number: number;
     base: number;
     edit: RecordEdit;
-    held: Held;
+    held: RecordInUse;
     attribute: Uint8Array;
-    runs: readonly Run[];
+    runs: readonly ClusterRun[];
   }): Promise<void> {
     const { number, base, edit, held, attribute, runs } = one;
     if (base < FIRST_TO_BE_CONTINUED) throw new NoRoom();
@@ -385,7 +385,7 @@ export class Batch {
 }
 
 /** The runs of an attribute, or of a part of one. @throws NtfsDamage */
-export function runsIn(attribute: Uint8Array, { lowestVcn }: Held, clusters: number): Run[] {
+export function runsIn(attribute: Uint8Array, { lowestVcn }: RecordInUse, clusters: number): ClusterRun[] {
   const runs = decodeRuns(attribute.subarray(viewOf(attribute).getUint16(0x20, true)), lowestVcn, clusters);
   if (!runs) throw new NtfsDamage('a run list is damaged');
   return runs;
@@ -394,7 +394,7 @@ export function runsIn(attribute: Uint8Array, { lowestVcn }: Held, clusters: num
 /** As many runs of an attribute as fit into so many bytes. @throws NoRoom where not even one does */
 function partFor(
   attribute: Uint8Array,
-  runs: readonly Run[],
+  runs: readonly ClusterRun[],
   room: number,
 ): { bytes: Uint8Array; count: number; lowestVcn: number } {
   let [low, high] = [0, runs.length];
@@ -427,7 +427,7 @@ function listElsewhere(length: number, runs: readonly FreeRun[], clusterSize: nu
   view.setUint16(0x0a, 0x40, true);
   view.setUint16(0x20, 0x40, true);
   let vcn = 0;
-  const placed = runs.map(({ first, count }): Run => ({
+  const placed = runs.map(({ first, count }): ClusterRun => ({
     vcn: (vcn += count) - count,
     lcn: first,
     clusters: count,

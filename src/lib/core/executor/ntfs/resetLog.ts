@@ -1,14 +1,14 @@
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
 import type { NtfsVolume } from '../../volumes/ntfs/volume';
 import { isAll, type Device } from '../devices/device';
-import type { Operation, Place } from '../plan';
+import type { Operation, DiskPlace } from '../plan';
 import { RECORD } from './census';
 
 const PIECE = 2 ** 20;
 
 /** Fills `$LogFile` with 0xFF, unless that is what it holds: an empty log asks for nothing to be done again. */
 export async function resetLog(
-  on: Place,
+  on: DiskPlace,
   disk: Device,
   volume: NtfsVolume,
   base: number,

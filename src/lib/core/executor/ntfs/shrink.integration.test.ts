@@ -9,7 +9,7 @@ import { randomFrom } from '../../random';
 import { checkNtfs } from '../check/checkNtfs';
 import { openRun } from '../test/openRun';
 import { DAMAGE, factsOf, volumeToDamage } from '../test/damage';
-import { memoryDisk, StepMaker, type DiskSpec } from '../test/disks';
+import { memoryDisk, StepMaker, type TestDiskSpec } from '../test/disks';
 import { mftAtTheEnd } from '../test/mftElsewhere';
 import { everythingIn, freshFolder, say } from '../test/mounted';
 import { holeyVolume, messyVolume, type Mess } from '../test/volumes';
@@ -22,7 +22,7 @@ const MIB = 2 ** 20;
 /** A volume on a disk of its own, and a step that makes it smaller. */
 async function shrunk(bytes: Uint8Array, to: number) {
   const size = bytes.length / MIB;
-  const spec: DiskSpec = { size: size + 4, parts: [{ number: 1, at: 1, size, make: 'none' }] };
+  const spec: TestDiskSpec = { size: size + 4, parts: [{ number: 1, at: 1, size, make: 'none' }] };
   const disk = await memoryDisk(spec);
   await disk.write(MIB, bytes);
   const run = await openRun({ disk, steps: new StepMaker(spec).shrink(1, to).all });

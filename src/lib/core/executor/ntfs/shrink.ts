@@ -18,7 +18,7 @@ import { NoRoom, RecordEdit } from './records';
 import { resetLog } from './resetLog';
 import { shadowCopyProblem } from './shadowCopies';
 import { holderLine } from './holders';
-import type { Planned, PlannedStep } from '../verbs/ground';
+import type { Planned, PlannedOperation } from '../verbs/ground';
 
 /** A batch ends with so many bytes of changed records, or bytes moved. */
 const MAX_WEIGHT = 4 * 2 ** 20;
@@ -72,7 +72,7 @@ async function standAlone(device: Device, at: number, volume: NtfsVolume): Promi
 /** What is wrong with a volume, or how full it is, as a problem instead of an exception. */
 async function guarded(
   { name }: Pick<Resizing, 'name'>,
-  plan: () => Promise<Outcome<PlannedStep>>,
+  plan: () => Promise<Outcome<PlannedOperation>>,
 ): Promise<Planned> {
   try {
     return await plan();

@@ -1,4 +1,4 @@
-import type { Run } from '../../volumes/ntfs/runs';
+import type { ClusterRun } from '../../volumes/ntfs/runs';
 import type { Draft } from '../draft';
 import { applyEdits, type BitEdit } from './bitmapPlan';
 
@@ -7,7 +7,7 @@ const UNIT = 512;
 
 /** A stream with clusters of its own, on a device. */
 export interface OnDevice {
-  runs: readonly Run[];
+  runs: readonly ClusterRun[];
   clusterSize: number;
   /** Byte of the device where the volume begins. */
   base: number;

@@ -33,16 +33,16 @@ const READ_AT_ONCE = 4 * 2 ** 20;
 const LOOK = 64 * 2 ** 30;
 
 /** Something that is read when it is asked for. */
-export type Read = () => Promise<Uint8Array>;
+export type ReadBytes = () => Promise<Uint8Array>;
 
 /** The hash of some pieces, each read while the one before is hashed. */
-export async function hashOf(hash: StreamHash, pieces: Iterable<Read>, gate: Gate): Promise<string> {
+export async function hashOf(hash: StreamHash, pieces: Iterable<ReadBytes>, gate: Gate): Promise<string> {
   await hashInto(hash, pieces, gate);
   return hash.digest();
 }
 
 /** Adds some pieces to a hash, each read while the one before is hashed. */
-export async function hashInto(hash: StreamHash, pieces: Iterable<Read>, gate: Gate): Promise<void> {
+export async function hashInto(hash: StreamHash, pieces: Iterable<ReadBytes>, gate: Gate): Promise<void> {
   let before: Promise<Uint8Array> | null = null;
   for (const read of pieces) {
     const next = read();
@@ -63,7 +63,7 @@ export async function hashInto(hash: StreamHash, pieces: Iterable<Read>, gate: G
 }
 
 /** The bytes of some stretches, in reads of a fair size. */
-export function* readsOf(content: Pick<Content, 'read'>, stretches: Iterable<Stretch>): Generator<Read> {
+export function* readsOf(content: Pick<Content, 'read'>, stretches: Iterable<Stretch>): Generator<ReadBytes> {
   for (const { offset, length } of stretches)
     for (let at = 0; at < length; at += READ_AT_ONCE)
       yield () => content.read(offset + at, Math.min(READ_AT_ONCE, length - at));

@@ -1,8 +1,8 @@
 import { concat, viewOf } from '../../bytes';
 import { parseFatBoot, type FatBoot } from '../../volumes/fat';
 import { oemText } from '../../volumes/oemText';
-import { Broken } from '../check/parse';
-import { hashOf, numbers, type Content, type Read } from './content';
+import { BrokenVolume } from '../check/parse';
+import { hashOf, numbers, type Content, type ReadBytes } from './content';
 import type { FileFact, FileOptions } from './ntfsFiles';
 
 const ENTRY = 32;
@@ -16,9 +16,9 @@ const PIECE = 4 * 2 ** 20;
 /** Every file of a FAT16 or FAT32 volume with its long name, where it has one. @throws Broken where it can't be read */
 export async function* fatFiles(content: Content, options: FileOptions): AsyncGenerator<FileFact> {
   const boot = parseFatBoot(await content.read(0, 512));
-  if (!boot) throw new Broken('the boot sector holds impossible values');
+  if (!boot) throw new BrokenVolume('the boot sector holds impossible values');
   const tableBytes = (boot.clusters + 2) * boot.entryBytes;
-  if (tableBytes > MAX_TABLE) throw new Broken('its allocation table is larger than is followed here');
+  if (tableBytes > MAX_TABLE) throw new BrokenVolume('its allocation table is larger than is followed here');
   const table = await content.read(
     boot.fatAt,
     Math.ceil(tableBytes / boot.bytesPerSector) * boot.bytesPerSector,
@@ -45,10 +45,10 @@ class FatWalk {
   }
 
   async *folder(bytes: Uint8Array, path: string, depth: number): AsyncGenerator<FileFact> {
-    if (depth > MAX_DEPTH) throw new Broken('folders lie in each other deeper than any');
+    if (depth > MAX_DEPTH) throw new BrokenVolume('folders lie in each other deeper than any');
     let long = '';
     for (let at = 0; at + ENTRY <= bytes.length && bytes[at] !== 0; at += ENTRY) {
-      if (++this.entries > MAX_ENTRIES) throw new Broken('a volume has more names than are followed');
+      if (++this.entries > MAX_ENTRIES) throw new BrokenVolume('a volume has more names than are followed');
       const entry = bytes.subarray(at, at + ENTRY);
       const flags = entry[11]!;
       if (entry[0] === DELETED) long = '';
@@ -97,7 +97,7 @@ class FatWalk {
     return concat(parts);
   }
 
-  private *pieces(runs: readonly { at: number; length: number }[], size: number): Generator<Read> {
+  private *pieces(runs: readonly { at: number; length: number }[], size: number): Generator<ReadBytes> {
     let left = size;
     for (const { at, length } of runs) {
       for (let done = 0; done < length && left > 0; done += PIECE) {
@@ -110,7 +110,7 @@ class FatWalk {
         left -= take;
       }
     }
-    if (left > 0) throw new Broken('a file is longer than its chain');
+    if (left > 0) throw new BrokenVolume('a file is longer than its chain');
   }
 
   /** A chain as runs of bytes of the volume, clusters that follow each other joined. */
@@ -120,7 +120,7 @@ class FatWalk {
     let bytes = 0;
     for (let cluster = first; cluster >= 2 && cluster < clusters + 2;) {
       if (bytes >= Math.ceil(most / clusterSize) * clusterSize) {
-        if (most === 64 * 2 ** 20) throw new Broken('a chain runs in a circle');
+        if (most === 64 * 2 ** 20) throw new BrokenVolume('a chain runs in a circle');
         break;
       }
       const at = dataAt + (cluster - 2) * clusterSize;

@@ -15,7 +15,7 @@ export interface Moved {
 type Place = { first: number; sectors: number };
 
 /** Where the steps take what a partition holds; null: away for good. */
-export interface Going {
+export interface MovedExtent {
   place: Place | null;
   /** A step is about it. */
   touched: boolean;
@@ -61,7 +61,10 @@ const firstAbout = (steps: readonly Step[], held: Pick<PartitionNow, 'id' | 'fir
       (from !== null && from.first === held.first && from.sectors === held.sectors),
   );
 
-export function whereTo(steps: readonly Step[], held: Pick<PartitionNow, 'id' | 'first' | 'sectors'>): Going {
+export function whereTo(
+  steps: readonly Step[],
+  held: Pick<PartitionNow, 'id' | 'first' | 'sectors'>,
+): MovedExtent {
   const own = { first: held.first, sectors: held.sectors };
   const first = firstAbout(steps, held);
   if (!first || first.partition === null) return { place: own, touched: false, copied: false };

@@ -1,13 +1,13 @@
 import type { Stretch } from '../devices/device';
 import {
-  Broken,
+  BrokenVolume,
   bytesOf,
   COMPRESSED,
   nameFrom,
   Records,
   type Attr,
   type Geometry,
-  type Piece,
+  type VolumePiece,
 } from '../check/parse';
 import {
   fingerprint,
@@ -89,7 +89,7 @@ export async function ntfsFiles(content: Content, options: FileOptions): Promise
   const records = await Records.open(content);
   const { cluster } = records.geo;
   const broken = (message: string): never => {
-    throw new Broken(message);
+    throw new BrokenVolume(message);
   };
   const folders = new Map<number, Name>();
   const reader = new FileReader(records.geo, content, options);
@@ -173,7 +173,7 @@ function pathOf(folders: ReadonlyMap<number, Name>, folder: number): string {
   const parts: string[] = [];
   for (let at = folder; at !== ROOT;) {
     const one = folders.get(at);
-    if (!one || parts.length > MAX_DEPTH) throw new Broken('a folder’s parents lead nowhere');
+    if (!one || parts.length > MAX_DEPTH) throw new BrokenVolume('a folder’s parents lead nowhere');
     parts.push(one.name);
     at = one.parent;
   }
@@ -260,8 +260,8 @@ class FileReader {
 }
 
 /** Pieces that follow each other in the stream, joined; where `placed`, only those that follow each other on the volume too. */
-function joinedPieces(pieces: readonly Piece[], placed: boolean): Piece[] {
-  const out: Piece[] = [];
+function joinedPieces(pieces: readonly VolumePiece[], placed: boolean): VolumePiece[] {
+  const out: VolumePiece[] = [];
   for (const piece of pieces) {
     const last = out.at(-1);
     const follows =

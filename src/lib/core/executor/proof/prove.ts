@@ -4,7 +4,7 @@ import { closed, Bytes, orNull } from '../../shapes';
 import type { Problem } from '../../problem';
 import type { Step } from '../../steps';
 import type { Relocated } from '../plan';
-import { madePlaces, whereTo, type Going } from './moved';
+import { madePlaces, whereTo, type MovedExtent } from './moved';
 import { EXTENTS, type Holding, type Stock } from './stock';
 
 const Sentence = Type.String({ maxLength: 4000 });
@@ -186,7 +186,11 @@ export function benchProofProblem(proof: BenchProof, steps: readonly Step[]): Pr
 
 const placeOf = ({ first, sectors }: Holding) => ({ first, sectors });
 
-function differencesOf(held: Holding, now: Holding | null, { place, touched, copied }: Going): string[] {
+function differencesOf(
+  held: Holding,
+  now: Holding | null,
+  { place, touched, copied }: MovedExtent,
+): string[] {
   const name = `The partition that was at sector ${held.first}`;
   if (!place) return [];
   if (!now) return [`${name} is not at sector ${place.first}, where the route leaves it.`];

@@ -2,7 +2,7 @@ import { TYPE } from '../../disk';
 import { failure, success, type Outcome } from '../../problem';
 import type { Step } from '../../steps';
 import { parseFatBoot } from '../../volumes/fat';
-import { Broken } from '../check/parse';
+import { BrokenVolume } from '../check/parse';
 import { DeviceFailure, type Device, type Stretch } from '../devices/device';
 import { partitionsNow, tableNow, type PartitionNow } from '../table/tableNow';
 import { kindOf, usedExtents, type Kind } from '../volumes/usedExtents';
@@ -22,7 +22,7 @@ import { ntfsFiles, type FileFact } from './ntfsFiles';
 import { movedOf, type Moved } from './moved';
 
 /** All files of a volume. */
-export interface Manifest {
+export interface VolumeManifest {
   files: number;
   /** Of all streams. */
   bytes: number;
@@ -50,7 +50,7 @@ export interface Holding {
   /** Of everything in use, where files can't be listed; without boot sectors that name the partition's start. */
   content: string | null;
   /** Files, where they can be listed: NTFS and FAT. */
-  manifest: Manifest | null;
+  manifest: VolumeManifest | null;
   /** Clusters that its file system counts as bad; they hold nothing and are not read. */
   bad: number;
 }
@@ -110,7 +110,7 @@ export async function takeStock(disk: Device, options: StockOptions): Promise<Ou
 }
 
 function reasonOf(error: unknown): string | null {
-  if (error instanceof Broken) return `${error.message}.`;
+  if (error instanceof BrokenVolume) return `${error.message}.`;
   return error instanceof DeviceFailure && error.code === 'read-error' ? error.message : null;
 }
 
@@ -224,13 +224,13 @@ export async function manifestOf(
   content: Content,
   fileSystem: Kind,
   options: Omit<ListOptions, 'reads'>,
-): Promise<Manifest | null> {
+): Promise<VolumeManifest | null> {
   if (fileSystem !== 'ntfs' && fileSystem !== 'fat') return null;
   const { files } = await listedFiles(content, fileSystem, { ...options, reads: () => true });
   return { ...manifestFrom(files, options.newHash), read: null };
 }
 
-function manifestFrom(list: readonly FileFact[], newHash: NewHash): Omit<Manifest, 'read'> {
+function manifestFrom(list: readonly FileFact[], newHash: NewHash): Omit<VolumeManifest, 'read'> {
   const facts: Record<string, string> = {};
   let bytes = 0;
   let files = 0;

@@ -14,7 +14,7 @@ import { NoSpace } from './noSpace';
 import { formatNtfs } from './ntfs/format';
 
 /** What a survey says of a GPT besides its partitions. */
-export interface TableFacts {
+export interface StandInTable {
   /** Sector of the backup header; null: the last one. */
   backupHeader: number | null;
   entries: number | null;
@@ -25,7 +25,7 @@ export interface StandInOptions {
   seed: number;
   /** Volumes that a step decrypts, or that Windows works on unlocked, are made in the clear. */
   steps: readonly Step[];
-  table: TableFacts;
+  table: StandInTable;
   /** Milliseconds since 1970: when its files are from. */
   time: number;
   /** Told which partition is made, of how many; stops by throwing. */
@@ -204,7 +204,7 @@ async function marks(device: Device, disk: Disk, partition: Partition, seed: num
   }
 }
 
-async function writeGptOf(device: Device, disk: Disk, facts: TableFacts): Promise<void> {
+async function writeGptOf(device: Device, disk: Disk, facts: StandInTable): Promise<void> {
   const backup = facts.backupHeader ?? disk.sectors - 1;
   const entryCount = facts.entries ?? 128;
   const entrySize = facts.entrySize ?? 128;

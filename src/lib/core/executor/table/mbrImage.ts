@@ -3,7 +3,7 @@ import { success, type Outcome } from '../../problem';
 import { entryAt, inUse } from '../../tables/mbrEntry';
 import { EXTENDED, readChainRecords } from '../../tables/readMbr';
 import type { Device } from '../devices/device';
-import type { Change } from '../plan';
+import type { DiskChange } from '../plan';
 
 /** A partition of an MBR disk, and where it is named. */
 export interface MbrSlot {
@@ -136,8 +136,8 @@ export async function mbrChange(
   disk: Device,
   now: MbrNow,
   change: MbrChange,
-  pending: readonly Change[][] = [],
-): Promise<Change[][]> {
+  pending: readonly DiskChange[][] = [],
+): Promise<DiskChange[][]> {
   const { slot, to } = change;
   const size = disk.sectorSize;
   const frame = extendedOf(now);
@@ -177,7 +177,7 @@ export async function mbrAdded(
   now: MbrNow,
   added: { type: number; first: number; sectors: number },
   gap: number,
-): Promise<Change[][] | null> {
+): Promise<DiskChange[][] | null> {
   const frame = extendedOf(now);
   const { type, first, sectors } = added;
   if (frame && first >= frame.first && first + sectors <= frame.first + frame.sectors)
@@ -197,7 +197,7 @@ async function logicalAdded(
   frame: MbrSlot,
   drive: { type: number; first: number; sectors: number },
   gap: number,
-): Promise<Change[][] | null> {
+): Promise<DiskChange[][] | null> {
   const size = disk.sectorSize;
   const empty = now.chain.length === 0 || now.chain[0]!.drive === null;
   const ends = now.partitions.filter(({ kind }) => kind === 'logical').map((one) => one.first + one.sectors);
@@ -220,11 +220,11 @@ async function logicalAdded(
 async function compared(
   disk: Device,
   groups: readonly Map<number, Uint8Array>[],
-  pending: readonly Change[],
-): Promise<Change[][]> {
-  const out: Change[][] = [];
+  pending: readonly DiskChange[],
+): Promise<DiskChange[][]> {
+  const out: DiskChange[][] = [];
   for (const group of groups) {
-    const changes: Change[] = [];
+    const changes: DiskChange[] = [];
     for (const [offset, after] of group) {
       const changed = pending.findLast((one) => one.offset === offset);
       const before = changed?.after ?? (await disk.read(offset, after.length));

@@ -14,7 +14,7 @@ import { kindOf } from '../volumes/usedExtents';
 import { readFatVolume } from '../fat/fatVolume';
 import type { NewHash } from '../proof/content';
 import { manifestOf, part } from '../proof/stock';
-import type { Run } from '../run';
+import type { RouteRun } from '../run';
 import { liveStretches } from './live';
 import { freshFolder, say } from './mounted';
 import { openRun } from './openRun';
@@ -81,7 +81,7 @@ const copied = (from: Devices): Devices => ({
 });
 
 /** The run that was begun on some devices, as their journal tells. */
-async function resumed(devices: Devices, { steps, within }: Scenario, plug?: Plug): Promise<Run> {
+async function resumed(devices: Devices, { steps, within }: Scenario, plug?: Plug): Promise<RouteRun> {
   const on = (name: (typeof ORDER)[number]) =>
     plug ? new PluggedDevice(devices[name], plug, ORDER.indexOf(name)) : devices[name];
   const aside = on('aside');
@@ -95,7 +95,7 @@ async function resumed(devices: Devices, { steps, within }: Scenario, plug?: Plu
   return run.value;
 }
 
-async function finish(run: Run): Promise<void> {
+async function finish(run: RouteRun): Promise<void> {
   const outcome = await run.forward();
   if (!outcome.ok) throw new Error(outcome.problems.map(({ message }) => message).join(' '));
 }

@@ -29,7 +29,7 @@ export interface PartSpec extends Omit<VolumeSpec, 'make'> {
   attributes?: bigint;
 }
 
-export interface DiskSpec {
+export interface TestDiskSpec {
   /** MiB. */
   size: number;
   sectorSize?: 512 | 4096;
@@ -42,7 +42,7 @@ export interface DiskSpec {
 }
 
 /** A disk whose volumes were made by independent formatters, written to a device. */
-export async function layDisk(spec: DiskSpec, target: Device): Promise<void> {
+export async function layDisk(spec: TestDiskSpec, target: Device): Promise<void> {
   const sectorSize = spec.sectorSize ?? 512;
   const perMib = MIB / sectorSize;
   const place = (part: PartSpec) => ({
@@ -100,7 +100,7 @@ async function layVolume(
 }
 
 async function layMbr(
-  spec: DiskSpec,
+  spec: TestDiskSpec,
   target: Device,
   place: (part: PartSpec) => { first: number; sectors: number },
 ): Promise<void> {
@@ -132,7 +132,7 @@ async function layMbr(
   await target.write(0, new Uint8Array(bootRecord(entries, 0x6c1f00d5)));
 }
 
-export async function memoryDisk(spec: DiskSpec): Promise<MemoryDevice> {
+export async function memoryDisk(spec: TestDiskSpec): Promise<MemoryDevice> {
   const disk = new MemoryDevice(spec.size * MIB, spec.sectorSize ?? 512);
   await layDisk(spec, disk);
   return disk;
@@ -145,7 +145,7 @@ export class StepMaker {
   private readonly made = new Set<number>();
   private readonly perMib: number;
 
-  constructor(private readonly spec: DiskSpec) {
+  constructor(private readonly spec: TestDiskSpec) {
     this.perMib = MIB / (spec.sectorSize ?? 512);
     for (const part of spec.parts) {
       const first = part.firstSector ?? part.at * this.perMib;

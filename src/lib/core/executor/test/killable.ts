@@ -3,14 +3,14 @@ import { closeSync, openSync, rmSync, writeSync } from 'node:fs';
 import { join } from 'node:path';
 import { PAGE, type MemoryDevice } from '../devices/memory';
 import type { Step } from '../../steps';
-import { memoryDisk, StepMaker, type DiskSpec, type PartSpec } from './disks';
+import { memoryDisk, StepMaker, type TestDiskSpec, type PartSpec } from './disks';
 import { cutOut, everythingIn, freshFolder } from './mounted';
 import { messyVolume } from './volumes';
 
 /** A disk with one volume that counts, and a route on it that takes seconds. */
 export interface KillRoute {
   name: string;
-  spec: DiskSpec;
+  spec: TestDiskSpec;
   steps: (make: StepMaker) => StepMaker;
   /** Where the volume is in the end, MiB. */
   endsAt: number;

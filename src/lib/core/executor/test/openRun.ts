@@ -1,6 +1,6 @@
 import { isZero, type Device } from '../devices/device';
 import { MemoryDevice } from '../devices/memory';
-import { Run, type RunHooks, type RunSetup } from '../run';
+import { RouteRun, type RunHooks, type RunSetup } from '../run';
 import type { Outcome } from '../../problem';
 
 /** Whatever is not of interest to a test. */
@@ -9,7 +9,7 @@ type Setup = Partial<RunSetup> & Pick<RunSetup, 'disk' | 'steps'>;
 let runs = 0;
 
 /** A run on devices in memory: a new one where the journal is empty, else the one that it tells of. */
-export async function openRun(setup: Setup, hooks: RunHooks = {}): Promise<Outcome<Run>> {
+export async function openRun(setup: Setup, hooks: RunHooks = {}): Promise<Outcome<RouteRun>> {
   const whole: RunSetup = {
     journal: new MemoryDevice(0),
     aside: asideInMemory(),
@@ -19,8 +19,8 @@ export async function openRun(setup: Setup, hooks: RunHooks = {}): Promise<Outco
   };
   const { journal } = whole;
   return isZero(await journal.read(0, Math.min(512, journal.size)))
-    ? Run.begin(whole, { run: `run ${++runs}`, begunAt: '2026-12-01T09:00:00Z', stock: null }, hooks)
-    : Run.resume(whole, hooks);
+    ? RouteRun.begin(whole, { run: `run ${++runs}`, begunAt: '2026-12-01T09:00:00Z', stock: null }, hooks)
+    : RouteRun.resume(whole, hooks);
 }
 
 function asideInMemory(): (name: string) => Promise<Device> {

@@ -12,7 +12,7 @@ import { makeDynamicVhd, openVhdDevice } from '../devices/vhd';
 import { openVhdxDevice } from '../devices/vhdx';
 import { openVmdkDevice } from '../devices/vmdk';
 import type { Scenario } from './cuts';
-import { layDisk, memoryDisk, StepMaker, type DiskSpec, type PartSpec } from './disks';
+import { layDisk, memoryDisk, StepMaker, type TestDiskSpec, type PartSpec } from './disks';
 import { filledFat } from './fatFilled';
 import { mftAtTheEnd } from './mftElsewhere';
 import { freshFolder } from './mounted';
@@ -37,7 +37,7 @@ const ntfs = (number: number, at: number, size: number, more: Partial<PartSpec> 
 });
 const recovery = { type: TYPE.recovery, name: 'Recovery', attributes: 0x8000000000000001n };
 
-const CASES: { name: string; spec: DiskSpec; steps: (make: StepMaker) => StepMaker; every?: number }[] = [
+const CASES: { name: string; spec: TestDiskSpec; steps: (make: StepMaker) => StepMaker; every?: number }[] = [
   {
     name: 'NTFS to the right, over itself',
     spec: { size: 20, parts: [ntfs(1, 1, 6), ntfs(2, 8, 6)] },
@@ -142,7 +142,10 @@ const DAMAGED: { name: string; at: (size: number) => number }[] = [
 ];
 
 async function damaged(at: (size: number) => number, name: string): Promise<Scenario> {
-  const spec: DiskSpec = { size: 20, parts: [ntfs(1, 1, 5), { number: 2, at: 8, size: 2, make: 'noise' }] };
+  const spec: TestDiskSpec = {
+    size: 20,
+    parts: [ntfs(1, 1, 5), { number: 2, at: 8, size: 2, make: 'noise' }],
+  };
   const disk = await memoryDisk(spec);
   const byte = at(disk.size);
   const sector = await disk.read(byte - (byte % 512), 512);
@@ -153,7 +156,7 @@ async function damaged(at: (size: number) => number, name: string): Promise<Scen
 
 /** The disk lies in a VHD, and the power is taken from the file. */
 async function inVhd(): Promise<Scenario> {
-  const spec: DiskSpec = { size: 32, parts: [ntfs(1, 1, 5), ntfs(2, 6, 5)] };
+  const spec: TestDiskSpec = { size: 32, parts: [ntfs(1, 1, 5), ntfs(2, 6, 5)] };
   const file = new MemoryDevice(0);
   const vhd = await makeDynamicVhd(file, spec.size * 2 ** 20, 512, 1);
   await layDisk(spec, vhd);
@@ -186,7 +189,7 @@ const IN_IMAGES: {
 ];
 
 async function inImage({ format, every, open }: (typeof IN_IMAGES)[number]): Promise<Omit<Scenario, 'name'>> {
-  const spec: DiskSpec = { size: 24, parts: [ntfs(1, 1, 5), ntfs(2, 6, 5)] };
+  const spec: TestDiskSpec = { size: 24, parts: [ntfs(1, 1, 5), ntfs(2, 6, 5)] };
   const folder = freshFolder('in-image');
   try {
     const path = join(folder, 'disk');
@@ -245,7 +248,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
   {
     name: 'NTFS made smaller, with a mirror that has to move, and larger again',
     lay: async () => {
-      const spec: DiskSpec = { size: 10, parts: [ntfs(1, 1, 8, { clusterSize: 1024 })] };
+      const spec: TestDiskSpec = { size: 10, parts: [ntfs(1, 1, 8, { clusterSize: 1024 })] };
       const steps = new StepMaker(spec).shrink(1, 3.5).extend(1, 4).all;
       return { disk: await memoryDisk(spec), steps, every: 3 };
     },
@@ -254,7 +257,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
     name: 'NTFS made smaller, whose $MFT lies at its end',
     lay: async () => {
       const part = ntfs(1, 1, 6, { clusterSize: 1024 });
-      const spec: DiskSpec = { size: 9, parts: [part] };
+      const spec: TestDiskSpec = { size: 9, parts: [part] };
       const disk = await prepared(
         part,
         async (path) => {
@@ -270,7 +273,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
     name: 'NTFS made smaller, where files are split over holes and outgrow their records',
     lay: async () => {
       const part = ntfs(1, 1, 8, { clusterSize: 1024 });
-      const spec: DiskSpec = { size: 10, parts: [part] };
+      const spec: TestDiskSpec = { size: 10, parts: [part] };
       const disk = await prepared(
         part,
         (path) => holeyVolume(path, { size: 8, clusterSize: 1024, holes: 400, keepRecords: true }),
@@ -283,7 +286,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
     name: 'FAT16 made smaller, and larger so that its tables have to grow',
     lay: async () => {
       const part = fat16(12);
-      const spec: DiskSpec = { size: 40, parts: [part] };
+      const spec: TestDiskSpec = { size: 40, parts: [part] };
       const disk = await prepared(part, smallFat(12), (one) => memoryDisk({ ...spec, parts: [one] }));
       return { disk, steps: new StepMaker(spec).shrink(1, 9).extend(1, 24).all };
     },
@@ -292,7 +295,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
     name: '4Kn: FAT16 made larger, so that its tables have to grow',
     lay: async () => {
       const part = fat16(64);
-      const spec: DiskSpec = { size: 180, sectorSize: 4096, parts: [part] };
+      const spec: TestDiskSpec = { size: 180, sectorSize: 4096, parts: [part] };
       const disk = await prepared(part, smallFat(64, 4096), (one) => memoryDisk({ ...spec, parts: [one] }));
       return { disk, steps: new StepMaker(spec).extend(1, 160).all };
     },
@@ -300,7 +303,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
   {
     name: 'a new NTFS volume, a copy into it from a larger one, which is deleted',
     lay: async () => {
-      const spec: DiskSpec = { size: 30, parts: [ntfs(1, 1, 10, { clusterSize: 1024 })] };
+      const spec: TestDiskSpec = { size: 30, parts: [ntfs(1, 1, 10, { clusterSize: 1024 })] };
       const steps = new StepMaker(spec).create(2, 12, 7, 1).copy(1, 2).remove(1).all;
       return { disk: await memoryDisk(spec), steps, every: 2 };
     },
@@ -308,7 +311,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
   {
     name: 'copied out, deleted, a larger volume made, copied back',
     lay: async () => {
-      const spec: DiskSpec = { size: 30, parts: [ntfs(1, 1, 6, { clusterSize: 1024 })] };
+      const spec: TestDiskSpec = { size: 30, parts: [ntfs(1, 1, 6, { clusterSize: 1024 })] };
       const steps = new StepMaker(spec).copyOut(1).remove(1).create(2, 8, 12, 1).copyBack(2, 1).all;
       return { disk: await memoryDisk(spec), steps, every: 2 };
     },
@@ -316,7 +319,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
   {
     name: 'new volumes of FAT16 and exFAT, one of which is deleted',
     lay: async () => {
-      const spec: DiskSpec = { size: 40, parts: [{ number: 1, at: 1, size: 2, make: 'noise' }] };
+      const spec: TestDiskSpec = { size: 40, parts: [{ number: 1, at: 1, size: 2, make: 'noise' }] };
       const steps = new StepMaker(spec)
         .create(2, 4, 12, 1, { fileSystem: 'fat16', label: 'EBB', clusterSize: 2048 })
         .create(3, 18, 8, 1, { fileSystem: 'exfat', label: 'Neap', clusterSize: 4096 })
@@ -328,7 +331,10 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
     name: 'recovery set aside and put back smaller, a FAT16 volume made and filled',
     lay: async () => {
       const part = fat16(12);
-      const spec: DiskSpec = { size: 40, parts: [part, ntfs(2, 14, 10, { ...recovery, clusterSize: 1024 })] };
+      const spec: TestDiskSpec = {
+        size: 40,
+        parts: [part, ntfs(2, 14, 10, { ...recovery, clusterSize: 1024 })],
+      };
       const disk = await prepared(part, smallFat(12), (one) =>
         memoryDisk({ ...spec, parts: [one, spec.parts[1]!] }),
       );
@@ -370,7 +376,7 @@ export async function randomScenario(seed: number): Promise<Scenario> {
   const upTo = (most: number) => Math.floor(random() * most);
   const mbr = random() < 0.25;
   const sectorSize = !mbr && random() < 0.2 ? 4096 : 512;
-  const spec: DiskSpec = { size: 40 + upTo(20), table: mbr ? 'mbr' : 'gpt', sectorSize, parts: [] };
+  const spec: TestDiskSpec = { size: 40 + upTo(20), table: mbr ? 'mbr' : 'gpt', sectorSize, parts: [] };
   let at = 1 + upTo(4);
   for (let number = 1; number <= 2 + upTo(2); number++) {
     const size = 4 + upTo(4);
@@ -426,7 +432,7 @@ export async function randomRelocation(seed: number): Promise<Scenario> {
   const size = 11 + upTo(4);
   const clusterSize = 512 * 2 ** upTo(4);
   const part = ntfs(1, 1 + upTo(3), size, { clusterSize });
-  const spec: DiskSpec = { size: 44, parts: [part] };
+  const spec: TestDiskSpec = { size: 44, parts: [part] };
   const mess = { size, clusterSize, full: 0.35 + random() * 0.2, scattered: 1 + upTo(2), seed };
   const disk = await prepared(
     part,

@@ -7,15 +7,15 @@ import type { Device } from '../devices/device';
 import { growFat, shrinkFat } from '../fat/resizeFat';
 import { growNtfs } from '../ntfs/grow';
 import { shrinkNtfs } from '../ntfs/shrink';
-import type { Extents, Operation, Place } from '../plan';
+import type { Extents, Operation, DiskPlace } from '../plan';
 import { startChanges } from '../volumes/startSectors';
 import { kindOf, usedExtents, type Kind } from '../volumes/usedExtents';
-import { refused, type Ground, type Planned, type PlannedStep } from './ground';
+import { refused, type PlanContext, type Planned, type PlannedOperation } from './ground';
 
 /** A volume that goes to a place of the disk where nothing lies, and fits it in the end. */
 export interface BringIn {
   /** Where it lies now: bytes of a device, and the first sector that its boot sectors may name. */
-  source: { place: Place; at: number; size: number; first: number };
+  source: { place: DiskPlace; at: number; size: number; first: number };
   /** Name of the store of this run where it is made smaller, where it has to be; the source itself may be that. */
   store: string;
   to: { first: number; sectors: number };
@@ -31,11 +31,11 @@ export interface BringIn {
  * A clone of what is in use. Where the place is larger the volume grows there, in a plan of its own; where it is smaller the clone
  * goes to a store first, is made smaller there, and then comes.
  */
-export async function bringIn(ground: Ground, bring: BringIn): Promise<Planned> {
+export async function bringIn(ground: PlanContext, bring: BringIn): Promise<Planned> {
   const { disk } = ground;
   const { to, undo, finish } = bring;
   const target = to.sectors * disk.sectorSize;
-  const store: Place = `aside:${bring.store}`;
+  const store: DiskPlace = `aside:${bring.store}`;
   const own = bring.source.place === store;
   let { source } = bring;
   let device = await deviceOf(ground, source.place);
@@ -57,7 +57,7 @@ export async function bringIn(ground: Ground, bring: BringIn): Promise<Planned> 
   return larger(ground, bring, held.kind);
 }
 
-const deviceOf = (ground: Ground, place: Place): Promise<Device> =>
+const deviceOf = (ground: PlanContext, place: DiskPlace): Promise<Device> =>
   place === 'disk' ? Promise.resolve(ground.disk) : ground.aside(place.slice('aside:'.length));
 
 interface Held {
@@ -90,7 +90,7 @@ async function mayGrow({ kind, size }: Held, target: number): Promise<boolean> {
   return (kind === 'ntfs' || kind === 'fat') && target - size >= 512;
 }
 
-async function toStore(ground: Ground, { source, store }: BringIn, device: Device): Promise<Planned> {
+async function toStore(ground: PlanContext, { source, store }: BringIn, device: Device): Promise<Planned> {
   const { disk } = ground;
   const { extents } = await usedExtents(slice(device, source.at, source.size), disk.sectorSize);
   const held = await ground.aside(store);
@@ -108,14 +108,14 @@ async function toStore(ground: Ground, { source, store }: BringIn, device: Devic
 }
 
 async function smaller(
-  ground: Ground,
+  ground: PlanContext,
   { store, to, name, marks }: BringIn,
   device: Device,
   { at, size }: { at: number; size: number },
   kind: Kind,
 ): Promise<Planned> {
   const shrinking = {
-    on: `aside:${store}` as Place,
+    on: `aside:${store}` as DiskPlace,
     device,
     at,
     size,
@@ -143,7 +143,7 @@ function onStore(plan: Planned): Planned {
 }
 
 async function copyHere(
-  { disk }: Ground,
+  { disk }: PlanContext,
   { to }: BringIn,
   device: Device,
   source: BringIn['source'],
@@ -174,11 +174,11 @@ async function copyHere(
   ];
 }
 
-async function larger(ground: Ground, bring: BringIn, kind: Kind): Promise<Planned> {
+async function larger(ground: PlanContext, bring: BringIn, kind: Kind): Promise<Planned> {
   const { disk, told } = ground;
   const { to, name, undo, finish } = bring;
   const [at, size] = [to.first * disk.sectorSize, to.sectors * disk.sectorSize];
-  let plan: PlannedStep;
+  let plan: PlannedOperation;
   if (kind === 'ntfs') {
     const grown = await growNtfs('disk', disk, { at, size });
     if (!grown.ok) return grown;

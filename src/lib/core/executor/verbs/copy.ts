@@ -3,7 +3,7 @@ import type { StepOf } from '../../steps';
 import { usedExtents } from '../volumes/usedExtents';
 import { bringIn } from './bringIn';
 import { emptyVolume } from './create';
-import { bytesAt, nameOf, refused, unsoundOf, type Ground, type Planned } from './ground';
+import { bytesAt, nameOf, refused, unsoundOf, type PlanContext, type Planned } from './ground';
 import { partitionNumbered } from './places';
 
 const storeOf = (partition: number): string => `copy-${partition}`;
@@ -12,7 +12,7 @@ const storeOf = (partition: number): string => `copy-${partition}`;
  * A data volume goes out to a store of the run, or into a volume that the route made, as a clone of what is in use: file by file, as
  * the work sheet has it, is for Windows; here nothing is left out and nothing is opened.
  */
-export async function planCopy(ground: Ground, step: StepOf<'copy'>): Promise<Planned> {
+export async function planCopy(ground: PlanContext, step: StepOf<'copy'>): Promise<Planned> {
   if ('fromOutside' in step) return back(ground, step);
   const { disk } = ground;
   const partition = partitionNumbered(ground, step.partition, step.id);
@@ -36,7 +36,7 @@ export async function planCopy(ground: Ground, step: StepOf<'copy'>): Promise<Pl
 }
 
 async function back(
-  ground: Ground,
+  ground: PlanContext,
   step: Extract<StepOf<'copy'>, { fromOutside: string }>,
 ): Promise<Planned> {
   const store = storeOf(step.of);
@@ -50,13 +50,13 @@ async function back(
 }
 
 /** The first sector that a partition had before it was deleted; -1 where no step says. */
-function firstOf({ before }: Ground, number: number): number {
+function firstOf({ before }: PlanContext, number: number): number {
   const known = before.findLast((one) => one.partition === number && one.from !== null);
   return known?.from?.first ?? -1;
 }
 
 async function into(
-  ground: Ground,
+  ground: PlanContext,
   step: StepOf<'copy'>,
   number: number,
   { source, store }: Pick<Parameters<typeof bringIn>[1], 'source' | 'store'>,

@@ -5,10 +5,10 @@ import { formatted } from '../format/formatted';
 import type { Operation } from '../plan';
 import { freeSlot, withEntry } from '../table/gptImage';
 import { mbrAdded } from '../table/mbrImage';
-import { refused, type Ground, type Planned } from './ground';
+import { refused, type PlanContext, type Planned } from './ground';
 
 /** An empty file system where nothing lies, and only then an entry that leads to it. */
-export async function planCreate(ground: Ground, step: StepOf<'create'>): Promise<Planned> {
+export async function planCreate(ground: PlanContext, step: StepOf<'create'>): Promise<Planned> {
   const { create, to, partition } = step;
   const possible = await formatted(create, to, ground.disk.sectorSize, partition);
   if (!possible.ok) return possible;
@@ -27,7 +27,7 @@ export const emptyVolume = (
 
 /** One more entry of the table, on GPT under a GUID of its own. Problem code: `table-full`. */
 export async function newEntry(
-  { disk, table, newId }: Ground,
+  { disk, table, newId }: PlanContext,
   create: Creation,
   to: { first: number; sectors: number },
 ): Promise<Outcome<Operation[]>> {

@@ -2,14 +2,14 @@ import { failure, type Outcome, type Problem } from '../../problem';
 import { slice, type ByteSource } from '../../images/source';
 import type { Step, StepOf } from '../../steps';
 import type { Device } from '../devices/device';
-import type { Change, Operation, StepPlan } from '../plan';
+import type { DiskChange, Operation, StepPlan } from '../plan';
 import { withEntry, type EntryChange } from '../table/gptImage';
 import { mbrChange, type MbrChange, type MbrSlot } from '../table/mbrImage';
 import { partitionsNow, type PartitionNow, type TableNow } from '../table/tableNow';
 import { unsound } from '../volumes/sound';
 
 /** What a step finds when its turn comes. */
-export interface Ground {
+export interface PlanContext {
   disk: Device;
   table: TableNow;
   /** Numbers of partitions whose volumes the run marked itself. */
@@ -28,9 +28,9 @@ export interface Ground {
 }
 
 /** What a step comes to, before any of it is done. */
-export type Planned = Outcome<PlannedStep>;
+export type Planned = Outcome<PlannedOperation>;
 
-export interface PlannedStep extends Partial<Omit<StepPlan, 'operations'>> {
+export interface PlannedOperation extends Partial<Omit<StepPlan, 'operations'>> {
   operations: Operation[];
   /** The plan behind this one, where planning it again from the disk would take long. */
   next?: () => Promise<Planned>;
@@ -83,7 +83,11 @@ export const bytesAt = (disk: Device, { first, sectors }: { first: number; secto
   slice(disk, first * disk.sectorSize, sectors * disk.sectorSize);
 
 /** Why a step may not touch its volume, if there is a reason. */
-export const unsoundOf = (ground: Ground, step: Step, partition: PartitionNow): Promise<Problem | null> =>
+export const unsoundOf = (
+  ground: PlanContext,
+  step: Step,
+  partition: PartitionNow,
+): Promise<Problem | null> =>
   partition.kind === 'extended'
     ? Promise.resolve(null)
     : unsound(
@@ -109,12 +113,12 @@ export const slotOf = (table: TableNow, partition: PartitionNow): MbrSlot => {
   )!;
 };
 
-export const mbrChanges = async (ground: Ground, change: MbrChange): Promise<Change[][]> =>
+export const mbrChanges = async (ground: PlanContext, change: MbrChange): Promise<DiskChange[][]> =>
   ground.table.kind === 'mbr' ? mbrChange(ground.disk, ground.table.mbr, change) : [];
 
 /** The table with a partition at another place or with another size. */
 export async function placeOperation(
-  ground: Ground,
+  ground: PlanContext,
   partition: PartitionNow,
   to: { first: number; sectors: number },
   recordAt?: number,
@@ -130,7 +134,7 @@ export async function placeOperation(
 
 /** The partition of a step that gives it another place, which holds no record of another logical drive. */
 export function partitionFor(
-  ground: Ground,
+  ground: PlanContext,
   step: StepOf<'move' | 'extend'>,
 ): ReturnType<typeof partitionOf> | { ok: false; problems: Problem[] } {
   const found = partitionOf(ground.table, step, ground.before);
@@ -139,7 +143,7 @@ export function partitionFor(
 
 /** A record of another logical drive would be written over; null: none is. Problem code: `record-in-the-way`. */
 function recordInTheWay(
-  { table }: Ground,
+  { table }: PlanContext,
   partition: PartitionNow,
   to: { first: number; sectors: number },
 ): { ok: false; problems: Problem[] } | null {

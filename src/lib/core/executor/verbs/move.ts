@@ -12,7 +12,7 @@ import {
   partitionFor,
   slotOf,
   unsoundOf,
-  type Ground,
+  type PlanContext,
   type Planned,
 } from './ground';
 
@@ -20,7 +20,7 @@ import {
  * What is in use goes to the new place, then the boot sectors name the new start, then the table. To a place clear of the old
  * one it is copied; to one that overlaps it slides, from the far end (domain facts 9).
  */
-export async function planMove(ground: Ground, step: StepOf<'move'>): Promise<Planned> {
+export async function planMove(ground: PlanContext, step: StepOf<'move'>): Promise<Planned> {
   const found = partitionFor(ground, step);
   if (!found.ok) return found;
   const partition = found.value;
@@ -71,7 +71,7 @@ function moving(
 }
 
 /** Where a logical drive's record goes with it: as far before it as it was, at most a MiB; the first one never moves. */
-function recordFor({ table, disk }: Ground, partition: PartitionNow, first: number): number {
+function recordFor({ table, disk }: PlanContext, partition: PartitionNow, first: number): number {
   const { named } = slotOf(table, partition);
   if (table.kind === 'mbr' && table.mbr.chain[0]?.at === named) return named;
   return first - Math.min(partition.first - named, alignment(disk));
@@ -82,7 +82,7 @@ function recordFor({ table, disk }: Ground, partition: PartitionNow, first: numb
  * was, and names the new place when the drive has arrived.
  */
 async function recordFirst(
-  ground: Ground,
+  ground: PlanContext,
   partition: PartitionNow,
   first: number,
 ): Promise<{

@@ -15,17 +15,17 @@ import {
   refused,
   slotOf,
   unsoundOf,
-  type Ground,
+  type PlanContext,
   type Planned,
 } from './ground';
 
 /** One entry of the table; what the partition held is not touched. */
-export async function planDelete(ground: Ground, step: StepOf<'delete'>): Promise<Planned> {
+export async function planDelete(ground: PlanContext, step: StepOf<'delete'>): Promise<Planned> {
   const found = partitionOf(ground.table, step, ground.before);
   return found.ok ? success({ operations: await removal(ground, found.value) }) : found;
 }
 
-async function removal(ground: Ground, partition: Parameters<typeof slotOf>[1]): Promise<Operation[]> {
+async function removal(ground: PlanContext, partition: Parameters<typeof slotOf>[1]): Promise<Operation[]> {
   if (ground.table.kind === 'gpt')
     return [gptOperation(ground.table, (slot) => ({ slot, gone: true }), partition.key)];
   const groups = await mbrChanges(ground, { slot: slotOf(ground.table, partition), to: null });
@@ -35,7 +35,7 @@ async function removal(ground: Ground, partition: Parameters<typeof slotOf>[1]):
 const asideName = (partition: number): string => `partition-${partition}`;
 
 /** What is in use goes to the run's own store; once it is safe there the entry goes. */
-export async function planSetAside(ground: Ground, step: StepOf<'set-aside'>): Promise<Planned> {
+export async function planSetAside(ground: PlanContext, step: StepOf<'set-aside'>): Promise<Planned> {
   const found = partitionOf(ground.table, step, ground.before);
   if (!found.ok) return found;
   const problem = await unsoundOf(ground, step, found.value);
@@ -65,7 +65,7 @@ export async function planSetAside(ground: Ground, step: StepOf<'set-aside'>): P
  * The way back: its clusters, fitted to the size that it gets, its boot sectors, and last an entry with the type and attributes that
  * it had.
  */
-export async function planPutBack(ground: Ground, step: StepOf<'put-back'>): Promise<Planned> {
+export async function planPutBack(ground: PlanContext, step: StepOf<'put-back'>): Promise<Planned> {
   const { to, create, partition } = step;
   const store = asideName(partition);
   const held = await ground.aside(store);
@@ -84,14 +84,14 @@ export async function planPutBack(ground: Ground, step: StepOf<'put-back'>): Pro
 }
 
 /** The backup copy goes to the true end; only then does the new room count (domain facts 2). */
-export async function planRelocate(ground: Ground): Promise<Planned> {
+export async function planRelocate(ground: PlanContext): Promise<Planned> {
   const { disk, table } = ground;
   if (table.kind !== 'gpt') return refused('no-gpt', 'A disk with a master boot record has no backup table.');
   const after = relocated(table.gpt, Math.floor(disk.size / disk.sectorSize));
   return success({ operations: [{ op: 'table', before: table.gpt.image, after }] });
 }
 
-export async function planEnlarge(ground: Ground, step: StepOf<'enlarge-disk'>): Promise<Planned> {
+export async function planEnlarge(ground: PlanContext, step: StepOf<'enlarge-disk'>): Promise<Planned> {
   const before = ground.disk.size;
   const after = step.diskSectors * ground.disk.sectorSize;
   if (after <= before) return failure(noEnlargement);

@@ -2,13 +2,13 @@ import { failure, success } from '../../problem';
 import type { Step } from '../../steps';
 import { planCopy } from './copy';
 import { planCreate } from './create';
-import type { Ground, Planned } from './ground';
+import type { PlanContext, Planned } from './ground';
 import { planMove } from './move';
 import { planDelete, planEnlarge, planPutBack, planRelocate, planSetAside } from './others';
 import { planExtend, planShrink } from './resize';
 
 /** What a step comes to on the disk as it is now, or why it is not begun. Nothing is written to the disk. */
-export async function planStep(ground: Ground, step: Step): Promise<Planned> {
+export async function planStep(ground: PlanContext, step: Step): Promise<Planned> {
   switch (step.verb) {
     case 'move':
       return planMove(ground, step);

@@ -14,12 +14,12 @@ import {
   placeOperation,
   refused,
   unsoundOf,
-  type Ground,
+  type PlanContext,
   type Planned,
 } from './ground';
 
 /** The table first, then the file system (domain facts 4): until its boot sector says so the volume is smaller than its partition, and whole. */
-export const planExtend = (ground: Ground, step: StepOf<'extend'>): Promise<Planned> =>
+export const planExtend = (ground: PlanContext, step: StepOf<'extend'>): Promise<Planned> =>
   resized(ground, step, partitionFor(ground, step), async (kind, volume) => {
     if (kind === 'fat') return growFat(volume);
     const grown = await growNtfs('disk', volume.device, { at: volume.at, size: volume.to });
@@ -28,13 +28,13 @@ export const planExtend = (ground: Ground, step: StepOf<'extend'>): Promise<Plan
   });
 
 /** The file system first, then the table; of a frame of logical drives the table alone. */
-export const planShrink = (ground: Ground, step: StepOf<'shrink'>): Promise<Planned> =>
+export const planShrink = (ground: PlanContext, step: StepOf<'shrink'>): Promise<Planned> =>
   resized(ground, step, partitionOf(ground.table, step, ground.before), (kind, volume) =>
     kind === 'fat' ? shrinkFat(volume) : shrinkNtfs(volume),
   );
 
 async function resized(
-  ground: Ground,
+  ground: PlanContext,
   step: StepOf<'shrink' | 'extend'>,
   found: ReturnType<typeof partitionFor>,
   plan: (kind: 'ntfs' | 'fat', volume: Resizing) => Promise<Planned>,
@@ -57,7 +57,7 @@ async function resized(
 }
 
 const inHand = (
-  { disk, told }: Ground,
+  { disk, told }: PlanContext,
   step: StepOf<'shrink' | 'extend'>,
   partition: PartitionNow,
   table: () => ReturnType<typeof placeOperation>,

@@ -1,9 +1,9 @@
 import type { Device } from '../devices/device';
-import type { Operation, Place } from '../plan';
+import type { Operation, DiskPlace } from '../plan';
 
 /** A volume that gets another size. Bytes. */
 export interface Resizing {
-  on: Place;
+  on: DiskPlace;
   device: Device;
   /** Byte of the device where it begins. */
   at: number;

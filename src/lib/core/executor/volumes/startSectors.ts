@@ -4,7 +4,7 @@ import { exfatBootSum, REGION_SECTORS } from '../../volumes/exfat';
 import { parseNtfsBoot } from '../../volumes/ntfs/bootSector';
 import type { Device } from '../devices/device';
 import { Draft } from '../draft';
-import type { Change } from '../plan';
+import type { DiskChange } from '../plan';
 import type { Kind } from './usedExtents';
 
 const HIDDEN = 0x1c;
@@ -24,7 +24,7 @@ export async function startChanges(
   disk: Device,
   kind: Kind,
   place: { readAt: number; writeAt: number; size: number; was: number; is: number },
-): Promise<Change[][]> {
+): Promise<DiskChange[][]> {
   const sectors = await startSectors(disk, kind, place);
   if (sectors.length === 0) return [];
   const draft = new Draft(disk);

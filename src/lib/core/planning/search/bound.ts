@@ -2,7 +2,7 @@ import { countBits } from './packing';
 import type { SearchProblem } from './searchProblem';
 import type { SlackLimits } from './slackLimits';
 import { bit, type Aim, type Skeleton } from './skeleton';
-import type { Least, Wanted } from './wanted';
+import type { Least, WantedEnd } from './wanted';
 
 /** What any route that begins with a skeleton costs at the least, if exactly these blocks keep their found place (the walls). */
 export interface Bound extends Least {
@@ -21,7 +21,7 @@ export const anyGrowsBack = ({ blocks }: SearchProblem): boolean =>
   blocks.some((block) => block.shrinks.length > 0 && block.growersOnceDecrypted !== 0);
 
 /** What is still asked for. */
-export interface Asks extends Wanted {
+export interface Asks extends WantedEnd {
   /** Steps, at the most; donors that grow back come on top of them, up to `most`. */
   limit: number;
   most: number;

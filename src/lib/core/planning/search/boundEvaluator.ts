@@ -11,7 +11,7 @@ import { givenBeside, givenByCopy } from './space';
 import { usualLeast, type UsualLeast } from './usualLeast';
 import { NO_LEAST, type Least } from './wanted';
 import type { Walls } from './walls';
-import { cheapestWayOut, staysAround, type Cost } from './ways';
+import { cheapestWayOut, staysAround, type WayCost } from './ways';
 
 /** A set of walls with what it costs that all others go, without what donors give for it. */
 interface Candidate {
@@ -21,7 +21,7 @@ interface Candidate {
   bytes: number;
 }
 
-const FREE: Cost = { steps: 0, bytes: 0 };
+const FREE: WayCost = { steps: 0, bytes: 0 };
 
 /** Works out the bounds of one skeleton. */
 export class BoundEvaluator {
@@ -31,7 +31,7 @@ export class BoundEvaluator {
   private readonly limits: SlackLimits;
   private readonly target: Block;
   private readonly unmoved: number;
-  private readonly ways: (Cost | null | undefined)[] = [];
+  private readonly ways: (WayCost | null | undefined)[] = [];
   private readonly restarts: number[] = [];
   private readonly soFar: number;
   private readonly taking: number;
@@ -91,7 +91,7 @@ export class BoundEvaluator {
     return found;
   }
 
-  private isTooDear({ steps, bytes }: Cost, restarts: number, given = 0): boolean {
+  private isTooDear({ steps, bytes }: WayCost, restarts: number, given = 0): boolean {
     const { least, at } = this;
     least.bytesCopied = bytes;
     least.exposedBytes = at.exposed;
@@ -163,7 +163,7 @@ export class BoundEvaluator {
   }
 
   /** The fewest steps and bytes by which a block leaves its found place; null: it can't. */
-  private wayOf(id: number): Cost | null {
+  private wayOf(id: number): WayCost | null {
     const known = this.ways[id];
     if (known !== undefined) return known;
     const { at, problem } = this;
@@ -175,7 +175,7 @@ export class BoundEvaluator {
   }
 
   /** A move, or a copy of its files to a larger volume, which saves the extension. */
-  private wayOfTarget(): Cost | null {
+  private wayOfTarget(): WayCost | null {
     const { target, problem, at } = this;
     const movable = either(target.movers, target.moversOnceDecrypted) !== NO_TOOLS;
     const copied = target.copies.length > 0;
@@ -255,7 +255,7 @@ export class BoundEvaluator {
     const goes = countBits(movers) + again;
     const add = (
       end: PackingBound | null,
-      more: Cost,
+      more: WayCost,
       overTarget: number,
       leap: readonly PackingBound[],
       how = going,
@@ -302,7 +302,7 @@ export class BoundEvaluator {
     /** Volumes whose files are copied to a new one. */
     copies: number;
     going: number;
-    cost: Cost;
+    cost: WayCost;
     exposed: number;
     /** What must fit between the walls at some moment of the route: at its end first, then while things are on their way. */
     fits: readonly PackingBound[];

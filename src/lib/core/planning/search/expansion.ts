@@ -5,7 +5,7 @@ import type { SearchProblem, Block } from './searchProblem';
 import { bit, insideFrame, slackOf, START, type Skeleton } from './skeleton';
 
 /** What a step adds. */
-export interface Cost {
+export interface ExpansionCost {
   bytes: number;
   exposed: number;
   steps: number;
@@ -18,7 +18,7 @@ export interface Cost {
 export interface Narrow {
   targetMoves: boolean;
   /** Whether a step of the block with these costs is still asked for, with these freed rooms then to be taken. */
-  may: (block: Block, cost: Cost, freed: number) => boolean;
+  may: (block: Block, cost: ExpansionCost, freed: number) => boolean;
 }
 
 /** A skeleton with how near and how far its blocks can lie, in slots; made once for all its children. */

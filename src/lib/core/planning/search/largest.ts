@@ -27,7 +27,7 @@ interface Found {
 }
 
 /** The most that was found, in sectors, and ways to it: several where more than one amount of each donor does. */
-export interface Largest {
+export interface LargestSize {
   most: number;
   ways: Intent[][];
 }
@@ -45,7 +45,7 @@ export function searchLargest(
   enough: number,
   budget: Budget,
   offered: Offered,
-): Largest {
+): LargestSize {
   const best: { most: number; found: Found | null } = { most: atLeast, found: null };
   for (let limit = 1; limit <= MAX_STEPS && best.most < enough; limit++) {
     const finished = variants.every((variant) =>

@@ -43,7 +43,7 @@ export interface FreeInterval {
 }
 
 /** Something that must be in one of the rooms. */
-export interface Item {
+export interface PackedItem {
   slots: number;
   /** The block that it is made of, where that can be shrunk; it still stands as a wall. */
   donor: PackedBlock | null;
@@ -54,7 +54,7 @@ export interface Item {
 /** What is to fit, and who can give for it. Sets as bits. */
 export interface Question {
   intervals: readonly FreeInterval[];
-  item: Item;
+  item: PackedItem;
   /** What must be somewhere besides, with the slots that each takes and may be made smaller by without being shrunk. */
   members: readonly { id: number; slots: number; freeShrink: number }[];
   /** Walls and members that can be shrunk. */

@@ -1,6 +1,6 @@
 import { covers, coversButIdle, sameCriteria, type Criteria } from '../criteria';
 import { rankBefore, type Rank } from '../evaluate';
-import type { Wanted } from './wanted';
+import type { WantedEnd } from './wanted';
 
 export interface Member<T> {
   criteria: Criteria;
@@ -9,7 +9,7 @@ export interface Member<T> {
 }
 
 /** A Pareto front: what nothing else beats, one member for each set of criteria. */
-export class ParetoFront<T> implements Wanted {
+export class ParetoFront<T> implements WantedEnd {
   readonly usual = false;
   members: Member<T>[] = [];
 

@@ -1,6 +1,14 @@
 import { either, NO_TOOLS, type ToolSet } from '../../tools';
 import { MADE_ANEW } from '../usual';
-import { at, behindOf, isFramed, movedTo, mustDecrypt, type Cost, type Expansion } from './expansion';
+import {
+  at,
+  behindOf,
+  isFramed,
+  movedTo,
+  mustDecrypt,
+  type ExpansionCost,
+  type Expansion,
+} from './expansion';
 import type { Block } from './searchProblem';
 import {
   addPrecedence,
@@ -110,7 +118,7 @@ function relocated(
   block: Block,
   { index, behind, how, anew = false }: Going,
   act: (to: number) => Act,
-  cost: Cost,
+  cost: ExpansionCost,
 ): void {
   const { context, from, narrow, children } = expansion;
   const { problem } = context;

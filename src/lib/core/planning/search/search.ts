@@ -4,7 +4,7 @@ import { anyGrowsBack, idleOf, MAX_TARGET_MOVES, minStepsToFill, stepsToEnd, typ
 import { Bounds } from './bounds';
 import { broughtBack, copiedTarget, ended } from './endings';
 import { expand } from './expand';
-import type { Cost } from './expansion';
+import type { ExpansionCost } from './expansion';
 import { intentsOf, type Prelude } from './intents';
 import { extenders, type SearchProblem, type Block } from './searchProblem';
 import type { SearchContext } from './context';
@@ -26,7 +26,7 @@ import { countBits } from './packing';
 import { orderChanges } from '../usual';
 import { leastPlaces, NONE } from './differenceConstraints';
 import { placesOf } from './usualLeast';
-import { NO_LEAST, type Least, type Wanted } from './wanted';
+import { NO_LEAST, type Least, type WantedEnd } from './wanted';
 import { Walls } from './walls';
 
 /** Steps that a route may have for the promise of completeness. */
@@ -78,7 +78,7 @@ export function prepared(variants: readonly Variant[], goal: number): PreparedVa
  */
 export function searchFront(
   variants: readonly PreparedVariant[],
-  wanted: Wanted,
+  wanted: WantedEnd,
   take: (intents: Intent[]) => boolean,
   budget: Budget,
 ): boolean {
@@ -102,14 +102,14 @@ export const contextOf = ({ problem, enlarge }: Variant, goal: number): SearchCo
 
 /** Where routes go that are found, and how long that may take. */
 interface Run {
-  wanted: Wanted;
+  wanted: WantedEnd;
   /** Takes a route that was found; false: it can't be carried out. */
   take: (intents: Intent[]) => boolean;
   budget: Budget;
 }
 
 class Search {
-  private readonly wanted: Wanted;
+  private readonly wanted: WantedEnd;
   private readonly offer: (intents: Intent[]) => boolean;
   private readonly budget: Budget;
   private readonly variant: Variant;
@@ -184,7 +184,7 @@ class Search {
     at: Skeleton,
     openBounds: readonly Bound[],
     block: Block,
-    cost: Cost,
+    cost: ExpansionCost,
     freed: number,
   ): boolean {
     const taking = minStepsToFill(this.problem, freed, at.pending.length) + stepsToEnd(this.problem, at);
@@ -212,7 +212,7 @@ class Search {
   }
 
   /** The fewest restarts with one more step; the same for every place that a block may go to. */
-  private restartsAfter(at: Skeleton, { tools, waiting }: Cost): number {
+  private restartsAfter(at: Skeleton, { tools, waiting }: ExpansionCost): number {
     const { known } = this;
     if (known.at !== at || known.tools !== tools || known.waiting !== waiting) {
       const restarts = Math.min(...afterStep(this.problem, at.restarts, tools, waiting));

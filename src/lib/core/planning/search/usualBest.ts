@@ -3,7 +3,7 @@ import { bytesOf } from '../../disk';
 import { rankBefore, type Evaluated } from '../evaluate';
 import type { Task } from '../task';
 import { byFirst, middleTimes, usualKey, usualSeconds, wasteOf, type MiddleTimes } from '../usual';
-import type { Least, Wanted } from './wanted';
+import type { Least, WantedEnd } from './wanted';
 
 /** Seconds by which two sums of the same figures may differ. */
 const ROUNDING = 1e-6;
@@ -14,7 +14,7 @@ interface Found {
 }
 
 /** The most usual route so far, and what can't become more usual any more. */
-export class UsualBest implements Wanted {
+export class UsualBest implements WantedEnd {
   readonly usual = true;
   found: Found | null = null;
   private key: readonly number[] = [];

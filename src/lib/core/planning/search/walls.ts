@@ -4,7 +4,7 @@ import {
   lesser,
   Packing,
   type PackingBound,
-  type Item,
+  type PackedItem,
   type Question,
   type FreeInterval,
 } from './packing';
@@ -23,7 +23,7 @@ export interface Demands {
 }
 
 const NEVER: Demands = { rest: null, once: null };
-const NO_ITEM: Item = { slots: 0, donor: null, freeShrink: 0 };
+const NO_ITEM: PackedItem = { slots: 0, donor: null, freeShrink: 0 };
 
 /**
  * Walls are the blocks that keep their found place from now on; all others share the rooms between them. Which they are says
@@ -203,7 +203,7 @@ export class UnderStatus {
   }
 
   /** What is to fit between these walls, with everything else that is on the disk then. */
-  private question(walls: number, item: Item, final: boolean): Question {
+  private question(walls: number, item: PackedItem, final: boolean): Question {
     const { problem } = this;
     const members: { id: number; slots: number; freeShrink: number }[] = [];
     let donors = 0;

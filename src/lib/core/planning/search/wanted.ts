@@ -8,7 +8,7 @@ export interface Least extends Criteria {
 }
 
 /** Which routes a search is still after. */
-export interface Wanted {
+export interface WantedEnd {
   /** Whether what the usual order counts is asked for. */
   readonly usual: boolean;
   /** Whether no route with at least these figures is wanted any more: one that was found beats it. */

@@ -2,14 +2,14 @@ import type { SearchProblem, Block } from './searchProblem';
 import { bit, type Skeleton } from './skeleton';
 
 /** What something takes at the least. */
-export interface Cost {
+export interface WayCost {
   steps: number;
   bytes: number;
 }
 
 /** The fewest steps and bytes by which a block can leave its place. */
-export function cheapestWayOut(at: Skeleton, block: Block): Cost | null {
-  const way: Cost = { steps: Infinity, bytes: Infinity };
+export function cheapestWayOut(at: Skeleton, block: Block): WayCost | null {
+  const way: WayCost = { steps: Infinity, bytes: Infinity };
   const may = (steps: number, bytes: number): void => {
     way.steps = Math.min(way.steps, steps);
     way.bytes = Math.min(way.bytes, bytes);

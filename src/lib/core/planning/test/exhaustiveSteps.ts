@@ -7,10 +7,10 @@ import {
   moveBytes,
   pieceNow,
   takesFiles,
-  type Place,
+  type Slot,
   type SmallDisk,
   type State,
-  type Tool,
+  type SlotTool,
 } from './slotDisk';
 
 export interface Label {
@@ -19,7 +19,7 @@ export interface Label {
   exposed: number;
   /** Restarts so far, by the last tool and whether that step waited for one. */
   restarts: number;
-  tool: Tool | null;
+  tool: SlotTool | null;
   waited: boolean;
   steps: number;
   /** The middle of the time so far, exposed time twice. */
@@ -27,7 +27,7 @@ export interface Label {
   before: Label | null;
 }
 
-const MOVERS: Record<SmallDisk['kit'], Tool[]> = {
+const MOVERS: Record<SmallDisk['kit'], SlotTool[]> = {
   'windows-only': ['windows'],
   'live-mover': ['windows', 'live-mover'],
   'offline-mover': ['windows', 'offline-mover'],
@@ -38,7 +38,13 @@ const copying = (bytes: number): number => (bytes / 1200 + bytes / 500) / 2 / 2 
 
 export function* children(disk: SmallDisk, label: Label): Generator<Label> {
   const { state } = label;
-  const put = (state: State, tools: Tool[], bytes: number, exposed = 0, waits: Tool[] = []): Label[] =>
+  const put = (
+    state: State,
+    tools: SlotTool[],
+    bytes: number,
+    exposed = 0,
+    waits: SlotTool[] = [],
+  ): Label[] =>
     tools.map((tool) => {
       const same = label.tool === tool;
       const waited = waits.includes(tool);
@@ -57,7 +63,7 @@ export function* children(disk: SmallDisk, label: Label): Generator<Label> {
       };
     });
   const kit = MOVERS[disk.kit];
-  const change = (i: number, more: Partial<Place>): State => ({
+  const change = (i: number, more: Partial<Slot>): State => ({
     ...state,
     places: state.places.map((place, k) => (k === i ? { ...place, ...more } : place)),
   });
@@ -159,7 +165,7 @@ export function* children(disk: SmallDisk, label: Label): Generator<Label> {
       if (!(place.copiedOut && place.anew)) continue;
     }
     const bytes = moveBytes(disk, piece);
-    const waits: Tool[] = piece.role === 'windows' || piece.role === 'efi' ? ['live-mover'] : [];
+    const waits: SlotTool[] = piece.role === 'windows' || piece.role === 'efi' ? ['live-mover'] : [];
     for (const first of freePlaces(disk, state, place.size, i)) {
       if (first === place.first) continue;
       const over = first < place.first + place.size && place.first < first + place.size;
@@ -172,9 +178,9 @@ function* blanks(
   disk: SmallDisk,
   state: State,
   i: number,
-  kit: Tool[],
-  put: (state: State, tools: Tool[], bytes: number) => Label[],
-  change: (i: number, more: Partial<Place>) => State,
+  kit: SlotTool[],
+  put: (state: State, tools: SlotTool[], bytes: number) => Label[],
+  change: (i: number, more: Partial<Slot>) => State,
 ): Generator<Label> {
   const piece = pieceNow(disk, state, i);
   const gives = disk.donors.includes(piece.number);

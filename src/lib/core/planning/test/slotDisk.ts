@@ -51,9 +51,9 @@ export interface SmallDisk {
   mostSteps: number;
 }
 
-export type Tool = 'windows' | 'live-mover' | 'offline-mover';
+export type SlotTool = 'windows' | 'live-mover' | 'offline-mover';
 
-export interface Place {
+export interface Slot {
   first: number;
   size: number;
   /** Least size so far, for what shrinking costs. */
@@ -73,7 +73,7 @@ export interface Place {
 
 export interface State {
   end: number;
-  places: Place[];
+  places: Slot[];
   extended: boolean;
   /** The target is NTFS by now. */
   converted: boolean;
@@ -135,12 +135,12 @@ export function freeInWindows(disk: SmallDisk, { places }: State): number {
   return disk.windowsFree + grown * disk.unit;
 }
 
-export const canExtend = (tool: Tool, { fileSystem }: SmallPiece, closed: boolean): boolean =>
+export const canExtend = (tool: SlotTool, { fileSystem }: SmallPiece, closed: boolean): boolean =>
   tool === 'windows'
     ? fileSystem === 'ntfs' || fileSystem === 'refs'
     : !closed && (fileSystem === 'ntfs' || fileSystem === 'fat32');
 
-export const canShrink = (tool: Tool, { fileSystem }: SmallPiece, closed: boolean): boolean =>
+export const canShrink = (tool: SlotTool, { fileSystem }: SmallPiece, closed: boolean): boolean =>
   tool === 'windows' ? fileSystem === 'ntfs' : !closed && (fileSystem === 'ntfs' || fileSystem === 'fat32');
 
 export function moveBytes(disk: SmallDisk, piece: SmallPiece): number {

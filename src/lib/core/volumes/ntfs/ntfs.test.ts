@@ -5,7 +5,7 @@ import { ClusterCount } from './bitmap';
 import { parseNtfsBoot } from './bootSector';
 import { undoFixup } from './fixup';
 import { readNtfs } from './readNtfs';
-import { decodeRuns, type Run } from './runs';
+import { decodeRuns, type ClusterRun } from './runs';
 import { NtfsDamage } from './volume';
 
 /** Written for the test alone: the shortest signed little-endian form of a number. */
@@ -20,7 +20,7 @@ function shortest(value: number): number[] {
   }
 }
 
-const encode = (runs: readonly Run[]): Uint8Array => {
+const encode = (runs: readonly ClusterRun[]): Uint8Array => {
   let last = 0;
   const bytes = runs.flatMap(({ lcn, clusters }) => {
     const length = shortest(clusters);
@@ -44,7 +44,7 @@ describe('run lists', () => {
     )
     .map((list) => {
       let vcn = 0;
-      return list.map(({ clusters, lcn }): Run => {
+      return list.map(({ clusters, lcn }): ClusterRun => {
         const run = { vcn, lcn, clusters };
         vcn += clusters;
         return run;

@@ -1,5 +1,5 @@
 /** A run of clusters of a stream: `lcn` is where it lies on the volume, or null where it is sparse. */
-export interface Run {
+export interface ClusterRun {
   vcn: number;
   lcn: number | null;
   clusters: number;
@@ -13,8 +13,8 @@ export interface Run {
  * @param volumeClusters runs beyond the volume are refused
  * @returns the runs in order, or null where the list is damaged
  */
-export function decodeRuns(bytes: Uint8Array, firstVcn: number, volumeClusters: number): Run[] | null {
-  const runs: Run[] = [];
+export function decodeRuns(bytes: Uint8Array, firstVcn: number, volumeClusters: number): ClusterRun[] | null {
+  const runs: ClusterRun[] = [];
   let vcn = firstVcn;
   let lcn = 0;
   for (let at = 0; at < bytes.length && bytes[at] !== 0;) {

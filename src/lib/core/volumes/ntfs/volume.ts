@@ -2,7 +2,7 @@ import { viewOf } from '../../bytes';
 import type { ByteSource } from '../../images/source';
 import type { NtfsBoot } from './bootSector';
 import { ATTRIBUTE, parseRecord, recordOf, type Attribute, type FileRecord } from './record';
-import { decodeRuns, type Run } from './runs';
+import { decodeRuns, type ClusterRun } from './runs';
 
 /** A stream of a file, wherever its extents are recorded. */
 export interface Stream {
@@ -10,7 +10,7 @@ export interface Stream {
   /** Bytes that were ever written; the rest reads as zeros. */
   initialised: number;
   /** A resident stream carries its bytes, any other its runs. */
-  content: { resident: Uint8Array } | { runs: Run[] };
+  content: { resident: Uint8Array } | { runs: ClusterRun[] };
 }
 
 /** A metadata structure that can't be used; `message` says which, for people. */
@@ -29,7 +29,7 @@ export class NtfsVolume {
   private constructor(
     private readonly source: ByteSource,
     readonly boot: NtfsBoot,
-    private mft: Run[],
+    private mft: ClusterRun[],
   ) {}
 
   /** Finds the whole $MFT, starting from the boot sector alone. @throws NtfsDamage */
@@ -76,13 +76,13 @@ export class NtfsVolume {
     if (!first) return null;
     const { dataSize: size, initialisedSize: initialised, value } = first;
     if (value) return { size, initialised, content: { resident: value } };
-    const runs: Run[] = [];
+    const runs: ClusterRun[] = [];
     for (const part of parts) this.append(runs, part);
     return { size, initialised, content: { runs } };
   }
 
   /** Every run of every stream of a file that has clusters; none where the record is not in use. @throws NtfsDamage */
-  async runsOf(record: number): Promise<Run[]> {
+  async runsOf(record: number): Promise<ClusterRun[]> {
     const base = await this.recordOrFree(record);
     if (base === 'free') return [];
     const all = [...base.attributes];
@@ -92,7 +92,7 @@ export class NtfsVolume {
         if (other !== record) all.push(...(await this.extension(other, record)));
       }
     }
-    const runs: Run[] = [];
+    const runs: ClusterRun[] = [];
     for (const one of all) if (one.runs !== null) this.append(runs, one);
     return runs;
   }
@@ -138,7 +138,7 @@ export class NtfsVolume {
     }
   }
 
-  private async gather(runs: readonly Run[], from: number, out: Uint8Array): Promise<void> {
+  private async gather(runs: readonly ClusterRun[], from: number, out: Uint8Array): Promise<void> {
     const { clusterSize } = this.boot;
     for (let done = 0; done < out.length;) {
       const at = from + done;
@@ -200,12 +200,12 @@ export class NtfsVolume {
     return this.range({ size, initialised, content: { runs: this.decode(list) } }, 0, size);
   }
 
-  private append(runs: Run[], attribute: Attribute): void {
+  private append(runs: ClusterRun[], attribute: Attribute): void {
     for (const run of this.decode(attribute)) runs.push(run);
     if (runs.length > MAX_RUNS) throw new NtfsDamage('a stream is in more pieces than any');
   }
 
-  private decode(attribute: Attribute): Run[] {
+  private decode(attribute: Attribute): ClusterRun[] {
     const runs = attribute.runs && decodeRuns(attribute.runs, attribute.lowestVcn, this.boot.clusters);
     if (!runs) throw new NtfsDamage('a run list is damaged');
     return runs;
@@ -215,7 +215,7 @@ export class NtfsVolume {
 const isData = ({ type, name }: Attribute): boolean => type === ATTRIBUTE.data && name === '';
 
 /** The run that holds a VCN; runs are in order. */
-function runAt(runs: readonly Run[], vcn: number): Run | undefined {
+function runAt(runs: readonly ClusterRun[], vcn: number): ClusterRun | undefined {
   let [low, high] = [0, runs.length];
   while (low < high) {
     const middle = (low + high) >> 1;

@@ -18,7 +18,7 @@ class Block {
  * A command: what came through the pipe, its parameters by lower-case name, and what has no name. A method of a type is called
  * `[name]::method`, in lower case; what it is given has no names.
  */
-export type Command = (call: { input: Value[]; named: Record<string, Value>; loose: Value[] }) => Value;
+export type ShellCommand = (call: { input: Value[]; named: Record<string, Value>; loose: Value[] }) => Value;
 
 /** A script's own end, by `throw`. */
 export class Thrown extends Error {}
@@ -33,7 +33,7 @@ export class Refused extends Error {}
  * @returns what the script says
  * @throws Thrown where it ends itself; Error for anything that is no PowerShell or not known here
  */
-export function runScript(text: string, commands: Readonly<Record<string, Command>>): Value[] {
+export function runScript(text: string, commands: Readonly<Record<string, ShellCommand>>): Value[] {
   return new Run(commands).statements(readScript(text));
 }
 
@@ -72,7 +72,7 @@ function compare(operator: string, left: Value, right: Value): boolean {
 class Run {
   private readonly variables: Record<string, Value> = { true: true, false: false, lastexitcode: 0 };
 
-  constructor(private readonly commands: Readonly<Record<string, Command>>) {}
+  constructor(private readonly commands: Readonly<Record<string, ShellCommand>>) {}
 
   statements(node: Node): Value[] {
     const kinds = ['statement_list', 'statement_block', 'script_block', 'script_block_body', 'program'];

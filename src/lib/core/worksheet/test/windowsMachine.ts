@@ -1,6 +1,6 @@
 import type { Disk, Partition } from '../../disk';
 import type { Layout } from '../../steps';
-import { Char, Refused, type Command, type Value } from './powershell';
+import { Char, Refused, type ShellCommand, type Value } from './powershell';
 
 /** A partition as the storage cmdlets show it. Bytes. */
 export interface ShownPartition {
@@ -87,7 +87,7 @@ export class WindowsMachine {
   }
 
   /** What a script can call. */
-  readonly commands: Readonly<Record<string, Command>> = {
+  readonly commands: Readonly<Record<string, ShellCommand>> = {
     'get-disk': ({ named }) =>
       this.disks
         .filter((one) => named['number'] === undefined || one.Number === named['number'])

@@ -1,7 +1,7 @@
 import { copyFileSync, existsSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { cutOut, everythingIn, freshFolder, IN_MEMORY } from '$core/executor/test/mounted';
-import { layDisk, StepMaker, type DiskSpec } from '$core/executor/test/disks';
+import { layDisk, StepMaker, type TestDiskSpec } from '$core/executor/test/disks';
 import { TYPE } from '$core/disk';
 import { randomFrom } from '$core/random';
 import { carryOut, type CarryOut } from '../carryOut';
@@ -18,7 +18,7 @@ const EYES = 8;
 /** Routes whose names and stores count as much as their bytes. */
 const RUNS: {
   name: string;
-  spec: DiskSpec;
+  spec: TestDiskSpec;
   steps: (make: StepMaker) => StepMaker;
   volumes: [number, number][];
 }[] = [

@@ -31,13 +31,13 @@ export interface Config extends Omit<
 }
 
 /** What a machine says of itself. */
-export interface Machine {
+export interface HostMachine {
   name: string;
   /** Addresses of its network cards, loopback left out. */
   addresses: readonly string[];
 }
 
-export const thisMachine = (): Machine => ({
+export const thisMachine = (): HostMachine => ({
   name: hostname().toLowerCase(),
   addresses: Object.values(networkInterfaces())
     .flatMap((cards) => cards ?? [])
@@ -51,7 +51,7 @@ const WILDCARDS = ['0.0.0.0', '::', '[::]'];
  * Reads every setting and holds them against each other.
  * @returns what is wrong, each with the setting's name as path and a sentence that says what to do
  */
-export function readConfig(env: NodeJS.ProcessEnv, machine: Machine = thisMachine()): Outcome<Config> {
+export function readConfig(env: NodeJS.ProcessEnv, machine: HostMachine = thisMachine()): Outcome<Config> {
   const problems: Problem[] = [];
   const say = (name: SettingName, why: string): void => {
     const path = `/${SETTINGS[name].name}`;

@@ -1,7 +1,7 @@
 import { BlockList, isIP } from 'node:net';
 
 /** A value that was read, or why it can't be, in words that follow the setting's name: “is “x”, which is no port”. */
-export type Read<T> = { ok: true; value: T } | { ok: false; why: string };
+export type SettingOutcome<T> = { ok: true; value: T } | { ok: false; why: string };
 
 /** One setting: how it is called in the environment, what it is without being set, what it is for. */
 export interface Setting<T> {
@@ -11,10 +11,10 @@ export interface Setting<T> {
   what: string;
   /** Its value must not be shown: it holds a password, or leads to one. */
   secret?: true;
-  read: (text: string | null) => Read<T>;
+  read: (text: string | null) => SettingOutcome<T>;
 }
 
-const good = <T>(value: T): Read<T> => ({ ok: true, value });
+const good = <T>(value: T): SettingOutcome<T> => ({ ok: true, value });
 const bad = (why: string): { ok: false; why: string } => ({ ok: false, why });
 const shown = (text: string): string => `“${text.slice(0, 80)}”`;
 
@@ -22,13 +22,13 @@ function setting<T>(
   name: string,
   initial: string | null,
   what: string,
-  read: (text: string | null) => Read<T>,
+  read: (text: string | null) => SettingOutcome<T>,
 ): Setting<T> {
   return { name, initial, what, read };
 }
 
 const whole = (name: string, initial: number, [least, most]: readonly [number, number], what: string) =>
-  setting(name, String(initial), `${what} (${least} to ${most})`, (text): Read<number> => {
+  setting(name, String(initial), `${what} (${least} to ${most})`, (text): SettingOutcome<number> => {
     const value = Number(text);
     return text !== null && /^\d{1,12}$/.test(text) && value >= least && value <= most
       ? good(value)
@@ -36,7 +36,7 @@ const whole = (name: string, initial: number, [least, most]: readonly [number, n
   });
 
 const oneOf = <const T extends string>(name: string, initial: T, choices: readonly T[], what: string) =>
-  setting(name, initial, what, (text): Read<T> => {
+  setting(name, initial, what, (text): SettingOutcome<T> => {
     const found = choices.find((choice) => choice === text);
     return found === undefined
       ? bad(`is ${shown(text ?? '')}, and can be ${choices.join(', ')}`)
@@ -44,17 +44,17 @@ const oneOf = <const T extends string>(name: string, initial: T, choices: readon
   });
 
 const words = (name: string, initial: string | null, what: string) =>
-  setting(name, initial, what, (text): Read<string | null> => good(text));
+  setting(name, initial, what, (text): SettingOutcome<string | null> => good(text));
 
 const list = (name: string, what: string, fits: (one: string) => boolean, kind: string) =>
-  setting(name, null, what, (text): Read<readonly string[]> => {
+  setting(name, null, what, (text): SettingOutcome<readonly string[]> => {
     const parts = (text ?? '').split(/[\s,]+/).filter((part) => part !== '');
     const wrong = parts.find((part) => !fits(part));
     return wrong === undefined ? good(parts) : bad(`holds ${shown(wrong)}, which is no ${kind}`);
   });
 
 const address = (name: string, schemes: readonly string[], example: string, what: string) =>
-  setting(name, null, what, (text): Read<URL | null> => {
+  setting(name, null, what, (text): SettingOutcome<URL | null> => {
     if (text === null) return good(null);
     const url = URL.canParse(text) ? new URL(text) : null;
     return url && schemes.includes(url.protocol.slice(0, -1))
@@ -91,7 +91,7 @@ export const SETTINGS = {
     'HOST',
     '127.0.0.1',
     'what it listens on: an address of this machine, or 0.0.0.0 or :: for all of them. Beyond loopback it has HTTPS and sign-in',
-    (text): Read<string> => (text ? good(text) : bad('is empty')),
+    (text): SettingOutcome<string> => (text ? good(text) : bad('is empty')),
   ),
   port: whole('PORT', 8420, [1, 65535], 'the port it listens on'),
   origin: address(
@@ -179,7 +179,7 @@ export const SETTINGS = {
     'GENTLE_TIDE_THREADS',
     null,
     'threads for plans, sheets and paper (2 to 64). Without it: as many as there are cores',
-    (text): Read<number | null> =>
+    (text): SettingOutcome<number | null> =>
       text === null
         ? good(null)
         : /^\d{1,2}$/.test(text) && Number(text) >= 2 && Number(text) <= 64
@@ -224,7 +224,7 @@ export const SETTINGS = {
     'GENTLE_TIDE_SCRATCH',
     null,
     'database that a backup is restored into to see whether it can be; everything in it is thrown away. Without it: the database’s name followed by _scratch',
-    (text): Read<string | null> =>
+    (text): SettingOutcome<string | null> =>
       text === null || /^\w{1,60}$/.test(text)
         ? good(text)
         : bad(`is ${shown(text)}, which is no name of a database`),

@@ -3,14 +3,14 @@ import { requester } from '../requester';
 import { config, threadBundle } from '../settings/config';
 import { Pool, type Wanted } from './pool';
 import { processOf, threadOf } from './runner';
-import type { Task } from './task';
+import type { WorkerTask } from './task';
 
 const THREADS = config().threads ?? Math.max(2, availableParallelism());
 const LIMITS = { threads: THREADS, waiting: 64, waitingEach: 32, bytes: 96 * 1024 * 1024 };
 /** MiB of objects that one may hold before it is ended. */
 const MEMORY = 384;
 
-type Pools = Record<Task<unknown, unknown>['pool'], Pool>;
+type Pools = Record<WorkerTask<unknown, unknown>['pool'], Pool>;
 let pools: Pools | null = null;
 
 function poolsOf(bundle: string): Pools {
@@ -27,7 +27,7 @@ function poolsOf(bundle: string): Pools {
  * it is done ends it. @throws NotDone
  */
 export async function runInWorker<I, O>(
-  task: Task<I, O>,
+  task: WorkerTask<I, O>,
   input: I,
   watched: Pick<Wanted, 'gone' | 'tell'> = { gone: requester().gone },
 ): Promise<O> {

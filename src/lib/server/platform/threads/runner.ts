@@ -8,13 +8,13 @@ export interface Runner {
   end: () => Promise<unknown>;
 }
 
-export interface Heard {
+export interface RunnerListener {
   answered: (answered: TaskReply) => void;
   /** It is gone, and why. */
   lost: (message: string) => void;
 }
 
-export type Begin = (heard: Heard) => Runner;
+export type Begin = (heard: RunnerListener) => Runner;
 
 /** A thread: quick to ask, and told to stop through memory that it shares. For what was checked before. */
 export const threadOf =

@@ -1,5 +1,5 @@
 /** Something that is done beside the server's own thread: what takes long, and what has to be taken apart before it is believed. */
-export interface Task<I, O> {
+export interface WorkerTask<I, O> {
   name: string;
   run: (input: I, stopped: () => boolean, tell: (progress: unknown) => void) => O | Promise<O>;
   /** Milliseconds after which it is ended. */
@@ -13,9 +13,13 @@ export interface Task<I, O> {
   pool: 'checked' | 'foreign' | 'images';
 }
 
-type Limits = Partial<Pick<Task<never, never>, 'milliseconds' | 'atOnce' | 'pool'>>;
+type Limits = Partial<Pick<WorkerTask<never, never>, 'milliseconds' | 'atOnce' | 'pool'>>;
 
-export const defineTask = <I, O>(name: string, run: Task<I, O>['run'], limits: Limits = {}): Task<I, O> => ({
+export const defineTask = <I, O>(
+  name: string,
+  run: WorkerTask<I, O>['run'],
+  limits: Limits = {},
+): WorkerTask<I, O> => ({
   name,
   run,
   milliseconds: 30_000,
@@ -25,4 +29,4 @@ export const defineTask = <I, O>(name: string, run: Task<I, O>['run'], limits: L
 });
 
 /** A task of whatever kind. */
-export type AnyTask = Task<never, unknown>;
+export type AnyTask = WorkerTask<never, unknown>;

@@ -42,9 +42,9 @@ const ManifestShape = closed({
   rows: Type.Record(Type.String(), Type.Integer({ minimum: 0 })),
   parts: Type.Array(PartShape, { maxItems: MAX_PARTS }),
 });
-export type Part = Static<typeof PartShape>;
-export type Manifest = Static<typeof ManifestShape>;
-const isManifest = new Ajv2020().compile<Manifest>(ManifestShape);
+export type BackupPart = Static<typeof PartShape>;
+export type BackupManifest = Static<typeof ManifestShape>;
+const isManifest = new Ajv2020().compile<BackupManifest>(ManifestShape);
 
 /** A part's name that leads nowhere but to its own place. */
 export const isPartName = (name: string): boolean =>
@@ -62,7 +62,7 @@ const fitsImages = (name: string): boolean =>
   !/\p{Cc}/u.test(name) &&
   (isImageName(name) || /\.journal(\.|$)/.test(name));
 
-export async function partOf(path: string, name: string, signal?: AbortSignal): Promise<Part> {
+export async function partOf(path: string, name: string, signal?: AbortSignal): Promise<BackupPart> {
   const hash = createHash('sha256');
   let bytes = 0;
   await pipeline(
@@ -111,7 +111,7 @@ export const tlsParts = (place: (name: string) => string): string[] =>
  */
 export async function pack(
   path: string,
-  manifest: Manifest,
+  manifest: BackupManifest,
   place: (name: string) => string,
   signal?: AbortSignal,
 ): Promise<void> {
@@ -160,7 +160,7 @@ const escaped = (text: string): string => text.replaceAll(/[\\&,]/g, '\\$&');
  * the manifest is read.
  * @throws Error with a sentence where it is none, is not whole, or holds what no backup does
  */
-export async function readManifest(path: string, signal?: AbortSignal): Promise<Manifest> {
+export async function readManifest(path: string, signal?: AbortSignal): Promise<BackupManifest> {
   if (!(await stat(path)).isFile()) throw new Error(`${path} is no plain file.`);
   const entries = await listing(path, signal);
   const names = entries.map(({ name }) => name);
@@ -184,7 +184,7 @@ export async function readManifest(path: string, signal?: AbortSignal): Promise<
 /** Bytes that a manifest has at the most: twenty thousand parts with long names. */
 const MAX_MANIFEST = 16 * 1024 * 1024;
 
-async function manifestIn(path: string, bytes: number, signal?: AbortSignal): Promise<Manifest> {
+async function manifestIn(path: string, bytes: number, signal?: AbortSignal): Promise<BackupManifest> {
   let manifest: unknown = null;
   if (bytes <= MAX_MANIFEST) {
     const { stdout } = await run('tar', ['--extract', '--to-stdout', '--file', path, MANIFEST], {
@@ -207,7 +207,7 @@ async function manifestIn(path: string, bytes: number, signal?: AbortSignal): Pr
 /** Unpacks a backup whose manifest was read into a folder of its own, and holds every part against it. @throws Error with a sentence */
 export async function unpack(
   path: string,
-  manifest: Manifest,
+  manifest: BackupManifest,
   into: string,
   signal?: AbortSignal,
 ): Promise<void> {

@@ -15,7 +15,7 @@ import { dumpBeforeMigration, migrate } from '../migrate/migrate';
 import { config, forgetConfig } from '../../platform/settings/config';
 import { addTicks } from '../../work/sheets/sheets';
 import { tick, withSheet } from '../../test/clinicJob';
-import { isPartName, partOf, placesOf, type Manifest } from './archive';
+import { isPartName, partOf, placesOf, type BackupManifest } from './archive';
 import { makeBackup, type From } from './backup';
 import { dumpInto, loadDump } from './dump';
 import { newestMigration } from './inspect';
@@ -230,7 +230,9 @@ describe('what is no backup of ours', () => {
     await refused('link', (path) => tar(path, '-C', files, ...all, 'manifest.json'), /is no plain file/);
     rmSync(join(files, 'bench-key.json'));
     const manifest = readFileSync(join(files, 'manifest.json'), 'utf8');
-    const { bytes } = (JSON.parse(manifest) as Manifest).parts.find(({ name }) => name === 'bench-key.json')!;
+    const { bytes } = (JSON.parse(manifest) as BackupManifest).parts.find(
+      ({ name }) => name === 'bench-key.json',
+    )!;
     writeFileSync(join(files, 'bench-key.json'), 'x'.repeat(bytes));
     await refused('changed', (path) => tar(path, '-C', files, ...all, 'manifest.json'), /is not as it was/);
     writeFileSync(join(files, 'bench-key.json'), 'x'.repeat(bytes + 1));
@@ -240,7 +242,7 @@ describe('what is no backup of ours', () => {
     await refused('pipe', (path) => tar(path, '-C', files, ...all, 'manifest.json'), /is no plain file/);
     rmSync(join(files, 'manifest.json'));
     execFileSync('truncate', ['--size', '4T', join(files, 'bench-key.json')]);
-    const endless = JSON.parse(manifest) as Manifest;
+    const endless = JSON.parse(manifest) as BackupManifest;
     endless.parts.find(({ name }) => name === 'bench-key.json')!.bytes = 2 ** 42;
     for (const [name, text, sentence] of [
       ['holes', manifest, /does not hold what its manifest names/],
@@ -271,7 +273,7 @@ describe('what is no backup of ours', () => {
     const files = freshFolder('altered');
     execFileSync('tar', ['-xf', good, '-C', files]);
     change(files);
-    const manifest = JSON.parse(readFileSync(join(files, 'manifest.json'), 'utf8')) as Manifest;
+    const manifest = JSON.parse(readFileSync(join(files, 'manifest.json'), 'utf8')) as BackupManifest;
     const parts = await Promise.all(manifest.parts.map(({ name }) => partOf(join(files, name), name)));
     writeFileSync(join(files, 'manifest.json'), JSON.stringify({ ...manifest, parts }));
     tar(bad, '-C', files, ...parts.map(({ name }) => name), 'manifest.json');

@@ -2,7 +2,7 @@ import { rm, stat, statfs } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { formatSize } from '$core/units';
 import type { Config } from '../../platform/settings/config';
-import { DUMP, imageNames, KEY, pack, partOf, placesOf, tlsParts, type Manifest } from './archive';
+import { DUMP, imageNames, KEY, pack, partOf, placesOf, tlsParts, type BackupManifest } from './archive';
 import { dumpInto, loadDump } from './dump';
 import { inspect, type Inspected } from './inspect';
 import { cutShort, markOf } from './mark';
@@ -56,7 +56,7 @@ export async function tried(
  * and looked at before the backup gets its name.
  * @throws Error with a sentence; then there is no file
  */
-export async function makeBackup(path: string, from: From): Promise<Manifest> {
+export async function makeBackup(path: string, from: From): Promise<BackupManifest> {
   const { config, url, tell, signal } = from;
   const cut = await markOf(url);
   if (cut) throw new Error(cutShort(cut));

@@ -5,7 +5,7 @@ import { formatSize } from '$core/units';
 import { makeFolderDurably, placeDurably } from '../../platform/durable';
 import { freeBytes } from '../../platform/diskRoom';
 import { forgetConfig } from '../../platform/settings/config';
-import { DUMP, KEY, partOf, placesOf, readManifest, unpack, type Manifest } from './archive';
+import { DUMP, KEY, partOf, placesOf, readManifest, unpack, type BackupManifest } from './archive';
 import { scratchOf, tried, type From } from './backup';
 import { dumpInto, loadDump } from './dump';
 import { newestMigration, tooNew } from './inspect';
@@ -16,7 +16,7 @@ import { removeLeftStages, stage } from './staging';
 
 /** What a restore did beside the database. */
 export interface Restored {
-  manifest: Manifest;
+  manifest: BackupManifest;
   /** The dump of what was there before; null: there was nothing. */
   before: string | null;
   /** Files of before that were put aside, under the names that they have now. */
@@ -126,7 +126,7 @@ const asideOf = (path: string, { stamp }: RestoreMark): string => `${path}.befor
 
 /** Puts the files of a backup in their places. @returns names under which those of before are put aside */
 async function placeFiles(
-  manifest: Manifest,
+  manifest: BackupManifest,
   staging: string,
   mark: RestoreMark,
   { config }: From,
@@ -156,7 +156,7 @@ async function placeFiles(
 /** A backup with this bench's seal, or with the word of an owner. @throws Error with a sentence */
 async function trusted(
   path: string,
-  manifest: Manifest,
+  manifest: BackupManifest,
   { config }: From,
   trust: (why: string) => Promise<boolean>,
 ): Promise<void> {

@@ -3,7 +3,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { makeFolderDurably, writeDurablySync } from '../../platform/durable';
 import type { Config } from '../../platform/settings/config';
-import type { Manifest } from './archive';
+import type { BackupManifest } from './archive';
 
 /**
  * A backup has a seal of the bench that made it. Its key lies beside the bench's key and is in no backup: whoever has a backup has every key
@@ -22,13 +22,13 @@ function keyIn(path: string): Buffer {
   return Buffer.from(key, 'hex');
 }
 
-const sealBy = (key: Buffer, manifest: Manifest): string =>
+const sealBy = (key: Buffer, manifest: BackupManifest): string =>
   createHmac('sha256', key)
     .update(JSON.stringify({ ...manifest, seal: undefined }))
     .digest('hex');
 
 /** The manifest with its seal; the first one makes the key. */
-export function sealManifest(config: Pick<Config, 'keyFile'>, manifest: Manifest): Manifest {
+export function sealManifest(config: Pick<Config, 'keyFile'>, manifest: BackupManifest): BackupManifest {
   const path = keyPath(config);
   if (!existsSync(path)) {
     makeFolderDurably(dirname(path));
@@ -43,7 +43,7 @@ export function sealManifest(config: Pick<Config, 'keyFile'>, manifest: Manifest
 }
 
 /** Whether a backup is as this bench made it. */
-export function isSealedHere(config: Pick<Config, 'keyFile'>, manifest: Manifest): boolean {
+export function isSealedHere(config: Pick<Config, 'keyFile'>, manifest: BackupManifest): boolean {
   const path = keyPath(config);
   if (manifest.seal === undefined || !existsSync(path)) return false;
   const expected = Buffer.from(sealBy(keyIn(path), manifest), 'hex');

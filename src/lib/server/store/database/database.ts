@@ -9,11 +9,11 @@ import type { Outcome } from '$core/problem';
 import { config, databaseUrl } from '../../platform/settings/config';
 
 /** What a query may be bound to; everything goes through prepared statements. */
-export type Bound = string | number | boolean | null | Date;
+export type SqlValue = string | number | boolean | null | Date;
 
 /** What carries statements out: the pool, or one connection inside a transaction. */
 export interface Db {
-  execute<R extends RowDataPacket[] | ResultSetHeader>(sql: string, values: Bound[]): Promise<R>;
+  execute<R extends RowDataPacket[] | ResultSetHeader>(sql: string, values: SqlValue[]): Promise<R>;
 }
 
 /** The database did not answer in time, or not at all. What was asked may be asked again later. */
@@ -152,7 +152,7 @@ const connection = (): Promise<PoolConnection> =>
 
 /** Statements on one connection. One that does not answer ends the connection: what it would say later belongs to nobody. */
 const on = (held: PoolConnection): Db => ({
-  async execute<R extends RowDataPacket[] | ResultSetHeader>(sql: string, values: Bound[]): Promise<R> {
+  async execute<R extends RowDataPacket[] | ResultSetHeader>(sql: string, values: SqlValue[]): Promise<R> {
     const [result] = await inTime(
       held.execute<R>(sql, values),
       () => undefined,
@@ -163,7 +163,7 @@ const on = (held: PoolConnection): Db => ({
 });
 
 const POOLED: Db = {
-  execute<R extends RowDataPacket[] | ResultSetHeader>(sql: string, values: Bound[]): Promise<R> {
+  execute<R extends RowDataPacket[] | ResultSetHeader>(sql: string, values: SqlValue[]): Promise<R> {
     return unlessDeadlocked(async () => {
       const held = await connection();
       try {
@@ -178,7 +178,7 @@ const POOLED: Db = {
 /** Statements that stand for themselves, each on whichever connection is free. */
 export const database = (): Db => POOLED;
 
-export const rows = async <T>(db: Db, sql: string, values: Bound[] = []): Promise<T[]> =>
+export const rows = async <T>(db: Db, sql: string, values: SqlValue[] = []): Promise<T[]> =>
   (await db.execute<RowDataPacket[]>(sql, values)) as T[];
 
 /** A row with its columns named "part.field" gathered into parts; a part of which every field is null is not there. */
@@ -195,7 +195,7 @@ export function gathered<T>(row: object): T {
   return whole as T;
 }
 
-export const change = (db: Db, sql: string, values: Bound[] = []): Promise<ResultSetHeader> =>
+export const change = (db: Db, sql: string, values: SqlValue[] = []): Promise<ResultSetHeader> =>
   db.execute<ResultSetHeader>(sql, values);
 
 /** Rows of one table, many at a time. @param columns names of columns, as they stand in the statement */
@@ -203,7 +203,7 @@ export async function insertMany(
   db: Db,
   table: string,
   columns: string,
-  list: readonly Bound[][],
+  list: readonly SqlValue[][],
 ): Promise<void> {
   for (let at = 0; at < list.length; at += MANY) {
     const some = list.slice(at, at + MANY);

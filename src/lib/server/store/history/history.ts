@@ -1,11 +1,11 @@
 import type { HistoryEntry } from '$contract/jobs';
-import { change, database, insertMany, rows, type Bound, type Db } from '../database/database';
+import { change, database, insertMany, rows, type SqlValue, type Db } from '../database/database';
 import { person } from '../../platform/requester';
 import { isAdopted, setAdopted } from './benchKey';
 import { breachIn, FIRST, headSeal, nextHead, sealOf, type Breach, type ChainHead } from './chain';
 
 /** A history with what is wrong with it. */
-export interface History {
+export interface CheckedHistory {
   /** Oldest first. */
   entries: HistoryEntry[];
   breach: Breach | null;
@@ -15,7 +15,7 @@ export interface History {
  * Its entries, each with whether it is as it was written. A cut shows in none of them, so all of a history that was cut are told
  * as not holding.
  */
-export const withHolds = ({ entries, breach }: History): (HistoryEntry & { holds: boolean })[] =>
+export const withHolds = ({ entries, breach }: CheckedHistory): (HistoryEntry & { holds: boolean })[] =>
   entries.map((entry, i) => ({ ...entry, holds: breach === null || (breach.at !== null && i < breach.at) }));
 
 /** Each history is a chain of its own; an entry of one fits into no other. */
@@ -23,7 +23,7 @@ export const ofJob = (id: number): string => `job ${id}`;
 const OF_BENCH = 'bench';
 
 /** What is to be told of something that was done. */
-export interface Said {
+export interface NewEntry {
   what: string;
   at?: Date;
   who?: string;
@@ -34,14 +34,19 @@ export const record = (db: Db, jobId: number, what: string): Promise<void> =>
   add(db, jobId, [{ what }], 'here');
 
 /** The same with several entries at once. */
-export const recordAll = (db: Db, jobId: number, list: readonly Said[]): Promise<void> =>
+export const recordAll = (db: Db, jobId: number, list: readonly NewEntry[]): Promise<void> =>
   add(db, jobId, list, 'here');
 
 /** Keeps what another bench tells of a job. Its own seals mean nothing here; those of this bench say that it is as it came. */
-export const takeOverHistory = (db: Db, jobId: number, list: readonly Said[]): Promise<void> =>
+export const takeOverHistory = (db: Db, jobId: number, list: readonly NewEntry[]): Promise<void> =>
   add(db, jobId, list, 'elsewhere');
 
-async function add(db: Db, jobId: number, list: readonly Said[], kind: HistoryEntry['kind']): Promise<void> {
+async function add(
+  db: Db,
+  jobId: number,
+  list: readonly NewEntry[],
+  kind: HistoryEntry['kind'],
+): Promise<void> {
   const chain = ofJob(jobId);
   const [found] = await rows<ChainHead & { last: string | null }>(
     db,
@@ -52,7 +57,7 @@ async function add(db: Db, jobId: number, list: readonly Said[], kind: HistoryEn
   );
   let head: ChainHead = found!;
   let before = found!.last ?? FIRST;
-  const entries = list.map(({ what, at = new Date(), who = person() }): Bound[] => {
+  const entries = list.map(({ what, at = new Date(), who = person() }): SqlValue[] => {
     const seal = sealOf(chain, before, { at: at.toISOString(), who, what, kind });
     head = nextHead(chain, head, before, seal);
     before = seal;
@@ -67,7 +72,7 @@ async function add(db: Db, jobId: number, list: readonly Said[], kind: HistoryEn
 }
 
 /** Everything that was done on a job. */
-export async function historyOf(job: number): Promise<History> {
+export async function historyOf(job: number): Promise<CheckedHistory> {
   const entries = await rows<HistoryEntry>(
     database(),
     `SELECT h.at, h.who, h.what, h.kind, h.seal FROM history h JOIN jobs j ON j.id = h.job_id
@@ -107,7 +112,7 @@ export async function recordAtBench(db: Db, what: string): Promise<void> {
 }
 
 /** What was done at the bench as a whole. */
-export async function historyOfBench(): Promise<History> {
+export async function historyOfBench(): Promise<CheckedHistory> {
   const found = await rows<Omit<HistoryEntry, 'kind'>>(
     database(),
     'SELECT at, who, what, seal FROM bench_history ORDER BY id',

@@ -12,7 +12,7 @@ import { addToken, endToken, findToken } from '../../people/tokens';
 import { asPerson } from '../../platform/requester';
 import { config, forgetConfig, databaseUrl } from '../../platform/settings/config';
 import { nobody, somebody, withoutSignIn, withSignIn } from '../../test/people';
-import { watchBench, watching, type Happening } from './hub';
+import { watchBench, watching, type BenchEvent } from './hub';
 
 beforeAll(async () => {
   withSignIn();
@@ -41,8 +41,8 @@ const until = async (holds: () => boolean): Promise<boolean> => {
 const nobodyIn: Presence = { session: null, token: null, person: null };
 async function watcher(
   presence: Partial<Presence> = {},
-): Promise<{ heard: Happening[]; ended: () => boolean }> {
-  const heard: Happening[] = [];
+): Promise<{ heard: BenchEvent[]; ended: () => boolean }> {
+  const heard: BenchEvent[] = [];
   let ended = false;
   const leave = watchBench(
     { ...nobodyIn, ...presence },

@@ -4,7 +4,7 @@ import { Seats, stillPresent, type Presence } from '../../people/presence';
 import { config } from '../../platform/settings/config';
 
 /** Something that was done at the bench. */
-export interface Happening {
+export interface BenchEvent {
   /** The job; null where it was done at the bench as a whole: a job deleted or taken over, people. */
   job: number | null;
   /** Its version since then. */
@@ -28,7 +28,7 @@ const MAX_EACH = 16;
 const MAX_TEXT = 300;
 const MAX_ROWS = 500;
 
-type Teller = (happenings: readonly Happening[]) => void;
+type Teller = (happenings: readonly BenchEvent[]) => void;
 
 interface Watcher extends Presence {
   tell: Teller;
@@ -115,7 +115,7 @@ async function look(): Promise<void> {
 }
 
 /** What came to a table since the last look; at the first look nothing, since that is what was there. */
-async function fresh(one: Source): Promise<Happening[]> {
+async function fresh(one: Source): Promise<BenchEvent[]> {
   if (one.high < 0) {
     const [row] = await rows<{ id: number }>(database(), one.newest);
     one.high = row?.id ?? 0;
@@ -123,7 +123,7 @@ async function fresh(one: Source): Promise<Happening[]> {
     one.seen = new Set(known.map(({ id }) => id));
     return [];
   }
-  const found = await rows<Happening & { id: number }>(database(), one.since, [one.high - BACK]);
+  const found = await rows<BenchEvent & { id: number }>(database(), one.since, [one.high - BACK]);
   const unseen = found.filter(({ id }) => !one.seen.has(id));
   for (const { id } of unseen) {
     one.seen.add(id);

@@ -1,5 +1,5 @@
 import type { Presence } from '../../people/presence';
-import { watchBench, type Happening } from './hub';
+import { watchBench, type BenchEvent } from './hub';
 
 /** Milliseconds after which something is said, so that a connection that is gone is noticed; and after which whoever watches asks anew. */
 const QUIET = 15_000;
@@ -14,7 +14,7 @@ const MAX_WAITING = 200;
 export function benchEvents(presence: Presence, gone: AbortSignal): ReadableStream<Uint8Array> | null {
   const text = new TextEncoder();
   let close = (): void => undefined;
-  let tell: (happenings: readonly Happening[]) => void = () => undefined;
+  let tell: (happenings: readonly BenchEvent[]) => void = () => undefined;
   const leave = watchBench(
     presence,
     (happenings) => tell(happenings),

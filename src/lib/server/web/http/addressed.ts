@@ -1,7 +1,7 @@
 import { plainAddress, urlHost } from '../../platform/settings/loopback';
 
 /** What a server was told about where it is. */
-export interface Told {
+export interface KnownAddresses {
   /** The address that people type, where somebody said it: `http://bench.shop:8420`. */
   origin: string | undefined;
   /** What it listens on: a name, an address, or a wildcard for all addresses of the machine. */
@@ -33,7 +33,10 @@ const WILDCARDS = ['0.0.0.0', '::', '[::]', ''];
  * Whether a request is meant for this server. A page elsewhere can let its own name point to a machine in this network and have a
  * browser ask it (DNS rebinding); the name that it asks by gives it away. null: it is meant for this server.
  */
-export function misdirected(told: Told, { host, origin, localAddress }: Addressed): Misdirected | null {
+export function misdirected(
+  told: KnownAddresses,
+  { host, origin, localAddress }: Addressed,
+): Misdirected | null {
   const asked = parse(`${told.secure ? 'https' : 'http'}://${host ?? ''}`);
   if (!host || !asked || !isOurs(told, asked, localAddress)) {
     const shown = host === undefined ? 'no name at all' : `“${host.slice(0, 100)}”`;
@@ -52,7 +55,7 @@ export function misdirected(told: Told, { host, origin, localAddress }: Addresse
 }
 
 function isOurs(
-  { origin, host, port, known = [], secure = false }: Told,
+  { origin, host, port, known = [], secure = false }: KnownAddresses,
   asked: URL,
   localAddress: string | undefined,
 ): boolean {

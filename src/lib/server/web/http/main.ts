@@ -5,7 +5,7 @@ import { log } from '../../platform/log';
 import { readConfig, type Config } from '../../platform/settings/config';
 import { isLoopback } from '../../platform/settings/loopback';
 import { credentials } from '../../platform/tls/credentials';
-import { misdirected, type Told } from './addressed';
+import { misdirected, type KnownAddresses } from './addressed';
 import { cameByProxy, isProxyAddress } from './client';
 import { boundConnections } from './connections';
 import { ENDING } from '../../platform/ending';
@@ -32,7 +32,7 @@ const outcome = readConfig(process.env);
 if (!outcome.ok) give(outcome.problems.map(({ message }) => message));
 const config: Config = outcome.value;
 const secure = config.encryption === 'own' || config.encryption === 'authority';
-const told: Told = {
+const told: KnownAddresses = {
   origin: config.originTold || config.encryption !== 'none' ? config.origin : undefined,
   host: config.host,
   port: config.port,

@@ -8,7 +8,7 @@ import {
   type JobSummary,
 } from '$contract/jobs';
 import type { Workshop } from '$core/planning';
-import { database, gathered, rows, type Bound } from '../../store/database/database';
+import { database, gathered, rows, type SqlValue } from '../../store/database/database';
 import { goalOf, type GoalRow } from '../goals/goals';
 import { loadOrNull } from '../../store/documents/loadDocument';
 import { GOAL_COLUMNS, LATEST_JOINS, SHEET_COLUMNS } from '../version/latestJoins';
@@ -92,7 +92,7 @@ export async function listJobs(query: JobQuery = EVERY_JOB): Promise<JobPage> {
   return { jobs: found.map((row) => summaryOf(gathered<SummaryRow>(row), workshop)), total, stages };
 }
 
-function conditions({ text, show }: JobQuery): { sql: string; values: Bound[] } {
+function conditions({ text, show }: JobQuery): { sql: string; values: SqlValue[] } {
   const words = text.split(/\s+/).filter((word) => word !== '');
   const late = show === 'due' ? ' AND due <= UTC_DATE() + INTERVAL 1 DAY' : '';
   const like = words.map(

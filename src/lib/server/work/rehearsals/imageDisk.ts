@@ -8,7 +8,7 @@ import { lockImage } from '../../executor/imageLock';
 import { openDisk } from '../../executor/openDisk';
 import { plainFilesOf } from '../images/plain';
 import { ownCopy } from './copy';
-import type { Ground, Rehearsing } from './rehearsing';
+import type { RunContext, RehearsalInput } from './rehearsing';
 import type { Site } from './site';
 import { isBegun } from './states';
 import type { Telling } from './telling';
@@ -24,9 +24,9 @@ const no = (code: string, message: string) => failure({ code, path: '', message 
 export async function openImageToWorkOn(
   site: Exclude<Site, { place: 'stand-in' }>,
   disk: Disk,
-  { progress }: Rehearsing,
+  { progress }: RehearsalInput,
   told: Telling,
-): Promise<Outcome<Ground>> {
+): Promise<Outcome<RunContext>> {
   const begun = isBegun(progress);
   // Begun anew it would take what lies half in one place and half in another for whole.
   if (begun && !existsSync(site.journal))

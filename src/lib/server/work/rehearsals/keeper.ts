@@ -16,7 +16,7 @@ import {
   sayAlive,
   takeRehearsal,
   type Ending,
-  type Taken,
+  type TakenRehearsal,
 } from './queue';
 import { config, rehearsalBundle } from '../../platform/settings/config';
 import { isOwnCopy, removeCopy } from './copy';
@@ -46,7 +46,7 @@ const removed = (path: string): Promise<void> =>
   );
 
 interface Held {
-  taken: Taken;
+  taken: TakenRehearsal;
   run: UnderWay;
   progress: RehearsalProgress;
   /** Something was told since it was last saved. */
@@ -188,7 +188,7 @@ export class Keeper {
     }
   }
 
-  private async end(taken: Taken, ending: Ending, progress: RehearsalProgress): Promise<void> {
+  private async end(taken: TakenRehearsal, ending: Ending, progress: RehearsalProgress): Promise<void> {
     const { id } = taken;
     const path = this.pathOf(id);
     const site = this.siteOf(taken);
@@ -211,7 +211,7 @@ export class Keeper {
     await this.clear(path);
   }
 
-  private siteOf(taken: Taken): Site {
+  private siteOf(taken: TakenRehearsal): Site {
     return siteOf(taken, this.folder);
   }
 

@@ -15,7 +15,7 @@ import { AT_FIRST } from './states';
 export const LEASE = 10;
 
 /** A rehearsal that a server has taken. */
-export interface Taken {
+export interface TakenRehearsal {
   id: number;
   survey: SurveyDocument;
   disk: number;
@@ -36,7 +36,7 @@ export interface Taken {
  *
  * @param holder names the server
  */
-export async function takeRehearsal(holder: string, atOnce: number): Promise<Taken | null> {
+export async function takeRehearsal(holder: string, atOnce: number): Promise<TakenRehearsal | null> {
   return transaction(async (db) => {
     // Whoever takes one waits for whoever is taking one, so that no more run than may.
     await rows(db, "SELECT last FROM counters WHERE name = 'rehearsals' FOR UPDATE");
@@ -62,7 +62,7 @@ export async function takeRehearsal(holder: string, atOnce: number): Promise<Tak
   });
 }
 
-async function takenOf(db: Db, id: number): Promise<Taken> {
+async function takenOf(db: Db, id: number): Promise<TakenRehearsal> {
   const [row] = await rows<{
     survey: string;
     disk: number;
@@ -70,7 +70,7 @@ async function takenOf(db: Db, id: number): Promise<Taken> {
     image: string | null;
     route: string;
     madeOf: string;
-    next: Taken['next'];
+    next: TakenRehearsal['next'];
     afterCut: number;
     pace: Pace;
     extent: Stock['extent'];
@@ -122,7 +122,7 @@ export type Ending =
   /** `problem`: why it could not go on; it can be tried again, or taken back. */
   | { state: 'paused'; problem?: string }
   | { state: 'cut' }
-  | { state: 'waiting'; next: Taken['next'] }
+  | { state: 'waiting'; next: TakenRehearsal['next'] }
   | { state: 'failed'; problem: string }
   | { state: 'ended'; proof: BenchProof };
 

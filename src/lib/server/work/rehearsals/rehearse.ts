@@ -8,7 +8,7 @@ import { MIB } from '$core/units';
 import { carryOutOn } from '../../executor/carryOut';
 import { openImageToWorkOn } from './imageDisk';
 import { provedLayout } from './layout';
-import type { Rehearsing } from './rehearsing';
+import type { RehearsalInput } from './rehearsing';
 import { openStandIn } from './standInDisk';
 import { factorFor, Telling, type Lead } from './telling';
 
@@ -24,7 +24,7 @@ const FINGERPRINT_ABOVE = 2 * MIB;
  * @returns the proof; null after a step was taken back
  * @throws Stopped
  */
-export async function rehearse(what: Rehearsing, lead: Lead): Promise<Outcome<BenchProof | null>> {
+export async function rehearse(what: RehearsalInput, lead: Lead): Promise<Outcome<BenchProof | null>> {
   const { site, survey, steps } = what;
   const disk = machineOf(survey).disks.find((one) => one.number === what.disk)!;
   const standIn = site.place === 'stand-in';

@@ -7,7 +7,7 @@ import type { SurveyDocument } from '$core/survey';
 import type { Site } from './site';
 
 /** What is carried out, and where. */
-export interface Rehearsing {
+export interface RehearsalInput {
   site: Site;
   survey: SurveyDocument;
   disk: number;
@@ -25,7 +25,7 @@ export interface Rehearsing {
 }
 
 /** A disk that is open to be worked on. */
-export interface Ground {
+export interface RunContext {
   device: Device;
   /** The files that it lies in, and its serial number where it has one. */
   files: readonly string[];

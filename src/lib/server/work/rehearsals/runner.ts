@@ -4,7 +4,7 @@ import { Worker } from 'node:worker_threads';
 import { DeviceFailure, type BenchProof } from '$core/executor';
 import type { Outcome } from '$core/problem';
 import { rehearse } from './rehearse';
-import type { Rehearsing } from './rehearsing';
+import type { RehearsalInput } from './rehearsing';
 import { Stopped } from './telling';
 
 /** What a run is told while it goes on. */
@@ -36,7 +36,7 @@ const MEMORY = 512;
 /** In a thread of its own. */
 export function inThread(
   bundle: string,
-  what: Rehearsing,
+  what: RehearsalInput,
   tell: (progress: RehearsalProgress) => void,
 ): UnderWay {
   const worker = new Worker(bundle, { workerData: what, resourceLimits: { maxOldGenerationSizeMb: MEMORY } });
@@ -60,7 +60,7 @@ export function inThread(
 }
 
 /** In the server's own thread: where no bundle is named (the development server, tests). */
-export function here(what: Rehearsing, tell: (progress: RehearsalProgress) => void): UnderWay {
+export function here(what: RehearsalInput, tell: (progress: RehearsalProgress) => void): UnderWay {
   let { pace } = what;
   let stopped = false;
   const lead = {

@@ -7,16 +7,16 @@ import type { Disk } from '$core/disk';
 import { success, type Outcome } from '$core/problem';
 import { FileDevice } from '../../executor/fileDevice';
 import { writeDurably } from '../../platform/durable';
-import type { Ground, Rehearsing } from './rehearsing';
+import type { RunContext, RehearsalInput } from './rehearsing';
 import type { Telling } from './telling';
 
 /** Makes the stand-in of a disk in a folder where there is none yet, and opens it. Problem codes: those of a VHD. */
 export async function openStandIn(
   folder: string,
   disk: Disk,
-  what: Rehearsing,
+  what: RehearsalInput,
   told: Telling,
-): Promise<Outcome<Ground>> {
+): Promise<Outcome<RunContext>> {
   await mkdir(folder, { recursive: true });
   const [path, made] = [join(folder, 'disk.vhd'), join(folder, 'made.json')];
   if (!existsSync(made)) {
@@ -43,7 +43,7 @@ export async function openStandIn(
   });
 }
 
-async function makeDisk(path: string, disk: Disk, what: Rehearsing, told: Telling): Promise<number> {
+async function makeDisk(path: string, disk: Disk, what: RehearsalInput, told: Telling): Promise<number> {
   const file = await FileDevice.open(path, { create: true });
   try {
     const device = await makeDynamicVhd(file, disk.sectors * disk.sectorSize, disk.sectorSize, what.seed);

@@ -5,7 +5,7 @@ import type { Disk } from '$core/disk';
 import type { Step } from '$core/steps';
 import { DEFAULT_RATES } from '$core/tools';
 import { MIB } from '$core/units';
-import type { Told } from '../../executor/carryOut';
+import type { RunReport } from '../../executor/carryOut';
 import { AT_FIRST } from './states';
 
 /** How a run is led from outside. */
@@ -57,7 +57,7 @@ export class Telling {
     this.tell(done === 0);
   }
 
-  async carried(told: Told): Promise<void> {
+  async carried(told: RunReport): Promise<void> {
     this.stopIfAsked();
     const { now } = this;
     if (told.phase !== 'carrying out') {

@@ -3,12 +3,12 @@ import { setPriority } from 'node:os';
 import { parentPort, workerData } from 'node:worker_threads';
 import { DeviceFailure } from '$core/executor';
 import { rehearse } from './rehearse';
-import type { Rehearsing } from './rehearsing';
+import type { RehearsalInput } from './rehearsing';
 import { Stopped } from './telling';
 import type { FromRun, ToRun } from './runner';
 
 /** Carries one rehearsal out, beside the server's own thread. */
-const what = workerData as Rehearsing;
+const what = workerData as RehearsalInput;
 const port = parentPort!;
 let pace: Pace = what.pace;
 let stopped = false;

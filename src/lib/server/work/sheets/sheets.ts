@@ -16,7 +16,7 @@ import {
   insertMany,
   rows,
   transaction,
-  type Bound,
+  type SqlValue,
   type Db,
 } from '../../store/database/database';
 import { recordAll } from '../../store/history/history';
@@ -236,7 +236,7 @@ async function takenElsewhere(
 
 export const TICK_COLUMNS = 'id, sheet_id, item, outcome, who, at, note, seconds, answers';
 
-export const tickRow = (sheet: number, tick: Tick): Bound[] => [
+export const tickRow = (sheet: number, tick: Tick): SqlValue[] => [
   tick.id,
   sheet,
   tick.item,

@@ -1,4 +1,4 @@
-import { insertMany, rows, type Bound, type Db } from '../../store/database/database';
+import { insertMany, rows, type SqlValue, type Db } from '../../store/database/database';
 import type { SurveyDisk, SurveyDocument } from '$core/survey';
 
 /** A volume as one survey found it. */
@@ -21,7 +21,7 @@ const partitionKey = (disk: SurveyDisk, { id, first }: SurveyDisk['partitions'][
 export async function insertFillings(db: Db, surveyId: number, survey: SurveyDocument): Promise<void> {
   const found = survey.disks.flatMap((disk) =>
     disk.id
-      ? disk.partitions.flatMap((one): Bound[][] =>
+      ? disk.partitions.flatMap((one): SqlValue[][] =>
           one.volume?.used == null
             ? []
             : [

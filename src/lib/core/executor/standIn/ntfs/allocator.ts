@@ -1,4 +1,4 @@
-import type { Run } from '../../../volumes/ntfs/runs';
+import type { ClusterRun } from '../../../volumes/ntfs/runs';
 import type { ClusterMap } from '../../../disk';
 
 /** A run of clusters of the volume. */
@@ -142,7 +142,7 @@ function spread(clusters: number, used: number, last: number | null): { per: num
 }
 
 /** Runs of a stream that lies in these clusters, in their order. */
-export function runsOf(parts: readonly Clusters[], from = 0): Run[] {
+export function runsOf(parts: readonly Clusters[], from = 0): ClusterRun[] {
   let vcn = from;
   return parts.map(({ first, count }) => {
     const run = { vcn, lcn: first, clusters: count };

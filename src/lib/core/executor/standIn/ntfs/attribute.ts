@@ -1,6 +1,6 @@
 import { viewOf } from '../../../bytes';
 import { encodeRuns } from '../../ntfs/mappingPairs';
-import type { Run } from '../../../volumes/ntfs/runs';
+import type { ClusterRun } from '../../../volumes/ntfs/runs';
 
 /** Attribute types of NTFS that a stand-in's files have (domain facts 4). */
 export const TYPE = {
@@ -20,7 +20,7 @@ export const TYPE = {
 export const FLAG = { compressed: 0x0001, sparse: 0x8000 } as const;
 
 /** An attribute that is still to get its number within its record. */
-export interface Attribute {
+export interface StandInAttribute {
   type: number;
   name: string;
   bytes: Uint8Array;
@@ -36,7 +36,7 @@ export const units = (name: string): Uint8Array => {
 
 export const roundUp = (value: number, unit: number): number => Math.ceil(value / unit) * unit;
 
-export function resident(type: number, value: Uint8Array, name = '', indexed = false): Attribute {
+export function resident(type: number, value: Uint8Array, name = '', indexed = false): StandInAttribute {
   const valueAt = roundUp(0x18 + 2 * name.length, 8);
   const bytes = new Uint8Array(roundUp(valueAt + value.length, 8));
   const view = viewOf(bytes);
@@ -62,10 +62,10 @@ export interface Sizes {
 
 export function nonResident(
   type: number,
-  runs: readonly Run[],
+  runs: readonly ClusterRun[],
   sizes: Sizes,
   { name = '', flags = 0 }: { name?: string; flags?: number } = {},
-): Attribute {
+): StandInAttribute {
   const lowest = runs[0]?.vcn ?? 0;
   const nameAt = flags === 0 ? 0x40 : 0x48;
   const pairsAt = roundUp(nameAt + 2 * name.length, 8);

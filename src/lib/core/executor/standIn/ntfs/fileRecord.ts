@@ -1,6 +1,6 @@
 import { viewOf } from '../../../bytes';
 import { applyFixup, attributesAt, emptyRecord } from '../../ntfs/records';
-import { units, type Attribute } from './attribute';
+import { units, type StandInAttribute } from './attribute';
 
 /** A reference to a record: its number and the sequence number that it has. */
 export interface Ref {
@@ -11,21 +11,21 @@ export interface Ref {
 export const putRef = (view: DataView, at: number, { number, sequence }: Ref): void =>
   view.setBigUint64(at, BigInt(number) | (BigInt(sequence) << 48n), true);
 
-export interface RecordFacts extends Ref {
+export interface StandInRecord extends Ref {
   links: number;
   folder: boolean;
   /** In use. */
   used: boolean;
   /** The record that it continues. */
   base?: Ref;
-  attributes: readonly Attribute[];
+  attributes: readonly StandInAttribute[];
 }
 
 /** Bytes that a record has for attributes. */
 export const roomIn = (recordSize: number): number => recordSize - attributesAt(recordSize) - 8;
 
 /** A file record as it is written. @throws RangeError where its attributes do not fit */
-export function fileRecord(recordSize: number, facts: RecordFacts): Uint8Array {
+export function fileRecord(recordSize: number, facts: StandInRecord): Uint8Array {
   const bytes = emptyRecord(recordSize, facts);
   const view = viewOf(bytes);
   const at = attributesAt(recordSize);

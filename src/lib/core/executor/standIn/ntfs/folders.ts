@@ -1,16 +1,16 @@
 import { viewOf } from '../../../bytes';
 import { NoSpace } from '../noSpace';
 import { countOf, runsOf, type Clusters } from './allocator';
-import { nonResident, resident, roundUp, TYPE, type Attribute } from './attribute';
+import { nonResident, resident, roundUp, TYPE, type StandInAttribute } from './attribute';
 import { FILE, fileName, putRef, roomIn, type Ref } from './fileRecord';
 import { buildIndex } from './index';
-import type { Folder, Volume } from './volume';
+import type { StandInFolder, StandInVolume } from './volume';
 
 export const ROOT: Ref = { number: 5, sequence: 5 };
 export const INDEX_BLOCK = 4096;
 
 /** Enough for a folder's index, with so many names more than it has now. */
-export function roomForIndex(volume: Volume, path: string, later: number): Clusters[] {
+export function roomForIndex(volume: StandInVolume, path: string, later: number): Clusters[] {
   const { entries } = volume.folders.get(path)!;
   const bytes = entries.reduce((sum, { key }) => sum + roundUp(0x10 + key.length, 8) + 8, 0) + later * 0x80;
   if (bytes < rootRoom(volume) - 64) return [];
@@ -18,12 +18,12 @@ export function roomForIndex(volume: Volume, path: string, later: number): Clust
   return volume.clustersFor(blocks * INDEX_BLOCK);
 }
 
-function rootRoom(volume: Volume): number {
+function rootRoom(volume: StandInVolume): number {
   return Math.min(600, roomIn(volume.recordSize) - 0x60 - 0x110);
 }
 
 /** Every folder with its index: all names are known by now. */
-export function endFolders(volume: Volume): void {
+export function endFolders(volume: StandInVolume): void {
   for (const [path, { ref, entries }] of volume.folders) {
     if (path === '') {
       const key = fileName({
@@ -40,7 +40,7 @@ export function endFolders(volume: Volume): void {
   }
 }
 
-function endFolder(volume: Volume, path: string, ref: Ref, entries: Folder['entries']): void {
+function endFolder(volume: StandInVolume, path: string, ref: Ref, entries: StandInFolder['entries']): void {
   const { clusterSize } = volume.spec;
   const sorted = [...entries].sort((a, b) => volume.order(a.name, b.name));
   const index = buildIndex(
@@ -63,7 +63,11 @@ function endFolder(volume: Volume, path: string, ref: Ref, entries: Folder['entr
   volume.record(ref, true, attributes);
 }
 
-function indexBlocks(volume: Volume, blocks: readonly Uint8Array[], parts: readonly Clusters[]): Attribute[] {
+function indexBlocks(
+  volume: StandInVolume,
+  blocks: readonly Uint8Array[],
+  parts: readonly Clusters[],
+): StandInAttribute[] {
   const { clusterSize } = volume.spec;
   const allocated = countOf(parts) * clusterSize;
   const count = Math.floor(allocated / INDEX_BLOCK);

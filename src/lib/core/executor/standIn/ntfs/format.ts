@@ -8,7 +8,7 @@ import { endFolders, roomForIndex, ROOT } from './folders';
 import { make } from './madeFiles';
 import { bootSector, keptBack, systemFiles, type Places } from './ownFiles';
 import { fillUp, MAX_RUNS } from './reels';
-import { FIRST_OF_USERS, Volume, type NtfsSpec } from './volume';
+import { FIRST_OF_USERS, StandInVolume, type NtfsSpec } from './volume';
 
 const MAP_PIECE = 2 ** 20;
 /** Records that a file in many pieces goes on in, at most. */
@@ -23,7 +23,7 @@ const SCATTERED_RECORDS = 8;
  * @throws NoSpace
  */
 export async function formatNtfs(device: Device, base: number, spec: NtfsSpec): Promise<number> {
-  const volume = new Volume(device, base, spec);
+  const volume = new StandInVolume(device, base, spec);
   const { clusterSize, made } = volume.spec;
   const boot = volume.whole(8192);
   if (boot.first !== 0) throw new NoSpace();
@@ -59,7 +59,7 @@ export async function formatNtfs(device: Device, base: number, spec: NtfsSpec): 
 }
 
 /** The `$MFT` with an eighth of the volume behind it that nobody else takes: it grows as files come. */
-function withRoomToGrow(volume: Volume, records: number): Clusters {
+function withRoomToGrow(volume: StandInVolume, records: number): Clusters {
   const needed = Math.ceil((records * volume.recordSize) / volume.spec.clusterSize);
   const given = volume.whole(Math.max(needed, Math.floor(volume.clusters / 8)) * volume.spec.clusterSize);
   given.count = needed;
@@ -68,7 +68,7 @@ function withRoomToGrow(volume: Volume, records: number): Clusters {
 }
 
 /** The map of clusters, piece by piece: of a large volume most of it is zeros, which are there already. */
-async function bitmap(volume: Volume, parts: readonly Clusters[]): Promise<void> {
+async function bitmap(volume: StandInVolume, parts: readonly Clusters[]): Promise<void> {
   const size = 8 * Math.ceil(volume.clusters / 64);
   const beyond = { first: volume.clusters, count: 8 * size - volume.clusters };
   const given = [...volume.space.given, beyond].sort((a, b) => a.first - b.first);
@@ -88,7 +88,7 @@ async function bitmap(volume: Volume, parts: readonly Clusters[]): Promise<void>
 }
 
 async function writeAll(
-  volume: Volume,
+  volume: StandInVolume,
   { boot, mirror, mirrorBytes, mft, mftMap, most }: Places,
 ): Promise<void> {
   const { sectorSize, totalSectors } = volume.spec;

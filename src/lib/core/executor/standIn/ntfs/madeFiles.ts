@@ -1,15 +1,15 @@
 import { viewOf } from '../../../bytes';
 import type { Made } from '../files';
 import { countOf, runsOf, type Clusters } from './allocator';
-import { FLAG, nonResident, resident, roundUp, TYPE, units, type Attribute } from './attribute';
+import { FLAG, nonResident, resident, roundUp, TYPE, units, type StandInAttribute } from './attribute';
 import { listBytes, type ListEntry } from '../../ntfs/attributeList';
 import { FILE, type NameFacts, type Ref } from './fileRecord';
-import type { Volume } from './volume';
+import type { StandInVolume } from './volume';
 
 const SCATTERED_RUNS = 120;
 
 /** A record, a name and the content for one of the made-up files; folders come before what is in them. */
-export function make(volume: Volume, one: Made): void {
+export function make(volume: StandInVolume, one: Made): void {
   const cut = one.path.lastIndexOf('/');
   const [folder, name] = [one.path.slice(0, cut), one.path.slice(cut + 1)];
   const ref = volume.newRef();
@@ -31,10 +31,10 @@ export function make(volume: Volume, one: Made): void {
 }
 
 function contentOf(
-  volume: Volume,
+  volume: StandInVolume,
   one: Exclude<Made, { kind: 'folder' }>,
 ): {
-  attributes: Attribute[];
+  attributes: StandInAttribute[];
   facts: Omit<NameFacts, 'parent' | 'name' | 'times'>;
 } {
   const { clusterSize } = volume.spec;
@@ -116,10 +116,10 @@ function contentOf(
 
 /** A file whose clusters have one of somebody else between any two. */
 function scattered(
-  volume: Volume,
+  volume: StandInVolume,
   count: number,
   facts: (size: number, allocated: number) => Omit<NameFacts, 'parent' | 'name' | 'times'>,
-): { attributes: Attribute[]; facts: Omit<NameFacts, 'parent' | 'name' | 'times'> } {
+): { attributes: StandInAttribute[]; facts: Omit<NameFacts, 'parent' | 'name' | 'times'> } {
   const { clusterSize } = volume.spec;
   const mine: Clusters[] = [];
   for (let i = 0; i < count; i++) {
@@ -130,7 +130,7 @@ function scattered(
   const bytes = Uint8Array.from({ length: count * clusterSize }, () => 32 + Math.floor(volume.random() * 90));
   volume.contents.push({ parts: mine, bytes });
   const sizes = { allocated: bytes.length, size: bytes.length, initialised: bytes.length };
-  const attributes: Attribute[] = [];
+  const attributes: StandInAttribute[] = [];
   const runs = runsOf(mine);
   for (let i = 0; i < runs.length; i += SCATTERED_RUNS)
     attributes.push(nonResident(TYPE.data, runs.slice(i, i + SCATTERED_RUNS), sizes));
@@ -138,10 +138,19 @@ function scattered(
 }
 
 /** A file that does not fit into one record: its parts lie in others, and a list says where. */
-function overSeveral(volume: Volume, ref: Ref, own: readonly Attribute[], parts: readonly Attribute[]): void {
+function overSeveral(
+  volume: StandInVolume,
+  ref: Ref,
+  own: readonly StandInAttribute[],
+  parts: readonly StandInAttribute[],
+): void {
   const others = parts.map((attribute) => ({ attribute, at: volume.newRef() }));
   for (const { attribute, at } of others) volume.record(at, false, [attribute], 0, ref);
-  const entry = ({ type, name, lowest }: Attribute, id: number, { number, sequence }: Ref): ListEntry => ({
+  const entry = (
+    { type, name, lowest }: StandInAttribute,
+    id: number,
+    { number, sequence }: Ref,
+  ): ListEntry => ({
     ...{ type, name, lowestVcn: lowest },
     ...{ record: number, sequence, id },
   });

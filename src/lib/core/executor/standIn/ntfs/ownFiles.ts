@@ -1,12 +1,12 @@
 import { viewOf } from '../../../bytes';
 import { randomFrom } from '../../../random';
 import { countOf, runsOf, type Clusters } from './allocator';
-import { nonResident, resident, roundUp, TYPE, units, type Attribute } from './attribute';
+import { nonResident, resident, roundUp, TYPE, units, type StandInAttribute } from './attribute';
 import { FILE, fileRecord, type Ref } from './fileRecord';
 import { INDEX_BLOCK } from './folders';
 import { buildIndex, type IndexEntry } from './index';
 import { attributeDefinitions, security } from './system';
-import type { Volume } from './volume';
+import type { StandInVolume } from './volume';
 
 const LOG_BYTES = 2 * 2 ** 20;
 
@@ -22,7 +22,7 @@ export interface Places {
 }
 
 /** The file system's own files, but for the root folder, which is written when all its names are known. */
-export function systemFiles(volume: Volume, places: Places): { bitmap: Clusters[] } {
+export function systemFiles(volume: StandInVolume, places: Places): { bitmap: Clusters[] } {
   const { clusterSize, label } = volume.spec;
   const { boot, mirror, mirrorBytes, mft, mftMap, most } = places;
   const size = (clusters: readonly Clusters[], bytes: number) => ({
@@ -80,7 +80,13 @@ export function systemFiles(volume: Volume, places: Places): { bitmap: Clusters[
   return { bitmap };
 }
 
-function own(volume: Volume, number: number, name: string, attributes: Attribute[], size = 0): void {
+function own(
+  volume: StandInVolume,
+  number: number,
+  name: string,
+  attributes: StandInAttribute[],
+  size = 0,
+): void {
   const ref = { number, sequence: Math.max(1, number) };
   const flags = FILE.hidden | FILE.system;
   const key = volume.nameIn('', name, ref, {
@@ -92,7 +98,7 @@ function own(volume: Volume, number: number, name: string, attributes: Attribute
 }
 
 /** Records that are set apart: some in use without a name, as every formatter leaves them, some free. */
-export function keptBack(volume: Volume, number: number): void {
+export function keptBack(volume: StandInVolume, number: number): void {
   const used = number < 16;
   const attributes = used
     ? [volume.standard(FILE.hidden | FILE.system), resident(TYPE.data, new Uint8Array(0))]
@@ -102,7 +108,7 @@ export function keptBack(volume: Volume, number: number): void {
 }
 
 /** The first sector of the volume; its backup is the same. */
-export function bootSector(volume: Volume, mft: Clusters, mirror: Clusters): Uint8Array {
+export function bootSector(volume: StandInVolume, mft: Clusters, mirror: Clusters): Uint8Array {
   const { sectorSize, clusterSize, totalSectors, hiddenSectors, seed } = volume.spec;
   const bytes = new Uint8Array(sectorSize);
   const view = viewOf(bytes);

@@ -2,7 +2,7 @@ import { countOf, runsOf, type Clusters } from './allocator';
 import { nonResident, resident, TYPE } from './attribute';
 import { FILE } from './fileRecord';
 import { roomForIndex } from './folders';
-import type { Volume } from './volume';
+import type { StandInVolume } from './volume';
 
 /** Runs that a record of a large file holds for sure. */
 export const MAX_RUNS = 55;
@@ -11,7 +11,7 @@ const MAX_MARKERS = 400;
 const REELS = '/Recordings';
 
 /** All that is still to be in use goes to large files that hold nothing but a mark here and there. */
-export function fillUp(volume: Volume, most: number): void {
+export function fillUp(volume: StandInVolume, most: number): void {
   const ref = volume.newRef();
   volume.folders.set(REELS, { ref, entries: [] });
   volume.nameIn('', REELS.slice(1), ref, { allocated: 0, size: 0, flags: FILE.folder });
@@ -45,7 +45,7 @@ export function fillUp(volume: Volume, most: number): void {
   end();
 }
 
-function large(volume: Volume, name: string, parts: readonly Clusters[], total: number): void {
+function large(volume: StandInVolume, name: string, parts: readonly Clusters[], total: number): void {
   const { clusterSize } = volume.spec;
   const ref = volume.newRef();
   const count = countOf(parts);

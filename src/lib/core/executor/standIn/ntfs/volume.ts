@@ -4,7 +4,7 @@ import type { Device } from '../../devices/device';
 import type { MadeUp } from '../files';
 import { NoSpace } from '../noSpace';
 import { Allocator, countOf, runsOf, type Clusters } from './allocator';
-import { nonResident, resident, roundUp, TYPE, type Attribute } from './attribute';
+import { nonResident, resident, roundUp, TYPE, type StandInAttribute } from './attribute';
 import {
   fileName,
   fileRecord,
@@ -39,20 +39,20 @@ const TICKS_1601 = 11_644_473_600_000;
 export const FIRST_OF_USERS = 24;
 
 /** Bytes of one stream, and the clusters that they go to. */
-export interface Content {
+export interface StandInContent {
   parts: readonly Clusters[];
   bytes: Uint8Array;
   /** Byte of the stream where they begin. */
   at?: number;
 }
 
-export interface Folder {
+export interface StandInFolder {
   ref: Ref;
   entries: { name: string; ref: Ref; key: Uint8Array }[];
 }
 
 /** A volume in the making: who has which cluster, which record and which name. What its files hold is written at the end. */
-export class Volume {
+export class StandInVolume {
   readonly clusters: number;
   readonly recordSize: number;
   readonly space: Allocator;
@@ -60,8 +60,8 @@ export class Volume {
   readonly upcase = upcaseTable();
   readonly order = byUpcase(this.upcase);
   readonly records = new Map<number, Uint8Array>();
-  readonly contents: Content[] = [];
-  readonly folders = new Map<string, Folder>();
+  readonly contents: StandInContent[] = [];
+  readonly folders = new Map<string, StandInFolder>();
   readonly times: Times;
   /** Room of the indexes of folders, by their path. */
   readonly indexRoom = new Map<string, Clusters[]>();
@@ -106,7 +106,12 @@ export class Volume {
   }
 
   /** A stream of bytes outside its record. */
-  stream(type: number, bytes: Uint8Array, name = '', parts = this.clustersFor(bytes.length)): Attribute {
+  stream(
+    type: number,
+    bytes: Uint8Array,
+    name = '',
+    parts = this.clustersFor(bytes.length),
+  ): StandInAttribute {
     this.contents.push({ parts, bytes });
     const allocated = countOf(parts) * this.spec.clusterSize;
     return nonResident(
@@ -117,11 +122,11 @@ export class Volume {
     );
   }
 
-  standard(flags: number): Attribute {
+  standard(flags: number): StandInAttribute {
     return resident(TYPE.standard, standardInformation(this.times, flags, SECURITY_ID));
   }
 
-  record(ref: Ref, folder: boolean, attributes: readonly Attribute[], links = 1, base?: Ref): void {
+  record(ref: Ref, folder: boolean, attributes: readonly StandInAttribute[], links = 1, base?: Ref): void {
     const facts = { ...ref, links, folder, used: true, attributes, ...(base ? { base } : {}) };
     this.records.set(ref.number, fileRecord(this.recordSize, facts));
   }
@@ -150,7 +155,7 @@ export class Volume {
   }
 
   /** Writes a piece of a stream to its clusters, in whole sectors; what does not fill one ends in zeros. */
-  async put({ parts, bytes, at = 0 }: Content): Promise<void> {
+  async put({ parts, bytes, at = 0 }: StandInContent): Promise<void> {
     const { clusterSize } = this.spec;
     const unit = this.device.sectorSize;
     let before = 0;

@@ -6,7 +6,7 @@ import type { RoutesRequest } from '../../request';
  * Situations that come to a bench, each as a survey document with a question to it. What the planner is to answer
  * stands beside them in `expected.ts`, in words and figures.
  */
-export interface Situation {
+export interface CatalogueEntry {
   id: string;
   /** What is the case, in words. */
   words: string;
@@ -36,13 +36,13 @@ export function situation(
   words: string,
   partitions: readonly PartitionSpec[],
   room: number,
-  ask: Partial<Situation['ask']> & { grow: number; of?: number },
+  ask: Partial<CatalogueEntry['ask']> & { grow: number; of?: number },
   more: {
     disk?: Partial<DiskSpec>;
     machine?: Partial<SurveyMachine>;
     change?: (survey: SurveyDocument) => void;
   } = {},
-): Situation {
+): CatalogueEntry {
   const taken = partitions.reduce((sum, one) => sum + one.size + (one.gap ?? 0), 0);
   const survey = surveyWith(diskSpec({ size: taken + room + 2, ...more.disk }, partitions));
   Object.assign(survey.machine, more.machine);
@@ -77,7 +77,7 @@ export function extendedAtEnd(
   });
 }
 
-export const SITUATIONS: readonly Situation[] = [
+export const SITUATIONS: readonly CatalogueEntry[] = [
   situation('adjacent', 'Room lies right behind C:.', [efi, reserved, C], gib(50), { grow: gib(40) }),
   situation('recovery', 'Recovery stands between C: and room.', [C, recovery], gib(50), { grow: gib(40) }),
   situation('efi-behind', 'EFI stands between C: and room.', [C, efi], gib(50), { grow: gib(40) }),

@@ -1,8 +1,8 @@
 import type { PartitionSpec } from '../../../survey/sketch';
-import { extendedAtEnd, gib, situation, type Situation } from '../catalogue/situations';
+import { extendedAtEnd, gib, situation, type CatalogueEntry } from '../catalogue/situations';
 
 /** What comes to a bench every day, with the way that a careful technician takes first: its kit, and its steps. */
-export interface Everyday extends Situation {
+export interface Everyday extends CatalogueEntry {
   first: string;
 }
 

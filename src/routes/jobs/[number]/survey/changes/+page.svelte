@@ -1,6 +1,6 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { compareSurveys, pairName, type Change } from '$core/survey';
+  import { compareSurveys, pairName, type SurveyChange } from '$core/survey';
   import TwoStrips from '$ui/chart/TwoStrips.svelte';
   import { surveyLine, utc } from '$ui/survey/surveyLine';
   import { diskLine } from '$ui/words';
@@ -17,7 +17,7 @@
 
 <svelte:head><title>Surveys compared · {data.job.customer} · Gentle Tide</title></svelte:head>
 
-{#snippet rows(name: string, changes: readonly Change[])}
+{#snippet rows(name: string, changes: readonly SurveyChange[])}
   {#each changes as change, i (i)}
     <tr>
       {#if i === 0}<th scope="rowgroup" rowspan={changes.length}>{name}</th>{/if}
