@@ -22,9 +22,9 @@ async function newestSurvey(number: number): Promise<Outcome<SurveyDocument>> {
 
 /** What is known of what fills the volumes of the newest survey, for the next one to take over. */
 async function earlierHoldings(number: number) {
-  const job = await findJob(number, ['survey', 'holdings']);
-  const document = job?.survey && job.holdings && (await holdingsDocument(job.survey.id));
-  return document ? { document, choices: job.holdings!.choices } : null;
+  const job = await findJob(number, ['holdings']);
+  const document = job?.surveyId && job.holdings ? await holdingsDocument(job.surveyId) : null;
+  return document ? { document, choices: job!.holdings!.choices } : null;
 }
 
 export const SURVEY_HANDLERS = {

@@ -2,6 +2,7 @@ import { SaveSurveyFile, type SurveySource } from '$contract/surveys';
 import {
   checkChoices,
   foundIn,
+  HoldingsShape,
   isAt,
   partitionsOf,
   placedIn,
@@ -14,6 +15,7 @@ import { checkSurvey, type SurveyDocument } from '$core/survey';
 import type { Static } from 'typebox';
 import { defineTask } from '../../platform/threads/task';
 import { checkBody } from '../../platform/validation/checkBody';
+import { loadDocument, loadOrNull } from '../../store/documents/loadDocument';
 
 /** Holdings whose figures fit each other and a survey, with what was found in them. */
 export interface Weighed {
@@ -83,8 +85,10 @@ function takeOver(
   { document, choices }: EarlierHoldings,
   next: SurveyDocument,
 ): Pick<ReadSurvey, 'holdings' | 'choices'> | null {
-  const found = weigh({ survey: next, holdings: JSON.parse(document) as Holdings });
-  if (!found.ok) return null;
+  // One that another release wrote, or a hand, is not taken over.
+  const holdings = loadOrNull([], () => loadDocument(document, HoldingsShape, 'What fills the volumes'));
+  const found = holdings && weigh({ survey: next, holdings });
+  if (!found?.ok) return null;
   const volumes = partitionsOf(next);
   const same = found.value.found.every(
     (one) => volumes.find((volume) => isAt(volume, one))?.volume?.used === one.used,

@@ -1,6 +1,6 @@
 import type { SurveySource } from '$contract/surveys';
 import type { Choice } from '$core/holdings';
-import type { Outcome } from '$core/problem';
+import { unwrap, type Outcome } from '$core/problem';
 import type { SurveyDocument } from '$core/survey';
 import { insertHoldings } from '../holdings/holdings';
 import type { Weighed } from '../holdings/weigh';
@@ -29,7 +29,7 @@ export async function saveSurvey(
   return withJobVersion(number, version, async (db, id) => {
     const surveyId = await insertSurvey(db, id, survey, source, 'found', { image });
     if (holdings) await insertHoldings(db, surveyId, holdings, choices);
-    await setTarget(db, id, survey, proposedTarget(survey));
+    unwrap(await setTarget(db, id, survey, proposedTarget(survey)));
     const from = image === null ? SOURCE_WORD[source] : `from ${image} on the server`;
     return `Survey of ${survey.takenAt} given (${from}${holdings ? ', with what fills its volumes' : ''}).`;
   });
