@@ -1,13 +1,13 @@
 import { defineConfig } from '@playwright/test';
 import { browserOptions } from './scripts/browser.mjs';
 
-/** Its tests go one after the other and wait a good deal: begun first, they leave no worker without work at the end. */
-const SHOP = /\/shop\.spec\.ts$/;
+/** Their tests go one after the other and wait a good deal: begun first, they leave no worker without work at the end. */
+const LONG = /\/(shop|servers|serverImages)\.spec\.ts$/;
 
 export default defineConfig({
   projects: [
-    { name: 'shop', testMatch: SHOP },
-    { name: 'bench', testIgnore: SHOP },
+    { name: 'long', testMatch: LONG },
+    { name: 'short', testIgnore: LONG },
   ],
   testDir: 'e2e',
   globalSetup: './e2e/images.mjs',
@@ -24,6 +24,8 @@ export default defineConfig({
     trace: 'off',
     // What tests answer in the server's place must reach the page; e2e/shop.spec.ts is about the service worker.
     serviceWorkers: 'block',
+    // What changes its colours or moves is looked at when it has changed.
+    contextOptions: { reducedMotion: 'reduce' },
     launchOptions: browserOptions,
   },
 });

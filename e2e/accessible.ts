@@ -1,23 +1,33 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page } from '@playwright/test';
+import { DAY, WHOLE } from '../src/lib/core/test/evidence';
 
-/** That axe finds nothing serious on a page, light or dark, and that nothing needs sideways scrolling. The page stays dark and narrow. */
-export async function isAccessible(page: Page): Promise<void> {
-  const serious = async (look: AxeBuilder): Promise<string[]> => {
-    const { violations } = await look.analyze();
-    return violations
-      .filter(({ impact }) => impact === 'serious' || impact === 'critical')
-      .map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.target.join(' ')).join(', ')}`);
-  };
-  expect(await serious(new AxeBuilder({ page }))).toEqual([]);
-  // The same page in other colours: nothing else can differ.
-  await page.getByRole('button', { name: 'Dark theme' }).click();
-  await expect(page.locator('html')).toHaveAttribute('data-mode', 'dark');
-  expect(await serious(new AxeBuilder({ page }).withRules(['color-contrast']))).toEqual([]);
-  for (const width of [1280, 768]) {
+/** The themes in which the screen of an index is looked at: both, or by turns from day to day. */
+const themesOf = (index: number): readonly ('light' | 'dark')[] =>
+  WHOLE ? ['light', 'dark'] : [(index + DAY) % 2 === 0 ? 'light' : 'dark'];
+
+/** That axe finds nothing serious on some pages, and that none needs sideways scrolling. @param index chooses the theme of the first */
+export async function areAccessible(page: Page, addresses: readonly string[], index = 0): Promise<void> {
+  for (const [i, address] of addresses.entries())
+    for (const colorScheme of themesOf(index + i)) {
+      await page.emulateMedia({ colorScheme });
+      await page.goto(address);
+      await expect(page.locator('html')).toHaveAttribute('data-mode', colorScheme);
+      await isAccessible(page, `${address}, ${colorScheme}`);
+    }
+}
+
+/** The same of the page that is open, as it is. */
+export async function isAccessible(page: Page, name: string): Promise<void> {
+  const { violations } = await new AxeBuilder({ page }).options({ resultTypes: ['violations'] }).analyze();
+  const serious = violations
+    .filter(({ impact }) => impact === 'serious' || impact === 'critical')
+    .map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.target.join(' ')).join(', ')}`);
+  expect(serious, name).toEqual([]);
+  for (const width of [768, 1280]) {
     await page.setViewportSize({ width, height: 800 });
     await expect
-      .poll(() => page.evaluate(() => document.documentElement.scrollWidth))
+      .poll(() => page.evaluate(() => document.documentElement.scrollWidth), name)
       .toBeLessThanOrEqual(width);
   }
 }

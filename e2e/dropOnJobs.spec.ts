@@ -14,12 +14,19 @@ async function drop(page: Page, path: string, meanwhile?: () => Promise<void>): 
   }
 }
 
-test.beforeEach(async ({ page }) => {
+test('a survey or an image dropped anywhere on Jobs begins a job; what is neither is said so', async ({
+  page,
+}) => {
   await page.goto('/');
-  await page.locator('html[data-live]').waitFor({ state: 'attached' });
-});
+  const count = async () =>
+    ((await (await page.request.get('/api/v1/jobs')).json()) as { total: number }).total;
+  const before = await count();
+  const note = test.info().outputPath('note.txt');
+  writeFileSync(note, 'two buckets and a mop');
+  await drop(page, note);
+  await expect(page.getByRole('alert')).toContainText('neither a survey document');
+  expect(await count()).toBe(before);
 
-test('a survey dropped anywhere on Jobs begins a job that is named after its machine', async ({ page }) => {
   const survey = sampleSurvey();
   survey.machine.name = 'Salt Pan Archive, reading room';
   const path = test.info().outputPath('survey.json');
@@ -27,25 +34,12 @@ test('a survey dropped anywhere on Jobs begins a job that is named after its mac
   await drop(page, path, () => expect(page.getByText('Let go: this begins a job')).toBeVisible());
   await expect(page.getByRole('heading', { name: 'What is on the disk' })).toBeVisible();
   await expect(page.getByRole('banner')).toContainText('Salt Pan Archive, reading room');
-});
 
-test('a disk image dropped there is read in the browser and begins a job that is named after the file', async ({
-  page,
-}) => {
-  const path = process.env['SMALL_IMAGE']!;
-  await drop(page, path);
+  // A job from an image is named after the file.
+  await page.goto('/');
+  const image = process.env['SMALL_IMAGE']!;
+  await drop(page, image);
   await expect(page.getByRole('heading', { name: 'What is on the disk' })).toBeVisible();
-  await expect(page.getByRole('banner')).toContainText(basename(path).replace(/[.][^.]+$/, ''));
+  await expect(page.getByRole('banner')).toContainText(basename(image).replace(/[.][^.]+$/, ''));
   await expect(page.getByRole('listitem').filter({ hasText: /^\s*Windows/ })).toContainText('NTFS');
-});
-
-test('what is neither a survey nor an image is said so, and no job is begun', async ({ page }) => {
-  const count = async () =>
-    ((await (await page.request.get('/api/v1/jobs')).json()) as { total: number }).total;
-  const before = await count();
-  const path = test.info().outputPath('note.txt');
-  writeFileSync(path, 'two buckets and a mop');
-  await drop(page, path);
-  await expect(page.getByRole('alert')).toContainText('neither a survey document');
-  expect(await count()).toBe(before);
 });

@@ -118,11 +118,9 @@ test('a survey and what fills it are given as two files at once; those of anothe
   await expect(page.getByRole('alert')).toContainText('Are they of this machine, and taken together?');
   await page.getByTestId('survey-file').setInputFiles([at('d.json', holdings), at('e.json', holdings)]);
   await expect(page.getByRole('alert')).toContainText('Two files say the same kind of thing');
-});
 
-test('what fills an image is read in the browser with its survey', async ({ page, request }) => {
-  const number = await addJob(request, 'filled image');
-  await page.goto(`/jobs/${number}/survey`);
+  // What fills an image is read with its survey.
+  await page.goto(`/jobs/${await addJob(request, 'filled image')}/survey`);
   await page.getByTestId('survey-file').setInputFiles(process.env['SMALL_IMAGE']!);
   await page.getByRole('link', { name: 'What fills it', exact: true }).click();
   await expect(page.getByRole('button', { name: /^All of / })).toBeVisible();

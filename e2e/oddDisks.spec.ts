@@ -61,12 +61,8 @@ test('where nothing says which volume is Windows, it is asked, and the diagnosis
   await expect(page.getByText('was named as the Windows volume by hand')).toBeVisible();
   await page.getByRole('button', { name: 'See the diagnosis' }).click();
   await expect(page.getByRole('heading', { level: 1 })).toContainText('Windows can extend Sounds now by 1');
-});
 
-test('an active volume as large as Windows is Windows, and it may be said that none is', async ({
-  page,
-  request,
-}) => {
+  // An active volume as large as Windows is Windows, and none may be.
   await page.goto(`/jobs/${await addJob(request, 'older install')}/survey`);
   await chooseText(page, 'lsblk.json', twoVolumes(true));
   await expect(page.getByText('Partition 1 is taken for the Windows volume')).toBeVisible();
@@ -78,7 +74,7 @@ test('an active volume as large as Windows is Windows, and it may be said that n
   await expect(page.getByRole('button', { name: 'See the diagnosis' })).toBeEnabled();
 });
 
-test('qcow2 and VMDK are read in the browser; a VMDK in two files says what is missing', async ({
+test('qcow2 and VMDK are read in the browser; a VMDK in two files names what is missing, other pairs are refused', async ({
   page,
   request,
 }) => {
@@ -93,15 +89,12 @@ test('qcow2 and VMDK are read in the browser; a VMDK in two files says what is m
   await expect(page.getByText('disk image (qcow2)').first()).toBeVisible();
   const windows = page.getByRole('listitem').filter({ hasText: /^\s*Windows/ });
   await expect(windows).toContainText('0.3 GiB');
-});
 
-test('two files that say the same, and three, are refused', async ({ page, request }) => {
-  await page.goto(`/jobs/${await addJob(request)}/survey`);
   const json = { name: 'a.json', mimeType: 'application/json', buffer: Buffer.from('{}') };
-  await page.getByTestId('survey-file').setInputFiles([json, { ...json, name: 'b.json' }]);
+  await file.setInputFiles([json, { ...json, name: 'b.json' }]);
   await expect(page.getByRole('alert')).toContainText('Two files say the same kind of thing');
   const more = ['a', 'b', 'c'].map((name) => ({ ...json, name: `${name}.json` }));
-  await page.getByTestId('survey-file').setInputFiles(more);
+  await file.setInputFiles(more);
   await expect(page.getByRole('alert')).toContainText('3 files were given');
 });
 

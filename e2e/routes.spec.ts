@@ -18,15 +18,19 @@ function roomBehindRecovery() {
   return survey;
 }
 
-for (const [kit, other, title] of [
-  ['Windows only', ['Live mover', 'Offline mover'], 'Set aside Recovery'],
-  ['Live mover', ['Windows only', 'Offline mover'], 'Shift Recovery'],
-  ['Offline mover', ['Windows only', 'Live mover'], 'Shift Recovery'],
-] as const) {
-  test(`from goal to chosen route with the kit ${kit}`, async ({ page, request }) => {
-    const number = await addSurveyedJob(request, roomBehindRecovery());
+test('from goal to chosen route with each kit alone', async ({ page, request }) => {
+  const number = await addSurveyedJob(request, roomBehindRecovery());
+  const titles = {
+    'Windows only': 'Set aside Recovery',
+    'Live mover': 'Shift Recovery',
+    'Offline mover': 'Shift Recovery',
+  };
+  for (const [kit, title] of Object.entries(titles)) {
     await ask(page, number, '150 GiB');
-    for (const one of other) await page.getByRole('checkbox', { name: one }).uncheck();
+    // What is asked for has at least one kit: it is ticked before the others go.
+    await page.getByRole('checkbox', { name: kit }).check();
+    for (const other of Object.keys(titles).filter((one) => one !== kit))
+      await page.getByRole('checkbox', { name: other }).uncheck();
     await page.getByRole('button', { name: 'Find the routes' }).click();
     const card = page.getByRole('button', { name: new RegExp(`^${title}`) }).first();
     await expect(card).toBeVisible(PATIENCE);
@@ -40,8 +44,8 @@ for (const [kit, other, title] of [
       'all kits',
       kit,
     ]);
-  });
-}
+  }
+});
 
 test('routes stand side by side, are ordered and filtered, and two are drawn beside each other', async ({
   page,

@@ -12,9 +12,16 @@ async function downloaded(page: Page, link: string): Promise<string> {
   return text;
 }
 
-test('a survey document is pasted as text, and downloaded again without loss', async ({ page, request }) => {
-  const number = await addJob(request);
-  await page.goto(`/jobs/${number}/survey`);
+test('the script for the machine is what its sum says; a survey is pasted as text, and downloaded without loss', async ({
+  page,
+  request,
+}) => {
+  await page.goto(`/jobs/${await addJob(request)}/survey`);
+  const script = await downloaded(page, 'Download the script');
+  expect(script).toContain('It only reads');
+  const sum = createHash('sha256').update(script).digest('hex');
+  await expect(page.getByText(sum)).toBeVisible();
+
   await page.getByText(/^Paste a survey document/).click();
   const text = page.getByLabel('Survey document as text');
   await text.fill('{"format": ');
@@ -60,9 +67,10 @@ test('what a boot stick’s lsblk prints becomes a survey with its gaps named', 
   await expect(page.getByText('lsblk does not tell drive letters')).toBeVisible();
 });
 
-test('a survey goes out as CSV and comes back without loss; the job keeps both and compares them', async ({
+test('a survey goes out as CSV and comes back without loss; the job keeps both and compares them; one key copies figures', async ({
   page,
   request,
+  context,
 }) => {
   const number = await addSurveyedJob(request);
   await page.goto(`/jobs/${number}/survey`);
@@ -80,14 +88,15 @@ test('a survey goes out as CSV and comes back without loss; the job keeps both a
   await page.getByRole('link', { name: /\(3 surveys\)/ }).click();
   await expect(page.getByRole('heading', { level: 1 })).toHaveText('What changed between two surveys');
   await expect(page.getByRole('row').filter({ hasText: 'Catalogue' })).toContainText('200.0 GiB');
-});
 
-test('the script for the machine itself is what its sum says', async ({ page, request }) => {
-  await page.goto(`/jobs/${await addJob(request)}/survey`);
-  const script = await downloaded(page, 'Download the script');
-  expect(script).toContain('It only reads');
-  const sum = createHash('sha256').update(script).digest('hex');
-  await expect(page.getByText(sum)).toBeVisible();
+  await context.grantPermissions(['clipboard-read', 'clipboard-write']);
+  await page.goto('/jobs/2614/survey');
+  await page.getByRole('button', { name: 'D: Archive', exact: true }).focus();
+  await page.keyboard.press('c');
+  await expect(page.getByRole('status')).toHaveText('Copied the figures of partition 5, D: Archive.');
+  const copied = await page.evaluate(() => navigator.clipboard.readText());
+  expect(copied).toContain('Disk 0, serial GT-7Q2F-0081: partition 5, D: Archive');
+  expect(copied).toMatch(/Size: 365,262 MiB · [\d,]+ sectors/);
 });
 
 test('a survey by hand: two figures fix the third, going back, and what does not fit', async ({
@@ -125,15 +134,4 @@ test('a survey by hand: two figures fix the third, going back, and what does not
   await expect(page.getByText('by hand ·')).toBeVisible();
   await page.reload();
   await expect(page.getByRole('listitem').filter({ hasText: 'partition 5' })).toContainText('100.0 GiB');
-});
-
-test('one key copies the exact figures of what is pointed at', async ({ page, context }) => {
-  await context.grantPermissions(['clipboard-read', 'clipboard-write']);
-  await page.goto('/jobs/2614/survey');
-  await page.getByRole('button', { name: 'D: Archive', exact: true }).focus();
-  await page.keyboard.press('c');
-  await expect(page.getByRole('status')).toHaveText('Copied the figures of partition 5, D: Archive.');
-  const copied = await page.evaluate(() => navigator.clipboard.readText());
-  expect(copied).toContain('Disk 0, serial GT-7Q2F-0081: partition 5, D: Archive');
-  expect(copied).toMatch(/Size: 365,262 MiB · [\d,]+ sectors/);
 });

@@ -15,12 +15,12 @@ const FORMATS = ['qcow2', 'vhdx', 'vpc', 'vmdk', 'raw'];
 const { layKillable, seenAfter, KILL_ROUTES } = await loadTs('src/lib/core/executor/test/killable.ts');
 const COMMAND = await bundled('src/lib/server/executor/command.ts', 'carry-out');
 const folder = mkdtempSync(join(tmpdir(), 'gentle-tide-kills-'));
-const CHILD = `import { carryOut } from ${JSON.stringify(COMMAND)};
+const CHILD = `import { executeRoute } from ${JSON.stringify(COMMAND)};
   const [image, journal, stepsPath, how, proof] = process.argv.slice(1);
   let told = '';
   const { readFileSync, writeFileSync } = await import('node:fs');
   const steps = JSON.parse(readFileSync(stepsPath, 'utf8'));
-  const outcome = await carryOut({ image, journal, steps, how, extent: 'whole', afterCut: how !== 'begin', fingerprintAbove: null, progress: async (now) => { if (now.phase === 'carrying out' && !told) process.stdout.write((told = 'writing') + '\\n'); } });
+  const outcome = await executeRoute({ image, journal, steps, how, extent: 'whole', afterCut: how !== 'begin', fingerprintAbove: null, progress: async (now) => { if (now.phase === 'carrying out' && !told) process.stdout.write((told = 'writing') + '\\n'); } });
   if (!outcome.ok) { console.error(outcome.problems[0].message); process.exit(3); }
   if (outcome.value.proof) writeFileSync(proof, JSON.stringify(outcome.value.proof));`;
 

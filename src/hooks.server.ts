@@ -21,7 +21,7 @@ import { inviteFirstOwner } from '$lib/server/people/firstOwner';
 import { admit, fromOwnPage, type Admitted } from '$lib/server/web/gate/gate';
 import { sweeping } from '$lib/server/people/sweep';
 import { problemResponse } from '$lib/server/web/runner/problemResponse';
-import { Keeper } from '$lib/server/work/rehearsals/keeper';
+import { RehearsalSupervisor } from '$lib/server/work/rehearsals/supervisor';
 import { forRequester, NOBODY, PERSON_COOKIE } from '$lib/server/platform/requester';
 import { warmUp } from '$lib/server/platform/validation/schemas';
 import { config } from '$lib/server/platform/settings/config';
@@ -41,12 +41,12 @@ export const init: ServerInit = async () => {
   // Of a backup or restore that was killed: they hold the bench's keys.
   for (const folder of [config().data, config().backups]) await removeLeftStages(folder);
   await forgetUploads();
-  const keeper = new Keeper();
-  keeper.start();
+  const supervisor = new RehearsalSupervisor();
+  supervisor.start();
   const swept = sweeping();
   process.on('sveltekit:shutdown', () => {
     swept();
-    void keeper.stop().finally(closeDatabase);
+    void supervisor.stop().finally(closeDatabase);
   });
 };
 

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { makeDynamicVhd, takeStock, type Device } from '../../src/lib/core/executor';
+import { makeDynamicVhd, takeInventory, type Device } from '../../src/lib/core/executor';
 import { makeStandIn } from '../../src/lib/core/executor/standIn/standIn';
 import { Wrapped } from '../../src/lib/core/executor/devices/wrappers';
 import { ntfsFiles } from '../../src/lib/core/executor/proof/ntfsFiles';
@@ -274,7 +274,7 @@ export async function largeDisk(): Promise<{ made: number; moved: number; proved
     if (!opened.ok) throw new Error(opened.problems[0]!.message);
     const moved = await seconds(() => opened.value.forward());
     const proved = await seconds(() =>
-      takeStock(device, { newHash, extent: 'whole', steps: [], before: null, fingerprintAbove: 2 * MIB }),
+      takeInventory(device, { newHash, extent: 'whole', steps: [], before: null, fingerprintAbove: 2 * MIB }),
     );
     return { made, moved, proved };
   } finally {

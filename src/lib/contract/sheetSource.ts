@@ -1,6 +1,6 @@
 import { Type, type Static } from 'typebox';
 import { Drawing } from '$core/drawing';
-import { FirstShape } from '$core/holdings';
+import { PreparationShape } from '$core/holdings';
 import { GoalOptionsShape, WorkshopShape } from '$core/planning';
 import { Bytes, closed, Name, oneOfWords, PartitionNumber } from '$core/shapes';
 import { Place } from './shapes';
@@ -26,7 +26,7 @@ export const SheetSourceShape = closed({
   ...GOAL,
   drawing: DrawingShape,
   /** What goes from volumes, or moves, before the work; absent where nothing was chosen. */
-  first: Type.Optional(Type.Array(FirstShape, { maxItems: 16 })),
+  first: Type.Optional(Type.Array(PreparationShape, { maxItems: 16 })),
 });
 export type SheetSource = Static<typeof SheetSourceShape>;
 export type PlannedGoal = Omit<SheetSource, 'drawing' | 'first'>;

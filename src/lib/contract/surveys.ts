@@ -1,5 +1,5 @@
 import { Type, type Static } from 'typebox';
-import { ChoicesShape, FoundsShape, HoldingsShape } from '$core/holdings';
+import { ChoicesShape, CleanupReportsShape, HoldingsShape } from '$core/holdings';
 import { closed } from '$core/shapes';
 import { SurveyShape } from '$core/survey';
 import { document, endpoint, media, within } from './endpoint';
@@ -31,7 +31,11 @@ const SurveyLineShape = closed({
 /** A survey of a job as a list shows it. */
 export type SurveyLine = Static<typeof SurveyLineShape>;
 
-export const JobHoldingsShape = closed({ takenAt: Moment, found: FoundsShape, choices: ChoicesShape });
+export const JobHoldingsShape = closed({
+  takenAt: Moment,
+  found: CleanupReportsShape,
+  choices: ChoicesShape,
+});
 /** What is known of what fills a survey's volumes, and what was chosen. */
 export type JobHoldings = Static<typeof JobHoldingsShape>;
 

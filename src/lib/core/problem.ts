@@ -24,6 +24,12 @@ export const failure = (...problems: Problem[]): { ok: false; problems: Problem[
   problems,
 });
 
+/** A failure of one problem that concerns the whole, or the place at `path`. */
+export const refusal = (code: string, message: string, path = ''): { ok: false; problems: [Problem] } => ({
+  ok: false,
+  problems: [{ code, path, message }],
+});
+
 /** The same problems with their paths seen from the document that holds theirs. */
 export const under = (prefix: string, problems: readonly Problem[]): Problem[] =>
   problems.map((problem) => ({ ...problem, path: prefix + problem.path }));

@@ -1,6 +1,6 @@
 import { measuredRates } from '$core/proof';
 import { measuredRuns } from '$lib/server/work/sheets/proofs';
-import { MAX_ROOM, rehearsalFolder } from '$lib/server/work/rehearsals/keeper';
+import { MAX_ROOM, rehearsalFolder } from '$lib/server/work/rehearsals/supervisor';
 import { roomTaken } from '$lib/server/work/rehearsals/queue';
 import { readWorkshop } from '$lib/server/work/workshop/workshop';
 import type { PageServerLoad } from './$types';

@@ -1,6 +1,6 @@
 import { alignment, endOf, TYPE, type Extent, type FileSystem, type PartitionRole } from '../disk';
 import { roundUp } from '../units';
-import { without } from '../without';
+import { omit } from '../omit';
 import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from '../survey';
 
 /**
@@ -156,7 +156,7 @@ export const useBytes = (volume: SurveyVolume, used: number | null): SurveyVolum
 });
 
 const withoutMeasures = (volume: SurveyVolume): SurveyVolume =>
-  without(
+  omit(
     volume,
     'smallestRunning',
     'smallestOffline',
@@ -170,7 +170,7 @@ const withoutMeasures = (volume: SurveyVolume): SurveyVolume =>
 export function inRole(disk: SurveyDisk, partition: SurveyPartition, role: PartitionRole): SurveyPartition {
   const fileSystem = partition.volume?.fileSystem;
   return {
-    ...without(partition, 'attributes'),
+    ...omit(partition, 'attributes'),
     role,
     type: typeFor(disk.table, role, fileSystem),
     ...(disk.table === 'gpt' && role === 'recovery' ? { attributes: RECOVERY_ATTRIBUTES } : {}),
@@ -200,12 +200,12 @@ export function withFileSystem(
 export function onTable(disk: SurveyDisk, table: SurveyDisk['table']): SurveyDisk {
   if (disk.table === table) return disk;
   return {
-    ...without(disk, 'firstUsable', 'lastUsable', 'backupHeader', 'id'),
+    ...omit(disk, 'firstUsable', 'lastUsable', 'backupHeader', 'id'),
     table,
     partitions: disk.partitions
       .filter((one) => table === 'mbr' || one.kind !== 'extended')
       .map((one) => ({
-        ...without(one, 'id', 'attributes', 'kind', 'active'),
+        ...omit(one, 'id', 'attributes', 'kind', 'active'),
         type: typeFor(table, one.role ?? 'data', one.volume?.fileSystem),
       })),
   };

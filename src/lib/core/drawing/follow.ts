@@ -1,6 +1,6 @@
 import { bytesOf } from '../disk';
 import { evaluate, routeOf, type Route, type Task } from '../planning';
-import { carryOut, layoutOf, partitionNow, type Layout, type PricedStep, type Step } from '../steps';
+import { executeIntent, layoutOf, partitionNow, type Layout, type PricedStep, type Step } from '../steps';
 import { both, NO_TOOLS, toolsIn, toolsThat, type Kit } from '../tools';
 import type { Drawing, PlannedStep } from './drawing';
 
@@ -74,9 +74,9 @@ function resultOf(task: Task, kit: Kit, layout: Layout, drawn: PlannedStep): Ste
     priced: null,
   };
   if (drawn.off) return result;
-  const carried = carryOut({ terms: task, kit, layout }, drawn.intent);
-  if (!carried.ok) return { ...result, kind: 'refused', reason: carried.problems[0]!.message };
-  const { priced, after } = carried.value;
+  const executed = executeIntent({ terms: task, kit, layout }, drawn.intent);
+  if (!executed.ok) return { ...result, kind: 'refused', reason: executed.problems[0]!.message };
+  const { priced, after } = executed.value;
   const tools = toolsIn(kit, priced.tools).map(({ id }) => id);
   const wanted = drawn.tool === null ? priced.tools : toolsThat(kit, ({ id }) => id === drawn.tool);
   const left = both(wanted, priced.tools);

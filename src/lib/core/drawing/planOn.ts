@@ -1,7 +1,7 @@
 import type { Kit } from '../tools';
 import { planRoutes, type Planning, type Route, type RoutesRequest, type Task } from '../planning';
 import { bytesOf, diskBytes, endOf, sentenceName } from '../disk';
-import { failure, success, type Outcome } from '../problem';
+import { type Outcome, refusal, success } from '../problem';
 import type { SurveyDisk, SurveyDocument, SurveyPartition } from '../survey';
 import { edited } from './edit';
 import { follow } from './follow';
@@ -106,13 +106,12 @@ export function finished(
   const begun = { ...drawing, steps: drawing.steps.slice(0, upTo) };
   const { results, start, reached } = follow(task, kit, begun);
   const layout = results.at(-1)?.after ?? start;
-  const refuse = (code: string, message: string) => failure({ code, path: '', message });
   if (layout.aside.length > 0) {
     const message =
       'The recovery partition is set aside here. Put it back first, or go on from before that step.';
-    return refuse('aside', message);
+    return refusal('aside', message);
   }
-  if (reached) return refuse('reached', 'The goal is reached here: nothing is left to be planned.');
+  if (reached) return refusal('reached', 'The goal is reached here: nothing is left to be planned.');
   const here = new Set(layout.partitions.map((one) => one.number));
   const still = (numbers: number[] | undefined) => numbers?.filter((number) => here.has(number));
   // A volume that the drawing makes is never shrunk, and what was held was given already.
@@ -135,7 +134,7 @@ export function finished(
   const route = answer.value.routes[0];
   if (!route) {
     const why = answer.value.findings[0];
-    return refuse(
+    return refusal(
       'no-way',
       `From here the planner finds no way to the goal with this kit. ${why?.detail ?? ''}`.trim(),
     );

@@ -8,7 +8,7 @@ import { Records } from './check/parse';
 import type { MemoryDevice } from './devices/memory';
 import { UnreadableDevice } from './devices/wrappers';
 import { prove } from './proof/prove';
-import { takeStock } from './proof/stock';
+import { takeInventory } from './proof/inventory';
 import { openRun } from './test/openRun';
 import { memoryDisk, StepMaker, type TestDiskSpec } from './test/disks';
 
@@ -81,13 +81,13 @@ describe('sectors that can’t be read', () => {
     const { all: steps } = new StepMaker(spec).move(1, 4);
     for (const extent of ['quick', 'whole'] as const) {
       const options = { newHash, extent, steps, fingerprintAbove: null };
-      const before = await takeStock(worn, { ...options, before: null });
+      const before = await takeInventory(worn, { ...options, before: null });
       if (!before.ok) throw new Error(before.problems[0]!.message);
       if (extent === 'quick') continue;
       const run = await openRun({ disk: worn, steps });
       if (!run.ok) throw new Error(run.problems[0]!.message);
       expect(await run.value.forward()).toEqual({ ok: true, value: null });
-      const after = await takeStock(disk, { ...options, before: before.value });
+      const after = await takeInventory(disk, { ...options, before: before.value });
       if (!after.ok) throw new Error(after.problems[0]!.message);
       const { written, relocated, cuts } = run.value.state;
       const takenAt = '2026-12-01T09:00:00Z';
@@ -113,14 +113,14 @@ describe('sectors that can’t be read', () => {
     const offset = AT + (lcn + 3) * records.geo.cluster;
     const worn = new UnreadableDevice(disk, [{ offset, length: 512 }]);
     const { all: steps } = new StepMaker(spec).move(1, 4);
-    const stock = await takeStock(worn, {
+    const inventory = await takeInventory(worn, {
       newHash,
       extent: 'quick',
       steps,
       before: null,
       fingerprintAbove: null,
     });
-    expect(stock).toMatchObject({ ok: false, problems: [{ code: 'unreadable' }] });
-    expect(stock.ok ? '' : stock.problems[0]!.message).toContain(`Sector ${offset / 512}`);
+    expect(inventory).toMatchObject({ ok: false, problems: [{ code: 'unreadable' }] });
+    expect(inventory.ok ? '' : inventory.problems[0]!.message).toContain(`Sector ${offset / 512}`);
   });
 });

@@ -8,7 +8,7 @@ import { makeVolume } from '../../../../scripts/test/volume';
 import { TYPE } from '../disk';
 import type { Step } from '../steps';
 import { openRun } from './test/openRun';
-import { layDisk, StepMaker, type TestDiskSpec, type PartSpec } from './test/disks';
+import { writeDisk, StepMaker, type TestDiskSpec, type PartSpec } from './test/disks';
 import { messyVolume } from './test/volumes';
 import { cutOut, everythingIn, freshFolder, say } from './test/mounted';
 
@@ -370,7 +370,7 @@ describe('a route on real volumes, seen by programs that know nothing of it', ()
         rmSync(path, { force: true });
         execFileSync('truncate', ['-s', `${spec.size}M`, path]);
         const disk = await FileDevice.open(path, { sectorSize });
-        await layDisk(spec, disk);
+        await writeDisk(spec, disk);
         const route = steps(new StepMaker(spec)).all;
         const run = await openRun({
           disk,

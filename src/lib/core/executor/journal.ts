@@ -1,6 +1,6 @@
 import { deflateSync, Inflate } from 'fflate';
 import { concat, latin1, viewOf } from '../bytes';
-import { failure, success, type Outcome } from '../problem';
+import { type Outcome, refusal, success } from '../problem';
 import { crc32 } from '../tables/crc32';
 import type { Device } from './devices/device';
 import { packPlan, unpackPlan, type Relocated, type StepPlan } from './plan';
@@ -171,18 +171,17 @@ export async function headOn(device: Device): Promise<Outcome<JournalHead>> {
   const start = await device.read(0, Math.min(HEAD_BYTES, device.size));
   const magic = latin1(start.subarray(0, 8));
   if (magic === MAGIC.older)
-    return refused(
+    return refusal(
       'journal-older',
       'An older release of Gentle Tide wrote this journal, and it does not say which disk it belongs to. Go on with the release that began the run.',
     );
-  if (magic !== MAGIC.head) return refused('no-journal', 'This file is no journal. Nothing was written.');
+  if (magic !== MAGIC.head) return refusal('no-journal', 'This file is no journal. Nothing was written.');
   const head = contentOf<JournalHead>(start, MAGIC.head);
   return head ? success(head.content) : damaged('its first sectors can’t be read');
 }
 
-const refused = (code: string, message: string) => failure({ code, path: '', message });
 const damaged = (reason: string) =>
-  refused(
+  refusal(
     'journal-damaged',
     `The journal can’t be used: ${reason}. Nothing was written. Bring back a sound copy of it, or restore the disk from its backup.`,
   );

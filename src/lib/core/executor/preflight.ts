@@ -4,7 +4,7 @@ import type { Step } from '../steps';
 import type { Device } from './devices/device';
 import { partitionsNow, type PartitionNow, type TableNow } from './table/tableNow';
 import { nameOf, noEnlargement, partitionOf } from './verbs/ground';
-import { notCarriedOut } from './rehearsable';
+import { whyNotExecuted } from './rehearsable';
 import { kindOf } from './volumes/usedExtents';
 import { isEncryptedVolume } from '../volumes/encrypted';
 import { encryptedProblem, unsound } from './volumes/sound';
@@ -35,7 +35,7 @@ export async function preflight(disk: Device, table: TableNow, steps: readonly S
     const fileSystem =
       partition && partition.kind !== 'extended' ? await kindAt(disk, first, partition.key) : null;
     if (fileSystem === 'encrypted' && step.verb !== 'delete') return at(encryptedProblem(nameOf(step)));
-    const not = notCarriedOut(step.verb, fileSystem);
+    const not = whyNotExecuted(step.verb, fileSystem);
     if (not)
       return at({
         code: 'not-yet',

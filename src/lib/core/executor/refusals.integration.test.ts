@@ -149,7 +149,7 @@ describe('refused before the first write', () => {
     });
   }
 
-  it('a mirror that says the same in another turn of its fix-up is no damage', async () => {
+  it('a mirror that says the same in another turn of its update sequence is no damage', async () => {
     expect((await open(sound.copy(), extend())).ok).toBe(true);
   });
 

@@ -8,7 +8,7 @@ const RESIZED: ReadonlySet<string> = new Set(['ntfs', 'fat16', 'fat32', 'fat']);
  *
  * @param fileSystem of the partition that the step is about; null: it is a frame of logical drives, or there is none
  */
-export function notCarriedOut(verb: Step['verb'], fileSystem: string | null): string | null {
+export function whyNotExecuted(verb: Step['verb'], fileSystem: string | null): string | null {
   const resized = fileSystem === null || RESIZED.has(fileSystem);
   if (verb === 'convert-volume') return 'a volume is converted in place by Windows';
   if (verb === 'convert-table') return 'the partition table is converted in place by Windows';
@@ -59,7 +59,7 @@ export function whyNotRehearsed(disk: Disk, steps: readonly Step[]): string | nu
     const volume = partition?.volume ?? null;
     const unlocked = number !== null && open.has(number);
     const fileSystem = volume?.fileSystem === 'encrypted' && unlocked ? 'ntfs' : (volume?.fileSystem ?? null);
-    const not = notCarriedOut(verb, partition?.kind === 'extended' ? null : (fileSystem ?? 'unknown'));
+    const not = whyNotExecuted(verb, partition?.kind === 'extended' ? null : (fileSystem ?? 'unknown'));
     if (not) return `In it ${not}, which is not rehearsed so far.`;
     if (step.verb === 'create' && !MADE.has(step.create.fileSystem))
       return `In it a new volume with ${step.create.fileSystem.toUpperCase()} is made, which is not rehearsed so far.`;

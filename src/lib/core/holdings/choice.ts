@@ -3,7 +3,7 @@ import type { Problem } from '../problem';
 import { closed } from '../shapes';
 import type { SurveyDocument } from '../survey';
 import { formatSize } from '../units';
-import type { Found } from './found';
+import type { CleanupReport } from './cleanupReport';
 import { FreeableId } from './freeable';
 import { partitionsOf } from './places';
 
@@ -45,7 +45,7 @@ export interface ChoiceSum {
  * use: no more than that can go.
  */
 export function sumOf(
-  found: Pick<Found, 'used' | 'goes' | 'moves'>,
+  found: Pick<CleanupReport, 'used' | 'goes' | 'moves'>,
   choice: Pick<Choice, 'goes' | 'moves'>,
 ): ChoiceSum {
   const { used } = found;
@@ -71,7 +71,7 @@ export function sumOf(
  */
 export function checkChoices(
   survey: SurveyDocument,
-  founds: readonly Found[],
+  founds: readonly CleanupReport[],
   choices: readonly Choice[],
 ): Problem[] {
   const problems: Problem[] = [];

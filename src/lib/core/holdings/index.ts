@@ -19,10 +19,15 @@ export {
   type ChoiceSum,
   type VolumePlace,
 } from './choice';
-export { firstOf, FirstShape, type First } from './first';
+export { preparationsOf, PreparationShape, type Preparation } from './preparation';
 export { freeableIn, type Freeable, type Movable } from './freeable';
 export { readImage, type ImageRead } from './fromImage';
 export { ruleOf, type Rule, type Sureness } from './rules';
 export { partitionsOf } from './places';
 export { HoldingsTree } from './tree';
-export { foundIn, FoundShape, FoundsShape, type Found } from './found';
+export {
+  cleanupReportsOf,
+  CleanupReportShape,
+  CleanupReportsShape,
+  type CleanupReport,
+} from './cleanupReport';

@@ -1,5 +1,5 @@
 import { viewOf } from '../bytes';
-import { mendInPlace } from '../volumes/ntfs/fixup';
+import { mendInPlace } from '../volumes/ntfs/updateSequence';
 import { ATTRIBUTE } from '../volumes/ntfs/record';
 import { dayOfNtfs } from './days';
 

@@ -1,7 +1,7 @@
 import { BrokenImage, orBroken } from './broken';
 import { viewOf } from '../bytes';
 import { inflateSync } from 'fflate';
-import { failure, success, type Outcome } from '../problem';
+import { type Outcome, refusal, success } from '../problem';
 import { mappedDisk, type MappedExtent } from './mapped';
 import { Recent } from './recent';
 import { ImageDamage, inFile, type ByteSource } from './source';
@@ -36,8 +36,6 @@ export function openQcow2(source: ByteSource): Promise<Outcome<ByteSource>> {
   return orBroken('This qcow2 image', 'qcow2-broken', () => open(source));
 }
 
-const refused = (code: string, message: string) => failure({ code, path: '', message });
-
 async function open(source: ByteSource): Promise<Outcome<ByteSource>> {
   const header = viewOf(await source.read(0, 72));
   const version = header.getUint32(4);
@@ -51,20 +49,20 @@ async function open(source: ByteSource): Promise<Outcome<ByteSource>> {
   if (size === 0 || size > MAX_BYTES) throw new BrokenImage('the size it gives is impossible');
 
   if (header.getBigUint64(8) !== 0n) {
-    return refused(
+    return refusal(
       'qcow2-backing',
       'This qcow2 image holds only differences to a backing file. Merge it with that file first; nothing was read.',
     );
   }
   if (header.getUint32(32) !== 0) {
-    return refused(
+    return refusal(
       'qcow2-encrypted',
       'This qcow2 image is encrypted. Make an unencrypted one first; nothing was read.',
     );
   }
   if (header.getUint32(60) !== 0) {
     const count = header.getUint32(60);
-    return refused(
+    return refusal(
       'qcow2-snapshots',
       `This qcow2 image holds ${count === 1 ? 'a snapshot' : `${count} snapshots`} beside its newest state. Make a copy without snapshots first, so that it is certain which state is meant; nothing was read.`,
     );
@@ -72,7 +70,7 @@ async function open(source: ByteSource): Promise<Outcome<ByteSource>> {
   const features = version === 3 ? viewOf(await source.read(72, 8)).getBigUint64(0) : 0n;
   const unknown = unknownFeature(features);
   if (unknown !== null) {
-    return refused(
+    return refusal(
       'qcow2-feature',
       `This qcow2 image ${unknown}, which is not read here. Make a plain copy of it first; nothing was read.`,
     );

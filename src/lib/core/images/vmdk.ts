@@ -1,6 +1,6 @@
 import { BrokenImage, orBroken } from './broken';
 import { latin1, viewOf } from '../bytes';
-import { failure, success, type Outcome } from '../problem';
+import { type Outcome, refusal, success } from '../problem';
 import { joined } from './joined';
 import { mappedDisk, type MappedExtent } from './mapped';
 import { Recent } from './recent';
@@ -20,7 +20,6 @@ const READ = ['monolithicSparse', 'monolithicFlat', 'twoGbMaxExtentSparse', 'two
 /** Another file that was given together with the first, by its name; null: there is none. */
 export type Beside = (name: string) => ByteSource | null;
 
-const refused = (code: string, message: string) => failure({ code, path: '', message });
 const nothing = 'nothing was read.';
 
 /** Whether a file begins as a VMDK does: with a table of its grains, or with the text that describes the disk. */
@@ -43,7 +42,7 @@ export function openVmdk(source: ByteSource, beside: Beside): Promise<Outcome<By
 async function open(source: ByteSource, beside: Beside): Promise<Outcome<ByteSource>> {
   const head = latin1(await source.read(0, 4));
   if (head === 'COWD') {
-    return refused(
+    return refusal(
       'vmdk-kind',
       `This VMDK is of the old sparse kind of a host, which is not read here. Make a monolithic copy first; ${nothing}`,
     );
@@ -51,7 +50,7 @@ async function open(source: ByteSource, beside: Beside): Promise<Outcome<ByteSou
   if (head === 'KDMV') {
     const sparse = await readSparse(source);
     if (sparse.descriptor === null) {
-      return refused(
+      return refusal(
         'vmdk-pieces',
         `This is one piece of a divided VMDK. Choose the file that describes it (it ends in .vmdk and is small) together with all its pieces; ${nothing}`,
       );
@@ -59,7 +58,7 @@ async function open(source: ByteSource, beside: Beside): Promise<Outcome<ByteSou
     const not = notRead(sparse.descriptor);
     if (not) return not;
     if (sparse.compressed) {
-      return refused(
+      return refusal(
         'vmdk-kind',
         `This VMDK is packed for sending (streamOptimized), which is not read here. Make a monolithic copy first; ${nothing}`,
       );
@@ -73,17 +72,17 @@ async function open(source: ByteSource, beside: Beside): Promise<Outcome<ByteSou
   return notRead(descriptor) ?? openPieces(descriptor, beside);
 }
 
-function notRead({ hasParent, encrypted, createType }: VmdkDescriptor): ReturnType<typeof refused> | null {
+function notRead({ hasParent, encrypted, createType }: VmdkDescriptor): ReturnType<typeof refusal> | null {
   if (encrypted)
-    return refused('vmdk-encrypted', `This VMDK is encrypted. Make an unencrypted one first; ${nothing}`);
+    return refusal('vmdk-encrypted', `This VMDK is encrypted. Make an unencrypted one first; ${nothing}`);
   if (hasParent) {
-    return refused(
+    return refusal(
       'vmdk-parent',
       `This VMDK holds only differences to another file, as a snapshot does. Merge it with its parent first; ${nothing}`,
     );
   }
   if (READ.includes(createType)) return null;
-  return refused(
+  return refusal(
     'vmdk-kind',
     `This VMDK is of the kind “${createType.slice(0, 40)}”, which is not read here. Make a monolithic copy first; ${nothing}`,
   );
@@ -94,7 +93,7 @@ async function openPieces({ extents }: VmdkDescriptor, beside: Beside): Promise<
   if (missing.length > 0) {
     const names = missing.slice(0, 3).map(({ file }) => `“${file.slice(0, 80)}”`);
     const more = missing.length > 3 ? ` and ${missing.length - 3} more` : '';
-    return refused(
+    return refusal(
       'vmdk-pieces',
       `This file only describes the disk; its bytes are in ${names.join(', ')}${more}. Choose or drop all of them together; ${nothing}`,
     );

@@ -1,8 +1,6 @@
 import { sentenceName, usableAreas, type Disk } from '../disk';
-import { failure, success, type Outcome } from '../problem';
+import { type Outcome, refusal, success } from '../problem';
 import type { Task } from '../planning';
-
-const no = (code: string, message: string) => failure({ code, path: '', message });
 
 /** Partitions that a table holds by default (UEFI 2.10, 5.3.1); a new one is not made with more. */
 const MOST = 128;
@@ -14,26 +12,30 @@ const MOST = 128;
 export function ontoDisk(task: Task, number: number): Outcome<Task> {
   const { machine, disk: from } = task;
   const found = machine.disks.find((one) => one.number === number);
-  if (!found) return no('no-disk', `The survey has no disk ${number}.`);
-  if (number === from.number) return no('same-disk', `Disk ${number} is the one that everything comes from.`);
+  if (!found) return refusal('no-disk', `The survey has no disk ${number}.`);
+  if (number === from.number)
+    return refusal('same-disk', `Disk ${number} is the one that everything comes from.`);
   // A new table may bring a reserved partition along by itself.
   const held = found.partitions.find(({ role }) => role !== 'reserved');
   if (held)
-    return no('not-empty', `Disk ${number} is not empty: ${sentenceName(held)} is on it, and would be lost.`);
+    return refusal(
+      'not-empty',
+      `Disk ${number} is not empty: ${sentenceName(held)} is on it, and would be lost.`,
+    );
   if (found.sectorSize !== from.sectorSize)
-    return no(
+    return refusal(
       'other-sectors',
       `Disk ${number} has sectors of ${found.sectorSize} bytes, the old disk of ${from.sectorSize}: nothing can be cloned to it.`,
     );
   if (from.partitions.length > MOST)
-    return no(
+    return refusal(
       'too-many',
       `The old disk has ${from.partitions.length} partitions; a new table holds ${MOST}.`,
     );
   if (from.partitions.some(({ kind }) => kind !== 'primary'))
-    return no('extended', 'The old disk has an extended partition, which is not cloned.');
+    return refusal('extended', 'The old disk has an extended partition, which is not cloned.');
   const [block] = task.blocks;
-  if (block) return no('blocked', `${block.title}: that comes first.`);
+  if (block) return refusal('blocked', `${block.title}: that comes first.`);
   const { table } = from;
   const { usable } = usableAreas({ table, sectorSize: found.sectorSize, sectors: found.sectors });
   const disk: Disk = {

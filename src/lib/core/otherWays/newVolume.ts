@@ -1,6 +1,6 @@
 import { bytesOf, endOf, sameExtent, sentenceName, type Extent } from '../disk';
 import { offersIn } from '../drawing';
-import { carryOut, gapsOf, layoutOf, type Intent, type Layout } from '../steps';
+import { executeIntent, gapsOf, layoutOf, type Intent, type Layout } from '../steps';
 import { formatSize, GIB } from '../units';
 import type { Ask, MovableFolder, NewVolume, WayOut } from './wayOut';
 
@@ -64,8 +64,8 @@ export function newVolume({ task, kit, found }: Ask): WayOut | null {
 const TABLE: Intent = { verb: 'relocate-table' };
 
 function withTable(layout: Layout, { task, kit }: Pick<Ask, 'task' | 'kit'>): Layout | null {
-  const carried = carryOut({ terms: task, kit, layout }, TABLE);
-  return carried.ok ? carried.value.after : null;
+  const executed = executeIntent({ terms: task, kit, layout }, TABLE);
+  return executed.ok ? executed.value.after : null;
 }
 
 /** Unallocated extents, those inside the extended partition as well. */

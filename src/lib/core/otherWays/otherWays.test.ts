@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { follow } from '../drawing';
-import type { Found } from '../holdings';
+import type { CleanupReport } from '../holdings';
 import { taskOf, type GoalOptions } from '../planning';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
 import { unwrap } from '../problem';
@@ -23,7 +23,7 @@ const surveyOf = (partitions: PartitionSpec[], rest: number, spec: Partial<DiskS
     ),
   );
 
-const foundWith = (moves: [path: string, gib: number, goes?: number][]): Found => ({
+const foundWith = (moves: [path: string, gib: number, goes?: number][]): CleanupReport => ({
   disk: 0,
   partition: 1,
   size: 100 * GIB,
@@ -39,7 +39,7 @@ const foundWith = (moves: [path: string, gib: number, goes?: number][]): Found =
   rate: null,
 });
 
-function waysOn(survey: SurveyDocument, found: Found | null = null, options: GoalOptions = {}) {
+function waysOn(survey: SurveyDocument, found: CleanupReport | null = null, options: GoalOptions = {}) {
   const task = unwrap(
     taskOf(machineOf(survey), { survey, disk: 0, goal: { partition: 1, max: true }, ...options }),
   );

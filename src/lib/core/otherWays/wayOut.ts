@@ -1,4 +1,4 @@
-import type { Found } from '../holdings';
+import type { CleanupReport } from '../holdings';
 import type { GoalOptions, Task } from '../planning';
 import type { Intent } from '../steps';
 import type { Kit } from '../tools';
@@ -7,7 +7,7 @@ import type { Kit } from '../tools';
 export interface Ask {
   task: Task;
   kit: Kit;
-  found: Found | null;
+  found: CleanupReport | null;
 }
 
 /** A folder of people that could move, in bytes. */

@@ -114,7 +114,7 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const largest = Math.max(foundSize, ...Object.values(largestByKit), ...sizes);
   // Where all there is was asked for, only the kits that get the most answer.
   const wanted = task.size === 'max' ? reached.filter((_, i) => sizes[i] === largest) : reached;
-  const notes = fronts.flatMap((front) => honestyOf(front));
+  const notes = fronts.flatMap((front) => limitationsOf(front));
   if (wanted.length === 0) {
     const tooLarge = task.size !== 'max' && task.size > Math.max(...limits);
     const why = tooLarge ? stoppedByFileSystem(task) : outOfReach(task, largest, largestByKit);
@@ -167,7 +167,7 @@ const sizeLeft = ({ disk, target }: Task, left: Layout): number => {
 };
 
 /** What the answer does not promise. */
-function honestyOf(front: KitFront): Finding[] {
+function limitationsOf(front: KitFront): Finding[] {
   const base = { severity: 'note' as const, partitions: [], remedies: [] };
   if (front.stopped) {
     return [

@@ -1,5 +1,5 @@
 import type { Disk } from '../disk';
-import { carryOutAll, diskNow, type Intent, type Layout, type PricedStep } from '../steps';
+import { executeIntents, diskNow, type Intent, type Layout, type PricedStep } from '../steps';
 import type { Kit } from '../tools';
 import type { Task } from './task';
 
@@ -39,9 +39,9 @@ function taskAt(task: Task, layout: Layout): Task | null {
 
 /** A way with something done first that can be done there; null: it can't. */
 export function after(way: Asked, kit: Kit, intents: readonly Intent[]): Asked | null {
-  const carried = carryOutAll(way.task, kit, intents);
-  const task = carried.ok && taskAt(way.task, carried.value.left);
-  if (!carried.ok || !task) return null;
-  const done = intents.map((intent, i) => ({ intent, priced: carried.value.steps[i]! }));
+  const executed = executeIntents(way.task, kit, intents);
+  const task = executed.ok && taskAt(way.task, executed.value.left);
+  if (!executed.ok || !task) return null;
+  const done = intents.map((intent, i) => ({ intent, priced: executed.value.steps[i]! }));
   return { ...way, task, first: [...way.first, ...done] };
 }

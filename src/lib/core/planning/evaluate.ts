@@ -1,6 +1,6 @@
 import { Type, type Static } from 'typebox';
 import { closed, Bytes, RangeOfSeconds } from '../shapes';
-import { gapsOf, type CarriedAll, type Layout, type PricedStep, type Step } from '../steps';
+import { gapsOf, type ExecutedIntents, type Layout, type PricedStep, type Step } from '../steps';
 import {
   NO_TIME,
   addTimes,
@@ -69,7 +69,7 @@ export type Totals = Static<typeof TotalsShape>;
  * Gives every step a tool of the kit, with the fewest restarts and then the fewest hand-overs, and counts the
  * criteria of domain facts 8.
  */
-export function evaluate(task: Task, kit: Kit, { steps: priced, left }: CarriedAll): Evaluated {
+export function evaluate(task: Task, kit: Kit, { steps: priced, left }: ExecutedIntents): Evaluated {
   const { disk, rates } = task;
   const { tools, restarts, handOvers } = assignTools(kit, priced);
   const steps = priced.map(({ step }, i): Step => ({

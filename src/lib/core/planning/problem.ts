@@ -1,6 +1,6 @@
 import { allowedIdle } from './usual';
 import { alignment, bytesOf, endOf, MBR_REACH, sameExtent, type Extent, type Partition } from '../disk';
-import { carryOut, carryOutAll, layoutOf, type Intent, type PricedStep } from '../steps';
+import { executeIntent, executeIntents, layoutOf, type Intent, type PricedStep } from '../steps';
 import type { Kit } from '../tools';
 import { joinedLater } from './joining';
 import type { Asked } from './asked';
@@ -80,9 +80,9 @@ export function frontOf(
     return (later !== null && offer(later)) || taken;
   };
   const offer = (intents: Intent[]): boolean => {
-    const carried = carryOutAll(task, kit, intents);
-    if (!carried.ok) return false;
-    const route = evaluate(task, kit, carried.value);
+    const executed = executeIntents(task, kit, intents);
+    if (!executed.ok) return false;
+    const route = evaluate(task, kit, executed.value);
     front.add({ criteria: route.criteria, rank: route.rank, value: { route, intents } });
     usual.offer(route, intents);
     return true;
@@ -152,7 +152,7 @@ export function largestOf(kitProblem: KitProblem, budget: Budget): LargestFound 
   if (pushed >= enough) return byPushing;
   const { most, ways } = searchLargest(variants, pushed, enough, { ...budget }, offered);
   // What the search says can be had must also be carried out.
-  const good = ways.filter((intents) => carryOutAll(task, kit, intents).ok);
+  const good = ways.filter((intents) => executeIntents(task, kit, intents).ok);
   return good.length > 0 ? { bytes: most * sectorSize, ways: good } : byPushing;
 }
 
@@ -244,12 +244,12 @@ function heldShrinks(task: Task, problem: SearchProblem): { intent: Intent; pric
     if (!block) return null;
     const sectors = block.sectors - bytes / disk.sectorSize;
     const intent = { verb: 'shrink', partition: number, to: { first: block.first, sectors } } as const;
-    const carried = carryOut({ terms: task, kit: problem.kit, layout }, intent);
-    if (!carried.ok) return null;
-    layout = carried.value.after;
+    const executed = executeIntent({ terms: task, kit: problem.kit, layout }, intent);
+    if (!executed.ok) return null;
+    layout = executed.value.after;
     block.sectors = sectors;
     block.slots = Math.ceil(sectors / problem.slot);
-    held.push({ intent, priced: carried.value.priced });
+    held.push({ intent, priced: executed.value.priced });
   }
   return held;
 }

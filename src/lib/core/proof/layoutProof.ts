@@ -1,6 +1,6 @@
 import { Type, type Static } from 'typebox';
 import { attributesText, bytesOf, overlaps, typeName, type Disk, type Partition } from '../disk';
-import { failure, success, type Outcome } from '../problem';
+import { type Outcome, refusal, success } from '../problem';
 import { closed, Bytes, orNull, PartitionNumber } from '../shapes';
 import { machineOf, type Machine, type SurveyDocument } from '../survey';
 import { formatMib, formatSize } from '../units';
@@ -57,22 +57,21 @@ export function proveLayout(
   before: SurveyDocument,
   after: SurveyDocument,
 ): Outcome<LayoutProof> {
-  const refuse = (code: string, path: string, message: string) => failure({ code, path, message });
   if (Date.parse(after.takenAt) <= Date.parse(before.takenAt)) {
-    return refuse(
+    return refusal(
       'too-old',
-      '/takenAt',
       `This survey was taken at ${after.takenAt}, not after the one that the work sheet was made on (${before.takenAt}). Survey the machine as it is now.`,
+      '/takenAt',
     );
   }
   const machine = machineOf(after);
   const disk = sameDisk(sheet, machine);
   if (!disk) {
     const { serial, id } = sheet.disk;
-    return refuse(
+    return refusal(
       'other-disk',
-      '/disks',
       `This survey does not show the disk that was worked on (serial ${serial || 'not known'}, ${sheet.disk.table === 'gpt' ? 'GUID' : 'signature'} ${id || 'not known'}). It is of another machine, or the disk was replaced.`,
+      '/disks',
     );
   }
   const tally = new Tally();

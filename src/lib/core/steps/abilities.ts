@@ -1,11 +1,11 @@
 import { NO_TOOLS, both, isEncrypted, isLocked, type Kit, type ToolSet } from '../tools';
 import { sentenceName, type Partition } from '../disk';
-import { failure, success, type Outcome } from '../problem';
+import { type Outcome, refusal, success } from '../problem';
 import type { StepContext } from './verb';
 import type { BareStep, PricedStep } from './step';
 
 /** A step that can't be done here, with the reason as a sentence. */
-export const refused = (message: string) => failure({ code: 'refused', path: '', message });
+export const refused = (message: string) => refusal('refused', message);
 
 /** The tools that can do something, or why none can. */
 export type Able = Outcome<ToolSet>;

@@ -10,12 +10,12 @@ export { copyOf, foundPartition, inARow, sourceOf, stepPartition } from './names
 export { IntentShape, moduleFor, moduleOf, StepShape, VERBS } from './registry';
 export {
   applyStep,
-  carryOut,
-  carryOutAll,
+  executeIntent,
+  executeIntents,
   layoutsAlong,
   resolve,
-  type Carried,
-  type CarriedAll,
+  type ExecutedIntent,
+  type ExecutedIntents,
 } from './run';
 export { floorFor, shrinkers } from './shrink';
 export {

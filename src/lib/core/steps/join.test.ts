@@ -6,7 +6,7 @@ import { machineOf } from '../survey';
 import { diskSpec, surveyWith, type PartitionSpec } from '../survey/sketch';
 import { GIB } from '../units';
 import {
-  carryOutAll,
+  executeIntents,
   checksOfJoin,
   folderFor,
   IntentShape,
@@ -28,7 +28,7 @@ function tried(
   const survey = surveyWith(diskSpec({ size }, partitions));
   const request = { survey, disk: 0, goal: { partition: 1, max: true }, ...options };
   const task = unwrap(taskOf(machineOf(survey), request));
-  const outcome = carryOutAll(task, task.kits[0]!, intents);
+  const outcome = executeIntents(task, task.kits[0]!, intents);
   return { task, outcome, says: outcome.ok ? '' : outcome.problems[0]!.message };
 }
 const join: Intent = { verb: 'join', partition: 2, into: 1, folder: 'Plans (was D)' };

@@ -2,7 +2,7 @@ import { Ajv2020 } from 'ajv/dist/2020.js';
 import { describe, expect, it } from 'vitest';
 import { endOf, overlaps, type Partition } from '../disk';
 import { follow } from '../drawing';
-import type { Found } from '../holdings';
+import type { CleanupReport } from '../holdings';
 import { ontoDisk, planOnto } from '../newDisk';
 import { otherWays, stepsWith } from '../otherWays';
 import { planRoutes, taskOf, type Route, type Task } from '../planning';
@@ -38,7 +38,7 @@ interface Sample {
 }
 
 /** What could move from a volume: no search asks for that, a new volume for it is drawn. */
-const FOLDERS: Found = {
+const FOLDERS: CleanupReport = {
   disk: 0,
   partition: 1,
   size: 0,

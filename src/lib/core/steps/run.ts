@@ -42,13 +42,13 @@ export function layoutsAlong(disk: Disk, steps: readonly (BareStep | Step)[]): O
 }
 
 /** A step that was carried out, and the layout after it. */
-export interface Carried {
+export interface ExecutedIntent {
   priced: PricedStep;
   after: Layout;
 }
 
 /** Carries an intent out on a layout. What the disk itself refuses is said as a sentence with names. */
-export function carryOut(ground: StepContext, intent: Intent): Outcome<Carried> {
+export function executeIntent(ground: StepContext, intent: Intent): Outcome<ExecutedIntent> {
   const priced = resolve(ground, intent);
   if (!priced.ok) return priced;
   const { disk } = ground.terms;
@@ -65,24 +65,24 @@ const named = (disk: Disk, reason: string): string =>
   });
 
 /** Steps that were carried out one after the other, and the layout that they lead to. */
-export interface CarriedAll {
+export interface ExecutedIntents {
   steps: PricedStep[];
   left: Layout;
 }
 
 /** Carries intents out from the disk as found, or says why one of them can't be. */
-export function carryOutAll(
+export function executeIntents(
   terms: Terms & { outside: readonly OutsidePlace[] },
   kit: Kit,
   intents: readonly Intent[],
-): Outcome<CarriedAll> {
+): Outcome<ExecutedIntents> {
   let layout = layoutOf(terms.disk, terms.outside);
   const steps: PricedStep[] = [];
   for (const intent of intents) {
-    const carried = carryOut({ terms, kit, layout }, intent);
-    if (!carried.ok) return carried;
-    steps.push(carried.value.priced);
-    layout = carried.value.after;
+    const executed = executeIntent({ terms, kit, layout }, intent);
+    if (!executed.ok) return executed;
+    steps.push(executed.value.priced);
+    layout = executed.value.after;
   }
   return success({ steps, left: layout });
 }

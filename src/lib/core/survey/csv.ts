@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
 import { failure, success, type Outcome, type Problem } from '../problem';
-import { without } from '../without';
+import { omit } from '../omit';
 import type { SurveyDocument, SurveyPartition } from './document';
 import { boundedNotes } from './notes';
 
@@ -90,7 +90,7 @@ export const isSurveyCsv = (text: string): boolean =>
 /** The survey as CSV, with a header line, lines ended by CR LF. */
 export function csvOf(survey: SurveyDocument): string {
   const { machine, disks } = survey;
-  const document = without(survey, 'format', 'version', 'machine', 'disks');
+  const document = omit(survey, 'format', 'version', 'machine', 'disks');
   const { recoveryEnvironment, ...machineFields } = machine;
   const common: Row = {
     ...cellsOf('survey', document),

@@ -1,4 +1,4 @@
-import { failure, success, type Outcome } from '../problem';
+import { failure, type Outcome, refusal, success } from '../problem';
 import { isSurveyCsv, surveyFromCsv } from './csv';
 import { isLsblk, surveyFromLsblk } from './fromLsblk';
 
@@ -44,11 +44,10 @@ export const isSurveyText = (head: string): boolean => TEXT_WAYS.some(({ begins 
  * no JSON), and those of the kind that it is of.
  */
 export function surveyFromText(text: string, given: GivenText): Outcome<unknown> {
-  const refuse = (code: string, message: string) => failure({ code, path: '', message });
-  if (text.trim() === '') return refuse('text-empty', `${given.called} is empty.`);
+  if (text.trim() === '') return refusal('text-empty', `${given.called} is empty.`);
   if (text.length > MAX_TEXT) {
     const mib = (text.length / 1024 / 1024).toFixed(1);
-    return refuse(
+    return refusal(
       'text-long',
       `${given.called} is ${mib} MiB of text. A survey document has 4 MiB at most; is it something else?`,
     );

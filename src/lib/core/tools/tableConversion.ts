@@ -8,7 +8,7 @@ import {
   type Extent,
   type Partition,
 } from '../disk';
-import { failure, success, type Outcome } from '../problem';
+import { type Outcome, refusal, success } from '../problem';
 import { formatSize, GIB, MIB, roundDown } from '../units';
 import { isConverting, isLocked } from './tools';
 
@@ -34,8 +34,6 @@ export interface TableConversion {
   usable: Extent;
 }
 
-const no = (message: string) => failure({ code: 'refused', path: '', message });
-
 /**
  * What Windows makes of an MBR disk that it starts from when it converts the table to GPT in place, or why it does not, in a sentence. The
  * conditions are those that Windows' maker publishes for its converter: Windows on the disk, three primary partitions at the most and
@@ -45,27 +43,37 @@ const no = (message: string) => failure({ code: 'refused', path: '', message });
 export function tableConversion(disk: Disk): Outcome<TableConversion> {
   const { partitions, sectorSize } = disk;
   const windows = partitions.find(({ role }) => role === 'windows');
-  if (disk.table !== 'mbr') return no('The disk has a GUID partition table already.');
-  if (disk.dynamic) return no('A dynamic disk is not converted.');
-  if (!windows?.volume) return no('Windows converts only the disk that it starts from itself.');
+  if (disk.table !== 'mbr') return refusal('refused', 'The disk has a GUID partition table already.');
+  if (disk.dynamic) return refusal('refused', 'A dynamic disk is not converted.');
+  if (!windows?.volume)
+    return refusal('refused', 'Windows converts only the disk that it starts from itself.');
   if (partitions.some(({ kind }) => kind !== 'primary'))
-    return no('It has an extended partition, which Windows does not convert.');
+    return refusal('refused', 'It has an extended partition, which Windows does not convert.');
   if (partitions.length > MAX_PRIMARIES)
-    return no(
+    return refusal(
+      'refused',
       `It has ${partitions.length} primary partitions; Windows converts ${MAX_PRIMARIES} at the most.`,
     );
   const odd = partitions.find(
     ({ type }) => !isDataType(type) && type.toUpperCase() !== MBR_RECOVERY.toUpperCase(),
   );
-  if (odd) return no(`Partition ${odd.number} has the type ${odd.type}, which Windows does not convert.`);
+  if (odd)
+    return refusal(
+      'refused',
+      `Partition ${odd.number} has the type ${odd.type}, which Windows does not convert.`,
+    );
   const changing = partitions.find((one) => isLocked(one) || isConverting(one));
-  if (changing) return no(`Partition ${changing.number} is locked, or still being encrypted or decrypted.`);
+  if (changing)
+    return refusal(
+      'refused',
+      `Partition ${changing.number} is locked, or still being encrypted or decrypted.`,
+    );
   if (!partitions.some(({ active }) => active))
-    return no('No partition is active, so it is not what the machine starts from.');
+    return refusal('refused', 'No partition is active, so it is not what the machine starts from.');
   const { usable } = usableAreas({ table: 'gpt', sectorSize, sectors: disk.sectors });
   const [first, last] = [Math.min(...partitions.map((one) => one.first)), Math.max(...partitions.map(endOf))];
   if (first < usable.first || last > endOf(usable))
-    return no('There is no room for the table at the beginning and the end of the disk.');
+    return refusal('refused', 'There is no room for the table at the beginning and the end of the disk.');
   const system = partitions.find((one) => one.active && one !== windows && one.role !== 'recovery');
   const least = leastEfi(sectorSize);
   if (system && bytesOf(disk, system) >= least && bytesOf(disk, system) <= LARGEST_SYSTEM)
@@ -89,7 +97,8 @@ function fromWindows(
 ): Outcome<TableConversion> {
   const { size, used } = windows.volume!;
   if (used === null || size - used < 2 * least)
-    return no(
+    return refusal(
+      'refused',
       `No system partition can be used again, and Windows has not the ${formatSize(least)} to spare for a new one.`,
     );
   const slot = MIB / disk.sectorSize;

@@ -1,5 +1,5 @@
 import { NO_TIME, copyTime, isEncrypted, recoveryInUse } from '../tools';
-import type { First } from '../holdings';
+import type { Preparation } from '../holdings';
 import { inARow, type Step } from '../steps';
 import type { Route, Task } from '../planning';
 import {
@@ -26,7 +26,7 @@ const check = checksOf('before');
 const LONG_EXPOSURE = 600;
 
 /** Everything to be seen to before the first step (domain facts 10), for this machine and this route. */
-export function checksBefore(context: SheetContext, first: readonly First[]): Check[] {
+export function checksBefore(context: SheetContext, first: readonly Preparation[]): Check[] {
   const { task, route, sheetDisk } = context;
   const { machine } = task;
   // What is there before the work lies on the old disk, where everything goes to a new one.

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { First } from '../holdings';
+import type { Preparation } from '../holdings';
 import { layoutOf, type Layout } from '../steps';
 import { machineOf } from '../survey';
 import { clinic } from '../test/clinic';
@@ -19,7 +19,7 @@ const archiveAt = (gib: number): Layout => ({
 });
 const withoutArchive: Layout = { ...found, partitions: found.partitions.filter((one) => one !== archive) };
 const at = (number: number) => ({ disk: disk.number, partition: number });
-const moved = (gib: number): First => ({
+const moved = (gib: number): Preparation => ({
   ...at(windows.number),
   goes: [],
   moves: [{ path: '\\Users\\ida\\Pictures', to: at(archive.number), bytes: gib * GIB }],
@@ -27,7 +27,7 @@ const moved = (gib: number): First => ({
 });
 
 describe('what moves first', () => {
-  it.each<[string, Layout[], First[], RegExp | null]>([
+  it.each<[string, Layout[], Preparation[], RegExp | null]>([
     ['has the room as found', [found], [moved(60)], null],
     ['just has the room in what is left', [found, archiveAt(201)], [moved(60)], null],
     ['has none', [found, archiveAt(200)], [moved(60)], /holds 201.* GiB, and this route makes it 200/],

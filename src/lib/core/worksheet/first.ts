@@ -1,5 +1,5 @@
 import { sentenceName, type Disk, type Partition } from '../disk';
-import { isAt, ruleOf, type First, type Freeable, type VolumePlace } from '../holdings';
+import { isAt, ruleOf, type Preparation, type Freeable, type VolumePlace } from '../holdings';
 import type { Task } from '../planning';
 import type { Layout } from '../steps';
 import { formatSize } from '../units';
@@ -19,7 +19,7 @@ const SURE = {
 };
 
 /** What goes and what moves before the backup is made: then the backup is of the machine as it is worked on, and smaller. */
-export function checksFirst({ machine }: Task, first: readonly First[]): Check[] {
+export function checksFirst({ machine }: Task, first: readonly Preparation[]): Check[] {
   const partitionAt = ({ disk, partition }: VolumePlace): Partition | undefined =>
     machine.disks.find((one) => one.number === disk)?.partitions.find((one) => one.number === partition);
   const nameAt = (place: VolumePlace): string => {
@@ -37,7 +37,11 @@ export function checksFirst({ machine }: Task, first: readonly First[]): Check[]
  * Why folders can't move first to where they were sent: the route makes a volume smaller than what is then in it. null: there is room.
  * @param layouts the disk as found, and after each step
  */
-export function roomProblem(disk: Disk, layouts: readonly Layout[], first: readonly First[]): string | null {
+export function roomProblem(
+  disk: Disk,
+  layouts: readonly Layout[],
+  first: readonly Preparation[],
+): string | null {
   for (const one of disk.partitions) {
     const here = (place: VolumePlace): boolean => isAt(place, { disk: disk.number, partition: one.number });
     const arriving = first
@@ -79,7 +83,7 @@ function goes({ id, bytes, places }: Freeable, place: VolumePlace, name: string)
   ];
 }
 
-function moves({ path, bytes }: First['moves'][number], id: string, from: string, to: string): Check {
+function moves({ path, bytes }: Preparation['moves'][number], id: string, from: string, to: string): Check {
   return check(id, `Move first: ${path}, ${formatSize(bytes)} from ${from} to ${to}`, [
     `In Windows, as its owner: the folder’s properties, Location, Move; choose a new folder on ${to}, and let Windows move what is in it.`,
     'Windows remembers the new place itself, so programs go on finding it. Wait until it says that it is done, and open a few files there.',
@@ -87,7 +91,7 @@ function moves({ path, bytes }: First['moves'][number], id: string, from: string
 }
 
 /** By how much the volume is emptier is seen, not believed. */
-const seen = (one: First, name: string, partition: Partition | undefined): Check =>
+const seen = (one: Preparation, name: string, partition: Partition | undefined): Check =>
   check(`${idOf(one)}-seen`, `${name} has the room`, [
     `Afterwards about ${formatSize(one.stays)} are in use there${partition?.volume?.size ? `, ${formatSize(Math.max(0, partition.volume.size - one.stays))} are free` : ''}; look at its properties in Windows.`,
     'Where it is much less, something was not removed: each person removes the own files, and some go only with the next restart.',

@@ -1,8 +1,8 @@
 import { bytesOf, diskBytes, sentenceName, type Disk } from '../disk';
 import { follow, wayBack, type Drawing, type Followed } from '../drawing';
-import type { First } from '../holdings';
+import type { Preparation } from '../holdings';
 import type { Task } from '../planning';
-import { unwrap, failure, success, type Outcome } from '../problem';
+import { type Outcome, refusal, success, unwrap } from '../problem';
 import {
   creationValues,
   diskNow,
@@ -33,28 +33,27 @@ export function makeSheet(
   task: Task,
   kit: Kit,
   drawing: Drawing,
-  first: readonly First[] = [],
+  first: readonly Preparation[] = [],
 ): Outcome<WorkSheet> {
   const followed = follow(task, kit, drawing);
-  const refuse = (code: string, message: string) => failure({ code, path: '', message });
   const refused = followed.results.findIndex((one) => one.kind === 'refused');
   if (refused >= 0) {
     const { reason } = followed.results[refused]!;
-    return refuse('refused', `Step ${refused + 1} of the drawing does not fit: ${reason} Mend it first.`);
+    return refusal('refused', `Step ${refused + 1} of the drawing does not fit: ${reason} Mend it first.`);
   }
   const { route } = followed;
-  if (!route) return refuse('empty', 'There is no step to make a sheet of.');
+  if (!route) return refusal('empty', 'There is no step to make a sheet of.');
   const last = followed.results.at(-1)!.after;
   if (last.aside.length > 0) {
-    return refuse('aside', 'The recovery partition is set aside and not put back. Add that step first.');
+    return refusal('aside', 'The recovery partition is set aside and not put back. Add that step first.');
   }
   const layouts = unwrap(layoutsAlong(task.disk, route.steps));
   const full = task.from ? null : roomProblem(task.disk, layouts, first);
-  if (full) return refuse('no-room', full);
+  if (full) return refusal('no-room', full);
   return success(sheetOf({ task, kit, route, layouts, sheetDisk: diskOf(task.disk) }, followed, first));
 }
 
-function sheetOf(context: SheetContext, followed: Followed, first: readonly First[]): WorkSheet {
+function sheetOf(context: SheetContext, followed: Followed, first: readonly Preparation[]): WorkSheet {
   const { task, kit, route, layouts, sheetDisk } = context;
   const { disk, target } = task;
   const done = followed.results.filter((one) => one.kind === 'done');

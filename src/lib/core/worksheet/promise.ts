@@ -1,5 +1,5 @@
 import { stepPartition, type Layout } from '../steps';
-import type { First } from '../holdings';
+import type { Preparation } from '../holdings';
 import type { Route, Task } from '../planning';
 import { sentenceName, type Partition } from '../disk';
 import type { Promised, PromisedPartition } from './sheet';
@@ -9,7 +9,7 @@ export function promiseOf(
   task: Task,
   { steps }: Route,
   left: Layout,
-  first: readonly First[] = [],
+  first: readonly Preparation[] = [],
 ): Promised {
   const { disk, machine } = task;
   const found = new Map(disk.partitions.map((one) => [one.number, one]));

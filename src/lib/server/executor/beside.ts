@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import type { Stock } from '$core/executor';
+import type { Inventory } from '$core/executor';
 import type { Step } from '$core/steps';
 import { flushFile, flushFolder, writeDurably } from '../platform/durable';
 
@@ -63,16 +63,16 @@ export const stepsText = (journal: string): Promise<string | null> =>
   readFile(`${journal}${STEPS}`, 'utf8').catch(() => null);
 
 /** Keeps what a disk held before. @returns the SHA-256 of what was written */
-export async function writeBefore(journal: string, before: Stock): Promise<string> {
+export async function writeInventory(journal: string, before: Inventory): Promise<string> {
   const text = JSON.stringify(before);
   await writeDurably(`${journal}${BEFORE}`, text, { over: true });
   return sha256Of(text);
 }
 
 /** What the disk held before; null where that is lost: it is not there, or not what was written. */
-export async function readBefore(journal: string, sha256: string | null): Promise<Stock | null> {
+export async function readInventory(journal: string, sha256: string | null): Promise<Inventory | null> {
   const text = await readFile(`${journal}${BEFORE}`, 'utf8').catch(() => null);
-  return text !== null && sha256Of(text) === sha256 ? (JSON.parse(text) as Stock) : null;
+  return text !== null && sha256Of(text) === sha256 ? (JSON.parse(text) as Inventory) : null;
 }
 
 const sha256Of = (text: string): string => createHash('sha256').update(text).digest('hex');

@@ -9,19 +9,19 @@ import { Command, CommanderError, Option } from 'commander';
 import { DeviceFailure, type BenchProof } from '$core/executor';
 import { textChart } from '$core/chart/text';
 import { RouteShape, type Route } from '$core/planning/route';
-import { failure, success, type Outcome } from '$core/problem';
+import { type Outcome, refusal, success } from '$core/problem';
 import type { Step } from '$core/steps';
 import { formatSize, parseSize } from '$core/units';
 import { placeDurably, writeDurably } from '../platform/durable';
 import { faultOf } from '../platform/validation/schemas';
 import { leaveJournal, stepsText } from './beside';
-import { carryOut, mayGoOn, type CarriedOut, type CarryOut, type RunReport } from './carryOut';
+import { executeRoute, mayGoOn, type Execution, type ExecuteOptions, type RunReport } from './executeRoute';
 import { planEnlarging } from './enlargeImage';
 import { lockImage } from './imageLock';
 import { mayBegin } from './journalFile';
 import { imageFiles } from './openDisk';
 
-export { carryOut };
+export { executeRoute };
 
 /** How the program ends, for scripts. */
 const EXIT = { done: 0, differs: 1, refused: 2, stopped: 3, interrupted: 130 } as const;
@@ -90,12 +90,11 @@ export async function main(argv: readonly string[]): Promise<number> {
 
 class Stopped extends Error {}
 
-const no = (message: string) => failure({ code: 'refused', path: '', message });
 const say = (line: string): void => void process.stdout.write(`${line}\n`);
 const complain = (line: string): void => void process.stderr.write(`${line}\n`);
 
 class CommandRun {
-  private readonly how: CarryOut['how'];
+  private readonly how: ExecuteOptions['how'];
   private readonly disk: string;
   private readonly journal: string;
   private entered = false;
@@ -148,14 +147,15 @@ class CommandRun {
   /** Everything that can be said before anything is copied or read. */
   private async check(): Promise<Outcome<unknown>> {
     const { image, route, proof } = this.asked;
-    if (!this.journal) return no('A journal is needed: say with --journal where it lies.');
+    if (!this.journal) return refusal('refused', 'A journal is needed: say with --journal where it lies.');
     if (this.how === 'begin' && !route && !this.asked.enlargeTo)
-      return no('A route is needed, or a size to enlarge to. --help says more.');
+      return refusal('refused', 'A route is needed, or a size to enlarge to. --help says more.');
     if (proof !== undefined) {
       const folder = await stat(dirname(proof)).catch(() => null);
-      if (!folder?.isDirectory()) return no(`There is no folder ${dirname(proof)} for the proof.`);
+      if (!folder?.isDirectory())
+        return refusal('refused', `There is no folder ${dirname(proof)} for the proof.`);
       if ((await stat(proof).catch(() => null))?.isDirectory())
-        return no(`${proof} is a folder, so no proof can be written there.`);
+        return refusal('refused', `${proof} is a folder, so no proof can be written there.`);
     }
     const files = await imageFiles(this.how === 'begin' ? image : this.disk);
     if (!files.ok) return files;
@@ -167,11 +167,12 @@ class CommandRun {
     if (route) return stepsOf(route);
     if (this.how === 'begin') return this.stepsToEnlarge(enlargeTo!);
     const text = await stepsText(this.journal);
-    if (text === null) return no(`There are no steps beside ${this.journal}. Give the route with --route.`);
+    if (text === null)
+      return refusal('refused', `There are no steps beside ${this.journal}. Give the route with --route.`);
     const steps = parsed(text);
     const fault = faultOf(RouteShape.properties.steps, steps);
     return fault
-      ? no(`The steps beside ${this.journal} are damaged. Give the route with --route.`)
+      ? refusal('refused', `The steps beside ${this.journal} are damaged. Give the route with --route.`)
       : success(steps as Step[]);
   }
 
@@ -179,7 +180,7 @@ class CommandRun {
   private async stepsToEnlarge(size: string): Promise<Outcome<readonly Step[]>> {
     const reading = parseSize(size);
     const bytes = reading.ok && reading.entry.kind === 'total' ? reading.entry.bytes : null;
-    if (bytes === null) return no(`“${size}” is no size. Write it like 120G or 120 GiB.`);
+    if (bytes === null) return refusal('refused', `“${size}” is no size. Write it like 120G or 120 GiB.`);
     const plan = await planEnlarging(this.asked.image, bytes);
     if (!plan.ok) return plan;
     const { steps, from, to, disk } = plan.value;
@@ -189,7 +190,7 @@ class CommandRun {
     const lines = createInterface({ input: process.stdin, output: process.stdout });
     const answer = await lines.question('Carry this out? Type yes: ');
     lines.close();
-    return answer.trim().toLowerCase() === 'yes' ? success(steps) : no('Nothing was done.');
+    return answer.trim().toLowerCase() === 'yes' ? success(steps) : refusal('refused', 'Nothing was done.');
   }
 
   private async work(steps: readonly Step[]): Promise<number> {
@@ -198,7 +199,7 @@ class CommandRun {
     const interrupt = () => void (this.interrupted = true);
     process.on('SIGINT', interrupt);
     try {
-      const outcome = await carryOut({
+      const outcome = await executeRoute({
         image: this.disk,
         journal: this.journal,
         steps,
@@ -220,7 +221,7 @@ class CommandRun {
     }
   }
 
-  private async carriedOut(outcome: CarriedOut): Promise<number> {
+  private async carriedOut(outcome: Execution): Promise<number> {
     if ('proof' in outcome) return this.proved(outcome.proof);
     const { takenBack, finished } = outcome;
     if (this.how === 'end') {
@@ -230,10 +231,13 @@ class CommandRun {
       return EXIT.done;
     }
     if (finished)
-      return this.refused(no('The run is finished, so there is no step to take back. Nothing was written.'));
+      return this.refused(
+        refusal('refused', 'The run is finished, so there is no step to take back. Nothing was written.'),
+      );
     if (takenBack === null)
       return this.refused(
-        no(
+        refusal(
+          'refused',
           'The run stands between two steps, so there is none to take back. Nothing was written; --resume goes on.',
         ),
       );
@@ -302,13 +306,14 @@ function parsed(text: string): unknown {
 
 async function stepsOf(path: string): Promise<Outcome<readonly Step[]>> {
   const file = await stat(path).catch(() => null);
-  if (!file?.isFile()) return no(`There is no file ${path}.`);
-  if (file.size > MAX_ROUTE) return no('The route is longer than any: its file has more than 4 MiB.');
+  if (!file?.isFile()) return refusal('refused', `There is no file ${path}.`);
+  if (file.size > MAX_ROUTE)
+    return refusal('refused', 'The route is longer than any: its file has more than 4 MiB.');
   const route = parsed(await readFile(path, 'utf8'));
-  if (route === undefined) return no(`${path} is no JSON.`);
+  if (route === undefined) return refusal('refused', `${path} is no JSON.`);
   const fault = faultOf(RouteShape, route);
   return fault
-    ? no(`${path} is no route: ${fault.path || 'the whole'}: ${fault.message}`)
+    ? refusal('refused', `${path} is no route: ${fault.path || 'the whole'}: ${fault.message}`)
     : success((route as Route).steps);
 }
 
@@ -318,8 +323,12 @@ async function copyImage(from: string, to: string): Promise<Outcome<null>> {
   if (!files.ok) return files;
   // A copy of the description alone would lead to the bytes of the original.
   if (files.value.length > 1)
-    return no('This image is made of two files. Copy both yourself, and work on the copy with --in-place.');
-  if (existsSync(to)) return no(`There is a copy already (${to}). Resume its run, or move it away.`);
+    return refusal(
+      'refused',
+      'This image is made of two files. Copy both yourself, and work on the copy with --in-place.',
+    );
+  if (existsSync(to))
+    return refusal('refused', `There is a copy already (${to}). Resume its run, or move it away.`);
   const fresh = `${to}.${randomUUID().slice(0, 8)}.part`;
   try {
     await promisify(execFile)('cp', ['--sparse=always', '--', from, fresh]);
@@ -327,7 +336,8 @@ async function copyImage(from: string, to: string): Promise<Outcome<null>> {
     return success(null);
   } catch (error) {
     const { stderr = '' } = error as { stderr?: string };
-    return no(
+    return refusal(
+      'refused',
       stderr.includes('No space left')
         ? 'There is no room for a copy of the image. Nothing was begun.'
         : `The image could not be copied: ${stderr.trim().split('\n').at(-1) || String(error)}.`,

@@ -1,5 +1,5 @@
 import { planRoutes, type Route } from '$core/planning';
-import { failure, success, type Outcome } from '$core/problem';
+import { type Outcome, refusal, success } from '$core/problem';
 import type { Step } from '$core/steps';
 import { machineOf, surveyFromImage, type SurveyDocument } from '$core/survey';
 import { MIB } from '$core/units';
@@ -23,7 +23,6 @@ export interface Enlarging {
  * @param bytes of the disk afterwards
  */
 export async function planEnlarging(image: string, bytes: number): Promise<Outcome<Enlarging>> {
-  const no = (code: string, message: string) => failure({ code, path: '', message });
   const opened = await openDisk(image);
   if (!opened.ok) return opened;
   let survey: SurveyDocument;
@@ -31,7 +30,7 @@ export async function planEnlarging(image: string, bytes: number): Promise<Outco
   try {
     sectorSize = opened.value.device.sectorSize;
     if (bytes <= opened.value.device.size)
-      return no('not-larger', 'The disk has that size already, or a larger one.');
+      return refusal('not-larger', 'The disk has that size already, or a larger one.');
     const made = await surveyFromImage(opened.value.device, {
       machineName: 'image',
       takenAt: new Date().toISOString().replace(/\.\d+/, ''),
@@ -45,7 +44,10 @@ export async function planEnlarging(image: string, bytes: number): Promise<Outco
   const before = machineOf(survey).disks[0]!;
   const windows = before.partitions.find(({ role }) => role === 'windows');
   if (!windows)
-    return no('no-windows', 'No Windows volume was found on the image; plan the route on the job’s screens.');
+    return refusal(
+      'no-windows',
+      'No Windows volume was found on the image; plan the route on the job’s screens.',
+    );
   // Only a machine that runs tells that its recovery is in use; behind Windows it is taken for that.
   const recovery = before.partitions.find(({ role, first }) => role === 'recovery' && first > windows.first);
   if (recovery && !survey.machine.recoveryEnvironment)
@@ -90,7 +92,7 @@ export async function planEnlarging(image: string, bytes: number): Promise<Outco
       to: size,
     });
   }
-  return no(
+  return refusal(
     'no-route',
     'No route was found that gives Windows all of the new room. Plan it on the job’s screens.',
   );

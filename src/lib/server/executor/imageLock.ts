@@ -1,7 +1,7 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { readdir, readFile, stat } from 'node:fs/promises';
 import type { Socket } from 'node:net';
-import { failure, success, type Outcome } from '$core/problem';
+import { type Outcome, refusal, success } from '$core/problem';
 import { filesOf } from './openDisk';
 
 /** A file that nobody else works on as long as this is held. */
@@ -22,7 +22,7 @@ export async function lockImage(path: string): Promise<Outcome<ImageLock>> {
   };
   const no = (message: string) => {
     release();
-    return failure({ code: 'in-use', path: '', message });
+    return refusal('in-use', message);
   };
   const files = await filesOf(path);
   for (const file of files) {

@@ -3,12 +3,11 @@ import type { Stats } from 'node:fs';
 import { readFile, readlink, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { headOn, Journal } from '$core/executor';
-import { failure, success, type Outcome } from '$core/problem';
+import { type Outcome, refusal, success } from '$core/problem';
 import { placeDurably } from '../platform/durable';
 import { remainsBeside } from './beside';
 import { FileDevice } from './fileDevice';
 
-const no = (code: string, message: string) => failure({ code, path: '', message });
 const statOf = (path: string): Promise<Stats | null> => stat(path).catch(() => null);
 const same = (a: Stats, b: Stats): boolean => a.dev === b.dev && a.ino === b.ino;
 const NAME = 'the journal';
@@ -23,25 +22,25 @@ const NAME = 'the journal';
 export async function mayBegin(path: string, images: readonly string[]): Promise<Outcome<null>> {
   const folder = await statOf(dirname(path));
   if (!folder?.isDirectory())
-    return no('no-folder', `There is no folder ${dirname(path)} for the journal. Nothing was begun.`);
+    return refusal('no-folder', `There is no folder ${dirname(path)} for the journal. Nothing was begun.`);
   const inside = await insideOf(path, images);
   if (!inside.ok) return inside;
   const there = await statOf(path);
   if (there) {
     const journal = there.isFile() && (await reading(path, headOn)).ok;
     return journal
-      ? no(
+      ? refusal(
           'begun',
           `There is a journal already (${path}): a run was begun. Go on with it, or take its step back.`,
         )
-      : no(
+      : refusal(
           'not-a-journal',
           `${path} is there already, and is no journal. Choose another name. Nothing was begun.`,
         );
   }
   const remains = await remainsBeside(path);
   if (remains.length > 0)
-    return no(
+    return refusal(
       'remains',
       `A run was begun with a journal at ${path}, which is not there any more: ${remains.join(', ')} is left of it. Bring the journal back and go on with it. Only where the disk was restored since, remove what is left.`,
     );
@@ -80,7 +79,7 @@ export class NewJournal {
 export async function openJournal(path: string, images: readonly string[]): Promise<Outcome<FileDevice>> {
   const there = await statOf(path);
   if (!there?.isFile())
-    return no(
+    return refusal(
       'no-journal',
       `There is no journal at ${path}, so there is nothing to go on with. Nothing was written.`,
     );
@@ -111,7 +110,7 @@ async function insideOf(path: string, images: readonly string[]): Promise<Outcom
   for (const image of images) {
     const disk = await statOf(image);
     if (disk && ((own && same(own, disk)) || (backing && same(backing, disk))))
-      return no(
+      return refusal(
         'journal-inside',
         `The journal at ${path} would lie on the disk that is worked on. Put it on another one. Nothing was written.`,
       );

@@ -16,11 +16,11 @@ import { deflateRawSync } from 'node:zlib';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { Journal } from '$core/executor';
 import { MemoryDevice } from '$core/executor/devices/memory';
-import { layDisk, StepMaker, type TestDiskSpec } from '$core/executor/test/disks';
+import { writeDisk, StepMaker, type TestDiskSpec } from '$core/executor/test/disks';
 import { cutOut, everythingIn, freshFolder, IN_MEMORY } from '$core/executor/test/mounted';
 import type { Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
-import { carryOut, type CarryOut, type CarriedOut } from './carryOut';
+import { executeRoute, type ExecuteOptions, type Execution } from './executeRoute';
 import { isStoreName } from './beside';
 import { FileDevice } from './fileDevice';
 import { lockImage } from './imageLock';
@@ -72,7 +72,7 @@ beforeAll(async () => {
       writeFileSync(path, '');
       execFileSync('truncate', ['-s', '48M', path]);
       const disk = await FileDevice.open(path);
-      await layDisk(spec(name, table), disk);
+      await writeDisk(spec(name, table), disk);
       await disk.close();
     }
   copyFileSync(at('one-gpt.img'), at('one-crowded.img'));
@@ -84,7 +84,7 @@ beforeAll(async () => {
 class Cut extends Error {}
 
 /** What came of it: a proof's verdict, what was taken back, or the code of a refusal. */
-const word = (outcome: Outcome<CarriedOut>): string =>
+const word = (outcome: Outcome<Execution>): string =>
   !outcome.ok
     ? outcome.problems[0]!.code
     : 'proof' in outcome.value
@@ -94,10 +94,10 @@ const word = (outcome: Outcome<CarriedOut>): string =>
 const run = (
   image: string,
   journal: string,
-  how: CarryOut['how'],
-  more: Partial<CarryOut> = {},
-): Promise<Outcome<CarriedOut>> =>
-  carryOut({
+  how: ExecuteOptions['how'],
+  more: Partial<ExecuteOptions> = {},
+): Promise<Outcome<Execution>> =>
+  executeRoute({
     image,
     journal,
     steps: steps('gpt'),
@@ -109,8 +109,8 @@ const run = (
   });
 
 /** Goes on until so many bytes have arrived, and stops dead as a power cut does: nothing is noted afterwards. */
-async function until(image: string, journal: string, how: CarryOut['how'], bytes: number, more = {}) {
-  const progress: CarryOut['progress'] = async (now) => {
+async function until(image: string, journal: string, how: ExecuteOptions['how'], bytes: number, more = {}) {
+  const progress: ExecuteOptions['progress'] = async (now) => {
     if (now.phase === 'carrying out' && now.arrived >= bytes) throw new Cut();
   };
   await expect(run(image, journal, how, { progress, ...more })).rejects.toThrow(Cut);
@@ -118,7 +118,7 @@ async function until(image: string, journal: string, how: CarryOut['how'], bytes
 }
 
 /** Holds that something is refused with a code and that no byte of some files changed. */
-async function refused(code: string | RegExp, files: string[], what: () => Promise<Outcome<CarriedOut>>) {
+async function refused(code: string | RegExp, files: string[], what: () => Promise<Outcome<Execution>>) {
   const before = files.map((one) => readFileSync(one));
   const outcome = await what();
   expect(word(outcome)).toMatch(code);
@@ -317,7 +317,7 @@ describe('a run that stops in good order', () => {
   beforeEach(() => lay('one-gpt.img'));
 
   it('notes what the image is like then: whatever writes to it meanwhile is found by that', async () => {
-    const progress: CarryOut['progress'] = async (now) => {
+    const progress: ExecuteOptions['progress'] = async (now) => {
       if (now.phase === 'carrying out' && now.arrived >= 5 * MIB) throw new Cut();
     };
     await expect(run(disk, journal, 'begin', { progress })).rejects.toThrow(Cut);

@@ -17,7 +17,7 @@ import { isQcow2 } from '$core/images/qcow2';
 import { isVhdx } from '$core/images/vhdx';
 import { isVmdk } from '$core/images/vmdk';
 import { isVmdkDescriptor, MAX_DESCRIPTOR, parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
-import { failure, success, type Outcome } from '$core/problem';
+import { failure, type Outcome, refusal, success } from '$core/problem';
 import { writeDurably } from '../platform/durable';
 import { FileDevice } from './fileDevice';
 
@@ -114,13 +114,15 @@ async function sectorSizeOf(file: FileDevice): Promise<512 | 4096> {
  * Problem codes: `no-image` (there is no such file, or it is none), `device` (a drive; only files are worked on), `empty`.
  */
 export async function imageFiles(path: string): Promise<Outcome<string[]>> {
-  const no = (code: string, message: string) => failure({ code, path: '', message });
   const there = await stat(path).catch(() => null);
-  if (!there) return no('no-image', `There is no file ${path}.`);
+  if (!there) return refusal('no-image', `There is no file ${path}.`);
   if (there.isBlockDevice() || there.isCharacterDevice())
-    return no('device', `${path} is a device. Only files that hold a disk are worked on; nothing was begun.`);
-  if (!there.isFile()) return no('no-image', `${path} is no file that could hold a disk.`);
-  if (there.size === 0) return no('empty', `${path} is empty: it holds no disk.`);
+    return refusal(
+      'device',
+      `${path} is a device. Only files that hold a disk are worked on; nothing was begun.`,
+    );
+  if (!there.isFile()) return refusal('no-image', `${path} is no file that could hold a disk.`);
+  if (there.size === 0) return refusal('empty', `${path} is empty: it holds no disk.`);
   return success(await filesOf(path));
 }
 

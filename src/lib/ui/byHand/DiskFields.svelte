@@ -3,7 +3,7 @@
   import type { Media, TableKind } from '$core/disk';
   import type { SurveyDisk } from '$core/survey';
   import { GIB, MIB } from '$core/units';
-  import { without } from '$core/without';
+  import { omit } from '$core/omit';
   import { MEDIA_NAME } from '../words';
   import ChoiceField from './ChoiceField.svelte';
   import SizeField from './SizeField.svelte';
@@ -24,7 +24,7 @@
     if (bytes === null || bytes < LEAST) return 'A disk has at least 64 MiB.';
     if (bytes > MOST) return 'No disk is that large.';
     // Where the table ends follows from the size again.
-    const rest = without(disk, 'backupHeader', 'firstUsable', 'lastUsable');
+    const rest = omit(disk, 'backupHeader', 'firstUsable', 'lastUsable');
     ondisk({ ...rest, sectors: Math.floor(bytes / disk.sectorSize) });
     return undefined;
   }

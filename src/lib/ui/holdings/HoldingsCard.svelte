@@ -1,10 +1,10 @@
 <script lang="ts">
-  import { choiceOf, ruleOf, sumOf, type Choice, type Found } from '$core/holdings';
+  import { choiceOf, ruleOf, sumOf, type Choice, type CleanupReport } from '$core/holdings';
   import { formatSize } from '$core/units';
 
   interface Props {
     number: number;
-    holdings: { found: Found[]; choices: Choice[] } | null;
+    holdings: { found: CleanupReport[]; choices: Choice[] } | null;
     /** What a volume is called, by its place. */
     nameOf: (place: { disk: number; partition: number }) => string;
   }

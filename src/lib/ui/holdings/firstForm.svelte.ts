@@ -4,7 +4,7 @@ import {
   isAt,
   sumOf,
   type Choice,
-  type Found,
+  type CleanupReport,
   type ChoiceSum,
   type VolumePlace,
 } from '$core/holdings';
@@ -13,7 +13,7 @@ import {
 export interface FirstData {
   number: number;
   version: number;
-  holdings: { found: Found[]; choices: Choice[] } | null;
+  holdings: { found: CleanupReport[]; choices: Choice[] } | null;
 }
 
 /** A share of free room at which a volume is not short of it, where nobody asked for another. */
@@ -34,7 +34,7 @@ export class FirstForm {
     private readonly saved: () => Promise<void>,
   ) {}
 
-  readonly found: readonly Found[] = $derived.by(() => this.data().holdings?.found ?? []);
+  readonly found: readonly CleanupReport[] = $derived.by(() => this.data().holdings?.found ?? []);
   readonly choices: readonly Choice[] = $derived.by(() => this.ahead ?? this.data().holdings?.choices ?? []);
 
   choice(place: VolumePlace): Choice {

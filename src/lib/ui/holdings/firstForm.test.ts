@@ -1,10 +1,10 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { foundIn, type Choice } from '$core/holdings';
+import { cleanupReportsOf, type Choice } from '$core/holdings';
 import { clinicHoldings } from '$core/test/clinicHoldings';
 import { FirstForm, type FirstData } from './firstForm.svelte';
 
 const folders = ['Windows.old', '$Recycle.Bin', 'Users\\ida\\Pictures'].map((path) => ({ path, gib: 9 }));
-const found = foundIn(clinicHoldings({ folders }));
+const found = cleanupReportsOf(clinicHoldings({ folders }));
 const { disk, partition, goes, moves } = found[0]!;
 const place = { disk, partition };
 const data = { disk, partition: 4 };

@@ -1,7 +1,7 @@
 import { edited, follow, type Drawing } from '$core/drawing';
 import { bytesOf, type Disk } from '$core/disk';
 import { fullRange, growthOf, type FullRange, type Growth } from '$core/forecast';
-import { choiceOf, isAt, sumOf, type Choice, type Found } from '$core/holdings';
+import { choiceOf, isAt, sumOf, type Choice, type CleanupReport } from '$core/holdings';
 import { buyable, ontoDisk, planOnto, withBought } from '$core/newDisk';
 import { taskOf, type GoalOptions, type Route, type Task, type Workshop } from '$core/planning';
 import { failure, success, type Outcome } from '$core/problem';
@@ -15,7 +15,7 @@ export interface DiskJob {
   survey: { document: SurveyDocument } | null;
   target: { disk: number; partition: number } | null;
   goal: { size: number; options: GoalOptions } | null;
-  holdings: { found: Found[]; choices: Choice[] } | null;
+  holdings: { found: CleanupReport[]; choices: Choice[] } | null;
 }
 
 /** A disk that everything could go to: one of the survey, or one to be bought. */

@@ -1,7 +1,7 @@
 import { STOPPED, type Command, type Pace, type RunPlace } from '$contract/rehearsalStates';
 import { addressOf, call, type Refusal, type Reply } from '$contract/client';
 import type { Rehearsal } from '$contract/rehearsals';
-import type { Stock } from '$core/executor';
+import type { Inventory } from '$core/executor';
 
 /** A rehearsal that is watched, and what is asked of it. */
 export class Rehearsing {
@@ -62,7 +62,7 @@ export class Rehearsing {
   /** @param more on an image: its name, to work on it itself, and what is read for the proof */
   begin(
     place: RunPlace = 'stand-in',
-    more: { typed?: string; extent?: Stock['extent'] } = {},
+    more: { typed?: string; extent?: Inventory['extent'] } = {},
   ): Promise<void> {
     const { job: number, pace } = this;
     return this.ask(call('POST /jobs/{number}/rehearsals', { number, body: { pace, place, ...more } }));

@@ -27,7 +27,7 @@ import {
   isAt,
   sumOf as sumOfChoice,
   type Choice,
-  type Found,
+  type CleanupReport,
   type ChoiceSum,
 } from '$core/holdings';
 import type { Allows } from '$core/otherWays';
@@ -46,7 +46,7 @@ export interface GoalData {
     survey: { document: SurveyDocument } | null;
     target: { disk: number; partition: number } | null;
     goal: { size: number; keepFreePercent: number; options: GoalOptions; stale: boolean } | null;
-    holdings: { found: Found[]; choices: Choice[] } | null;
+    holdings: { found: CleanupReport[]; choices: Choice[] } | null;
   };
   workshop: Workshop;
   /** How full the disk's volumes were at every survey of this machine. */
@@ -247,7 +247,7 @@ export class GoalForm {
     );
   });
 
-  private foundOf(partition: number): Found | undefined {
+  private foundOf(partition: number): CleanupReport | undefined {
     return this.data().job.holdings?.found.find((one) =>
       isAt(one, { disk: this.here.disk.number, partition }),
     );

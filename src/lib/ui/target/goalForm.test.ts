@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it, vi } from 'vitest';
 import { planRoutes, type RoutesRequest } from '$core/planning';
-import { foundIn } from '$core/holdings';
+import { cleanupReportsOf } from '$core/holdings';
 import { clinic } from '$core/test/clinic';
 import { clinicHoldings } from '$core/test/clinicHoldings';
 import { GIB, MIB } from '$core/units';
@@ -102,7 +102,7 @@ describe('how long it lasts', () => {
   });
 
   it('counts from what stays once what is ticked has gone', () => {
-    const found = foundIn(clinicHoldings());
+    const found = cleanupReportsOf(clinicHoldings());
     const choices = [{ disk: 0, partition: 3, goes: ['earlier-windows'], moves: [] }];
     const given = { ...data, fillings, job: { ...data.job, holdings: { found, choices } } };
     const [without, with20] = [begin(undefined, { ...data, fillings }).form, begin(undefined, given).form];
@@ -113,7 +113,7 @@ describe('how long it lasts', () => {
   });
 
   it('counts what moves to a donor where it arrives: then that lasts less long, and the target more', () => {
-    const found = foundIn(clinicHoldings());
+    const found = cleanupReportsOf(clinicHoldings());
     const to = { disk: 0, partition: archive!.number };
     const moves = [{ path: '\\Users\\ida\\Pictures', to }];
     const choices = [{ disk: 0, partition: 3, goes: [], moves }];

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
-  import type { Found } from '$core/holdings';
+  import type { CleanupReport } from '$core/holdings';
   import { stepsWith, type Allows, type NewVolume, type WayOut } from '$core/otherWays';
   import { formatSize } from '$core/units';
 
@@ -9,7 +9,7 @@
     disk: Disk;
     target: Partition;
     ways: readonly WayOut[];
-    found: Found | null;
+    found: CleanupReport | null;
     /** Whether a size was asked for: what is drawn stands beside one. */
     asked: boolean;
     /** Keeps steps as a drawing and goes there; what went wrong, as a sentence. */

@@ -1,6 +1,6 @@
 import { call, type Reply } from '$contract/client';
 import { edited } from '$core/drawing';
-import { isAt, type Choice, type Found } from '$core/holdings';
+import { isAt, type Choice, type CleanupReport } from '$core/holdings';
 import { otherWays, type Allows, type WayOut } from '$core/otherWays';
 import { taskOf, type GoalOptions, type Workshop } from '$core/planning';
 import { unwrap } from '$core/problem';
@@ -14,7 +14,7 @@ interface JobFacts {
   survey: { document: SurveyDocument } | null;
   target: { disk: number; partition: number } | null;
   goal: { options: GoalOptions } | null;
-  holdings: { found: Found[]; choices: Choice[] } | null;
+  holdings: { found: CleanupReport[]; choices: Choice[] } | null;
 }
 
 /** The other ways out of a job's trouble, what fills its target, and the id of the kit that they are drawn with. */
@@ -22,7 +22,7 @@ export function otherWaysOf(
   job: JobFacts,
   workshop: Workshop,
   percent: number,
-): { ways: WayOut[]; found: Found | null; kit: string } {
+): { ways: WayOut[]; found: CleanupReport | null; kit: string } {
   const { machine, disk, target } = jobDisk(job);
   const { kits: asked, outside, fixed } = job.goal?.options ?? {};
   const kits = knownKits(workshop, asked);

@@ -89,7 +89,7 @@ export function geometry(boot: Uint8Array, size: number): Geometry {
   };
 }
 
-/** Takes the fix-up off a copy. @throws Broken where a stride does not end as it should */
+/** Takes the update sequence off a copy. @throws Broken where a stride does not end as it should */
 export function unfixed(raw: Uint8Array, magic: string, what: string): Uint8Array {
   if (String.fromCharCode(...raw.subarray(0, 4)) !== magic)
     throw new BrokenVolume(`${what} does not begin with ${magic}`);
@@ -97,7 +97,7 @@ export function unfixed(raw: Uint8Array, magic: string, what: string): Uint8Arra
   const view = dv(bytes);
   const [at, count] = [view.getUint16(4, true), view.getUint16(6, true)];
   if (count !== raw.length / 512 + 1 || at + 2 * count > raw.length)
-    throw new BrokenVolume(`${what} has a wrong fix-up`);
+    throw new BrokenVolume(`${what} has a wrong update sequence`);
   for (let i = 1; i < count; i++) {
     if (bytes[i * 512 - 2] !== bytes[at] || bytes[i * 512 - 1] !== bytes[at + 1])
       throw new BrokenVolume(`${what} is torn: 512 bytes number ${i} do not carry its number`);

@@ -1,5 +1,5 @@
 import { inflateSync } from 'fflate';
-import { failure, success, type Outcome } from '../../problem';
+import { type Outcome, refusal, success } from '../../problem';
 import { BrokenImage, orBroken } from '../../images/broken';
 import { openQcow2 } from '../../images/qcow2';
 import { DeviceFailure, type Device, type OpenedDevice } from './device';
@@ -36,8 +36,6 @@ const MAX_BYTES = 2 ** 46;
 /** The file grows by so many clusters at once. */
 const GROW_CLUSTERS = 64;
 
-const refused = (code: string, message: string) => failure({ code, path: '', message });
-
 /**
  * The disk inside a qcow2 file, read and written: version 2 or 3, without backing file, encryption or snapshots. A cluster is counted as
  * in use before a table leads to it, so that a cut leaves at most a cluster that nobody has.
@@ -54,24 +52,24 @@ async function open(file: Device): Promise<Outcome<OpenedDevice>> {
   const view = header.get();
   const version = view.getUint32(FIELD.version);
   if (version === 3 && (view.getBigUint64(FIELD.features) & DIRTY) !== 0n)
-    return refused(
+    return refusal(
       'qcow2-dirty',
       'This qcow2 image was not closed in good order. Let its own program check it first.',
     );
   if (version === 3 && view.getUint32(FIELD.countOrder) !== COUNT_ORDER)
-    return refused(
+    return refusal(
       'qcow2-feature',
       'This qcow2 image counts its clusters with other than 16 bits, which is not written here. Make a plain copy of it first.',
     );
   const clusterSize = 2 ** view.getUint32(FIELD.clusterBits);
   const tables = Math.ceil(Math.ceil(readable.value.size / clusterSize) / (clusterSize / 8));
   if (tables * clusterSize > MAX_TABLES)
-    return refused(
+    return refusal(
       'qcow2-too-large',
       'The tables of this qcow2 image are larger than is worked on here. Convert it to larger clusters first.',
     );
   if (clusterSize < file.sectorSize)
-    return refused('qcow2-feature', 'The clusters of this qcow2 image are smaller than is written here.');
+    return refusal('qcow2-feature', 'The clusters of this qcow2 image are smaller than is written here.');
   return success(await Qcow2Device.open(file, header, readable.value.size, clusterSize));
 }
 

@@ -1,5 +1,5 @@
 import { latin1 } from '../../bytes';
-import { failure, success, type Outcome } from '../../problem';
+import { type Outcome, refusal, success } from '../../problem';
 import { BrokenImage, orBroken } from '../../images/broken';
 import { openVmdk } from '../../images/vmdk';
 import { DeviceFailure, type Device, type OpenedDevice } from './device';
@@ -26,8 +26,6 @@ const MAX_BYTES = 2 ** 46;
 /** The file grows by so many grains at once. */
 const GROW_GRAINS = 64;
 
-const refused = (code: string, message: string) => failure({ code, path: '', message });
-
 /**
  * The disk inside a sparse VMDK of one file, read and written. Of its two directories of tables, which say the same, the one that is
  * read counts; the other is kept up as well.
@@ -43,12 +41,12 @@ async function open(file: Device): Promise<Outcome<OpenedDevice>> {
   const header = await SectorTable.read(file, 0, SECTOR);
   const view = header.get();
   if (latin1(header.bytes.subarray(0, 4)) !== 'KDMV')
-    return refused('vmdk-kind', 'This VMDK only describes a disk whose bytes are in other files.');
+    return refusal('vmdk-kind', 'This VMDK only describes a disk whose bytes are in other files.');
   const grain = Number(view.getBigUint64(FIELD.grain, true)) * SECTOR;
   const perTable = view.getUint32(FIELD.perTable, true);
   const tables = Math.ceil(readable.value.size / (grain * perTable));
   if (tables * perTable * 4 > MAX_TABLES || (perTable * 4) % SECTOR !== 0)
-    return refused(
+    return refusal(
       'vmdk-too-large',
       'The tables of this VMDK are larger than is worked on here. Convert it first.',
     );

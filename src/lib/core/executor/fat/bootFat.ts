@@ -1,6 +1,6 @@
 import { viewOf } from '../../bytes';
 import type { FatBoot } from '../../volumes/fat';
-import type { Draft } from '../draft';
+import type { SectorEdits } from '../sectorEdits';
 import type { FatVolume } from './fatVolume';
 
 const FRONT = 11;
@@ -21,43 +21,48 @@ const UNKNOWN = 0xffffffff;
  * backup that is none is left alone.
  */
 export async function changeFatBoots(
-  draft: Draft,
+  edits: SectorEdits,
   base: number,
   { bytesPerSector, entryBytes }: FatBoot,
   change: (view: DataView) => void,
 ): Promise<void> {
-  const first = await draft.read(base, bytesPerSector);
+  const first = await edits.read(base, bytesPerSector);
   const backup = viewOf(first).getUint16(50, true);
-  draft.endGroup();
+  edits.endGroup();
   if (entryBytes === 4 && !NONE.includes(backup)) {
     const at = base + backup * bytesPerSector;
-    const bytes = await draft.read(at, bytesPerSector);
+    const bytes = await edits.read(at, bytesPerSector);
     if (bytes.subarray(0, FRONT).every((byte, i) => byte === first[i])) {
       change(viewOf(bytes));
-      await draft.write(at, bytes);
-      draft.endGroup();
+      await edits.write(at, bytes);
+      edits.endGroup();
     }
   }
   change(viewOf(first));
-  await draft.write(base, first);
-  draft.endGroup();
+  await edits.write(base, first);
+  edits.endGroup();
 }
 
 /** Says how many clusters are free, on FAT32; which one comes next is looked for anew. */
-export async function writeInfo(draft: Draft, base: number, boot: FatBoot, free: number): Promise<void> {
+export async function writeInfo(
+  edits: SectorEdits,
+  base: number,
+  boot: FatBoot,
+  free: number,
+): Promise<void> {
   if (boot.entryBytes !== 4) return;
   const { bytesPerSector } = boot;
-  const sector = viewOf(await draft.read(base, bytesPerSector)).getUint16(48, true);
+  const sector = viewOf(await edits.read(base, bytesPerSector)).getUint16(48, true);
   if (NONE.includes(sector) || sector * bytesPerSector >= boot.fatAt) return;
   const at = base + sector * bytesPerSector;
-  const bytes = await draft.read(at, bytesPerSector);
+  const bytes = await edits.read(at, bytesPerSector);
   const view = viewOf(bytes);
   if (view.getUint32(INFO.leadAt, true) !== INFO.lead || view.getUint32(INFO.markAt, true) !== INFO.mark)
     return;
   view.setUint32(INFO.freeAt, free, true);
   view.setUint32(INFO.nextAt, UNKNOWN, true);
-  await draft.write(at, bytes);
-  draft.endGroup();
+  await edits.write(at, bytes);
+  edits.endGroup();
 }
 
 /** Free clusters once the volume ends before one: what lies beyond has moved before it. */

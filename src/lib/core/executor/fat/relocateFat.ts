@@ -1,5 +1,6 @@
 import { viewOf } from '../../bytes';
-import type { Draft } from '../draft';
+import { NoRoom } from '../noRoom';
+import type { SectorEdits } from '../sectorEdits';
 import type { Relocated } from '../plan';
 import type { FreeSpace } from '../ntfs/freeSpace';
 import type { FreeRun } from '../ntfs/bitmapPlan';
@@ -8,9 +9,6 @@ import { endFrom, FatDamage, isBad, type FatVolume } from './fatVolume';
 const UNIT = 512;
 /** Where an entry of a folder names its first cluster: high half (FAT32 only) and low half. */
 export const FIRST_AT = { high: 20, low: 26 } as const;
-
-/** No room is left for what has to be relocated. */
-export class NoFatSpace extends Error {}
 
 /** Clusters of chains in other places. */
 export interface FatRelocation {
@@ -39,7 +37,7 @@ export function* freeClusters({ boot, next }: FatVolume, from: number, end: numb
  * and belongs to no file, and bad clusters that go, are not given up lightly.
  *
  * @param goes whether a cluster has to go
- * @throws FatDamage, NoFatSpace
+ * @throws FatDamage, NoRoom
  */
 export function relocate(
   volume: FatVolume,
@@ -67,7 +65,7 @@ export function relocate(
       if (pending.length === 0) return;
       any = true;
       const found = space.take(pending.length, lastNew >= 2 ? lastNew + 1 : null);
-      if (!found) throw new NoFatSpace();
+      if (!found) throw new NoRoom('clusters');
       let i = 0;
       for (const { first, count } of found)
         for (let done = 0; done < count; done++, i++) {
@@ -105,7 +103,7 @@ function add(moves: number[], from: number, to: number): void {
 
 /** Writes entries of all tables of a volume, as pairs of cluster and value. */
 export async function writeEntries(
-  draft: Draft,
+  edits: SectorEdits,
   base: number,
   { boot, tables, tableBytes }: FatVolume,
   entries: readonly [number, number][],
@@ -121,10 +119,10 @@ export async function writeEntries(
   for (let table = 0; table < tables; table++)
     for (const [unit, mine] of byUnit) {
       const at = base + boot.fatAt + table * tableBytes + unit * UNIT;
-      const bytes = await draft.read(at, UNIT);
+      const bytes = await edits.read(at, UNIT);
       const view = viewOf(bytes);
       for (const [cluster, value] of mine) putEntry(view, boot.entryBytes, cluster % perUnit, value);
-      await draft.write(at, bytes);
+      await edits.write(at, bytes);
     }
 }
 

@@ -1,38 +1,29 @@
 import { viewOf } from '../../bytes';
+import { NoRoom } from '../noRoom';
 import { slice } from '../../images/source';
-import { failure, success } from '../../problem';
+import { refusal, success } from '../../problem';
 import { FAT_CLUSTERS, type FatBoot } from '../../volumes/fat';
-import { Draft } from '../draft';
+import { SectorEdits } from '../sectorEdits';
 import type { Laid, Operation, DiskPlace } from '../plan';
 import { FreeSpace } from '../ntfs/freeSpace';
 import type { Planned } from '../verbs/ground';
 import type { Resizing } from '../volumes/resizing';
 import { changeFatBoots, freeCount, writeInfo } from './bootFat';
 import { byFolder, FatDamage, isBad, readFatVolume, type FatVolume } from './fatVolume';
-import {
-  freeClusters,
-  NoFatSpace,
-  putEntry,
-  putFirst,
-  relocate,
-  writeEntries,
-  type FatRelocation,
-} from './relocateFat';
+import { freeClusters, putEntry, putFirst, relocate, writeEntries, type FatRelocation } from './relocateFat';
 
 const MAX_SECTORS = 2 ** 32 - 1;
 const MAX_RESERVED = 65_535;
 const PIECE = 2 ** 20;
-
-const refused = (code: string, message: string) => failure({ code, path: '', message });
 
 async function guarded({ name }: Resizing, plan: () => Promise<Planned>): Promise<Planned> {
   try {
     return await plan();
   } catch (error) {
     if (error instanceof FatDamage)
-      return refused('damaged', `${name} is damaged: ${error.message}. Let a file check mend it first.`);
-    if (error instanceof NoFatSpace)
-      return refused('no-room', `${name} is too full: what has to make room finds no other place in it.`);
+      return refusal('damaged', `${name} is damaged: ${error.message}. Let a file check mend it first.`);
+    if (error instanceof NoRoom)
+      return refusal('no-room', `${name} is too full: what has to make room finds no other place in it.`);
     throw error;
   }
 }
@@ -53,20 +44,20 @@ export const shrinkFat = (resize: Resizing): Promise<Planned> =>
     const clusters = Math.floor((sectors * boot.bytesPerSector - boot.dataAt) / boot.clusterSize);
     const [least] = FAT_CLUSTERS[boot.fileSystem];
     if (clusters < least)
-      return refused(
+      return refusal(
         'too-small',
         `${name} would have ${Math.max(0, clusters)} clusters; ${nameOf(boot)} has ${least} at the least.`,
       );
     const end = clusters + 2;
     const space = new FreeSpace(freeClusters(volume, 2, end));
     const found = relocate(volume, (cluster) => cluster >= end, space);
-    const draft = new Draft(device);
-    await inPlace(draft, at, volume, found);
-    await writeInfo(draft, at, boot, freeCount(volume, end));
-    await changeFatBoots(draft, at, boot, (view) => setSectors(view, sectors));
+    const edits = new SectorEdits(device);
+    await inPlace(edits, at, volume, found);
+    await writeInfo(edits, at, boot, freeCount(volume, end));
+    await changeFatBoots(edits, at, boot, (view) => setSectors(view, sectors));
     const operations: Operation[] = [
       ...scatteredFat(on, at, boot, found.moves),
-      { op: 'change', on, groups: draft.changes },
+      { op: 'change', on, groups: edits.changes },
       ...(await resize.table()),
     ];
     return success({ operations, relocated: found.relocated });
@@ -88,31 +79,31 @@ export const growFat = (resize: Resizing): Promise<Planned> =>
     const sectors = Math.floor(to / boot.bytesPerSector);
     if (sectors * boot.bytesPerSector <= boot.size) return success({ operations: await resize.table() });
     if (sectors > MAX_SECTORS)
-      return refused('too-large', `${name} can’t have more than 4,294,967,295 sectors with ${nameOf(boot)}.`);
+      return refusal('too-large', `${name} can’t have more than 4,294,967,295 sectors with ${nameOf(boot)}.`);
     const plan = layoutFor(volume, sectors);
     const [, most] = FAT_CLUSTERS[boot.fileSystem];
     if (plan.clusters > most)
-      return refused(
+      return refusal(
         'too-large',
         `${name} would have ${plan.clusters} clusters; ${nameOf(boot)} has ${most} at the most.`,
       );
     if (plan.reserved > MAX_RESERVED)
-      return refused('too-large', `The tables of ${name} can’t be made long enough for that size.`);
+      return refusal('too-large', `The tables of ${name} can’t be made long enough for that size.`);
     if (plan.clear === 0)
       return success({ operations: [...(await resize.table()), ...(await longer(resize, volume, plan))] });
     const inTheWay = (cluster: number) => cluster < plan.clear + 2;
     const space = new FreeSpace(freeClusters(volume, plan.clear + 2, boot.clusters + 2));
     for (let cluster = 2; inTheWay(cluster); cluster++)
       if (isBad(boot, volume.next[cluster]!))
-        return refused('damaged', `${name} has bad clusters where its longer tables would lie.`);
+        return refusal('damaged', `${name} has bad clusters where its longer tables would lie.`);
     const found = relocate(volume, inTheWay, space);
     if (found.moves.length === 0) return switched(resize, volume, plan);
-    const draft = new Draft(device);
-    await inPlace(draft, at, volume, found);
+    const edits = new SectorEdits(device);
+    await inPlace(edits, at, volume, found);
     return success({
       operations: [
         ...scatteredFat(resize.on, at, boot, found.moves),
-        { op: 'change', on: resize.on, groups: draft.changes },
+        { op: 'change', on: resize.on, groups: edits.changes },
       ],
       more: 0,
       relocated: found.relocated,
@@ -140,21 +131,26 @@ function scatteredFat(on: DiskPlace, at: number, boot: FatBoot, clusters: readon
  * Tables, folders and root name the new places: first the new clusters lead on to what follows them, then what came before leads
  * to them, then the old ones count as free.
  */
-async function inPlace(draft: Draft, base: number, volume: FatVolume, found: FatRelocation): Promise<void> {
+async function inPlace(
+  edits: SectorEdits,
+  base: number,
+  volume: FatVolume,
+  found: FatRelocation,
+): Promise<void> {
   const { boot, next, references } = volume;
   const { moved } = found;
   const now = (cluster: number) => moved.get(cluster) ?? cluster;
   await writeEntries(
-    draft,
+    edits,
     base,
     volume,
     [...moved].map(([old, to]) => [to, now(next[old]!)]),
   );
-  draft.endGroup();
+  edits.endGroup();
   const leading: [number, number][] = [];
   for (let at = 2; at < boot.clusters + 2; at++)
     if (!moved.has(at) && moved.has(next[at]!)) leading.push([at, now(next[at]!)]);
-  await writeEntries(draft, base, volume, leading);
+  await writeEntries(edits, base, volume, leading);
   const leadsAway = references.filter(({ first }) => moved.has(first));
   for (const [cluster, mine] of byFolder(leadsAway))
     for (const { at, first } of mine) {
@@ -162,27 +158,27 @@ async function inPlace(draft: Draft, base: number, volume: FatVolume, found: Fat
       const read = cluster === null ? at : boot.dataAt + (cluster - 2) * boot.clusterSize + at;
       const moves = there !== read;
       // A folder that moves too has been copied by then: what stands in its new place is what the old one holds.
-      const entry = await draft.read(base + (moves ? read : there), 32);
+      const entry = await edits.read(base + (moves ? read : there), 32);
       putFirst(viewOf(entry), 0, boot.entryBytes, now(first));
-      if (moves && cluster !== null) await draftMoved(draft, base, boot, cluster, now(cluster), at, entry);
-      else await draft.write(base + there, entry);
+      if (moves && cluster !== null) await editMoved(edits, base, boot, cluster, now(cluster), at, entry);
+      else await edits.write(base + there, entry);
     }
-  draft.endGroup();
+  edits.endGroup();
   const { root } = boot;
   if ('cluster' in root && moved.has(root.cluster))
-    await changeFatBoots(draft, base, boot, (view) => view.setUint32(44, now(root.cluster), true));
+    await changeFatBoots(edits, base, boot, (view) => view.setUint32(44, now(root.cluster), true));
   await writeEntries(
-    draft,
+    edits,
     base,
     volume,
     [...moved.keys()].map((old) => [old, 0]),
   );
-  draft.endGroup();
+  edits.endGroup();
 }
 
-/** Changes an entry in the copy of its folder's cluster: the draft is told what stands around it there by then. */
-async function draftMoved(
-  draft: Draft,
+/** Changes an entry in the copy of its folder's cluster: the edits are told what stands around it there by then. */
+async function editMoved(
+  edits: SectorEdits,
   base: number,
   boot: FatBoot,
   from: number,
@@ -193,12 +189,12 @@ async function draftMoved(
   const place = (cluster: number) => base + boot.dataAt + (cluster - 2) * boot.clusterSize;
   const unit = Math.floor(at / boot.bytesPerSector) * boot.bytesPerSector;
   const key = place(to) + unit;
-  const known = draft.isPut(key);
+  const known = edits.isPut(key);
   const sector = known
-    ? await draft.read(key, boot.bytesPerSector)
-    : await draft.read(place(from) + unit, boot.bytesPerSector);
+    ? await edits.read(key, boot.bytesPerSector)
+    : await edits.read(place(from) + unit, boot.bytesPerSector);
   sector.set(entry, at - unit);
-  await draft.put(key, sector);
+  await edits.put(key, sector);
 }
 
 /** Where tables and clusters lie once the volume has another size. Sectors, clusters. */
@@ -238,14 +234,14 @@ async function longer(
   { sectors, clusters }: FatLayout,
 ): Promise<Operation[]> {
   const { boot } = volume;
-  const draft = new Draft(device);
+  const edits = new SectorEdits(device);
   const fresh: [number, number][] = [];
   for (let cluster = boot.clusters + 2; cluster < clusters + 2; cluster++) fresh.push([cluster, 0]);
-  await writeEntries(draft, at, volume, fresh);
-  draft.endGroup();
-  await changeFatBoots(draft, at, boot, (view) => setSectors(view, sectors));
-  await writeInfo(draft, at, boot, freeCount(volume, boot.clusters + 2) + clusters - boot.clusters);
-  return [{ op: 'change', on, groups: draft.changes }];
+  await writeEntries(edits, at, volume, fresh);
+  edits.endGroup();
+  await changeFatBoots(edits, at, boot, (view) => setSectors(view, sectors));
+  await writeInfo(edits, at, boot, freeCount(volume, boot.clusters + 2) + clusters - boot.clusters);
+  return [{ op: 'change', on, groups: edits.changes }];
 }
 
 /** The volume with longer tables, beside the one that is, and the sector that leads to it. */
@@ -263,7 +259,7 @@ async function switched(
   const copies = new Map<number, number>();
   for (const chain of volume.folders) {
     const found = space.take(chain.length);
-    if (!found) throw new NoFatSpace();
+    if (!found) throw new NoRoom('clusters');
     const places = found.flatMap(({ first, count }) => Array.from({ length: count }, (_, i) => first + i));
     chain.forEach((cluster, i) => copies.set(cluster, places[i]!));
   }
@@ -307,9 +303,9 @@ async function switched(
   }
   laid.push(...tablePieces(values, entryBytes, tableAt, tableBytes));
 
-  const draft = new Draft(device);
+  const edits = new SectorEdits(device);
   const used = values.reduce((sum, value, i) => sum + (i >= 2 && value !== 0 ? 1 : 0), 0);
-  await changeFatBoots(draft, at, boot, (view) => {
+  await changeFatBoots(edits, at, boot, (view) => {
     view.setUint16(14, reserved, true);
     if (entryBytes === 2) view.setUint16(22, tableSectors, true);
     else {
@@ -318,7 +314,7 @@ async function switched(
     }
     setSectors(view, layout.sectors);
   });
-  await writeInfo(draft, at, boot, clusters - used);
+  await writeInfo(edits, at, boot, clusters - used);
   const copied: Operation[] = Array.from({ length: tables - 1 }, (_, i) => ({
     op: 'copy',
     from: on,
@@ -332,7 +328,7 @@ async function switched(
       ...(await table()),
       { op: 'lay', on, laid },
       ...copied,
-      { op: 'change', on, groups: draft.changes },
+      { op: 'change', on, groups: edits.changes },
     ],
   });
 }

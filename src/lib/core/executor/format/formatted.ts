@@ -1,12 +1,12 @@
 import type { Extent } from '../../disk';
-import { failure, success, type Outcome } from '../../problem';
+import { type Outcome, refusal, success } from '../../problem';
 import type { Creation } from '../../steps';
 import { FAT_CLUSTERS } from '../../volumes/fat';
 import type { Laid } from '../plan';
 import { formatExfat } from '../standIn/exfat';
 import { formatFat } from '../standIn/fat';
 import { NO_FILES } from '../standIn/files';
-import { NoSpace } from '../standIn/noSpace';
+import { NoRoom } from '../noRoom';
 import { formatNtfs } from '../standIn/ntfs/format';
 import { RecordingDevice } from './recording';
 
@@ -31,7 +31,6 @@ export async function formatted(
   sectorSize: number,
   seed: number,
 ): Promise<Outcome<Laid[]>> {
-  const no = (code: string, message: string) => failure({ code, path: '', message });
   const base = place.first * sectorSize;
   const size = place.sectors * sectorSize;
   const device = new RecordingDevice(base + size, sectorSize);
@@ -56,7 +55,10 @@ export async function formatted(
       case 'fat16': {
         const cluster = fatCluster(fileSystem, size, clusterSize, sectorSize);
         if (cluster === null)
-          return no('too-small', `${fileSystem.toUpperCase()} can’t be made in a partition of that size.`);
+          return refusal(
+            'too-small',
+            `${fileSystem.toUpperCase()} can’t be made in a partition of that size.`,
+          );
         await formatFat(device, base, {
           fileSystem,
           sectorSize,
@@ -85,11 +87,11 @@ export async function formatted(
       case 'unknown':
         return success([]);
       default:
-        return no('no-format', `A new volume with ${fileSystem.toUpperCase()} is not made here.`);
+        return refusal('no-format', `A new volume with ${fileSystem.toUpperCase()} is not made here.`);
     }
   } catch (error) {
-    if (!(error instanceof NoSpace)) throw error;
-    return no('too-small', 'The partition is too small for the tables of its file system.');
+    if (!(error instanceof NoRoom)) throw error;
+    return refusal('too-small', 'The partition is too small for the tables of its file system.');
   }
 }
 

@@ -1,5 +1,5 @@
 import { viewOf } from '../../bytes';
-import type { Draft } from '../draft';
+import type { SectorEdits } from '../sectorEdits';
 import type { InHand } from './relocation';
 
 /** Bytes at the front by which a backup is known to belong to a boot sector: its jump and the name of the file system. */
@@ -10,21 +10,21 @@ const FRONT = 11;
  * that is none is left alone.
  */
 export async function changeBoots(
-  draft: Draft,
+  edits: SectorEdits,
   { base, volume: { boot } }: InHand,
   change: (view: DataView) => void,
 ): Promise<void> {
   const { bytesPerSector, totalSectors } = boot;
-  const first = await draft.read(base, bytesPerSector);
+  const first = await edits.read(base, bytesPerSector);
   const backupAt = base + totalSectors * bytesPerSector;
-  const backup = await draft.read(backupAt, bytesPerSector);
-  draft.endGroup();
+  const backup = await edits.read(backupAt, bytesPerSector);
+  edits.endGroup();
   if (backup.subarray(0, FRONT).every((byte, i) => byte === first[i])) {
     change(viewOf(backup));
-    await draft.write(backupAt, backup);
-    draft.endGroup();
+    await edits.write(backupAt, backup);
+    edits.endGroup();
   }
   change(viewOf(first));
-  await draft.write(base, first);
-  draft.endGroup();
+  await edits.write(base, first);
+  edits.endGroup();
 }

@@ -1,4 +1,5 @@
 import { isAll, isZero } from '../devices/device';
+import { NoRoom } from '../noRoom';
 
 /** Clusters of a page; a page is 4 KiB. */
 const PER_PAGE = 32_768;
@@ -6,9 +7,6 @@ const PAGE_BYTES = PER_PAGE / 8;
 const FULL = new Uint8Array(PAGE_BYTES).fill(0xff);
 /** Pages that are neither empty nor full, at most: 192 MiB of them. */
 const MAX_PAGES = 49_152;
-
-/** A volume is in use in so many places that its map does not fit into memory. */
-export class TooScattered extends Error {}
 
 /** A set of clusters. What is empty or full takes no room, so that of a large volume it stays small. */
 export class ClusterSet {
@@ -116,7 +114,7 @@ export class ClusterSet {
     const index = Math.floor(cluster / PER_PAGE);
     const found = this.pages[index];
     if (found && found !== FULL) return found;
-    if (++this.own > MAX_PAGES) throw new TooScattered();
+    if (++this.own > MAX_PAGES) throw new NoRoom('memory');
     return (this.pages[index] = found ? found.slice() : new Uint8Array(PAGE_BYTES));
   }
 

@@ -2,10 +2,10 @@ import { viewOf } from '../../bytes';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
 import type { ClusterRun } from '../../volumes/ntfs/runs';
 import { NtfsDamage } from '../../volumes/ntfs/volume';
-import { Draft } from '../draft';
+import { SectorEdits } from '../sectorEdits';
 import type { Operation } from '../plan';
 import type { BitEdit } from './bitmapPlan';
-import { RECORD } from './census';
+import { RECORD } from './ownershipScan';
 import { withRuns } from './mappingPairs';
 import { RecordEdit } from './records';
 import type { InHand } from './relocation';
@@ -21,22 +21,22 @@ import { editBits } from './streamPlaces';
 export async function cutOff(inHand: InHand, total: number): Promise<Operation[]> {
   const { on, device, base, volume } = inHand;
   const { bytesPerSector } = volume.boot;
-  const draft = new Draft(device);
-  const boot = await draft.read(base, bytesPerSector);
+  const sectorEdits = new SectorEdits(device);
+  const boot = await sectorEdits.read(base, bytesPerSector);
   viewOf(boot).setBigUint64(0x28, BigInt(total), true);
-  await draft.write(base + total * bytesPerSector, boot);
-  draft.endGroup();
-  await draft.write(base, boot);
-  draft.endGroup();
-  await shortenBad(draft, inHand);
-  draft.endGroup();
-  await shortenBitmap(draft, inHand);
-  return [{ op: 'change', on, groups: draft.changes }];
+  await sectorEdits.write(base + total * bytesPerSector, boot);
+  sectorEdits.endGroup();
+  await sectorEdits.write(base, boot);
+  sectorEdits.endGroup();
+  await shortenBad(sectorEdits, inHand);
+  sectorEdits.endGroup();
+  await shortenBitmap(sectorEdits, inHand);
+  return [{ op: 'change', on, groups: sectorEdits.changes }];
 }
 
-async function shortenBad(draft: Draft, { base, volume, cut }: InHand): Promise<void> {
+async function shortenBad(sectorEdits: SectorEdits, { base, volume, cut }: InHand): Promise<void> {
   const { clusterSize } = volume.boot;
-  const record = await RecordEdit.open(draft, volume, base, RECORD.badClusters);
+  const record = await RecordEdit.open(sectorEdits, volume, base, RECORD.badClusters);
   const stream = await volume.streamOrNull(RECORD.badClusters, ATTRIBUTE.data, '$Bad');
   if (!stream || !('runs' in stream.content)) throw new NtfsDamage('$BadClus is damaged');
   const runs = before(stream.content.runs, cut);
@@ -47,9 +47,9 @@ async function shortenBad(draft: Draft, { base, volume, cut }: InHand): Promise<
 }
 
 /** The clusters that its own end took are free; the bits beyond the volume count as in use (domain facts 4). */
-async function shortenBitmap(draft: Draft, { base, volume, cut }: InHand): Promise<void> {
+async function shortenBitmap(sectorEdits: SectorEdits, { base, volume, cut }: InHand): Promise<void> {
   const { clusterSize } = volume.boot;
-  const record = await RecordEdit.open(draft, volume, base, RECORD.bitmap);
+  const record = await RecordEdit.open(sectorEdits, volume, base, RECORD.bitmap);
   const stream = await volume.stream(RECORD.bitmap, ATTRIBUTE.data);
   if (!('runs' in stream.content)) throw new NtfsDamage('its map of clusters is damaged');
   const data = 8 * Math.ceil(cut / 64);
@@ -62,9 +62,9 @@ async function shortenBitmap(draft: Draft, { base, volume, cut }: InHand): Promi
   const sizes = { allocated: kept * clusterSize, data, initialised: data };
   record.replace(ATTRIBUTE.data, '', withRuns(record.attribute(ATTRIBUTE.data), runs, sizes));
   await record.save();
-  draft.endGroup();
+  sectorEdits.endGroup();
   edits.push({ first: cut, count: 8 * data - cut, bit: 1 });
-  await editBits(draft, { runs, clusterSize, base }, edits);
+  await editBits(sectorEdits, { runs, clusterSize, base }, edits);
 }
 
 /** Runs up to a cluster of the stream. */

@@ -1,11 +1,12 @@
 import { latin1, viewOf } from '../../bytes';
+import { NoRoom } from '../noRoom';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
 import type { ClusterRun } from '../../volumes/ntfs/runs';
 import type { NtfsVolume } from '../../volumes/ntfs/volume';
 import type { BitEdit, FreeRun } from './bitmapPlan';
-import { RECORD, recordMap, TYPE_BITMAP } from './census';
+import { RECORD, recordMap, TYPE_BITMAP } from './ownershipScan';
 import { withRuns, type StreamSizes } from './mappingPairs';
-import { NoRoom, type RecordEdit } from './records';
+import type { RecordEdit } from './records';
 import { placesOf, type OnDevice } from './streamPlaces';
 
 const FIRST_FOR_USERS = 24;
@@ -61,7 +62,7 @@ export class FreeRecords {
 
   /** Where the map of records lies. @throws NoRoom where it is within its record */
   get mapPlace(): OnDevice {
-    if (!this.map.runs) throw new NoRoom();
+    if (!this.map.runs) throw new NoRoom('record');
     return { runs: this.map.runs, clusterSize: this.volume.boot.clusterSize, base: this.base };
   }
 
@@ -111,7 +112,7 @@ export class FreeRecords {
     const { recordSize, clusterSize } = this.volume.boot;
     const edit = await own();
     // Its parts in other records would have to grow with it.
-    if (edit.has(ATTRIBUTE.list)) throw new NoRoom();
+    if (edit.has(ATTRIBUTE.list)) throw new NoRoom('record');
     this.next = Math.floor(this.sizes.data / recordSize);
     const data = (this.next + 1) * recordSize;
     if (data > this.sizes.allocated) {
@@ -128,7 +129,7 @@ export class FreeRecords {
     this.sizes = { ...this.sizes, data, initialised: data };
     edit.replace(ATTRIBUTE.data, '', withRuns(edit.attribute(ATTRIBUTE.data), this.runs, this.sizes));
     if (this.next < 8 * this.map.size) return;
-    if (!this.map.runs || this.map.size + MAP_STEP > this.map.allocated) throw new NoRoom();
+    if (!this.map.runs || this.map.size + MAP_STEP > this.map.allocated) throw new NoRoom('record');
     this.map.size += MAP_STEP;
     const sizes = { allocated: this.map.allocated, data: this.map.size, initialised: this.map.size };
     edit.replace(TYPE_BITMAP, '', withRuns(edit.attribute(TYPE_BITMAP), this.map.runs, sizes));

@@ -1,18 +1,19 @@
 import { viewOf } from '../../bytes';
+import { lacks, NoRoom } from '../noRoom';
 import { slice } from '../../images/source';
-import { failure, success, type Outcome } from '../../problem';
+import { type Outcome, refusal, success } from '../../problem';
 import { parseNtfsBoot } from '../../volumes/ntfs/bootSector';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
 import type { ClusterRun } from '../../volumes/ntfs/runs';
 import { NtfsVolume } from '../../volumes/ntfs/volume';
 import type { Device } from '../devices/device';
-import { Draft } from '../draft';
+import { SectorEdits } from '../sectorEdits';
 import type { Operation, DiskPlace } from '../plan';
 import { applyEdits, placeBitmap, type BitEdit, type BitmapPlace, type FreeRun } from './bitmapPlan';
-import { RECORD } from './census';
+import { RECORD } from './ownershipScan';
 import { withRuns } from './mappingPairs';
 import { markDirty } from './markDirty';
-import { NoRoom, RecordEdit } from './records';
+import { RecordEdit } from './records';
 import { resetLog } from './resetLog';
 import { placesOf } from './streamPlaces';
 
@@ -41,40 +42,38 @@ export async function growNtfs(on: DiskPlace, disk: Device, place: Within): Prom
   const total = Math.floor(place.size / bytesPerSector) - 1;
   const clusters = Math.floor((total * bytesPerSector) / clusterSize);
   if (clusters > MAX_CLUSTERS)
-    return refused('too-large', 'NTFS holds no more than 4,294,967,295 clusters; the new size needs more.');
+    return refusal('too-large', 'NTFS holds no more than 4,294,967,295 clusters; the new size needs more.');
   if (total <= boot.totalSectors) return success([]);
 
   const source = slice(disk, place.at, place.size);
   const volume = await NtfsVolume.open(source, boot);
-  const draft = new Draft(disk);
+  const sectorEdits = new SectorEdits(disk);
   const operations: Operation[] = await resetLog(on, disk, volume, place.at);
   try {
-    await markDirty(draft, volume, place.at);
-    draft.endGroup();
-    const bitmap = await growBitmap(on, draft, disk, volume, place.at, clusters);
+    await markDirty(sectorEdits, volume, place.at);
+    sectorEdits.endGroup();
+    const bitmap = await growBitmap(on, sectorEdits, disk, volume, place.at, clusters);
     if (!bitmap.ok) return bitmap;
     operations.push(...bitmap.value);
-    draft.endGroup();
-    await growBadClusters(draft, volume, place.at, clusters);
-    draft.endGroup();
+    sectorEdits.endGroup();
+    await growBadClusters(sectorEdits, volume, place.at, clusters);
+    sectorEdits.endGroup();
   } catch (error) {
-    if (!(error instanceof NoRoom)) throw error;
-    return refused('scattered', 'Its file system’s own tables have no room left in their records.');
+    if (!lacks(error, 'record')) throw error;
+    return refusal('scattered', 'Its file system’s own tables have no room left in their records.');
   }
   const grown = first.slice();
   viewOf(grown).setBigUint64(0x28, BigInt(total), true);
-  await draft.write(place.at + total * bytesPerSector, grown.subarray(0, bytesPerSector));
-  draft.endGroup();
-  await draft.write(place.at, grown);
-  operations.push({ op: 'change', on, groups: draft.changes });
+  await sectorEdits.write(place.at + total * bytesPerSector, grown.subarray(0, bytesPerSector));
+  sectorEdits.endGroup();
+  await sectorEdits.write(place.at, grown);
+  operations.push({ op: 'change', on, groups: sectorEdits.changes });
   return success(operations);
 }
 
-const refused = (code: string, message: string) => failure({ code, path: '', message });
-
 async function growBitmap(
   on: DiskPlace,
-  draft: Draft,
+  sectorEdits: SectorEdits,
   disk: Device,
   volume: NtfsVolume,
   base: number,
@@ -82,10 +81,10 @@ async function growBitmap(
 ): Promise<Outcome<Operation[]>> {
   const { clusterSize } = volume.boot;
   const old = volume.boot.clusters;
-  const record = await RecordEdit.open(draft, volume, base, RECORD.bitmap);
+  const record = await RecordEdit.open(sectorEdits, volume, base, RECORD.bitmap);
   const stream = await volume.stream(RECORD.bitmap, ATTRIBUTE.data);
   if (record.has(ATTRIBUTE.list) || !('runs' in stream.content))
-    return refused('scattered', 'Its $Bitmap is in more pieces than are followed here.');
+    return refusal('scattered', 'Its $Bitmap is in more pieces than are followed here.');
   const { runs } = stream.content;
   const bytes = Math.max(stream.size, 8 * Math.ceil(clusters / 64));
   const needed = Math.ceil(bytes / clusterSize);
@@ -93,7 +92,7 @@ async function growBitmap(
   const enough = needed <= last.vcn + last.clusters;
   const found = placeBitmap(runs, needed, enough ? [] : await freeRuns(volume, clusters));
   if (!found)
-    return refused(
+    return refusal(
       'no-room',
       'It is so full that its own map of clusters, which has to grow, finds no room.',
     );
@@ -102,7 +101,7 @@ async function growBitmap(
     ...found.edits,
     { first: clusters, count: 8 * bytes - clusters, bit: 1 },
   ];
-  const operations = await writeBitmap(draft, disk, {
+  const operations = await writeBitmap(sectorEdits, disk, {
     on,
     volume,
     base,
@@ -160,7 +159,11 @@ interface BitmapChange {
 }
 
 /** What is new of it is zeros, what changes is drafted sector by sector; a moved one is copied first. */
-async function writeBitmap(draft: Draft, disk: Device, change: BitmapChange): Promise<Operation[]> {
+async function writeBitmap(
+  sectorEdits: SectorEdits,
+  disk: Device,
+  change: BitmapChange,
+): Promise<Operation[]> {
   const { on, volume, base, old, bytes, found, edits } = change;
   const { boot } = volume;
   const size = disk.sectorSize;
@@ -195,7 +198,7 @@ async function writeBitmap(draft: Draft, disk: Device, change: BitmapChange): Pr
     content.fill(0, Math.max(0, Math.min(size, bytes - sector)));
     const [sectorPlace] = placesOf(place, sector, sector + size);
     // A copy or a fill comes before: what stands there now says nothing.
-    await draft.put(sectorPlace!.offset, content);
+    await sectorEdits.put(sectorPlace!.offset, content);
   }
   return operations;
 }
@@ -213,15 +216,15 @@ function changedSectors(edits: readonly BitEdit[], old: number, size: number): n
 
 /** `$Bad` is as long as the volume; only clusters that are really bad have a place in it. */
 async function growBadClusters(
-  draft: Draft,
+  sectorEdits: SectorEdits,
   volume: NtfsVolume,
   base: number,
   clusters: number,
 ): Promise<void> {
   const { clusterSize } = volume.boot;
-  const record = await RecordEdit.open(draft, volume, base, RECORD.badClusters);
+  const record = await RecordEdit.open(sectorEdits, volume, base, RECORD.badClusters);
   const stream = await volume.streamOrNull(RECORD.badClusters, ATTRIBUTE.data, '$Bad');
-  if (record.has(ATTRIBUTE.list) || !stream || !('runs' in stream.content)) throw new NoRoom();
+  if (record.has(ATTRIBUTE.list) || !stream || !('runs' in stream.content)) throw new NoRoom('record');
   const runs = [...stream.content.runs];
   const last = runs.at(-1);
   const have = last ? last.vcn + last.clusters : 0;

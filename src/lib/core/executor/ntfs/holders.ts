@@ -1,6 +1,6 @@
 import { viewOf } from '../../bytes';
 import { NtfsDamage, type NtfsVolume } from '../../volumes/ntfs/volume';
-import type { Beyond } from './census';
+import type { Beyond } from './ownershipScan';
 
 const NAME = 0x30;
 const ROOT = 5;

@@ -1,15 +1,16 @@
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
+import { NoRoom } from '../noRoom';
 import type { ClusterRun } from '../../volumes/ntfs/runs';
 import { NtfsDamage } from '../../volumes/ntfs/volume';
-import { Draft } from '../draft';
+import { SectorEdits } from '../sectorEdits';
 import type { Operation, Relocated } from '../plan';
 import { parseList } from './attributeList';
 import { applyEdits } from './bitmapPlan';
 import { changeBoots } from './bootSectors';
-import { RECORD } from './census';
+import { RECORD } from './ownershipScan';
 import { withPlaces } from './mappingPairs';
 import { RecordEdit } from './records';
-import { NoSpaceLeft, Placement, piecesIn, runsIn, scattered, type InHand } from './relocation';
+import { Placement, piecesIn, runsIn, scattered, type InHand } from './relocation';
 import { editBits, placesOf, type OnDevice } from './streamPlaces';
 
 /** What relocates one of the file system's own streams; null: nothing of it lies beyond the cut. */
@@ -22,7 +23,7 @@ interface Replaced {
   after: ClusterRun[];
 }
 
-/** Brings the attributes of a record before the cut; the record itself is not saved yet. @throws NoRoom, NoSpaceLeft */
+/** Brings the attributes of a record before the cut; the record itself is not saved yet. @throws NoRoom */
 function replaceAll(
   edit: RecordEdit,
   { cut, volume }: InHand,
@@ -64,8 +65,8 @@ async function bitmapPlace({ volume, base }: InHand): Promise<OnDevice> {
 export async function moveMirror(inHand: InHand): Moved {
   const { on, device, base, volume, space, cut } = inHand;
   const { clusterSize, recordSize } = volume.boot;
-  const draft = new Draft(device);
-  const edit = await RecordEdit.open(draft, volume, base, RECORD.mirror);
+  const sectorEdits = new SectorEdits(device);
+  const edit = await RecordEdit.open(sectorEdits, volume, base, RECORD.mirror);
   const placement = new Placement(space, cut);
   const replaced = replaceAll(edit, inHand, (runs) => {
     const count = runs.reduce((sum, { clusters }) => sum + clusters, 0);
@@ -74,17 +75,19 @@ export async function moveMirror(inHand: InHand): Moved {
   if (replaced.length === 0) return null;
   const data = replaced.find(({ type }) => type === ATTRIBUTE.data);
   const map = await bitmapPlace(inHand);
-  await editBits(draft, map, placement.sets);
-  draft.endGroup();
+  await editBits(sectorEdits, map, placement.sets);
+  sectorEdits.endGroup();
   const copyAt = data ? base + data.after[0]!.lcn! * clusterSize + RECORD.mirror * recordSize : null;
   const more = copyAt === null ? [] : [{ offset: copyAt, length: recordSize }];
   await edit.at([...edit.places, ...more]).save(true);
-  draft.endGroup();
+  sectorEdits.endGroup();
   if (data)
-    await changeBoots(draft, inHand, (view) => view.setBigUint64(0x38, BigInt(data.after[0]!.lcn!), true));
-  await editBits(draft, map, placement.clears);
+    await changeBoots(sectorEdits, inHand, (view) =>
+      view.setBigUint64(0x38, BigInt(data.after[0]!.lcn!), true),
+    );
+  await editBits(sectorEdits, map, placement.clears);
   return {
-    operations: [...scattered(inHand, placement.moves), { op: 'change', on, groups: draft.changes }],
+    operations: [...scattered(inHand, placement.moves), { op: 'change', on, groups: sectorEdits.changes }],
     relocated: toldOf(replaced, placement.clusters, clusterSize),
   };
 }
@@ -96,8 +99,8 @@ export async function moveMirror(inHand: InHand): Moved {
 export async function moveBitmap(inHand: InHand): Moved {
   const { on, device, base, volume, space, cut } = inHand;
   const { clusterSize } = volume.boot;
-  const draft = new Draft(device);
-  const edit = await RecordEdit.open(draft, volume, base, RECORD.bitmap);
+  const sectorEdits = new SectorEdits(device);
+  const edit = await RecordEdit.open(sectorEdits, volume, base, RECORD.bitmap);
   const placement = new Placement(space, cut);
   const old = await bitmapPlace(inHand);
   const replaced = replaceAll(edit, inHand, (runs) => placement.placed(runs));
@@ -114,25 +117,25 @@ export async function moveBitmap(inHand: InHand): Moved {
   const stays = (from: number) => whereOf(old, from) === whereOf(now, from);
   for (const from of units) {
     if (stays(from)) continue;
-    const bytes = await draft.read(whereOf(old, from)!, unit);
+    const bytes = await sectorEdits.read(whereOf(old, from)!, unit);
     applyEdits(bytes, 8 * from, all);
-    await draft.put(whereOf(now, from)!, bytes);
+    await sectorEdits.put(whereOf(now, from)!, bytes);
   }
   const staying = async (edits: typeof all) => {
     for (const from of units) {
       if (!stays(from)) continue;
-      const bytes = await draft.read(whereOf(old, from)!, unit);
+      const bytes = await sectorEdits.read(whereOf(old, from)!, unit);
       applyEdits(bytes, 8 * from, edits);
-      await draft.write(whereOf(old, from)!, bytes);
+      await sectorEdits.write(whereOf(old, from)!, bytes);
     }
-    draft.endGroup();
+    sectorEdits.endGroup();
   };
   await staying(placement.sets);
   await edit.save();
-  draft.endGroup();
+  sectorEdits.endGroup();
   await staying(placement.clears);
   return {
-    operations: [...scattered(inHand, placement.moves), { op: 'change', on, groups: draft.changes }],
+    operations: [...scattered(inHand, placement.moves), { op: 'change', on, groups: sectorEdits.changes }],
     relocated: toldOf(replaced, placement.clusters, clusterSize),
   };
 }
@@ -141,7 +144,7 @@ export async function moveBitmap(inHand: InHand): Moved {
 export async function moveMft(inHand: InHand): Moved {
   const { on, device, base, volume, space, cut } = inHand;
   const { clusterSize, recordSize, mftCluster } = volume.boot;
-  const draft = new Draft(device);
+  const sectorEdits = new SectorEdits(device);
   const placement = new Placement(space, cut);
   const table = await volume.stream(RECORD.mft, ATTRIBUTE.data);
   const list = await volume.streamOrNull(RECORD.mft, ATTRIBUTE.list);
@@ -150,7 +153,7 @@ export async function moveMft(inHand: InHand): Moved {
   const changed: { number: number; edit: RecordEdit }[] = [];
   const replaced: Replaced[] = [];
   for (const number of numbers) {
-    const edit = await RecordEdit.open(draft, volume, base, number);
+    const edit = await RecordEdit.open(sectorEdits, volume, base, number);
     const mine = replaceAll(edit, inHand, (runs) => placement.placed(runs));
     replaced.push(...mine);
     if (mine.length > 0) changed.push({ number, edit });
@@ -163,25 +166,25 @@ export async function moveMft(inHand: InHand): Moved {
     .concat([...gone.values()].flatMap(({ after }) => after))
     .sort((a, b) => a.vcn - b.vcn);
   const first = runs[0]!;
-  if (first.lcn === null || first.clusters * clusterSize < recordSize) throw new NoSpaceLeft();
+  if (first.lcn === null || first.clusters * clusterSize < recordSize) throw new NoRoom('clusters');
 
   const map = await bitmapPlace(inHand);
-  await editBits(draft, map, placement.sets);
-  draft.endGroup();
+  await editBits(sectorEdits, map, placement.sets);
+  sectorEdits.endGroup();
   const now = { runs, clusterSize, base };
   // Record 0 last: until it is there, nothing leads to the others.
   for (const { number, edit } of changed.reverse()) {
     const copies = edit.places.slice(volume.recordPlaces(number).length);
     const own = placesOf(now, number * recordSize, (number + 1) * recordSize);
     await edit.at([...own, ...copies]).save(true);
-    draft.endGroup();
+    sectorEdits.endGroup();
   }
   const moved = first.lcn;
   if (moved !== mftCluster)
-    await changeBoots(draft, inHand, (view) => view.setBigUint64(0x30, BigInt(moved), true));
-  await editBits(draft, map, placement.clears);
+    await changeBoots(sectorEdits, inHand, (view) => view.setBigUint64(0x30, BigInt(moved), true));
+  await editBits(sectorEdits, map, placement.clears);
   return {
-    operations: [...scattered(inHand, placement.moves), { op: 'change', on, groups: draft.changes }],
+    operations: [...scattered(inHand, placement.moves), { op: 'change', on, groups: sectorEdits.changes }],
     relocated: toldOf(replaced, placement.clusters, clusterSize),
   };
 }

@@ -1,8 +1,9 @@
 import { concat, viewOf } from '../../bytes';
-import { undoFixup } from '../../volumes/ntfs/fixup';
+import { NoRoom } from '../noRoom';
+import { checkUpdateSequence } from '../../volumes/ntfs/updateSequence';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
 import { NtfsDamage, type NtfsVolume } from '../../volumes/ntfs/volume';
-import type { Draft } from '../draft';
+import type { SectorEdits } from '../sectorEdits';
 
 const STRIDE = 512;
 const MIRROR_RECORD = 1;
@@ -20,10 +21,10 @@ export interface RecordInUse {
   lowestVcn: number;
 }
 
-/** A file record in hand: its bytes as they are meant, without the fix-up. */
+/** A file record in hand: its bytes as they are meant, without the update sequence. */
 export class RecordEdit {
   private constructor(
-    private readonly draft: Draft,
+    private readonly edits: SectorEdits,
     readonly places: { offset: number; length: number }[],
     private bytes: Uint8Array,
   ) {}
@@ -32,24 +33,33 @@ export class RecordEdit {
    * @param base byte of the device where the volume begins
    * @throws NtfsDamage
    */
-  static async open(draft: Draft, volume: NtfsVolume, base: number, number: number): Promise<RecordEdit> {
+  static async open(
+    edits: SectorEdits,
+    volume: NtfsVolume,
+    base: number,
+    number: number,
+  ): Promise<RecordEdit> {
     const own = volume.recordPlaces(number).map(({ offset, length }) => ({ offset: base + offset, length }));
-    const raw = await readAll(draft, own);
-    const bytes = undoFixup(raw);
+    const raw = await readAll(edits, own);
+    const bytes = checkUpdateSequence(raw);
     if (!bytes) throw new NtfsDamage(`file record ${number} is damaged`);
     const mirror = await mirrorPlace(volume, number);
     const places = mirror === null ? own : [...own, { offset: base + mirror, length: raw.length }];
-    return new RecordEdit(draft, places, bytes);
+    return new RecordEdit(edits, places, bytes);
   }
 
   /** A record that is new, with its bytes as they are meant. */
-  static made(draft: Draft, places: { offset: number; length: number }[], bytes: Uint8Array): RecordEdit {
-    return new RecordEdit(draft, places, bytes);
+  static made(
+    edits: SectorEdits,
+    places: { offset: number; length: number }[],
+    bytes: Uint8Array,
+  ): RecordEdit {
+    return new RecordEdit(edits, places, bytes);
   }
 
   /** The same record at other places. */
   at(places: { offset: number; length: number }[]): RecordEdit {
-    return new RecordEdit(this.draft, places, this.bytes);
+    return new RecordEdit(this.edits, places, this.bytes);
   }
 
   get sequence(): number {
@@ -136,7 +146,7 @@ export class RecordEdit {
     const view = viewOf(this.bytes);
     const used = view.getUint32(0x18, true);
     const grown = used + attribute.length - old;
-    if (grown > view.getUint32(0x1c, true)) throw new NoRoom();
+    if (grown > view.getUint32(0x1c, true)) throw new NoRoom('record');
     const out = this.bytes.slice();
     out.set(attribute, at);
     out.set(this.bytes.subarray(at + old, used), at + attribute.length);
@@ -146,17 +156,17 @@ export class RecordEdit {
   }
 
   /**
-   * Hands the record over to the draft, with its fix-up, and its copy in `$MFTMirr` where it has one.
+   * Hands the record over to the edits, with its update sequence, and its copy in `$MFTMirr` where it has one.
    *
    * @param put whatever stands in its place by then: an operation before changes that
    */
   async save(put = false): Promise<void> {
-    const raw = applyFixup(this.bytes);
+    const raw = applyUpdateSequence(this.bytes);
     let at = 0;
     for (const { offset, length } of this.places) {
       const from = at % raw.length;
       const piece = raw.subarray(from, from + length);
-      await (put ? this.draft.put(offset, piece) : this.draft.write(offset, piece));
+      await (put ? this.edits.put(offset, piece) : this.edits.write(offset, piece));
       at += length;
     }
   }
@@ -168,9 +178,6 @@ export class RecordEdit {
   }
 }
 
-/** A record has no room for what it should hold: it would need a second one. */
-export class NoRoom extends Error {}
-
 function nameOf(bytes: Uint8Array, at: number): string {
   const view = viewOf(bytes);
   const start = at + view.getUint16(at + 0x0a, true);
@@ -181,11 +188,11 @@ function nameOf(bytes: Uint8Array, at: number): string {
 }
 
 async function readAll(
-  draft: Draft,
+  edits: SectorEdits,
   places: readonly { offset: number; length: number }[],
 ): Promise<Uint8Array> {
   const parts: Uint8Array[] = [];
-  for (const { offset, length } of places) parts.push(await draft.read(offset, length));
+  for (const { offset, length } of places) parts.push(await edits.read(offset, length));
   return concat(parts);
 }
 
@@ -204,7 +211,7 @@ async function mirrorPlace(volume: NtfsVolume, number: number): Promise<number |
 }
 
 /** The structure as it is written: the last two bytes of each 512 carry a number that is one higher than before. */
-export function applyFixup(structure: Uint8Array): Uint8Array {
+export function applyUpdateSequence(structure: Uint8Array): Uint8Array {
   const out = structure.slice();
   const view = viewOf(out);
   const arrayAt = view.getUint16(4, true);
@@ -222,7 +229,7 @@ export function applyFixup(structure: Uint8Array): Uint8Array {
 export const attributesAt = (recordSize: number): number =>
   Math.ceil((0x30 + 2 * (recordSize / STRIDE + 1)) / 8) * 8;
 
-/** A record that is in use and holds nothing, as it is meant, without the fix-up (domain facts 4). */
+/** A record that is in use and holds nothing, as it is meant, without the update sequence (domain facts 4). */
 export function emptyRecord(
   recordSize: number,
   { number, sequence }: { number: number; sequence: number },

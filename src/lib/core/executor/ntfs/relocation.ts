@@ -1,25 +1,23 @@
 import { viewOf } from '../../bytes';
+import { lacks, NoRoom } from '../noRoom';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
 import { decodeRuns, type ClusterRun } from '../../volumes/ntfs/runs';
 import { NtfsDamage, type NtfsVolume } from '../../volumes/ntfs/volume';
 import type { Device } from '../devices/device';
-import { Draft } from '../draft';
+import { SectorEdits } from '../sectorEdits';
 import type { Operation, DiskPlace, Relocated } from '../plan';
 import { listBytes, parseList, type ListEntry } from './attributeList';
 import type { BitEdit, FreeRun } from './bitmapPlan';
-import { RECORD } from './census';
+import { RECORD } from './ownershipScan';
 import { FreeRecords } from './freeRecords';
 import type { FreeSpace } from './freeSpace';
 import { withPlaces } from './mappingPairs';
-import { attributesAt, emptyRecord, NoRoom, RecordEdit, type RecordInUse } from './records';
+import { attributesAt, emptyRecord, RecordEdit, type RecordInUse } from './records';
 import { editBits, writeStream } from './streamPlaces';
 
 /** Below it a record belongs to the file system itself and has to stand alone. */
 const FIRST_TO_BE_CONTINUED = 9;
 const MAX_LIST = 256 * 1024;
-
-/** No room is left for what has to be relocated. */
-export class NoSpaceLeft extends Error {}
 
 /** A volume in hand: where it lies, what is free before the cut. */
 export interface InHand {
@@ -50,7 +48,7 @@ export class Placement {
    * The same runs with nothing beyond the cut. What follows each other in the stream goes together, behind what comes before it
    * where that can be.
    *
-   * @throws NoSpaceLeft
+   * @throws NoRoom
    */
   placed(runs: readonly ClusterRun[]): ClusterRun[] {
     const out: ClusterRun[] = [];
@@ -76,10 +74,10 @@ export class Placement {
     return out;
   }
 
-  /** The same stream in one piece, wherever it lay. @throws NoSpaceLeft */
+  /** The same stream in one piece, wherever it lay. @throws NoRoom */
   whole(runs: readonly ClusterRun[], count: number): ClusterRun[] {
     const found = this.space.takeWhole(count);
-    if (!found || runs.some(({ lcn }) => lcn === null)) throw new NoSpaceLeft();
+    if (!found || runs.some(({ lcn }) => lcn === null)) throw new NoRoom('clusters');
     this.sets.push({ ...found, bit: 1 });
     this.free(runs);
     this.clusters += count;
@@ -88,10 +86,10 @@ export class Placement {
     return [{ vcn: runs[0]!.vcn, lcn: found.first, clusters: count }];
   }
 
-  /** Clusters that are wanted for something new. @throws NoSpaceLeft */
+  /** Clusters that are wanted for something new. @throws NoRoom */
   room(clusters: number, behind: number | null = null): FreeRun[] {
     const found = this.space.take(clusters, behind);
-    if (!found) throw new NoSpaceLeft();
+    if (!found) throw new NoRoom('clusters');
     for (const { first, count } of found) this.sets.push({ first, count, bit: 1 });
     return found;
   }
@@ -171,7 +169,7 @@ export function scattered(
  * as in use before a record names them, and the old ones count as free only after none does.
  */
 export class Batch {
-  private readonly draft: Draft;
+  private readonly edits: SectorEdits;
   private readonly placement: Placement;
   private readonly records = new Map<number, RecordEdit>();
   private readonly fresh: RecordEdit[] = [];
@@ -182,7 +180,7 @@ export class Batch {
   private pieces = { before: 0, after: 0 };
 
   constructor(private readonly inHand: InHand) {
-    this.draft = new Draft(inHand.device);
+    this.edits = new SectorEdits(inHand.device);
     this.placement = new Placement(inHand.space, inHand.cut);
   }
 
@@ -201,7 +199,7 @@ export class Batch {
    * All that a record itself says of clusters beyond the cut.
    *
    * @param base the record that it continues, or its own number
-   * @throws NoSpaceLeft, NoRoom, NtfsDamage
+   * @throws NoRoom, NtfsDamage
    */
   async take(number: number, base: number): Promise<void> {
     const { cut, volume } = this.inHand;
@@ -226,7 +224,7 @@ export class Batch {
       try {
         edit.exchange(held, withPlaces(attribute, placed));
       } catch (error) {
-        if (!(error instanceof NoRoom)) throw error;
+        if (!lacks(error, 'record')) throw error;
         await this.outgrown({ number, base, edit, held, attribute, runs: placed });
       }
     }
@@ -234,14 +232,14 @@ export class Batch {
 
   /** What the batch comes to. */
   async operations(): Promise<{ operations: Operation[]; relocated: Relocated }> {
-    const { draft, inHand, placement } = this;
+    const { edits, inHand, placement } = this;
     const { on, base, volume } = inHand;
     const { clusterSize } = volume.boot;
     const bitmap = await volume.stream(RECORD.bitmap, ATTRIBUTE.data);
     if (!('runs' in bitmap.content)) throw new NtfsDamage('its map of clusters is damaged');
     const map = { runs: bitmap.content.runs, clusterSize, base };
-    await editBits(draft, map, placement.sets);
-    draft.endGroup();
+    await editBits(edits, map, placement.sets);
+    edits.endGroup();
     for (const { runs, bytes } of this.contents) {
       let vcn = 0;
       const placed = runs.map(({ first, count }): ClusterRun => ({
@@ -249,19 +247,19 @@ export class Batch {
         lcn: first,
         clusters: count,
       }));
-      await writeStream({ runs: placed, clusterSize, base }, 0, bytes, (at, piece) => draft.put(at, piece));
+      await writeStream({ runs: placed, clusterSize, base }, 0, bytes, (at, piece) => edits.put(at, piece));
     }
     for (const edit of this.fresh) await edit.save();
-    if (this.free && this.free.edits.length > 0) await editBits(draft, this.free.mapPlace, this.free.edits);
-    draft.endGroup();
+    if (this.free && this.free.edits.length > 0) await editBits(edits, this.free.mapPlace, this.free.edits);
+    edits.endGroup();
     const own = this.records.get(RECORD.mft);
     if (own) await own.save();
-    draft.endGroup();
+    edits.endGroup();
     for (const [number, edit] of this.records) if (number !== RECORD.mft) await edit.save();
-    draft.endGroup();
-    await editBits(draft, map, placement.clears);
+    edits.endGroup();
+    await editBits(edits, map, placement.clears);
     return {
-      operations: [...scattered(inHand, placement.moves), { op: 'change', on, groups: draft.changes }],
+      operations: [...scattered(inHand, placement.moves), { op: 'change', on, groups: edits.changes }],
       relocated: {
         files: this.bases.size,
         bytes: placement.clusters * clusterSize,
@@ -273,7 +271,7 @@ export class Batch {
 
   private async record(number: number): Promise<RecordEdit> {
     const { volume, base } = this.inHand;
-    const known = this.records.get(number) ?? (await RecordEdit.open(this.draft, volume, base, number));
+    const known = this.records.get(number) ?? (await RecordEdit.open(this.edits, volume, base, number));
     this.records.set(number, known);
     return known;
   }
@@ -291,7 +289,7 @@ export class Batch {
     runs: readonly ClusterRun[];
   }): Promise<void> {
     const { number, base, edit, held, attribute, runs } = one;
-    if (base < FIRST_TO_BE_CONTINUED) throw new NoRoom();
+    if (base < FIRST_TO_BE_CONTINUED) throw new NoRoom('record');
     const owner = await this.record(base);
     const list = await this.listOf(base);
     edit.remove(held);
@@ -338,7 +336,7 @@ export class Batch {
     );
     const bytes = emptyRecord(volume.boot.recordSize, { number, sequence });
     viewOf(bytes).setBigUint64(0x20, BigInt(base) | (BigInt(owner.sequence) << 48n), true);
-    const edit = RecordEdit.made(this.draft, places, bytes);
+    const edit = RecordEdit.made(this.edits, places, bytes);
     this.fresh.push(edit);
     return { edit, number, sequence };
   }
@@ -403,7 +401,7 @@ function partFor(
     if (withPlaces(attribute, runs.slice(0, middle)).length <= room) low = middle;
     else high = middle - 1;
   }
-  if (low === 0) throw new NoRoom();
+  if (low === 0) throw new NoRoom('record');
   return { bytes: withPlaces(attribute, runs.slice(0, low)), count: low, lowestVcn: runs[0]!.vcn };
 }
 

@@ -2,7 +2,7 @@ import { ATTRIBUTE } from '../../volumes/ntfs/record';
 import type { NtfsVolume } from '../../volumes/ntfs/volume';
 import { isAll, type Device } from '../devices/device';
 import type { Operation, DiskPlace } from '../plan';
-import { RECORD } from './census';
+import { RECORD } from './ownershipScan';
 
 const PIECE = 2 ** 20;
 

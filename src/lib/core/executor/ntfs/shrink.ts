@@ -1,20 +1,20 @@
 import { slice } from '../../images/source';
-import { failure, success, type Outcome } from '../../problem';
+import { lacks, NoRoom } from '../noRoom';
+import { type Outcome, refusal, success } from '../../problem';
 import { parseNtfsBoot, type NtfsBoot } from '../../volumes/ntfs/bootSector';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
 import { NtfsDamage, NtfsVolume } from '../../volumes/ntfs/volume';
 import type { Device } from '../devices/device';
-import { Draft } from '../draft';
+import { SectorEdits } from '../sectorEdits';
 import type { Operation, Relocated } from '../plan';
 import type { Resizing } from '../volumes/resizing';
-import { RECORD, takeCensus, type Beyond } from './census';
-import { TooScattered } from './clusterSet';
+import { RECORD, scanOwnership, type Beyond } from './ownershipScan';
 import { cutOff } from './cutOff';
 import { FreeSpace } from './freeSpace';
 import { markDirty } from './markDirty';
 import { moveBitmap, moveMft, moveMirror } from './ownStreams';
-import { Batch, NoSpaceLeft, type InHand } from './relocation';
-import { NoRoom, RecordEdit } from './records';
+import { Batch, type InHand } from './relocation';
+import { RecordEdit } from './records';
 import { resetLog } from './resetLog';
 import { shadowCopyProblem } from './shadowCopies';
 import { holderLine } from './holders';
@@ -44,13 +44,13 @@ export async function shrinkNtfs(shrinking: Resizing): Promise<Planned> {
     if (total >= boot.totalSectors) return success({ operations: await shrinking.table() });
     const cut = Math.floor((total * boot.bytesPerSector) / boot.clusterSize);
     if (cut * boot.clusterSize < 2 ** 20)
-      return refused('too-small', `${shrinking.name} would have no room for its own tables.`);
+      return refusal('too-small', `${shrinking.name} would have no room for its own tables.`);
     const source = slice(device, at, size);
     const shadows = await shadowCopyProblem(source, cut * boot.clusterSize, shrinking.name);
     if (shadows) return { ok: false, problems: [shadows] };
     const volume = await NtfsVolume.open(source, boot);
     await standAlone(device, at, volume);
-    const { used, beyond } = await takeCensus(volume, cut, shrinking.told);
+    const { used, beyond } = await scanOwnership(volume, cut, shrinking.told);
     const space = new FreeSpace(used.gaps(cut));
     const needed = beyond.reduce((sum, one) => sum + one.clusters, 0);
     const work = new Work(shrinking, total, cut, space, beyond, needed);
@@ -59,13 +59,11 @@ export async function shrinkNtfs(shrinking: Resizing): Promise<Planned> {
   });
 }
 
-const refused = (code: string, message: string) => failure({ code, path: '', message });
-
 /** The two streams that are as long as the volume are followed only where one record holds each. @throws NoRoom */
 async function standAlone(device: Device, at: number, volume: NtfsVolume): Promise<void> {
   for (const number of [RECORD.bitmap, RECORD.badClusters]) {
-    const edit = await RecordEdit.open(new Draft(device), volume, at, number);
-    if (edit.has(ATTRIBUTE.list)) throw new NoRoom();
+    const edit = await RecordEdit.open(new SectorEdits(device), volume, at, number);
+    if (edit.has(ATTRIBUTE.list)) throw new NoRoom('record');
   }
 }
 
@@ -78,13 +76,13 @@ async function guarded(
     return await plan();
   } catch (error) {
     if (error instanceof NtfsDamage)
-      return refused('damaged', `${name} is damaged: ${error.message}. Let a file check mend it first.`);
-    if (error instanceof NoRoom)
-      return refused('scattered', `The tables of ${name} have no room left for files in so many pieces.`);
-    if (error instanceof TooScattered)
-      return refused('scattered', `${name} is in use in more pieces than can be followed.`);
-    if (error instanceof NoSpaceLeft)
-      return refused('no-room', `${name} is too full: what lies beyond its new end finds no room before it.`);
+      return refusal('damaged', `${name} is damaged: ${error.message}. Let a file check mend it first.`);
+    if (lacks(error, 'record'))
+      return refusal('scattered', `The tables of ${name} have no room left for files in so many pieces.`);
+    if (lacks(error, 'memory'))
+      return refusal('scattered', `${name} is in use in more pieces than can be followed.`);
+    if (lacks(error, 'clusters'))
+      return refusal('no-room', `${name} is too full: what lies beyond its new end finds no room before it.`);
     throw error;
   }
 }
@@ -112,7 +110,7 @@ class Work {
   async noRoom(volume: NtfsVolume, missing: number): Promise<Planned> {
     const { name } = this.shrinking;
     const holders = await holderLine(volume, this.beyond);
-    return refused(
+    return refusal(
       'no-room',
       `${name} can’t be made that small: ${missing} clusters too many lie beyond its new end. ${holders}`,
     );
@@ -142,10 +140,10 @@ class Work {
   /** The log asks for nothing any more, and Windows checks the volume at its next start. */
   private async beginning(volume: NtfsVolume): Promise<Operation[]> {
     const { on, device, at } = this.shrinking;
-    const draft = new Draft(device);
-    await markDirty(draft, volume, at);
+    const edits = new SectorEdits(device);
+    await markDirty(edits, volume, at);
     const log = await resetLog(on, device, volume, at);
-    const { changes: groups } = draft;
+    const { changes: groups } = edits;
     return groups.length > 0 ? [...log, { op: 'change', on, groups }] : log;
   }
 

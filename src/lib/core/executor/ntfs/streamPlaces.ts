@@ -1,5 +1,5 @@
 import type { ClusterRun } from '../../volumes/ntfs/runs';
-import type { Draft } from '../draft';
+import type { SectorEdits } from '../sectorEdits';
 import { applyEdits, type BitEdit } from './bitmapPlan';
 
 /** Bytes of a map that are changed as one. */
@@ -43,7 +43,11 @@ export async function writeStream(
 }
 
 /** Sets and clears bits of a map that is a stream. */
-export async function editBits(draft: Draft, map: OnDevice, edits: readonly BitEdit[]): Promise<void> {
+export async function editBits(
+  sectorEdits: SectorEdits,
+  map: OnDevice,
+  edits: readonly BitEdit[],
+): Promise<void> {
   const byUnit = new Map<number, BitEdit[]>();
   for (const edit of edits) {
     if (edit.count === 0) continue;
@@ -56,9 +60,9 @@ export async function editBits(draft: Draft, map: OnDevice, edits: readonly BitE
   }
   for (const [unit, mine] of byUnit) {
     for (const { offset, length } of placesOf(map, unit * UNIT, (unit + 1) * UNIT)) {
-      const bytes = await draft.read(offset, length);
+      const bytes = await sectorEdits.read(offset, length);
       applyEdits(bytes, 8 * unit * UNIT, mine);
-      await draft.write(offset, bytes);
+      await sectorEdits.write(offset, bytes);
     }
   }
 }

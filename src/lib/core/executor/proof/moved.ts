@@ -1,6 +1,6 @@
 import type { Step } from '../../steps';
 import type { PartitionNow } from '../table/tableNow';
-import type { Stock } from './stock';
+import type { Inventory } from './inventory';
 
 /** What a route does to the bytes of a partition. */
 export interface Moved {
@@ -27,7 +27,7 @@ export interface MovedExtent {
 export function movedOf(
   partition: PartitionNow,
   sectorSize: number,
-  { steps, before }: { steps: readonly Step[]; before: Stock | null },
+  { steps, before }: { steps: readonly Step[]; before: Inventory | null },
 ): Moved {
   if (!before) return movedBefore(partition, sectorSize, steps);
   const own = before.partitions.find((one) => {

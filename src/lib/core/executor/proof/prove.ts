@@ -5,7 +5,7 @@ import type { Problem } from '../../problem';
 import type { Step } from '../../steps';
 import type { Relocated } from '../plan';
 import { madePlaces, whereTo, type MovedExtent } from './moved';
-import { EXTENTS, type Holding, type Stock } from './stock';
+import { EXTENTS, type Holding, type Inventory } from './inventory';
 
 const Sentence = Type.String({ maxLength: 4000 });
 const Digest = Type.String({ maxLength: 64 });
@@ -73,8 +73,8 @@ export interface Proving {
   takenAt: string;
   steps: readonly Step[];
   /** null: what the disk held is not known any more. */
-  before: Stock | null;
-  after: Stock;
+  before: Inventory | null;
+  after: Inventory;
   /** Bytes that each step wrote. */
   written: readonly number[];
   /** What each step relocated. */

@@ -1,7 +1,7 @@
 import { viewOf } from '../../bytes';
 import { exfatBootSum, REGION_SECTORS } from '../../volumes/exfat';
 import type { Device } from '../devices/device';
-import { NoSpace } from './noSpace';
+import { NoRoom } from '../noRoom';
 import { upcaseTable } from './ntfs/system';
 
 /** What an exFAT volume is to be. Bytes, where nothing else is said. */
@@ -19,7 +19,7 @@ export interface ExfatSpec {
 const ENTRY = 32;
 const MARKS = 64;
 
-/** Writes an exFAT volume (domain facts 5) with one file that takes all that is to be in use. @throws NoSpace */
+/** Writes an exFAT volume (domain facts 5) with one file that takes all that is to be in use. @throws NoRoom */
 export async function formatExfat(device: Device, base: number, spec: ExfatSpec): Promise<number> {
   const { sectorSize, sectors, clusterSize } = spec;
   const perCluster = clusterSize / sectorSize;
@@ -37,7 +37,7 @@ export async function formatExfat(device: Device, base: number, spec: ExfatSpec)
   const wanted = Math.min(clusters, Math.floor((spec.used - heapAt * sectorSize) / clusterSize));
   const fileClusters = Math.max(0, wanted - (fileAt - 2));
   const end = fileAt + fileClusters;
-  if (clusters < fileAt || end - 2 > clusters) throw new NoSpace();
+  if (clusters < fileAt || end - 2 > clusters) throw new NoRoom('clusters');
 
   const put = async (at: number, bytes: Uint8Array) => {
     const whole = new Uint8Array(Math.ceil(bytes.length / device.sectorSize) * device.sectorSize);

@@ -1,7 +1,7 @@
 import { viewOf } from '../../bytes';
 import { randomFrom } from '../../random';
 import type { Device } from '../devices/device';
-import { NoSpace } from './noSpace';
+import { NoRoom } from '../noRoom';
 
 /** What a FAT volume is to be. Bytes, where nothing else is said. */
 export interface FatSpec {
@@ -48,7 +48,7 @@ function geometryOf({ fileSystem, sectorSize, sectors, clusterSize }: FatSpec): 
   for (;;) {
     const before = reserved + 2 * fatSectors + (rootEntries * ENTRY) / sectorSize;
     const clusters = Math.floor((sectors - before) / perCluster);
-    if (clusters < 1) throw new NoSpace();
+    if (clusters < 1) throw new NoRoom('clusters');
     const needed = Math.ceil(((clusters + 2) * (wide ? 4 : 2)) / sectorSize);
     if (needed <= fatSectors)
       return { reserved, fatSectors, rootEntries, clusters, dataAt: before * sectorSize };
@@ -60,7 +60,7 @@ function geometryOf({ fileSystem, sectorSize, sectors, clusterSize }: FatSpec): 
  * Writes a FAT16 or FAT32 volume (domain facts 5) with a few folders and files, and large ones until it is in use as a survey saw it.
  *
  * @returns how many files it holds
- * @throws NoSpace
+ * @throws NoRoom
  */
 export async function formatFat(device: Device, base: number, spec: FatSpec): Promise<number> {
   return new FatFormatter(device, base, spec, geometryOf(spec)).run();
@@ -116,7 +116,7 @@ class FatFormatter {
     }
     if (rootChain) await this.writeFolder(rootChain, root);
     else await this.write(geo.dataAt - geo.rootEntries * ENTRY, root.bytes);
-    if (this.next - 2 > geo.clusters) throw new NoSpace();
+    if (this.next - 2 > geo.clusters) throw new NoRoom('clusters');
     await this.tables();
     await this.bootSectors(rootChain?.first ?? 0);
     return files;
@@ -137,7 +137,7 @@ class FatFormatter {
   private take(count: number): Chain {
     const chain = { first: this.next, count };
     this.next += count;
-    if (this.next - 2 > this.geo.clusters) throw new NoSpace();
+    if (this.next - 2 > this.geo.clusters) throw new NoRoom('clusters');
     this.chains.push(chain);
     return chain;
   }
@@ -165,7 +165,7 @@ class FatFormatter {
   }
 
   private async writeFolder(chain: Chain, entries: Entries): Promise<void> {
-    if (entries.bytes.length > chain.count * this.spec.clusterSize) throw new NoSpace();
+    if (entries.bytes.length > chain.count * this.spec.clusterSize) throw new NoRoom('clusters');
     await this.write(this.place(chain.first) - this.base, entries.bytes);
   }
 

@@ -10,7 +10,7 @@ import { playedUnlocked } from '../rehearsable';
 import { formatExfat } from './exfat';
 import { formatFat } from './fat';
 import { madeUpFiles, NO_FILES } from './files';
-import { NoSpace } from './noSpace';
+import { NoRoom } from '../noRoom';
 import { formatNtfs } from './ntfs/format';
 
 /** What a survey says of a GPT besides its partitions. */
@@ -169,12 +169,12 @@ async function ntfs(
         made,
       });
     } catch (error) {
-      if (!(error instanceof NoSpace)) throw error;
+      if (!(error instanceof NoRoom)) throw error;
       // What was written of it by then is taken away: the next attempt begins on an empty place, too.
       await device.zero(partition.first * disk.sectorSize, partition.sectors * disk.sectorSize);
     }
   }
-  throw new NoSpace();
+  throw new NoRoom('clusters');
 }
 
 /** The survey's, else the smallest with which the number of clusters is one of this type (domain facts 5). */

@@ -1,5 +1,5 @@
 import { viewOf } from '../../bytes';
-import { failure, success, type Outcome } from '../../problem';
+import { type Outcome, refusal, success } from '../../problem';
 import { readFirstSector } from '../../tables/firstSector';
 import type { Device } from '../devices/device';
 import { readGptNow, type GptNow } from './gptImage';
@@ -16,20 +16,18 @@ export async function tableNow(disk: Device): Promise<Outcome<TableNow>> {
       const gpt = await readGptNow(disk);
       return gpt
         ? success({ kind: 'gpt', gpt })
-        : refused('gpt-broken', 'Neither copy of the disk’s partition table can be used.');
+        : refusal('gpt-broken', 'Neither copy of the disk’s partition table can be used.');
     }
     case 'ordinary': {
       const mbr = await readMbrNow(disk);
       return mbr.ok ? success({ kind: 'mbr', mbr: mbr.value }) : mbr;
     }
     case 'hybrid':
-      return refused('hybrid', 'The disk has a hybrid master boot record: nothing is carried out on it.');
+      return refusal('hybrid', 'The disk has a hybrid master boot record: nothing is carried out on it.');
     default:
-      return refused('no-table', 'The disk has no partition table that could be changed.');
+      return refusal('no-table', 'The disk has no partition table that could be changed.');
   }
 }
-
-const refused = (code: string, message: string) => failure({ code, path: '', message });
 
 /** A partition as the bench knows it: by its GUID, or on MBR by its place. Sectors. */
 export interface PartitionNow {

@@ -13,7 +13,7 @@ import { bytesAt } from '../verbs/ground';
 import { kindOf } from '../volumes/usedExtents';
 import { readFatVolume } from '../fat/fatVolume';
 import type { NewHash } from '../proof/content';
-import { manifestOf, part } from '../proof/stock';
+import { manifestOf, part } from '../proof/inventory';
 import type { RouteRun } from '../run';
 import { liveStretches } from './live';
 import { freshFolder, say } from './mounted';

@@ -42,14 +42,14 @@ export interface TestDiskSpec {
 }
 
 /** A disk whose volumes were made by independent formatters, written to a device. */
-export async function layDisk(spec: TestDiskSpec, target: Device): Promise<void> {
+export async function writeDisk(spec: TestDiskSpec, target: Device): Promise<void> {
   const sectorSize = spec.sectorSize ?? 512;
   const perMib = MIB / sectorSize;
   const place = (part: PartSpec) => ({
     first: part.firstSector ?? part.at * perMib,
     sectors: part.size * perMib,
   });
-  if (spec.table === 'mbr') await layMbr(spec, target, place);
+  if (spec.table === 'mbr') await writeMbr(spec, target, place);
   else {
     const table = testGpt(
       sectorSize,
@@ -68,13 +68,13 @@ export async function layDisk(spec: TestDiskSpec, target: Device): Promise<void>
   }
   const folder = mkdtempSync(join(tmpdir(), 'gentle-tide-lay-'));
   try {
-    for (const part of spec.parts) await layVolume(part, place(part).first, sectorSize, folder, target);
+    for (const part of spec.parts) await writeVolume(part, place(part).first, sectorSize, folder, target);
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }
 }
 
-async function layVolume(
+async function writeVolume(
   part: PartSpec,
   first: number,
   sectorSize: 512 | 4096,
@@ -99,7 +99,7 @@ async function layVolume(
   if (!part.prepared) rmSync(path);
 }
 
-async function layMbr(
+async function writeMbr(
   spec: TestDiskSpec,
   target: Device,
   place: (part: PartSpec) => { first: number; sectors: number },
@@ -134,7 +134,7 @@ async function layMbr(
 
 export async function memoryDisk(spec: TestDiskSpec): Promise<MemoryDevice> {
   const disk = new MemoryDevice(spec.size * MIB, spec.sectorSize ?? 512);
-  await layDisk(spec, disk);
+  await writeDisk(spec, disk);
   return disk;
 }
 

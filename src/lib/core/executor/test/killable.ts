@@ -45,7 +45,7 @@ export const KILL_ROUTES: readonly KillRoute[] = [
 ];
 
 /** Writes the disk to a file. @returns the steps, and what a driver reads from its volume */
-export async function layKillable(
+export async function writeKillable(
   { spec, steps }: KillRoute,
   path: string,
 ): Promise<{ steps: readonly Step[]; before: string }> {

@@ -12,7 +12,7 @@ import { makeDynamicVhd, openVhdDevice } from '../devices/vhd';
 import { openVhdxDevice } from '../devices/vhdx';
 import { openVmdkDevice } from '../devices/vmdk';
 import type { Scenario } from './cuts';
-import { layDisk, memoryDisk, StepMaker, type TestDiskSpec, type PartSpec } from './disks';
+import { writeDisk, memoryDisk, StepMaker, type TestDiskSpec, type PartSpec } from './disks';
 import { filledFat } from './fatFilled';
 import { mftAtTheEnd } from './mftElsewhere';
 import { freshFolder } from './mounted';
@@ -159,7 +159,7 @@ async function inVhd(): Promise<Scenario> {
   const spec: TestDiskSpec = { size: 32, parts: [ntfs(1, 1, 5), ntfs(2, 6, 5)] };
   const file = new MemoryDevice(0);
   const vhd = await makeDynamicVhd(file, spec.size * 2 ** 20, 512, 1);
-  await layDisk(spec, vhd);
+  await writeDisk(spec, vhd);
   await vhd.close();
   const steps = new StepMaker(spec).move(2, 26).enlarge(48).relocate().move(2, 24).extend(1, 23).all;
   const within = async (device: Device) => {
@@ -205,7 +205,7 @@ async function inImage({ format, every, open }: (typeof IN_IMAGES)[number]): Pro
       return opened.value;
     };
     const disk = (await within(file)) as Device & { close?: () => Promise<void> };
-    await layDisk(spec, disk);
+    await writeDisk(spec, disk);
     await disk.close?.();
     const steps = new StepMaker(spec).move(2, 18).enlarge(40).relocate().move(2, 30).extend(1, 20).all;
     return { disk: file, steps, within, every };

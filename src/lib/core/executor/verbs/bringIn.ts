@@ -1,5 +1,5 @@
 import { slice } from '../../images/source';
-import { success, type Outcome } from '../../problem';
+import { type Outcome, refusal, success } from '../../problem';
 import { soundExfatBoot } from '../../volumes/exfat';
 import { parseFatBoot } from '../../volumes/fat';
 import { parseNtfsBoot } from '../../volumes/ntfs/bootSector';
@@ -10,7 +10,7 @@ import { shrinkNtfs } from '../ntfs/shrink';
 import type { Extents, Operation, DiskPlace } from '../plan';
 import { startChanges } from '../volumes/startSectors';
 import { kindOf, usedExtents, type Kind } from '../volumes/usedExtents';
-import { refused, type PlanContext, type Planned, type PlannedOperation } from './ground';
+import type { PlanContext, Planned, PlannedOperation } from './ground';
 
 /** A volume that goes to a place of the disk where nothing lies, and fits it in the end. */
 export interface BringIn {
@@ -126,7 +126,7 @@ async function smaller(
     table: async () => [],
   };
   if (kind !== 'ntfs' && kind !== 'fat')
-    return refused(
+    return refusal(
       'not-yet',
       `${name} holds neither NTFS nor FAT; it goes only where it is as large as it is.`,
     );

@@ -1,9 +1,9 @@
-import { success } from '../../problem';
+import { refusal, success } from '../../problem';
 import type { StepOf } from '../../steps';
 import { usedExtents } from '../volumes/usedExtents';
 import { bringIn } from './bringIn';
 import { emptyVolume } from './create';
-import { bytesAt, nameOf, refused, unsoundOf, type PlanContext, type Planned } from './ground';
+import { bytesAt, nameOf, unsoundOf, type PlanContext, type Planned } from './ground';
 import { partitionNumbered } from './places';
 
 const storeOf = (partition: number): string => `copy-${partition}`;
@@ -16,7 +16,7 @@ export async function planCopy(ground: PlanContext, step: StepOf<'copy'>): Promi
   if ('fromOutside' in step) return back(ground, step);
   const { disk } = ground;
   const partition = partitionNumbered(ground, step.partition, step.id);
-  if (!partition) return refused('other-disk', `${nameOf(step)} is not on this disk.`);
+  if (!partition) return refusal('other-disk', `${nameOf(step)} is not on this disk.`);
   const problem = await unsoundOf(ground, step, partition);
   if (problem) return { ok: false, problems: [problem] };
   const [at, size] = [partition.first * disk.sectorSize, partition.sectors * disk.sectorSize];
@@ -41,7 +41,7 @@ async function back(
 ): Promise<Planned> {
   const store = storeOf(step.of);
   const held = await ground.aside(store);
-  if (held.size === 0) return refused('not-copied', `Partition ${step.of} was not copied out in this run.`);
+  if (held.size === 0) return refusal('not-copied', `Partition ${step.of} was not copied out in this run.`);
   const first = firstOf(ground, step.of);
   return into(ground, step, step.partition, {
     source: { place: `aside:${store}`, at: 0, size: held.size, first },
@@ -64,7 +64,7 @@ async function into(
   const made = ground.before.findLast((one) => one.verb === 'create' && one.partition === number);
   const target = partitionNumbered(ground, number, null);
   if (made?.verb !== 'create' || !target)
-    return refused('not-made', `Partition ${number} is none that the route made: nothing is copied over it.`);
+    return refusal('not-made', `Partition ${number} is none that the route made: nothing is copied over it.`);
   return bringIn(ground, {
     source,
     store,

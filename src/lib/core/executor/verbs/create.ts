@@ -1,11 +1,11 @@
 import { alignment } from '../../disk';
-import { success, type Outcome } from '../../problem';
+import { type Outcome, refusal, success } from '../../problem';
 import type { Creation, StepOf } from '../../steps';
 import { formatted } from '../format/formatted';
 import type { Operation } from '../plan';
 import { freeSlot, withEntry } from '../table/gptImage';
 import { mbrAdded } from '../table/mbrImage';
-import { refused, type PlanContext, type Planned } from './ground';
+import type { PlanContext, Planned } from './ground';
 
 /** An empty file system where nothing lies, and only then an entry that leads to it. */
 export async function planCreate(ground: PlanContext, step: StepOf<'create'>): Promise<Planned> {
@@ -31,7 +31,7 @@ export async function newEntry(
   create: Creation,
   to: { first: number; sectors: number },
 ): Promise<Outcome<Operation[]>> {
-  const full = refused('table-full', 'The partition table has no entry left.');
+  const full = refusal('table-full', 'The partition table has no entry left.');
   if (table.kind === 'mbr') {
     const added = await mbrAdded(disk, table.mbr, { type: Number(create.type), ...to }, alignment(disk));
     return added ? success([{ op: 'change', on: 'disk', groups: added }]) : full;

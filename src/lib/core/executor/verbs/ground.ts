@@ -1,4 +1,4 @@
-import { failure, type Outcome, type Problem } from '../../problem';
+import { type Outcome, type Problem, refusal } from '../../problem';
 import { slice, type ByteSource } from '../../images/source';
 import type { Step, StepOf } from '../../steps';
 import type { Device } from '../devices/device';
@@ -36,8 +36,6 @@ export interface PlannedOperation extends Partial<Omit<StepPlan, 'operations'>> 
   next?: () => Promise<Planned>;
 }
 
-export const refused = (code: string, message: string) => failure({ code, path: '', message });
-
 /** How a partition is called where only the bench speaks. */
 export const nameOf = (step: Step): string => `Partition ${step.partition}`;
 
@@ -53,7 +51,6 @@ export function partitionOf(
 ): { ok: true; value: PartitionNow } | { ok: false; problems: [Problem] } {
   const all = partitionsNow(table);
   const { id, from } = step;
-  const no = (code: string, message: string) => refused(code, message) as { ok: false; problems: [Problem] };
   if (!from) throw new Error(`a step of ${step.verb} has no place`);
   // What the route made itself has another GUID than the survey knows.
   const made = before.some(
@@ -64,13 +61,13 @@ export function partitionOf(
       ? all.find((one) => one.id === id.toUpperCase())
       : all.find((one) => one.first === from.first && one.sectors === from.sectors);
   if (!wanted) {
-    return no(
+    return refusal(
       'other-disk',
       `${nameOf(step)} is not on this disk. The route was made for another disk, or on another survey of it.`,
     );
   }
   if (wanted.first !== from.first || wanted.sectors !== from.sectors) {
-    return no(
+    return refusal(
       'elsewhere',
       `${nameOf(step)} is not where the route expects it: it begins at sector ${wanted.first} and has ${wanted.sectors}, not ${from.first} and ${from.sectors}. Survey the disk again and plan anew.`,
     );
@@ -151,7 +148,7 @@ function recordInTheWay(
   const own = slotOf(table, partition).named;
   const hit = table.mbr.chain.find(({ at }) => at !== own && at >= to.first && at < to.first + to.sectors);
   return hit
-    ? refused(
+    ? refusal(
         'record-in-the-way',
         `Sector ${hit.at} holds the record of another logical drive, unusually far before it. The place is not free.`,
       )

@@ -1,4 +1,4 @@
-import { failure, success } from '../../problem';
+import { failure, refusal, success } from '../../problem';
 import type { StepOf } from '../../steps';
 import type { Operation } from '../plan';
 import { relocated } from '../table/gptImage';
@@ -12,7 +12,6 @@ import {
   noEnlargement,
   nameOf,
   partitionOf,
-  refused,
   slotOf,
   unsoundOf,
   type PlanContext,
@@ -71,7 +70,7 @@ export async function planPutBack(ground: PlanContext, step: StepOf<'put-back'>)
   const held = await ground.aside(store);
   const lay = ground.before.findLast((one) => one.verb === 'set-aside' && one.partition === partition);
   if (!lay?.from || held.size === 0)
-    return refused('not-aside', `${nameOf(step)} was not set aside in this run.`);
+    return refusal('not-aside', `${nameOf(step)} was not set aside in this run.`);
   return bringIn(ground, {
     source: { place: `aside:${store}`, at: 0, size: held.size, first: lay.from.first },
     store,
@@ -86,7 +85,7 @@ export async function planPutBack(ground: PlanContext, step: StepOf<'put-back'>)
 /** The backup copy goes to the true end; only then does the new room count (domain facts 2). */
 export async function planRelocate(ground: PlanContext): Promise<Planned> {
   const { disk, table } = ground;
-  if (table.kind !== 'gpt') return refused('no-gpt', 'A disk with a master boot record has no backup table.');
+  if (table.kind !== 'gpt') return refusal('no-gpt', 'A disk with a master boot record has no backup table.');
   const after = relocated(table.gpt, Math.floor(disk.size / disk.sectorSize));
   return success({ operations: [{ op: 'table', before: table.gpt.image, after }] });
 }

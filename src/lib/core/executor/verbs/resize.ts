@@ -1,4 +1,4 @@
-import { success } from '../../problem';
+import { refusal, success } from '../../problem';
 import type { StepOf } from '../../steps';
 import { growFat, shrinkFat } from '../fat/resizeFat';
 import { growNtfs } from '../ntfs/grow';
@@ -12,7 +12,6 @@ import {
   partitionFor,
   partitionOf,
   placeOperation,
-  refused,
   unsoundOf,
   type PlanContext,
   type Planned,
@@ -46,10 +45,10 @@ async function resized(
   const problem = await unsoundOf(ground, step, partition);
   if (problem) return { ok: false, problems: [problem] };
   if (step.to.first !== partition.first)
-    return refused('not-yet', `${nameOf(step)} changes its size at its right end only.`);
+    return refusal('not-yet', `${nameOf(step)} changes its size at its right end only.`);
   const kind = await kindOf(bytesAt(ground.disk, partition));
   if (kind !== 'ntfs' && kind !== 'fat')
-    return refused(
+    return refusal(
       'not-yet',
       `${nameOf(step)} holds neither NTFS nor FAT; only those get another size here.`,
     );

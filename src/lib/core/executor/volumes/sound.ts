@@ -1,6 +1,6 @@
 import { latin1, viewOf } from '../../bytes';
 import { ReadBeyondEnd, type ByteSource } from '../../images/source';
-import type { Problem } from '../../problem';
+import { type Problem, refusal } from '../../problem';
 import { isEncryptedVolume } from '../../volumes/encrypted';
 import { soundExfatBoot } from '../../volumes/exfat';
 import { recogniseVolume } from '../../volumes/recognise';
@@ -31,7 +31,7 @@ export async function unsound(
   name: string,
   marked: boolean,
 ): Promise<Problem | null> {
-  const no = (code: string, message: string): Problem => ({ code, path: '', message });
+  const no = (code: string, message: string): Problem => refusal(code, message).problems[0];
   const damaged = (reason: string) =>
     no('damaged', `${name} is damaged: ${reason}. Let a file check mend it first.`);
   try {
@@ -84,7 +84,7 @@ async function unsoundNtfs(
   return (await mirrored(source, volume)) ? null : damaged('$MFT and $MFTMirr differ');
 }
 
-/** Whether the copies in `$MFTMirr` say what the records say; the number in the fix-up may differ. */
+/** Whether the copies in `$MFTMirr` say what the records say; the number in the update sequence may differ. */
 async function mirrored(source: ByteSource, volume: NtfsVolume): Promise<boolean> {
   const { recordSize } = volume.boot;
   const mirror = await volume.stream(RECORD.mirror, ATTRIBUTE.data);

@@ -3,7 +3,7 @@ import { slice } from '../../images/source';
 import { exfatBootSum, REGION_SECTORS } from '../../volumes/exfat';
 import { parseNtfsBoot } from '../../volumes/ntfs/bootSector';
 import type { Device } from '../devices/device';
-import { Draft } from '../draft';
+import { SectorEdits } from '../sectorEdits';
 import type { DiskChange } from '../plan';
 import type { Kind } from './usedExtents';
 
@@ -27,11 +27,11 @@ export async function startChanges(
 ): Promise<DiskChange[][]> {
   const sectors = await startSectors(disk, kind, place);
   if (sectors.length === 0) return [];
-  const draft = new Draft(disk);
-  for (const { at, bytes } of sectors) await draft.write(place.readAt + at, bytes);
+  const edits = new SectorEdits(disk);
+  for (const { at, bytes } of sectors) await edits.write(place.readAt + at, bytes);
   // By then the new place holds what the old one holds now: that is what stood there before.
   const shift = place.writeAt - place.readAt;
-  return draft.changes.map((group) => group.map((one) => ({ ...one, offset: one.offset + shift })));
+  return edits.changes.map((group) => group.map((one) => ({ ...one, offset: one.offset + shift })));
 }
 
 async function startSectors(

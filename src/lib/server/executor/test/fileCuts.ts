@@ -33,7 +33,7 @@ export function filesIn(folder: string): Files {
 }
 
 /** Makes a folder hold just some files. */
-export function layFiles(files: Files, folder: string): void {
+export function writeFiles(files: Files, folder: string): void {
   for (const name of readdirSync(folder)) rmSync(join(folder, name));
   for (const [name, inode] of files.names) {
     const device = files.bytes.get(inode)!;

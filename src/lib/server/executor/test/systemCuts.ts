@@ -1,12 +1,12 @@
 import { copyFileSync, existsSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { cutOut, everythingIn, freshFolder, IN_MEMORY } from '$core/executor/test/mounted';
-import { layDisk, StepMaker, type TestDiskSpec } from '$core/executor/test/disks';
+import { writeDisk, StepMaker, type TestDiskSpec } from '$core/executor/test/disks';
 import { TYPE } from '$core/disk';
 import { randomFrom } from '$core/random';
-import { carryOut, type CarryOut } from '../carryOut';
+import { executeRoute, type ExecuteOptions } from '../executeRoute';
 import { FileDevice } from '../fileDevice';
-import { FileStates, filesIn, layFiles, type FileCut } from './fileCuts';
+import { FileStates, filesIn, writeFiles, type FileCut } from './fileCuts';
 import { record } from './recording';
 import { routeText } from './routeText';
 
@@ -93,7 +93,7 @@ export async function proveSystemCuts(
       const found = new FileStates(laid.before, laid.events);
       for (const [i, cut] of cuts.entries()) {
         states++;
-        layFiles(found.found(cut, random), laid.folder);
+        writeFiles(found.found(cut, random), laid.folder);
         restoreTimes(laid);
         const problem = await tried(laid, i).catch((error: unknown) =>
           String((error as Error).stack ?? error),
@@ -119,7 +119,7 @@ async function recorded(run: (typeof RUNS)[number], work: string) {
   writeFileSync(image, '');
   const disk = await FileDevice.open(image);
   await disk.resize(run.spec.size * MIB);
-  await layDisk(run.spec, disk);
+  await writeDisk(run.spec, disk);
   await disk.close();
   copyFileSync(image, kept);
   const { all: steps } = run.steps(new StepMaker(run.spec));
@@ -167,8 +167,8 @@ function cutsOf(events: number, wanted: number, seed: number): FileCut[] {
 /** What is wrong with what comes of a state; null: nothing. */
 async function tried(laid: Laid, turn: number): Promise<string | null> {
   const { image, journal, kept, steps, seen, volumes, work } = laid;
-  const run = (how: CarryOut['how']) =>
-    carryOut({
+  const run = (how: ExecuteOptions['how']) =>
+    executeRoute({
       image,
       journal,
       steps,

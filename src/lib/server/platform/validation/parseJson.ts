@@ -1,4 +1,4 @@
-import { failure, success, type Outcome } from '$core/problem';
+import { type Outcome, refusal, success } from '$core/problem';
 import { wellFormed } from '$core/wellFormed';
 import { tooMuchIn } from './scanJson';
 
@@ -7,27 +7,26 @@ import { tooMuchIn } from './scanJson';
  * UTF-8), `syntax` (no JSON), `key` (a name that would change what an object is).
  */
 export function parseJson(bytes: Uint8Array, mostValues?: number): Outcome<unknown> {
-  const refuse = (code: string, message: string, path = '') => failure({ code, path, message });
   const much = tooMuchIn(bytes, mostValues);
-  if (much) return refuse('too-much', much);
+  if (much) return refusal('too-much', much);
   let value: unknown;
   let text: string;
   try {
     text = new TextDecoder('utf-8', { fatal: true }).decode(bytes);
   } catch {
-    return refuse('encoding', 'It is not valid UTF-8.');
+    return refusal('encoding', 'It is not valid UTF-8.');
   }
   try {
     value = JSON.parse(text);
   } catch (error) {
-    return refuse('syntax', `It is not JSON: ${wellFormed((error as Error).message)}.`);
+    return refusal('syntax', `It is not JSON: ${wellFormed((error as Error).message)}.`);
   }
   // Both can only come of an escape or stand in the text as they are; most texts hold neither.
   if (!/\\u|__proto__/.test(text)) return success(value);
   const whole = { value };
   const path = mend(whole, '', { halves: /\\u[dD]/.test(text) });
   if (path !== null)
-    return refuse('key', 'A field may not be called “__proto__”.', path.slice('/value'.length));
+    return refusal('key', 'A field may not be called “__proto__”.', path.slice('/value'.length));
   return success(whole.value);
 }
 

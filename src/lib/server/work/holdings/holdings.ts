@@ -4,9 +4,9 @@ import type { JobHoldings } from '$contract/surveys';
 import {
   checkChoices,
   ChoicesShape,
-  FoundsShape,
+  CleanupReportsShape,
   type Choice,
-  type Found,
+  type CleanupReport,
   type Holdings,
 } from '$core/holdings';
 import { failure, type Outcome } from '$core/problem';
@@ -30,7 +30,7 @@ export const HOLDINGS_COLUMNS = `
 /** @throws UnreadableDocument */
 export const holdingsOf = ({ takenAt, found, choices }: HoldingsRow): JobHoldings => ({
   takenAt,
-  found: loadDocument(found, FoundsShape, 'What was found in the holdings'),
+  found: loadDocument(found, CleanupReportsShape, 'What was found in the holdings'),
   choices: loadDocument(choices, ChoicesShape, 'What was chosen of the holdings'),
 });
 
@@ -87,7 +87,7 @@ export async function saveChoices(
   });
 }
 
-function choiceSentence(found: readonly Found[], choices: readonly Choice[]): string {
+function choiceSentence(found: readonly CleanupReport[], choices: readonly Choice[]): string {
   const goes = choices.flatMap((choice) => {
     const volume = found.find((one) => one.disk === choice.disk && one.partition === choice.partition)!;
     return volume.goes.filter(({ id }) => choice.goes.includes(id));

@@ -1,13 +1,13 @@
 import { SaveSurveyFile, type SurveySource } from '$contract/surveys';
 import {
   checkChoices,
-  foundIn,
+  cleanupReportsOf,
   HoldingsShape,
   isAt,
   partitionsOf,
   placedIn,
   type Choice,
-  type Found,
+  type CleanupReport,
   type Holdings,
 } from '$core/holdings';
 import { failure, success, under, type Outcome } from '$core/problem';
@@ -22,7 +22,7 @@ export interface Weighed {
   takenAt: string;
   /** The document as text. */
   document: string;
-  found: Found[];
+  found: CleanupReport[];
 }
 
 /** Holds holdings against the survey that they belong to. Problem codes: those of `placedIn`. */
@@ -36,7 +36,7 @@ export function weigh({
   const placed = placedIn(survey, holdings);
   if (!placed.ok) return placed;
   const { takenAt } = holdings;
-  return success({ takenAt, document: JSON.stringify(placed.value), found: foundIn(placed.value) });
+  return success({ takenAt, document: JSON.stringify(placed.value), found: cleanupReportsOf(placed.value) });
 }
 
 export const weighTask = defineTask('weighHoldings', weigh);

@@ -29,7 +29,7 @@ import { saveGoal } from '../goals/goals';
 import { historyOf } from '../../store/history/history';
 import { migrate } from '../../store/migrate/migrate';
 import { planGoal } from '../goals/planGoal';
-import { Keeper } from '../rehearsals/keeper';
+import { RehearsalSupervisor } from '../rehearsals/supervisor';
 import { findRehearsal, proofOf, rehearsedLine } from '../rehearsals/rehearsals';
 import type { RehearsalStart } from '$contract/rehearsals';
 import { startRehearsal } from '../rehearsals/start';
@@ -100,17 +100,17 @@ async function begun(job: Job, start: Partial<RehearsalStart>): Promise<number> 
   if (!outcome.ok) throw new Error(outcome.problems[0]!.message);
   return outcome.value;
 }
-const keeper = () => new Keeper(join(all, 'stand-ins'), undefined, 1);
+const supervisor = () => new RehearsalSupervisor(join(all, 'stand-ins'), undefined, 1);
 
 async function until(
-  one: Keeper,
+  one: RehearsalSupervisor,
   job: Job,
   id: number,
   wanted: (now: Rehearsal) => boolean,
 ): Promise<Rehearsal> {
   const late = Date.now() + 50_000;
   for (;;) {
-    await one.look();
+    await one.poll();
     const now = (await findRehearsal(job.number, id))!;
     if (wanted(now)) {
       // What is done once it is told of: its journal goes.
@@ -179,7 +179,7 @@ describe('an image on the server', () => {
       const before = readFileSync(path);
       const job = await jobOn(name);
       const id = await begun(job, { place: 'copy' });
-      const ended = await until(keeper(), job, id, is('ended'));
+      const ended = await until(supervisor(), job, id, is('ended'));
       expect([ended.verdict, (await proofOf(job.number, id))!.differences]).toEqual(['proved', []]);
       expect(readFileSync(path).equals(before)).toBe(true);
       const copy = join(folder, `${name.split('.')[0]}.carried-out-${id}.${format}`);
@@ -209,7 +209,7 @@ describe('an image on the server', () => {
       put(copy);
       const before = say('tar', 'c', '-C', folder, '.');
       // Where a journal lies it waits for somebody to look.
-      const refused = await until(keeper(), job, id, ({ problem }) => problem !== null);
+      const refused = await until(supervisor(), job, id, ({ problem }) => problem !== null);
       expect(refused.problem).toMatch(
         /machine.carried-out-\d+.qcow2(.journal)? lies in the folder of images/,
       );
@@ -218,7 +218,7 @@ describe('an image on the server', () => {
       rmSync(`${copy}.journal`, { force: true });
       if (refused.state === 'paused') {
         await commandRehearsal(job.number, id, 'cancel');
-        await until(keeper(), job, id, is('cancelled'));
+        await until(supervisor(), job, id, is('cancelled'));
       }
     }
     // Cancelled before its turn came, it removes nothing either.
@@ -226,14 +226,14 @@ describe('an image on the server', () => {
     const copy = join(folder, `machine.carried-out-${id}.qcow2`);
     writeFileSync(copy, 'holiday pictures');
     await commandRehearsal(job.number, id, 'cancel');
-    await until(keeper(), job, id, is('cancelled'));
+    await until(supervisor(), job, id, is('cancelled'));
     expect(readFileSync(copy, 'utf8')).toBe('holiday pictures');
   }, 60_000);
 
   it('put in the place of a run’s copy while it is stopped is not written to', async () => {
     put('qcow2', 'machine.qcow2');
     const job = await jobOn('machine.qcow2');
-    const one = keeper();
+    const one = supervisor();
     const id = await begun(job, { place: 'copy', pace: 'drive' });
     await until(one, job, id, moving);
     await commandRehearsal(job.number, id, 'cut');
@@ -261,7 +261,7 @@ describe('an image on the server', () => {
       expect(await codeOf(job, { place: 'image', ...(typed === undefined ? {} : { typed }) })).toBe(
         'name-not-typed',
       );
-    const one = keeper();
+    const one = supervisor();
     const id = await begun(job, { place: 'image', typed: 'machine.vhdx', pace: 'drive' });
     await until(one, job, id, moving);
     await commandRehearsal(job.number, id, 'cut');
@@ -326,7 +326,7 @@ describe('an image on the server', () => {
     // Opened after it was put into the queue, before its turn comes.
     const refused = await begun(job, { place: 'image', typed: 'busy.qcow2' });
     const open = await opened();
-    const one = keeper();
+    const one = supervisor();
     // Of a run from the command line that has only just begun.
     writeFileSync(`${path}.journal.new`, 'another’s');
     const failed = await until(one, job, refused, is('failed'));
@@ -411,7 +411,7 @@ describe('an image on the server', () => {
     writeFileSync(described, readFileSync(described, 'utf8').replace('"led-flat', '"./led-flat'));
     const bytes = readFileSync(join(folder, 'led-flat.vmdk'));
     const other = await jobOn('led.vmdk');
-    const led = await until(keeper(), other, await begun(other, { place: 'copy' }), is('failed'));
+    const led = await until(supervisor(), other, await begun(other, { place: 'copy' }), is('failed'));
     expect(led.problem).toContain('can’t be led to a copy');
     expect(readFileSync(join(folder, 'led-flat.vmdk')).equals(bytes)).toBe(true);
     for (const file of ['led.vmdk', 'led-flat.vmdk']) rmSync(join(folder, file));
@@ -420,7 +420,7 @@ describe('an image on the server', () => {
     rmSync(`${path}.journal`);
     execFileSync('qemu-img', ['create', '-f', 'qcow2', path, String(GIB)], { stdio: 'pipe' });
     const id = await begun(job, { place: 'image', typed: 'machine.qcow2' });
-    const failed = await until(keeper(), job, id, is('failed'));
+    const failed = await until(supervisor(), job, id, is('failed'));
     expect(failed.problem!.length).toBeGreaterThan(20);
     expect(readdirSync(folder)).toEqual(['machine.qcow2']);
   }, 60_000);
@@ -428,7 +428,7 @@ describe('an image on the server', () => {
   it('whose copy was given up leaves nothing behind', async () => {
     put('qcow2', 'machine.qcow2');
     const job = await jobOn('machine.qcow2');
-    const one = keeper();
+    const one = supervisor();
     const id = await begun(job, { place: 'copy', pace: 'drive' });
     await until(one, job, id, moving);
     await commandRehearsal(job.number, id, 'cancel');

@@ -3,7 +3,7 @@ import type { JobParts, ProofPart } from '$contract/jobFile';
 import type { SheetOrigin } from '$contract/sheetSource';
 import { strToU8, zipSync } from 'fflate';
 import type { BenchProof } from '$core/executor';
-import { without } from '$core/without';
+import { omit } from '$core/omit';
 import type { FileProof, LayoutProof } from '$core/proof';
 import type { JobRows } from './rows';
 import { CONTENTS, JOB_FORMAT, JOB_VERSION, RELEASE, sha256, type Contents } from './format';
@@ -91,7 +91,7 @@ function partsOf({
       ticks: ticks
         .filter((tick) => tick.sheet_id === one.id)
         .map(({ at, answers, ...tick }) => ({
-          ...without(tick, 'sheet_id'),
+          ...omit(tick, 'sheet_id'),
           at: at,
           answers: read(answers),
         })),

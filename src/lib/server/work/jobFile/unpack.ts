@@ -1,6 +1,6 @@
 import { PARTS, SINCE } from '$contract/jobFile';
 import { Unzip, UnzipInflate } from 'fflate';
-import { failure, success, type Outcome, type Problem } from '$core/problem';
+import { type Outcome, type Problem, refusal, success } from '$core/problem';
 import { firstCharacters } from '$core/wellFormed';
 import { parseJson } from '../../platform/validation/parseJson';
 import { CONTENTS, JOB_FORMAT, JOB_VERSION, sha256, type Contents } from './format';
@@ -18,8 +18,6 @@ export interface Unpacked {
   release: string;
 }
 
-const refuse = (code: string, message: string) => failure({ code, path: '', message });
-
 /**
  * Unpacks a job's file. What it says of its own sizes is not believed: unpacking stops at the limit. Problem codes:
  * `not-a-zip`, `bomb`, `not-a-job`, `newer`, `missing`, `altered`, `strange`.
@@ -31,10 +29,10 @@ export function unpackJob(packed: Uint8Array): Outcome<Unpacked> {
   const listed = list && parseJson(list, MAX_VALUES);
   const contents = (listed?.ok ? listed.value : null) as Partial<Contents> | null;
   if (contents?.format !== JOB_FORMAT || typeof contents.parts !== 'object' || contents.parts === null) {
-    return refuse('not-a-job', 'This file is no job of Gentle Tide: it has no list of its contents.');
+    return refusal('not-a-job', 'This file is no job of Gentle Tide: it has no list of its contents.');
   }
   if (typeof contents.version !== 'number' || contents.version > JOB_VERSION) {
-    return refuse(
+    return refusal(
       'newer',
       `This job was exported by a newer version of Gentle Tide (its format is ${String(contents.version)}, ${JOB_VERSION} is known here). Update this bench first.`,
     );
@@ -42,12 +40,12 @@ export function unpackJob(packed: Uint8Array): Outcome<Unpacked> {
   for (const [name, hash] of Object.entries(contents.parts)) {
     const bytes = files.value.get(name);
     if (!bytes)
-      return refuse(
+      return refusal(
         'missing',
         `The file lacks the part ${name}. Nothing was taken over; export the job again.`,
       );
     if (sha256(bytes) !== hash) {
-      return refuse(
+      return refusal(
         'altered',
         `The part ${name} is not as it was exported: it was altered or damaged. Nothing was taken over.`,
       );
@@ -55,7 +53,7 @@ export function unpackJob(packed: Uint8Array): Outcome<Unpacked> {
   }
   for (const name of files.value.keys()) {
     if (name !== CONTENTS && !Object.hasOwn(contents.parts, name)) {
-      return refuse('strange', `The file holds ${name}, which its list of contents does not name.`);
+      return refusal('strange', `The file holds ${name}, which its list of contents does not name.`);
     }
   }
   const parts: Record<string, unknown> = {};
@@ -65,14 +63,14 @@ export function unpackJob(packed: Uint8Array): Outcome<Unpacked> {
       continue;
     }
     if (!Object.hasOwn(contents.parts, name))
-      return refuse(
+      return refusal(
         'missing',
         `The file lacks the part ${name}. Nothing was taken over; export the job again.`,
       );
     const part = parseJson(files.value.get(name)!, MAX_VALUES);
     if (!part.ok) {
       const [{ code, message }] = part.problems as [Problem];
-      return refuse(code === 'too-much' ? 'bomb' : 'altered', `The part ${name} can’t be read. ${message}`);
+      return refusal(code === 'too-much' ? 'bomb' : 'altered', `The part ${name} can’t be read. ${message}`);
     }
     parts[name] = part.value;
   }
@@ -117,11 +115,11 @@ function unzip(packed: Uint8Array): Outcome<Map<string, Uint8Array>> {
     broken = true;
   }
   if (tooMuch) {
-    return refuse(
+    return refusal(
       'bomb',
       `Unpacked, this file holds more than ${MAX_UNPACKED / 1024 / 1024} MiB or ${MAX_PARTS} parts: no job does. It was not unpacked any further.`,
     );
   }
-  if (broken || files.size === 0) return refuse('not-a-zip', 'This file is no ZIP, or it was cut short.');
+  if (broken || files.size === 0) return refusal('not-a-zip', 'This file is no ZIP, or it was cut short.');
   return success(files);
 }

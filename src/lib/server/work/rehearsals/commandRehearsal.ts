@@ -6,7 +6,7 @@ import { change, rows, transaction } from '../../store/database/database';
 import { record } from '../../store/history/history';
 import { lockJob } from '../version/jobVersion';
 import { findRehearsal } from './rehearsals';
-import { rehearsalFolder } from './keeper';
+import { rehearsalFolder } from './supervisor';
 import { runName } from './queue';
 import { putAsideJournal } from '../../executor/beside';
 import { siteOf } from './site';

@@ -3,18 +3,16 @@ import { existsSync } from 'node:fs';
 import { lstat, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import { basename, dirname, join, parse } from 'node:path';
 import { parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
-import { failure, success, type Outcome } from '$core/problem';
+import { type Outcome, refusal, success } from '$core/problem';
 import { makeFolderDurably, placeDurably, writeDurably } from '../../platform/durable';
 import { descriptionOf } from '../../executor/openDisk';
 import { PART } from '../../platform/imageNames';
 import { plainFilesOf } from '../images/plain';
 import type { Site } from './site';
-import { Stopped, type Telling } from './telling';
+import { Stopped, type RunReporter } from './runReporter';
 
 /** Milliseconds between two looks at a copy that is being made. */
 const LOOK = 200;
-
-const no = (code: string, message: string) => failure({ code, path: '', message });
 
 type CopySite = Extract<Site, { place: 'copy' }>;
 
@@ -38,11 +36,11 @@ interface OwnBytes {
  * Problem codes: `gone`, `no-room`, `copy`, `name-taken`.
  * @throws Stopped
  */
-export async function ownCopy(site: CopySite, begun: boolean, told: Telling): Promise<Outcome<null>> {
+export async function ownCopy(site: CopySite, begun: boolean, reporter: RunReporter): Promise<Outcome<null>> {
   await removeParts(site);
   const own = await ownFiles(site);
   const taken = (path: string) =>
-    no(
+    refusal(
       'name-taken',
       `${basename(path)} lies in the folder of images and is not this run’s. Nothing was written. Rename it, and begin again.`,
     );
@@ -52,7 +50,7 @@ export async function ownCopy(site: CopySite, begun: boolean, told: Telling): Pr
   for (const path of [site.disk, site.journal]) if (existsSync(path)) return taken(path);
   // Pieces of a copy that was not finished.
   for (const path of own) await rm(path, { force: true });
-  const made = await copyImage(site, told);
+  const made = await copyImage(site, reporter);
   if (!made.ok) return made;
   try {
     await noteOwn(site, made.value[0]!);
@@ -113,19 +111,19 @@ async function noteOwn({ note }: CopySite, [part, path]: Made): Promise<void> {
 type Made = [part: string, path: string];
 
 /** Copies an image with its holes: the bytes, then the description where there is one, which leads to that copy. */
-async function copyImage({ from, disk }: CopySite, told: Telling): Promise<Outcome<Made[]>> {
+async function copyImage({ from, disk }: CopySite, reporter: RunReporter): Promise<Outcome<Made[]>> {
   const files = await plainFilesOf(from);
-  if (!files) return no('gone', `${basename(from)} is not in the folder of images any more.`);
+  if (!files) return refusal('gone', `${basename(from)} is not in the folder of images any more.`);
   const [, beside] = files;
-  if (!beside) return copyFile(from, disk, told);
+  if (!beside) return copyFile(from, disk, reporter);
   const piece = `${parse(disk).name}-bytes${parse(beside).ext}`;
-  const copied = await copyFile(beside, join(dirname(disk), piece), told);
+  const copied = await copyFile(beside, join(dirname(disk), piece), reporter);
   if (!copied.ok) return copied;
   const text = (await descriptionOf(from)).replaceAll(`"${basename(beside)}"`, `"${piece}"`);
   // A copy that leads to the bytes of the original would not leave it as it is.
   if (parseVmdkDescriptor(text)?.extents.some(({ file }) => file !== piece) !== false) {
     for (const [part] of copied.value) await rm(part, { force: true });
-    return no(
+    return refusal(
       'copy',
       `The description in ${basename(from)} can’t be led to a copy of its bytes. Copy both files yourself, and survey the copy.`,
     );
@@ -138,7 +136,7 @@ async function copyImage({ from, disk }: CopySite, told: Telling): Promise<Outco
 
 const partOf = (path: string): string => join(dirname(path), `.${basename(path)}${PART}`);
 
-async function copyFile(from: string, to: string, told: Telling): Promise<Outcome<Made[]>> {
+async function copyFile(from: string, to: string, reporter: RunReporter): Promise<Outcome<Made[]>> {
   const part = partOf(to);
   await rm(part, { force: true });
   const total = (await stat(from)).blocks * 512;
@@ -156,7 +154,7 @@ async function copyFile(from: string, to: string, told: Telling): Promise<Outcom
     while (code === null) {
       await Promise.race([ended, new Promise((done) => setTimeout(done, LOOK))]);
       const { blocks } = await stat(part).catch(() => ({ blocks: 0 }));
-      await told.made(Math.min(total, blocks * 512), total);
+      await reporter.made(Math.min(total, blocks * 512), total);
     }
   } catch (error) {
     child.kill('SIGKILL');
@@ -167,8 +165,8 @@ async function copyFile(from: string, to: string, told: Telling): Promise<Outcom
   if (code !== 0) {
     await rm(part, { force: true });
     return errors.includes('No space left')
-      ? no('no-room', 'There is no room on the server for a copy of the image.')
-      : no('copy', `The image could not be copied: ${errors.trim().split('\n').at(-1) ?? 'cp ended'}.`);
+      ? refusal('no-room', 'There is no room on the server for a copy of the image.')
+      : refusal('copy', `The image could not be copied: ${errors.trim().split('\n').at(-1) ?? 'cp ended'}.`);
   }
   return success([[part, to]]);
 }

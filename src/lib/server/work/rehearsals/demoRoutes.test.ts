@@ -1,5 +1,12 @@
 import { describe, expect, it } from 'vitest';
-import { makeDynamicVhd, MemoryDevice, prove, takeStock, withLayout, type BenchProof } from '$core/executor';
+import {
+  makeDynamicVhd,
+  MemoryDevice,
+  prove,
+  takeInventory,
+  withLayout,
+  type BenchProof,
+} from '$core/executor';
 import { openRun } from '$core/executor/test/openRun';
 import { makeStandIn } from '$core/executor/standIn/standIn';
 import { drawingOf } from '$core/drawing';
@@ -59,8 +66,8 @@ async function proofOf(job: DemoJob, { route, size }: { route: Route; size: numb
   };
   await makeStandIn(device, disk, { seed: job.number, steps, table, time: Date.parse(survey.takenAt) });
   const options = { newHash, extent: 'whole', steps, fingerprintAbove: 2 * MIB } as const;
-  const before = await takeStock(device, { ...options, before: null });
-  if (!before.ok) throw new Error('no stock');
+  const before = await takeInventory(device, { ...options, before: null });
+  if (!before.ok) throw new Error('no inventory');
   const asides = new Map<string, MemoryDevice>();
   const run = await openRun({
     disk: device,
@@ -73,8 +80,8 @@ async function proofOf(job: DemoJob, { route, size }: { route: Route; size: numb
   });
   if (!run.ok) throw new Error(run.problems[0]!.message);
   expect(await run.value.forward()).toEqual({ ok: true, value: null });
-  const after = await takeStock(device, { ...options, before: before.value });
-  if (!after.ok) throw new Error('no stock');
+  const after = await takeInventory(device, { ...options, before: before.value });
+  if (!after.ok) throw new Error('no inventory');
   const { written, relocated, cuts } = run.value.state;
   const takenAt = '2026-11-27T08:00:00Z';
   const proof = prove({ takenAt, steps, before: before.value, after: after.value, written, relocated, cuts });

@@ -1,9 +1,9 @@
 import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
 import type { Disk } from '$core/disk';
-import { failure, success, type Outcome } from '$core/problem';
+import { type Outcome, refusal, success } from '$core/problem';
 import { noteLeft } from '../../executor/beside';
-import { mayGoOn } from '../../executor/carryOut';
+import { mayGoOn } from '../../executor/executeRoute';
 import { lockImage } from '../../executor/imageLock';
 import { openDisk } from '../../executor/openDisk';
 import { plainFilesOf } from '../images/plain';
@@ -11,9 +11,7 @@ import { ownCopy } from './copy';
 import type { RunContext, RehearsalInput } from './rehearsing';
 import type { Site } from './site';
 import { isBegun } from './states';
-import type { Telling } from './telling';
-
-const no = (code: string, message: string) => failure({ code, path: '', message });
+import type { RunReporter } from './runReporter';
 
 /**
  * Opens an image to be worked on, by this run alone; where it is a copy that is not there yet, makes it first.
@@ -25,21 +23,21 @@ export async function openImageToWorkOn(
   site: Exclude<Site, { place: 'stand-in' }>,
   disk: Disk,
   { progress }: RehearsalInput,
-  told: Telling,
+  reporter: RunReporter,
 ): Promise<Outcome<RunContext>> {
   const begun = isBegun(progress);
   // Begun anew it would take what lies half in one place and half in another for whole.
   if (begun && !existsSync(site.journal))
-    return no(
+    return refusal(
       'journal-gone',
       `The journal beside ${basename(site.disk)} is not there any more, and only it knows how far the run was. Nothing was written; restore the image, or bring the journal back.`,
     );
   if (site.place === 'copy') {
-    const copy = await ownCopy(site, begun, told);
+    const copy = await ownCopy(site, begun, reporter);
     if (!copy.ok) return copy;
   }
   const files = await plainFilesOf(site.disk);
-  if (!files) return no('gone', `${basename(site.disk)} is not in the folder of images any more.`);
+  if (!files) return refusal('gone', `${basename(site.disk)} is not in the folder of images any more.`);
   const lock = await lockImage(site.disk);
   if (!lock.ok) return lock;
   if (begun || existsSync(site.journal)) {
@@ -56,7 +54,7 @@ export async function openImageToWorkOn(
   }
   const { device, serial, close } = opened.value;
   return success({
-    device: told.paced(device, disk),
+    device: reporter.paced(device, disk),
     files,
     serial,
     leave: async ({ ended, entered }) => {

@@ -1,7 +1,7 @@
 import { ALIVE, type Pace, type RehearsalState, type RunPlace } from '$contract/rehearsalStates';
 import { SheetSourceShape, type SheetSource } from '$contract/sheetSource';
 import type { Rehearsal, RehearsalProgress } from '$contract/rehearsals';
-import { cutsInWords, type BenchProof, type Stock } from '$core/executor';
+import { cutsInWords, type BenchProof, type Inventory } from '$core/executor';
 import { RouteShape, type Route } from '$core/planning';
 import type { SurveyDocument } from '$core/survey';
 import { change, database, rows, transaction, type Db } from '../../store/database/database';
@@ -27,7 +27,7 @@ export interface TakenRehearsal {
   afterCut: boolean;
   pace: Pace;
   /** What is read for its proof, of an image. */
-  extent: Stock['extent'];
+  extent: Inventory['extent'];
   progress: RehearsalProgress;
 }
 
@@ -73,7 +73,7 @@ async function takenOf(db: Db, id: number): Promise<TakenRehearsal> {
     next: TakenRehearsal['next'];
     afterCut: number;
     pace: Pace;
-    extent: Stock['extent'];
+    extent: Inventory['extent'];
     progress: string;
   }>(
     db,

@@ -23,7 +23,7 @@ import { planGoal } from '../goals/planGoal';
 import { asPerson } from '../../platform/requester';
 import { findSheet, saveSheet, sheetFor } from '../sheets/sheets';
 import { changed, edit } from '../../test/alteredJob';
-import { Keeper } from './keeper';
+import { RehearsalSupervisor } from './supervisor';
 import { findRehearsal, listRehearsals, proofOf } from './rehearsals';
 import { roomTaken, takeRehearsal } from './queue';
 import { startRehearsal } from './start';
@@ -67,16 +67,16 @@ async function started(number: number, pace: 'fast' | 'drive' = 'fast'): Promise
   return outcome.value;
 }
 
-/** Looks on the keepers' behalf until a rehearsal is as it should be. */
+/** Looks on the supervisors' behalf until a rehearsal is as it should be. */
 async function until(
-  keepers: readonly Keeper[],
+  supervisors: readonly RehearsalSupervisor[],
   number: number,
   id: number,
   wanted: (rehearsal: Rehearsal) => boolean,
 ): Promise<Rehearsal> {
   const late = Date.now() + 50_000;
   for (;;) {
-    for (const keeper of keepers) await keeper.look();
+    for (const supervisor of supervisors) await supervisor.poll();
     const now = (await findRehearsal(number, id))!;
     if (wanted(now)) return now;
     if (Date.now() > late)
@@ -94,9 +94,9 @@ const within = (step: number) => (one: Rehearsal) =>
 describe('a rehearsal', () => {
   it('runs the chosen route on a stand-in, ends with its proof, and leaves no files behind', async () => {
     const number = await ferry();
-    const keeper = new Keeper(folder, undefined, 1);
+    const supervisor = new RehearsalSupervisor(folder, undefined, 1);
     const id = await started(number);
-    const ended = await until([keeper], number, id, is('ended'));
+    const ended = await until([supervisor], number, id, is('ended'));
     expect([ended.verdict, ended.problem, ended.room]).toEqual(['proved', null, 0]);
     const proof = (await proofOf(number, id))!;
     expect(proof.differences).toEqual([]);
@@ -163,7 +163,7 @@ describe('a rehearsal', () => {
       ]);
       const number = await routed(surveyWith(small), 800 * MIB, 'windows-only');
       const id = await started(number);
-      const ended = await until([new Keeper(folder, undefined, 1)], number, id, is('ended'));
+      const ended = await until([new RehearsalSupervisor(folder, undefined, 1)], number, id, is('ended'));
       expect(ended.route.steps.map(({ verb }) => verb)).toEqual(['set-aside', 'extend', 'put-back']);
       expect([ended.verdict, (await proofOf(number, id))!.differences]).toEqual(['proved', []]);
     },
@@ -171,48 +171,51 @@ describe('a rehearsal', () => {
 
   it('stops dead when the power is cut, goes on, and says how often', async () => {
     const number = await ferry();
-    const keeper = new Keeper(folder, undefined, 1);
+    const supervisor = new RehearsalSupervisor(folder, undefined, 1);
     const id = await started(number, 'drive');
-    await until([keeper], number, id, within(0));
+    await until([supervisor], number, id, within(0));
     for (let cuts = 0; cuts < 2; cuts++) {
       expect((await ask(number, id, 'cut')).ok).toBe(true);
-      const cut = await until([keeper], number, id, is('cut'));
+      const cut = await until([supervisor], number, id, is('cut'));
       expect(cut.room).toBeGreaterThan(0);
       const again = await ask(number, id, 'cut');
       expect(again.ok || again.problems[0]!.message).toBe('It is not running, so there is no power to cut.');
       expect((await ask(number, id, 'resume')).ok).toBe(true);
-      await until([keeper], number, id, is('running'));
+      await until([supervisor], number, id, is('running'));
     }
     await ask(number, id, 'fast');
-    const ended = await until([keeper], number, id, is('ended'));
+    const ended = await until([supervisor], number, id, is('ended'));
     expect([ended.verdict, (await proofOf(number, id))!.cuts]).toEqual(['proved', 2]);
   }, 90_000);
 
   it('takes a step back after a cut, and can go on from there or end', async () => {
     const number = await ferry();
-    const keeper = new Keeper(folder, undefined, 1);
+    const supervisor = new RehearsalSupervisor(folder, undefined, 1);
     const id = await started(number, 'drive');
-    await until([keeper], number, id, within(0));
+    await until([supervisor], number, id, within(0));
     await ask(number, id, 'cut');
-    await until([keeper], number, id, is('cut'));
+    await until([supervisor], number, id, is('cut'));
     await ask(number, id, 'step-back');
-    await until([keeper], number, id, is('stepped-back'));
+    await until([supervisor], number, id, is('stepped-back'));
     await ask(number, id, 'fast');
     await ask(number, id, 'resume');
-    expect((await until([keeper], number, id, is('ended'))).verdict).toBe('proved');
+    expect((await until([supervisor], number, id, is('ended'))).verdict).toBe('proved');
     const late = await ask(number, id, 'cancel');
     expect(late.ok || late.problems[0]!.message).toBe('It has ended already.');
 
     const other = await started(number, 'drive');
-    await until([keeper], number, other, within(0));
+    await until([supervisor], number, other, within(0));
     await ask(number, other, 'cancel');
-    await until([keeper], number, other, is('cancelled'));
+    await until([supervisor], number, other, is('cancelled'));
     expect(left()).toEqual([]);
   }, 90_000);
 
   it('whose server is gone is taken up by another, and proved', async () => {
     const number = await ferry();
-    const [first, second] = [new Keeper(folder, undefined, 1), new Keeper(folder, undefined, 1)];
+    const [first, second] = [
+      new RehearsalSupervisor(folder, undefined, 1),
+      new RehearsalSupervisor(folder, undefined, 1),
+    ];
     const id = await started(number, 'drive');
     await until([first], number, id, within(0));
     // The first says nothing any more, and its run is dead: as after a SIGKILL.
@@ -235,13 +238,13 @@ describe('a rehearsal', () => {
 
   it('that a server leaves as it ends waits for the next one, and counts no cut', async () => {
     const number = await ferry();
-    const first = new Keeper(folder, undefined, 1);
+    const first = new RehearsalSupervisor(folder, undefined, 1);
     const id = await started(number, 'drive');
     await until([first], number, id, within(0));
     await first.stop();
     expect((await findRehearsal(number, id))!.state).toBe('waiting');
     await ask(number, id, 'fast');
-    const ended = await until([new Keeper(folder, undefined, 1)], number, id, is('ended'));
+    const ended = await until([new RehearsalSupervisor(folder, undefined, 1)], number, id, is('ended'));
     expect([ended.verdict, (await proofOf(number, id))!.cuts]).toEqual(['proved', 0]);
   }, 90_000);
 
@@ -286,16 +289,16 @@ describe('a rehearsal', () => {
 
   it('goes with its job, files too', async () => {
     const number = await ferry();
-    const keeper = new Keeper(folder, undefined, 1);
+    const supervisor = new RehearsalSupervisor(folder, undefined, 1);
     const id = await started(number, 'drive');
-    await until([keeper], number, id, within(0));
+    await until([supervisor], number, id, within(0));
     unwrap(await deleteJob(number, (await findWholeJob(number))!.version));
     const late = Date.now() + 20_000;
-    while (keeper.running > 0 && Date.now() < late) {
-      await keeper.look();
+    while (supervisor.running > 0 && Date.now() < late) {
+      await supervisor.poll();
       await new Promise((done) => setTimeout(done, 50));
     }
-    await new Keeper(folder, undefined, 1).look();
+    await new RehearsalSupervisor(folder, undefined, 1).poll();
     expect(left()).toEqual([]);
     expect(await rows(database(), 'SELECT id FROM rehearsals')).toEqual([]);
     expect(await roomTaken()).toEqual({ bytes: 0, rehearsals: 0 });

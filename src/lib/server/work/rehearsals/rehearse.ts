@@ -5,12 +5,12 @@ import { withLayout, type BenchProof } from '$core/executor';
 import { success, type Outcome } from '$core/problem';
 import { machineOf } from '$core/survey';
 import { MIB } from '$core/units';
-import { carryOutOn } from '../../executor/carryOut';
+import { executeRouteOn } from '../../executor/executeRoute';
 import { openImageToWorkOn } from './imageDisk';
 import { provedLayout } from './layout';
 import type { RehearsalInput } from './rehearsing';
 import { openStandIn } from './standInDisk';
-import { factorFor, Telling, type Lead } from './telling';
+import { factorFor, RunReporter, type Lead } from './runReporter';
 
 const HOW = { forward: 'resume', back: 'back', cancel: 'end' } as const;
 /** Large files of a stand-in hold next to nothing: what is not empty in them proves them. Of an image every byte is read. */
@@ -29,16 +29,16 @@ export async function rehearse(what: RehearsalInput, lead: Lead): Promise<Outcom
   const disk = machineOf(survey).disks.find((one) => one.number === what.disk)!;
   const standIn = site.place === 'stand-in';
   // A stand-in is watched in time-lapse; an image goes at the drive's own rate, so that the server's other work goes on.
-  const told = new Telling(what.progress, standIn ? factorFor(steps) : 1, lead);
+  const reporter = new RunReporter(what.progress, standIn ? factorFor(steps) : 1, lead);
   const ground =
     site.place === 'stand-in'
-      ? await openStandIn(site.folder, disk, what, told)
-      : await openImageToWorkOn(site, disk, what, told);
+      ? await openStandIn(site.folder, disk, what, reporter)
+      : await openImageToWorkOn(site, disk, what, reporter);
   if (!ground.ok) return ground;
   const { device } = ground.value;
   let [ended, entered] = [false, false];
   try {
-    const outcome = await carryOutOn(device, {
+    const outcome = await executeRouteOn(device, {
       journal: site.journal,
       files: ground.value.files,
       serial: ground.value.serial,
@@ -48,7 +48,7 @@ export async function rehearse(what: RehearsalInput, lead: Lead): Promise<Outcom
       // A stand-in is there to be proved, and small.
       extent: standIn ? 'whole' : what.extent,
       fingerprintAbove: standIn ? FINGERPRINT_ABOVE : null,
-      progress: (now) => told.carried(now),
+      progress: (now) => reporter.reportProgress(now),
       entered: () => (entered = true),
     });
     ended = true;
@@ -56,7 +56,7 @@ export async function rehearse(what: RehearsalInput, lead: Lead): Promise<Outcom
     if (!('proof' in outcome.value)) return success(null);
     const layout = await provedLayout(device, what);
     if (!layout.ok) return layout;
-    told.end();
+    reporter.end();
     return success(withLayout(outcome.value.proof, layout.value));
   } finally {
     await ground.value.leave({ ended, entered });

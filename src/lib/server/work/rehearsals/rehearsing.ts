@@ -1,7 +1,7 @@
 import type { Pace } from '$contract/rehearsalStates';
 import type { SheetSource } from '$contract/sheetSource';
 import type { RehearsalProgress } from '$contract/rehearsals';
-import type { Device, Stock } from '$core/executor';
+import type { Device, Inventory } from '$core/executor';
 import type { Step } from '$core/steps';
 import type { SurveyDocument } from '$core/survey';
 import type { Site } from './site';
@@ -18,7 +18,7 @@ export interface RehearsalInput {
   afterCut: boolean;
   pace: Pace;
   /** What is read for the proof of an image. */
-  extent: Stock['extent'];
+  extent: Inventory['extent'];
   /** What was told of it before. */
   progress: RehearsalProgress;
   seed: number;

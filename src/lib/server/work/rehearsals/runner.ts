@@ -5,7 +5,7 @@ import { DeviceFailure, type BenchProof } from '$core/executor';
 import type { Outcome } from '$core/problem';
 import { rehearse } from './rehearse';
 import type { RehearsalInput } from './rehearsing';
-import { Stopped } from './telling';
+import { Stopped } from './runReporter';
 
 /** What a run is told while it goes on. */
 export interface ToRun {

@@ -8,14 +8,14 @@ import { success, type Outcome } from '$core/problem';
 import { FileDevice } from '../../executor/fileDevice';
 import { writeDurably } from '../../platform/durable';
 import type { RunContext, RehearsalInput } from './rehearsing';
-import type { Telling } from './telling';
+import type { RunReporter } from './runReporter';
 
 /** Makes the stand-in of a disk in a folder where there is none yet, and opens it. Problem codes: those of a VHD. */
 export async function openStandIn(
   folder: string,
   disk: Disk,
   what: RehearsalInput,
-  told: Telling,
+  told: RunReporter,
 ): Promise<Outcome<RunContext>> {
   await mkdir(folder, { recursive: true });
   const [path, made] = [join(folder, 'disk.vhd'), join(folder, 'made.json')];
@@ -43,7 +43,7 @@ export async function openStandIn(
   });
 }
 
-async function makeDisk(path: string, disk: Disk, what: RehearsalInput, told: Telling): Promise<number> {
+async function makeDisk(path: string, disk: Disk, what: RehearsalInput, told: RunReporter): Promise<number> {
   const file = await FileDevice.open(path, { create: true });
   try {
     const device = await makeDynamicVhd(file, disk.sectors * disk.sectorSize, disk.sectorSize, what.seed);

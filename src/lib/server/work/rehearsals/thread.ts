@@ -4,7 +4,7 @@ import { parentPort, workerData } from 'node:worker_threads';
 import { DeviceFailure } from '$core/executor';
 import { rehearse } from './rehearse';
 import type { RehearsalInput } from './rehearsing';
-import { Stopped } from './telling';
+import { Stopped } from './runReporter';
 import type { FromRun, ToRun } from './runner';
 
 /** Carries one rehearsal out, beside the server's own thread. */

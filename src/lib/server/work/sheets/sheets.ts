@@ -5,7 +5,7 @@ import type { SavedDrawing } from '$contract/drawings';
 import { refuse } from '$contract/problems';
 import type { RoutesAnswer, Workshop } from '$core/planning';
 import { drawingOf, type Drawing } from '$core/drawing';
-import { firstOf, type First } from '$core/holdings';
+import { preparationsOf, type Preparation } from '$core/holdings';
 import { failure, success, type Outcome } from '$core/problem';
 import type { SurveyDocument } from '$core/survey';
 import { itemsOf, progressOf, tickProblem, WorkSheetShape, type Tick, type WorkSheet } from '$core/worksheet';
@@ -75,8 +75,8 @@ export async function sheetFor(
 }
 
 /** What was chosen to be done before the work. */
-export const firstOfJob = ({ holdings }: Pick<Job, 'holdings'>): First[] =>
-  holdings ? firstOf(holdings.found, holdings.choices) : [];
+export const firstOfJob = ({ holdings }: Pick<Job, 'holdings'>): Preparation[] =>
+  holdings ? preparationsOf(holdings.found, holdings.choices) : [];
 
 export const routeDrawn = (answer: RoutesAnswer | null, chosen: number): Drawing | null => {
   const route = answer?.routes[chosen];

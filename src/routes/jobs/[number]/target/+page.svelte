@@ -381,8 +381,10 @@
     gap: 1rem;
     align-items: end;
   }
+  /* A chart that was drawn wide takes no more than its column when the window becomes narrower. */
   .picture {
     display: grid;
+    grid-template-columns: minmax(0, 1fr);
     gap: 1.25rem;
   }
   .blank {

@@ -1,5 +1,5 @@
 import { viewOf } from '../../../bytes';
-import { applyFixup, attributesAt, emptyRecord } from '../../ntfs/records';
+import { applyUpdateSequence, attributesAt, emptyRecord } from '../../ntfs/records';
 import { units, type StandInAttribute } from './attribute';
 
 /** A reference to a record: its number and the sequence number that it has. */
@@ -46,7 +46,7 @@ export function fileRecord(recordSize: number, facts: StandInRecord): Uint8Array
   view.setUint16(0x28, sorted.length, true);
   view.setUint32(end, 0xffffffff, true);
   view.setUint32(0x18, end + 8, true);
-  return applyFixup(bytes);
+  return applyUpdateSequence(bytes);
 }
 
 /** Moments of a file, in the format's 100 ns since 1601. */

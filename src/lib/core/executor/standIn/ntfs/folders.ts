@@ -1,5 +1,5 @@
 import { viewOf } from '../../../bytes';
-import { NoSpace } from '../noSpace';
+import { NoRoom } from '../../noRoom';
 import { countOf, runsOf, type Clusters } from './allocator';
 import { nonResident, resident, roundUp, TYPE, type StandInAttribute } from './attribute';
 import { FILE, fileName, putRef, roomIn, type Ref } from './fileRecord';
@@ -71,7 +71,7 @@ function indexBlocks(
   const { clusterSize } = volume.spec;
   const allocated = countOf(parts) * clusterSize;
   const count = Math.floor(allocated / INDEX_BLOCK);
-  if (blocks.length > count) throw new NoSpace();
+  if (blocks.length > count) throw new NoRoom('clusters');
   const bytes = new Uint8Array(blocks.length * INDEX_BLOCK);
   const map = new Uint8Array(roundUp(Math.max(1, count / 8), 8));
   blocks.forEach((block, i) => {

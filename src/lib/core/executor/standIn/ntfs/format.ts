@@ -1,6 +1,6 @@
 import type { Device } from '../../devices/device';
 import { applyEdits } from '../../ntfs/bitmapPlan';
-import { NoSpace } from '../noSpace';
+import { NoRoom } from '../../noRoom';
 import type { Clusters } from './allocator';
 import { roundUp } from './attribute';
 import { fileRecord } from './fileRecord';
@@ -20,13 +20,13 @@ const SCATTERED_RECORDS = 8;
  *
  * @param base byte of the device where the volume begins
  * @returns how many files it holds
- * @throws NoSpace
+ * @throws NoRoom
  */
 export async function formatNtfs(device: Device, base: number, spec: NtfsSpec): Promise<number> {
   const volume = new StandInVolume(device, base, spec);
   const { clusterSize, made } = volume.spec;
   const boot = volume.whole(8192);
-  if (boot.first !== 0) throw new NoSpace();
+  if (boot.first !== 0) throw new NoRoom('clusters');
   const mirrorBytes = Math.max(4, clusterSize / volume.recordSize) * volume.recordSize;
   const mirror = volume.whole(mirrorBytes);
   // A record for every file, some that continue one, and enough for the large ones at the end.

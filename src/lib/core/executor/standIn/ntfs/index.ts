@@ -1,5 +1,5 @@
 import { viewOf } from '../../../bytes';
-import { applyFixup } from '../../ntfs/records';
+import { applyUpdateSequence } from '../../ntfs/records';
 import { roundUp } from './attribute';
 
 /** An entry of an index: what it leads to or holds, and its key. */
@@ -134,5 +134,5 @@ function blockOf(node: Node, size: number, own: number, vcn: (block: number) => 
   view.setUint32(0x20, size - 0x18, true);
   bytes[0x24] = node.children.length > 0 ? 1 : 0;
   bytes.set(body, BLOCK_HEADER);
-  return applyFixup(bytes);
+  return applyUpdateSequence(bytes);
 }

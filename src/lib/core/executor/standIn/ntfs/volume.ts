@@ -2,7 +2,7 @@ import type { ClusterMap } from '../../../disk';
 import { randomFrom } from '../../../random';
 import type { Device } from '../../devices/device';
 import type { MadeUp } from '../files';
-import { NoSpace } from '../noSpace';
+import { NoRoom } from '../../noRoom';
 import { Allocator, countOf, runsOf, type Clusters } from './allocator';
 import { nonResident, resident, roundUp, TYPE, type StandInAttribute } from './attribute';
 import {
@@ -94,14 +94,14 @@ export class StandInVolume {
   /** Exactly so many bytes of clusters in one run. */
   whole(bytes: number): Clusters {
     const found = this.space.takeWhole(Math.ceil(bytes / this.spec.clusterSize));
-    if (!found) throw new NoSpace();
+    if (!found) throw new NoRoom('clusters');
     return found;
   }
 
   clustersFor(bytes: number): Clusters[] {
     const count = Math.ceil(bytes / this.spec.clusterSize);
     const parts = this.space.take(count);
-    if (parts.reduce((sum, part) => sum + part.count, 0) < count) throw new NoSpace();
+    if (parts.reduce((sum, part) => sum + part.count, 0) < count) throw new NoRoom('clusters');
     return parts;
   }
 

@@ -1,13 +1,13 @@
 import { Type, type Static } from 'typebox';
 import { Bytes, closed } from '../shapes';
 import { choiceOf, ChoiceShape, sumOf, type Choice } from './choice';
-import type { Found } from './found';
+import type { CleanupReport } from './cleanupReport';
 import { FreeableShape } from './freeable';
 
 const PLACE = { disk: ChoiceShape.properties.disk, partition: ChoiceShape.properties.partition };
 
 /** What is done to a volume before anything else: what goes from it, and what moves to another. All that a work sheet says of it. */
-export const FirstShape = closed({
+export const PreparationShape = closed({
   ...PLACE,
   goes: Type.Array(FreeableShape, { maxItems: 40 }),
   moves: Type.Array(
@@ -17,10 +17,10 @@ export const FirstShape = closed({
   /** Bytes that are in use afterwards. */
   stays: Bytes,
 });
-export type First = Static<typeof FirstShape>;
+export type Preparation = Static<typeof PreparationShape>;
 
 /** What was chosen, volume by volume, with its figures; volumes of which nothing was chosen are left out. */
-export const firstOf = (founds: readonly Found[], choices: readonly Choice[]): First[] =>
+export const preparationsOf = (founds: readonly CleanupReport[], choices: readonly Choice[]): Preparation[] =>
   founds.flatMap((found) => {
     const choice = choiceOf(choices, found);
     const { moves, stays } = sumOf(found, choice);

@@ -7,7 +7,7 @@ import { cutOut, everythingIn, freshFolder, say } from '$core/executor/test/moun
 import { planRoutes, type Route } from '$core/planning';
 import { surveyFromImage, type SurveyDocument } from '$core/survey';
 import { fileSource } from '$core/test/source';
-import { carryOut as carryOutOf } from './carryOut';
+import { executeRoute as carryOutOf } from './executeRoute';
 
 const MIB = 2 ** 20;
 const folder = freshFolder('carry-out');

@@ -6,7 +6,7 @@ import type { DiskChange } from './plan';
  * Changes to a disk that are thought out before any is made. Bytes go in anywhere; what comes out is whole sectors, with what
  * stood there before, in groups that follow each other.
  */
-export class Draft {
+export class SectorEdits {
   private readonly now = new Map<number, Uint8Array>();
   private readonly groups: DiskChange[][] = [];
   private touched = new Set<number>();

@@ -22,7 +22,7 @@ export interface Beyond {
 }
 
 /** Who has which cluster of a volume. */
-export interface Census {
+export interface OwnershipScan {
   /** What `$Bitmap` calls in use. */
   used: ClusterSet;
   /** Records with clusters beyond the cut, in the order of their numbers. */
@@ -35,13 +35,13 @@ export interface Census {
  *
  * @param cut the first cluster that goes
  * @param told asked to wait or to stop, by throwing, after each piece
- * @throws NtfsDamage, TooScattered
+ * @throws NtfsDamage, NoRoom
  */
-export async function takeCensus(
+export async function scanOwnership(
   volume: NtfsVolume,
   cut: number,
   told: () => Promise<void>,
-): Promise<Census> {
+): Promise<OwnershipScan> {
   const { clusters } = volume.boot;
   const used = await bitmapOf(volume);
   const claimed = new ClusterSet(clusters);

@@ -6,12 +6,12 @@ import {
   prove,
   refusalsOf,
   RouteRun,
-  takeStock,
+  takeInventory,
   type BenchProof,
   type Device,
   type RunProgress,
   type RunSetup,
-  type Stock,
+  type Inventory,
 } from '$core/executor';
 import { failure, success, type Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
@@ -21,9 +21,9 @@ import {
   isStoreName,
   journalFiles,
   noteLeft,
-  readBefore,
+  readInventory,
   storeBeside,
-  writeBefore,
+  writeInventory,
   writeSteps,
 } from './beside';
 import type { FileDevice } from './fileDevice';
@@ -33,7 +33,7 @@ import { imageFiles, openDisk } from './openDisk';
 import { Store, StoreDamage } from './store';
 
 /** What is carried out, and where what belongs to it lies. */
-export interface CarryOut {
+export interface ExecuteOptions {
   image: string;
   /** On another disk than the image, where that can be. What else the run keeps lies beside it, under the same name. */
   journal: string;
@@ -41,7 +41,7 @@ export interface CarryOut {
   /** `resume` goes on with a run that was begun; `back` takes its present step back; `end` does so and ends the run there. */
   how: 'begin' | 'resume' | 'back' | 'end';
   /** What is read for the proof, see `StockOptions`. */
-  extent: Stock['extent'];
+  extent: Inventory['extent'];
   /** Streams longer than this are proved by what is not empty in them; null: every byte is. */
   fingerprintAbove: number | null;
   /** The run before did not end by itself: the power was cut, or it was killed. */
@@ -53,7 +53,7 @@ export interface CarryOut {
 }
 
 /** The same on a disk that is open. */
-export interface CarryOutOn extends Omit<CarryOut, 'image'> {
+export interface ExecuteOnOptions extends Omit<ExecuteOptions, 'image'> {
   /** Files that the disk lies in. */
   files: readonly string[];
   serial: string | null;
@@ -64,7 +64,7 @@ export type RunReport =
   | { phase: 'taking stock before' | 'taking stock after'; bytes: number };
 
 /** How a command came to its end. */
-export type CarriedOut =
+export type Execution =
   | { proof: BenchProof }
   /** The step that was taken back, from 0; null: no step was half done. */
   | { takenBack: number | null; finished: boolean };
@@ -72,9 +72,9 @@ export type CarriedOut =
 /**
  * Carries a route out on a disk's file, with its proof. A run that is stopped, by whatever, goes on with `resume`.
  *
- * Problem codes: those of {@link carryOutOn} and `openDisk`, `changed`.
+ * Problem codes: those of {@link executeRouteOn} and `openDisk`, `changed`.
  */
-export async function carryOut(options: CarryOut): Promise<Outcome<CarriedOut>> {
+export async function executeRoute(options: ExecuteOptions): Promise<Outcome<Execution>> {
   const { journal, how, image } = options;
   const found = await imageFiles(image);
   if (!found.ok) return found;
@@ -91,7 +91,7 @@ export async function carryOut(options: CarryOut): Promise<Outcome<CarriedOut>> 
       entered = true;
       options.entered?.();
     };
-    return await carryOutOn(device, { ...options, files, serial, entered: enter });
+    return await executeRouteOn(device, { ...options, files, serial, entered: enter });
   } finally {
     // What was refused is left as it lies.
     await (entered ? close() : leave());
@@ -119,7 +119,7 @@ export async function mayGoOn(journal: string, files: readonly string[]): Promis
  *
  * Problem codes: those of `Run`, `takeStock`, `mayBegin` and `openJournal`.
  */
-export async function carryOutOn(disk: Device, options: CarryOutOn): Promise<Outcome<CarriedOut>> {
+export async function executeRouteOn(disk: Device, options: ExecuteOnOptions): Promise<Outcome<Execution>> {
   const held: { close(): Promise<void> }[] = [];
   try {
     return await withDisk(disk, options, held);
@@ -130,17 +130,17 @@ export async function carryOutOn(disk: Device, options: CarryOutOn): Promise<Out
 
 async function withDisk(
   disk: Device,
-  options: CarryOutOn,
+  options: ExecuteOnOptions,
   held: { close(): Promise<void> }[],
-): Promise<Outcome<CarriedOut>> {
+): Promise<Outcome<Execution>> {
   const { journal: path, steps, how, progress } = options;
   const route = digestOf(JSON.stringify(steps));
   const hasher = new Hasher();
   held.push(hasher);
-  const stockOf = (phase: 'taking stock before' | 'taking stock after', before: Stock | null) => {
+  const stockOf = (phase: 'taking stock before' | 'taking stock after', before: Inventory | null) => {
     let bytes = 0;
     const { extent, fingerprintAbove } = options;
-    return takeStock(disk, {
+    return takeInventory(disk, {
       newHash,
       newStreamHash: hasher.newStreamHash,
       extent: before?.extent ?? extent,
@@ -191,7 +191,7 @@ async function withDisk(
     const back = await (how === 'back' ? run.back() : run.end());
     return back.ok ? success({ takenBack, finished }) : back;
   }
-  const before = await readBefore(path, run.head.stock);
+  const before = await readInventory(path, run.head.stock);
   const done = await run.forward();
   if (!done.ok) return done;
   const after = await stockOf('taking stock after', before);
@@ -212,7 +212,7 @@ async function withDisk(
     let placed = false;
     try {
       const begunAt = new Date().toISOString().replace(/\.\d+/, '');
-      const stock = await writeBefore(path, before.value);
+      const stock = await writeInventory(path, before.value);
       await writeSteps(path, steps);
       const begun = await RouteRun.begin(setup(journal.device), { run: randomUUID(), begunAt, stock }, hooks);
       if (!begun.ok) return begun;

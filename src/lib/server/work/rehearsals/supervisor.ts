@@ -25,8 +25,8 @@ import { here, inThread, type Ended, type UnderWay } from './runner';
 import { siteOf, type Site } from './site';
 import { isBegun } from './states';
 
-/** Milliseconds between two looks at what is wished, and at the queue. */
-const LOOK = 400;
+/** Milliseconds between two polls. */
+const POLL = 400;
 /** Milliseconds between two looks at what is left over. */
 const SWEEP = 60_000;
 /** Room that all rehearsals may take together, and what must stay free on the disk. */
@@ -58,7 +58,7 @@ interface Held {
  * Takes rehearsals from the queue and has them run, one fewer at once than there are cores; says that it is alive, and hands on what is wished. A run
  * whose server is gone is taken by whoever looks next, and goes on where its journal stands.
  */
-export class Keeper {
+export class RehearsalSupervisor {
   private readonly holder = randomUUID();
   private readonly held = new Map<number, Held>();
   private readonly endings = new Set<Promise<void>>();
@@ -74,7 +74,7 @@ export class Keeper {
   ) {}
 
   start(): void {
-    this.timer = setInterval(() => void this.look(), LOOK);
+    this.timer = setInterval(() => void this.poll(), POLL);
     this.timer.unref();
   }
 
@@ -90,12 +90,12 @@ export class Keeper {
     return this.held.size;
   }
 
-  /** One look at the queue and at what runs. */
-  async look(): Promise<void> {
+  /** Polls the queue and what runs. */
+  async poll(): Promise<void> {
     if (this.busy) return;
     this.busy = true;
     try {
-      for (const [id, held] of this.held) await this.lead(id, held);
+      for (const [id, held] of this.held) await this.heartbeat(id, held);
       while (this.held.size < this.atOnce && (await this.take()));
       if (performance.now() - this.swept > SWEEP) await this.sweep();
     } catch (error) {
@@ -161,7 +161,7 @@ export class Keeper {
     return 'There is no room for another stand-in on the server. End a rehearsal that is stopped, or make room where the server keeps them.';
   }
 
-  private async lead(id: number, held: Held): Promise<void> {
+  private async heartbeat(id: number, held: Held): Promise<void> {
     const progress = held.fresh ? held.progress : null;
     held.fresh = false;
     const told = await sayAlive(id, this.holder, progress, await roomOf(this.pathOf(id)));

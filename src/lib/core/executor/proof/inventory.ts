@@ -59,21 +59,21 @@ export interface Holding {
 export const EXTENTS = ['quick', 'whole'] as const;
 
 /** What a whole disk holds. */
-export interface Stock {
+export interface Inventory {
   extent: (typeof EXTENTS)[number];
   sectors: number;
   partitions: Holding[];
 }
 
-export interface StockOptions {
+export interface InventoryOptions {
   newHash: NewHash;
   /** For contents; default the same. */
   newStreamHash?: NewStreamHash;
-  extent: Stock['extent'];
-  /** The route that is carried out between the two stocks. */
+  extent: Inventory['extent'];
+  /** The route that is carried out between the two inventories. */
   steps: readonly Step[];
   /** What was taken down before the route; null: this is that. The same is read again. */
-  before: Stock | null;
+  before: Inventory | null;
   /** Streams longer than this get a fingerprint, which skips what is empty; null: none does. Bytes. */
   fingerprintAbove: number | null;
   /** Bytes looked at since the last call; stops by throwing. */
@@ -85,7 +85,7 @@ export interface StockOptions {
  *
  * Problem codes: those of `tableNow`, `unreadable` (files of a volume can't be listed, or a sector in use can't be read).
  */
-export async function takeStock(disk: Device, options: StockOptions): Promise<Outcome<Stock>> {
+export async function takeInventory(disk: Device, options: InventoryOptions): Promise<Outcome<Inventory>> {
   const table = await tableNow(disk);
   if (!table.ok) return table;
   const partitions: Holding[] = [];
@@ -114,7 +114,7 @@ function reasonOf(error: unknown): string | null {
   return error instanceof DeviceFailure && error.code === 'read-error' ? error.message : null;
 }
 
-async function holding(disk: Device, partition: PartitionNow, options: StockOptions): Promise<Holding> {
+async function holding(disk: Device, partition: PartitionNow, options: InventoryOptions): Promise<Holding> {
   const { id, kind, type, first, sectors } = partition;
   const moved = movedOf(partition, disk.sectorSize, options);
   const bare = { id, kind, type, first, sectors, moved, bad: 0 };
@@ -200,7 +200,7 @@ interface Listed {
   bad: number;
   structures: Stretch[];
 }
-type ListOptions = Pick<StockOptions, 'newHash' | 'newStreamHash' | 'fingerprintAbove'> & {
+type ListOptions = Pick<InventoryOptions, 'newHash' | 'newStreamHash' | 'fingerprintAbove'> & {
   reads: (end: number, key: string) => boolean;
   gate: Gate;
 };

@@ -8,7 +8,7 @@ import { rateByAge } from './ages';
 const Rate = Type.Integer({ minimum: 0, maximum: Number.MAX_SAFE_INTEGER });
 
 /** What a volume's holdings come to: all that other screens need of them. */
-export const FoundShape = closed({
+export const CleanupReportShape = closed({
   disk: Type.Integer({ minimum: 0, maximum: 255 }),
   partition: Type.Integer({ minimum: 0, maximum: 65_535 }),
   size: Bytes,
@@ -20,10 +20,10 @@ export const FoundShape = closed({
   /** Bytes a year that came, by the ages of files: rough. null: the ages do not tell. */
   rate: orNull(closed({ low: Rate, middle: Rate, high: Rate })),
 });
-export type Found = Static<typeof FoundShape>;
-export const FoundsShape = Type.Array(FoundShape, { maxItems: 16 });
+export type CleanupReport = Static<typeof CleanupReportShape>;
+export const CleanupReportsShape = Type.Array(CleanupReportShape, { maxItems: 16 });
 
-export const foundIn = ({ volumes, takenAt }: Holdings): Found[] =>
+export const cleanupReportsOf = ({ volumes, takenAt }: Holdings): CleanupReport[] =>
   volumes.map((volume) => ({
     disk: volume.disk,
     partition: volume.partition,

@@ -5,7 +5,7 @@ import type { Disk } from '$core/disk';
 import type { Step } from '$core/steps';
 import { DEFAULT_RATES } from '$core/tools';
 import { MIB } from '$core/units';
-import type { RunReport } from '../../executor/carryOut';
+import type { RunReport } from '../../executor/executeRoute';
 import { AT_FIRST } from './states';
 
 /** How a run is led from outside. */
@@ -35,7 +35,7 @@ export function factorFor(steps: readonly Step[]): number {
 }
 
 /** Keeps how far a run is, and tells it a few times a second. */
-export class Telling {
+export class RunReporter {
   files: number | null;
   private readonly now: RehearsalProgress;
   private last = 0;
@@ -57,19 +57,19 @@ export class Telling {
     this.tell(done === 0);
   }
 
-  async carried(told: RunReport): Promise<void> {
+  async reportProgress(report: RunReport): Promise<void> {
     this.stopIfAsked();
     const { now } = this;
-    if (told.phase !== 'carrying out') {
+    if (report.phase !== 'carrying out') {
       Object.assign(now, {
-        phase: told.phase === 'taking stock before' ? 'before' : 'after',
-        arrived: told.bytes,
+        phase: report.phase === 'taking stock before' ? 'before' : 'after',
+        arrived: report.bytes,
         toArrive: 0,
         rate: null,
       });
       return this.tell(false);
     }
-    const { step, arrived, toArrive, backing, journal, written, cuts } = told;
+    const { step, arrived, toArrive, backing, journal, written, cuts } = report;
     const stepBegins = now.phase !== 'carrying-out' || step !== now.step || backing !== now.backing;
     this.measure(step, arrived, stepBegins);
     Object.assign(now, {

@@ -1,2 +1,0 @@
-/** A volume is too full or too small for what it is to hold. */
-export class NoSpace extends Error {}
