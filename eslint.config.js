@@ -41,6 +41,8 @@ export default ts.config(
   {
     rules: {
       'no-undef': 'off', // TypeScript knows better
+      // Prettier wraps code, and leaves comments as they are. A type in a comment stays whole.
+      'max-len': ['error', { code: 1000, comments: 120, ignoreUrls: true, ignorePattern: '@\\w+ \\{' }],
       eqeqeq: ['error', 'always', { null: 'ignore' }],
       '@typescript-eslint/no-non-null-assertion': 'off', // noUncheckedIndexedAccess makes them statements of fact
       '@typescript-eslint/consistent-type-imports': 'error',

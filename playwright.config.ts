@@ -1,7 +1,9 @@
 import { defineConfig } from '@playwright/test';
 import { browserOptions } from './scripts/browser.mjs';
 
-/** Their tests go one after the other and wait a good deal: begun first, they leave no worker without work at the end. */
+/**
+ * Their tests go one after the other and wait a good deal: begun first, they leave no worker without work at the end.
+ */
 const LONG = /\/(shop|servers|serverImages)\.spec\.ts$/;
 
 export default defineConfig({

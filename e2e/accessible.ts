@@ -6,7 +6,10 @@ import { DAY, WHOLE } from '../src/lib/core/test/evidence';
 const themesOf = (index: number): readonly ('light' | 'dark')[] =>
   WHOLE ? ['light', 'dark'] : [(index + DAY) % 2 === 0 ? 'light' : 'dark'];
 
-/** That axe finds nothing serious on some pages, and that none needs sideways scrolling. @param index chooses the theme of the first */
+/**
+ * That axe finds nothing serious on some pages, and that none needs sideways scrolling. @param index chooses the theme
+ * of the first
+ */
 export async function areAccessible(page: Page, addresses: readonly string[], index = 0): Promise<void> {
   for (const [i, address] of addresses.entries())
     for (const colorScheme of themesOf(index + i)) {

@@ -235,7 +235,8 @@ test('every example that is documented can be sent, in the order of a job', asyn
   ].flatMap((names) => names.split(' '));
   const bodies = await documentedBodies(request);
   const nameOf = (ref: string) => ref.replace('/schemas/', '').replace('.json', '');
-  // The settings of the shop are everybody's here, images lie on the server, and nobody signs in: other tests hold those examples.
+  // The settings of the shop are everybody's here, images lie on the server, and nobody signs in: other tests hold
+  // those examples.
   const images = ['begin-upload', 'survey-image'];
   const people = [
     'sign-in',

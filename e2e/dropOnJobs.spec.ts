@@ -4,7 +4,9 @@ import { writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import { sampleSurvey } from './survey';
 
-/** Drags a file from outside onto the page and lets go. @param meanwhile looks at the page while the file hangs over it */
+/**
+ * Drags a file from outside onto the page and lets go. @param meanwhile looks at the page while the file hangs over it
+ */
 async function drop(page: Page, path: string, meanwhile?: () => Promise<void>): Promise<void> {
   const browser = await page.context().newCDPSession(page);
   const data = { items: [], files: [path], dragOperationsMask: 1 };

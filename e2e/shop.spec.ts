@@ -43,7 +43,9 @@ const begin = async (): Promise<void> => {
   });
 };
 
-/** A browser to which somebody installed the workshop's root, as the page says; nothing else of it is told to look away. */
+/**
+ * A browser to which somebody installed the workshop's root, as the page says; nothing else of it is told to look away.
+ */
 async function trusting(): Promise<Browser> {
   const store = join(folder, '.pki/nssdb');
   mkdirSync(store, { recursive: true });

@@ -128,7 +128,8 @@ describe('a server', () => {
         body: JSON.stringify(example),
       }),
     );
-    // What is asked behind them is answered once they were taken: a connection that nobody took yet may well be refused.
+    // What is asked behind them is answered once they were taken: a connection that nobody took yet may well be
+    // refused.
     await get('/schemas/survey.json');
     process.kill(server.pid, 'SIGTERM');
     expect((await Promise.all(plans)).map(({ status }) => status)).toEqual(plans.map(() => 200));

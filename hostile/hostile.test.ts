@@ -15,7 +15,8 @@ import { chance, pick } from './chance';
 import { altered, mildly, ODD_BODIES, ODD_PARTS, ODD_VALUES, type Json } from './odd';
 import { eachOf, sendTo, type Answer, type Sent } from './send';
 
-// The built application, sent everything that no honest client sends. What an honest one sends is read from the API's own document.
+// The built application, sent everything that no honest client sends. What an honest one sends is read from the API's
+// own document.
 const base = process.env['SERVER_URL'] ?? '';
 const AT_ONCE = 6;
 /** Altered bodies for each operation that takes one. */

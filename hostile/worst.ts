@@ -2,7 +2,10 @@ import { placesOf, type Json } from './odd';
 
 const MOST = 4 * 1024 * 1024 - 1000;
 
-/** Bodies of nearly 4 MiB that ask the most of whoever reads and checks them: each list, text and object of a document grown to its utmost. */
+/**
+ * Bodies of nearly 4 MiB that ask the most of whoever reads and checks them: each list, text and object of a document
+ * grown to its utmost.
+ */
 export function worstOf(document: Json): string[] {
   const bodies = [
     `[${'{},'.repeat(MOST / 3 - 1)}{}]`,

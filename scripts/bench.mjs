@@ -1,5 +1,7 @@
-// Measures what the product promises and writes docs/benchmarks.md: `npm run bench`; with `-- bytes` only the part about the bench on
-// real bytes, with `-- command` the one about whole commands, with `-- people` the one about fifty people at once, with `-- holdings` the one about what fills a volume; with `-- ablation` it tells instead what each bound of the search saves.
+// Measures what the product promises and writes docs/benchmarks.md: `npm run bench`; with `-- bytes` only the part
+// about the bench on real bytes, with `-- command` the one about whole commands, with `-- people` the one about fifty
+// people at once, with `-- holdings` the one about what fills a volume; with `-- ablation` it tells instead what each
+// bound of the search saves.
 import { chromium } from '@playwright/test';
 import { execFileSync } from 'node:child_process';
 import { cpus } from 'node:os';

@@ -8,8 +8,9 @@ const BENCH = 'gentle_tide';
 const SCRATCH = 'gentle_tide_scratch';
 
 /**
- * The database that the bench works with, for a command beside the server: the one of the environment, or the private one of `./start`,
- * which is started for the time where it does not run; its scratch database is then named in the environment.
+ * The database that the bench works with, for a command beside the server: the one of the environment, or the private
+ * one of `./start`, which is started for the time where it does not run; its scratch database is then named in the
+ * environment.
  * @returns {Promise<{ url: string, stop: () => Promise<void> }>} by an account that may change tables
  */
 export async function benchDatabase() {
@@ -33,7 +34,10 @@ export function stopped() {
   return controller.signal;
 }
 
-/** What was built for backups, as the server was; where nothing was built yet it is now. @returns {Promise<typeof import('../src/lib/server/store/backup/index.ts')>} */
+/**
+ * What was built for backups, as the server was; where nothing was built yet it is now. @returns
+ * {Promise<typeof import('../src/lib/server/store/backup/index.ts')>}
+ */
 export async function backupTools() {
   if (!existsSync(BACKUP)) await buildIfChanged();
   return import(resolve(BACKUP));

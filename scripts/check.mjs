@@ -42,8 +42,8 @@ async function checkQuickly() {
 }
 
 /**
- * Both processors are busy from beginning to end: the browser with its servers comes first, since it waits a good deal, and everything else
- * takes what it leaves.
+ * Both processors are busy from beginning to end: the browser with its servers comes first, since it waits a good deal,
+ * and everything else takes what it leaves.
  */
 async function checkAll() {
   const browser = async () => {

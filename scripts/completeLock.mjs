@@ -1,8 +1,8 @@
 // Completes package-lock.json after a change of packages (`npm run lock`).
 //
-// A registry that hands out only some platforms' binaries makes npm leave the other platforms' optional packages
-// out of the lock, and `npm ci` then refuses it. What the registry tells of them is enough for an entry that is whole:
-// with its platform, so that it is never fetched here, and its integrity, so that elsewhere nothing else is taken for it.
+// A registry that hands out only some platforms' binaries makes npm leave the other platforms' optional packages out of
+// the lock, and `npm ci` then refuses it. What the registry tells of them is enough for an entry that is whole: with
+// its platform, so that it is never fetched here, and its integrity, so that elsewhere nothing else is taken for it.
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 

@@ -1,6 +1,6 @@
-// Cuts the power of made-up runs at every instant until so many states were found and mended, on every core, and writes the
-// outcome into docs/bench.md: `npm run cuts`, or `npm run cuts -- 5000` for fewer; `npm run cuts -- system` or `-- system 500` only does the part at the level
-// of system calls.
+// Cuts the power of made-up runs at every instant until so many states were found and mended, on every core, and writes
+// the outcome into docs/bench.md: `npm run cuts`, or `npm run cuts -- 5000` for fewer; `npm run cuts -- system` or
+// `-- system 500` only does the part at the level of system calls.
 import { fork } from 'node:child_process';
 import { availableParallelism } from 'node:os';
 import { loadTs } from './loadTs.mjs';
@@ -9,7 +9,10 @@ import { countAsked, writeOutcome } from './outcome.mjs';
 const FIRST_SEED = 1000;
 /** States at the level of system calls. */
 const SYSTEM_STATES = 5000;
-/** Of what takes long, so many times the states that a scenario asks for; the test command takes half of what it asks for. */
+/**
+ * Of what takes long, so many times the states that a scenario asks for; the test command takes half of what it asks
+ * for.
+ */
 const CLOSER = 10;
 
 if (process.send) await tryOnes();

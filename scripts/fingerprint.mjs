@@ -3,7 +3,8 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 /**
- * A hash of all that files and folders hold, tests aside: whatever was made of them is made of the same as long as it is.
+ * A hash of all that files and folders hold, tests aside: whatever was made of them is made of the same as long as it
+ * is.
  * @param {string[]} sources files and folders from the repository's root; one that is not there counts as nothing
  */
 export function fingerprint(sources) {

@@ -1,4 +1,5 @@
-// Two servers, each on a node of its own of a Galera cluster, saved to by many at once: `npm run galera`. Needs galera-4 and rsync.
+// Two servers, each on a node of its own of a Galera cluster, saved to by many at once: `npm run galera`. Needs
+// galera-4 and rsync.
 import { execFileSync, spawn } from 'node:child_process';
 import { chmodSync, mkdirSync, mkdtempSync, openSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';

@@ -1,5 +1,5 @@
-// Kills carry-out at random moments of real runs on real files, then resumes it or takes the step back, until it was killed so many
-// times: `npm run kills`, or `npm run kills -- 20` for fewer. The outcome goes into docs/bench.md.
+// Kills carry-out at random moments of real runs on real files, then resumes it or takes the step back, until it was
+// killed so many times: `npm run kills`, or `npm run kills -- 20` for fewer. The outcome goes into docs/bench.md.
 import { execFileSync, spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';

@@ -1,5 +1,6 @@
-// Reads the licence file of every installed package: `npm run licences` writes THIRD-PARTY.md, and with `-- check` (as ./check does)
-// it fails where a file is on no list of permissive licences, or where THIRD-PARTY.md is not what would be written.
+// Reads the licence file of every installed package: `npm run licences` writes THIRD-PARTY.md, and with `-- check` (as
+// ./check does) it fails where a file is on no list of permissive licences, or where THIRD-PARTY.md is not what would
+// be written.
 //
 // The file counts and not what package.json says of it: the two were seen to differ.
 import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
@@ -24,7 +25,9 @@ const BUNDLED = [
   'tailwindcss',
 ];
 
-/** Without a licence file of their own: their readme or package.json alone names it, looked at by hand at this version. */
+/**
+ * Without a licence file of their own: their readme or package.json alone names it, looked at by hand at this version.
+ */
 const NAMED_ONLY = {
   '@humanfs/types@0.15.0': 'Apache-2.0',
   '@polka/url@1.0.0-next.29': 'MIT',
@@ -74,7 +77,10 @@ export function licenceOf(text) {
   return PERMISSIVE.find(([, marks]) => marks.every((mark) => mark.test(flat)))?.[0] ?? null;
 }
 
-/** @typedef {{ name: string, version: string, path: string, licence: string | null, holder: string, shipped: boolean }} Package */
+/**
+ * @typedef {{ name: string, version: string, path: string, licence: string | null, holder: string, shipped: boolean }}
+ *   Package
+ */
 
 /** @returns {Package[]} */
 function installed() {
@@ -108,7 +114,10 @@ function installed() {
     });
 }
 
-/** The packages that are bundled, with everything that they need. @param {Record<string, { dependencies?: object }>} packages */
+/**
+ * The packages that are bundled, with everything that they need. @param {Record<string, { dependencies?: object }>}
+ * packages
+ */
 function closure(packages) {
   const found = new Set();
   const add = (/** @type {string} */ from, /** @type {string} */ name) => {

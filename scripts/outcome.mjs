@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 
 /**
@@ -12,6 +13,7 @@ export function writeOutcome(file, name, outcome) {
     file,
     text.replace(between, () => `<!-- ${name} -->\n\n${outcome}\n\n<!-- end ${name} -->`),
   );
+  execFileSync('npx', ['--no-install', 'prettier', '--write', '--log-level', 'warn', file]);
 }
 
 /**

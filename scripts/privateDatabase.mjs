@@ -28,9 +28,9 @@ const SCRATCH = 'gentle_tide_scratch';
 const ACCESS = 'access.json';
 
 /**
- * A MariaDB of our own on loopback, under `folder`, which nobody else can read. Made on first use. At every start all accounts are
- * taken away, those that the database's own installer makes without a password among them, and three are made anew with random passwords.
- * Neither may read or write files, or do anything outside its databases.
+ * A MariaDB of our own on loopback, under `folder`, which nobody else can read. Made on first use. At every start all
+ * accounts are taken away, those that the database's own installer makes without a password among them, and three are
+ * made anew with random passwords. Neither may read or write files, or do anything outside its databases.
  *
  * @param {string} folder
  * @param {string[]} names databases to be there; the user may use all of them

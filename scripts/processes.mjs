@@ -4,10 +4,12 @@ import { readFileSync } from 'node:fs';
 export const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 
 /**
- * Waits until something answers: three minutes, since a busy machine takes long, and says now and then what it waits for.
+ * Waits until something answers: three minutes, since a busy machine takes long, and says now and then what it waits
+ * for.
  * @template T
  * @param {string} what "the server"
- * @param {() => Promise<T>} look what it answers; null and false: nothing yet. It throws where nothing will come any more
+ * @param {() => Promise<T>} look what it answers; null and false: nothing yet. It throws where nothing will come any
+ *   more
  * @param {number} pause milliseconds between two looks
  * @returns {Promise<NonNullable<T>>}
  */

@@ -81,7 +81,9 @@ async function onImage(page) {
   await page.getByText('The power is gone').waitFor();
 }
 
-/** @type {{ name: string, path: string, dark?: boolean, height?: number, prepare?: (page: import('@playwright/test').Page) => Promise<unknown> }[]} */
+/**
+ * @type {{ name: string, path: string, dark?: boolean, height?: number, prepare?: (page: import('@playwright/test').Page) => Promise<unknown> }[]}
+ */
 const VIEWS = [
   { name: 'jobs', path: '/', height: 870 },
   { name: 'survey', path: '/jobs/2614/survey' },
@@ -211,7 +213,9 @@ const shop = await serve({
 });
 const bench = await browser.newContext({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce' });
 const ida = await bench.newPage();
-/** @param {import('@playwright/test').Page} page @param {string} address @param {[label: RegExp, text: string][]} fields */
+/**
+ * @param {import('@playwright/test').Page} page @param {string} address @param {[label: RegExp, text: string][]} fields
+ */
 async function signIn(page, address, fields) {
   await page.goto(address);
   await page.locator('html[data-live]').waitFor({ state: 'attached' });

@@ -50,8 +50,8 @@ export async function serve({ port, host, databaseUrl, migrationUrl, demo, env =
 }
 
 /**
- * By which of the two it answers; null: by neither yet. Its certificate is one of its own authority, which nobody here knows: only whether it
- * answers is asked.
+ * By which of the two it answers; null: by neither yet. Its certificate is one of its own authority, which nobody here
+ * knows: only whether it answers is asked.
  * @param {string} host @param {number} port @returns {Promise<'http' | 'https' | null>}
  */
 async function answers(host, port) {

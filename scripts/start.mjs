@@ -5,7 +5,10 @@ import { startDatabase } from './privateDatabase.mjs';
 import { end, runs, wait } from './processes.mjs';
 import { serve } from './server.mjs';
 
-/** Milliseconds before the server is started again, at first and at the most, and how long it must stay up to begin anew with them. */
+/**
+ * Milliseconds before the server is started again, at first and at the most, and how long it must stay up to begin anew
+ * with them.
+ */
 const [FIRST_PAUSE, LONGEST_PAUSE, STAYED] = [1_000, 60_000, 60_000];
 const STATE = '.local/running.json';
 process.env['GENTLE_TIDE_DATA'] ||= '.local';
@@ -45,7 +48,8 @@ try {
   const port = await freePort(wanted, host);
   const databaseUrl = process.env['DATABASE_URL'] ?? database?.url('gentle_tide') ?? '';
   const migrationUrl = process.env['MIGRATION_URL'] ?? database?.keeperUrl('gentle_tide') ?? '';
-  // Made-up jobs are for trying it out on one's own computer; a workshop's server has them where somebody asks for them.
+  // Made-up jobs are for trying it out on one's own computer; a workshop's server has them where somebody asks for
+  // them.
   const demo =
     (process.env['GENTLE_TIDE_DEMO'] ||
       (host === '127.0.0.1' || host === 'localhost' || host === '::1' ? '1' : '0')) === '1';

@@ -1,7 +1,10 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 
-/** Exported types and classes have names of their own: one word, one meaning. Prints those that stand in several files, and fails. */
+/**
+ * Exported types and classes have names of their own: one word, one meaning. Prints those that stand in several files,
+ * and fails.
+ */
 /** @type {Map<string, string[]>} */
 const files = new Map();
 for (const file of readdirSync('src', { recursive: true, encoding: 'utf8' })) {

@@ -127,7 +127,9 @@ async function admission(event: RequestEvent, gone: AbortSignal | null): Promise
   });
 }
 
-/** A page that somebody has to sign in for leads there, and from there back; one that is not for them to what is theirs. */
+/**
+ * A page that somebody has to sign in for leads there, and from there back; one that is not for them to what is theirs.
+ */
 function sendElsewhere({ url }: RequestEvent, status: number): never {
   if (status === 403) redirect(303, `/me?refused=${encodeURIComponent(url.pathname.slice(0, 200))}`);
   const wanted =

@@ -7,9 +7,9 @@ import { isWhole } from '$ui/sheet/isWhole';
 import { offlinePage } from '$ui/sheet/offlinePage';
 
 /**
- * Keeps the application and the sheets that were looked at on the device, so that a tablet beside a machine goes on without the
- * server: through a reload, and for a day and longer. Nothing of the API is kept, and nothing is sent from here: what was ticked
- * waits in the page's own storage.
+ * Keeps the application and the sheets that were looked at on the device, so that a tablet beside a machine goes on
+ * without the server: through a reload, and for a day and longer. Nothing of the API is kept, and nothing is sent from
+ * here: what was ticked waits in the page's own storage.
  */
 const worker = self as unknown as ServiceWorkerGlobalScope;
 
@@ -18,7 +18,10 @@ const ASSETS = `assets-${version}`;
 const PAGES = 'pages-1';
 /** A page that is kept, as the page that was kept says so. */
 const KEPT_AT = 'x-kept-at';
-/** Sheets that are kept; the one that was looked at longest ago goes first. Milliseconds after which none is good any more. */
+/**
+ * Sheets that are kept; the one that was looked at longest ago goes first. Milliseconds after which none is good any
+ * more.
+ */
 const MAX_PAGES = 20;
 const LONGEST = 14 * 24 * 60 * 60 * 1000;
 /** Milliseconds that the server has before the kept page is shown; it is a tablet in a hand. */

@@ -1,5 +1,6 @@
-// What each bound of the search saves: `npm run bench -- ablation`. Each is left out in turn, in a bundle of its own, by replacing the
-// line that asks for it, and the same disks are searched again. What saves less than 3 % everywhere is not worth its lines.
+// What each bound of the search saves: `npm run bench -- ablation`. Each is left out in turn, in a bundle of its own,
+// by replacing the line that asks for it, and the same disks are searched again. What saves less than 3 % everywhere is
+// not worth its lines.
 import { bundle } from '../bundle.mjs';
 import { resolve } from 'node:path';
 

@@ -5,8 +5,8 @@ import { bundle } from '../bundle.mjs';
 const OUT = '.local/bench/bundled.mjs';
 
 /**
- * Runs a function of a TypeScript module in a process of its own, bundled as the application ships it, and gives what it returned
- * with the most memory that the process took, in MiB.
+ * Runs a function of a TypeScript module in a process of its own, bundled as the application ships it, and gives what
+ * it returned with the most memory that the process took, in MiB.
  * @param {string} path from the repository's root
  * @param {string} name
  * @returns {Promise<{ value: any, peak: number }>}

@@ -103,8 +103,8 @@ export interface ShrinkTimings {
 }
 
 /**
- * A volume made smaller with 2 GiB of files beyond its new end, large ones and thousands of small ones, beside `cp` of as many bytes; and an empty
- * volume of 500 GiB made on a disk in a VHD.
+ * A volume made smaller with 2 GiB of files beyond its new end, large ones and thousands of small ones, beside `cp` of
+ * as many bytes; and an empty volume of 500 GiB made on a disk in a VHD.
  */
 export async function shrinkTimings(): Promise<ShrinkTimings> {
   const folder = mkdtempSync(join(tmpdir(), 'gentle-tide-shrink-'));
@@ -175,7 +175,9 @@ export interface BytesTimings {
   bytes: number;
 }
 
-/** A volume with 4 GiB of files moved clear of its place, its files hashed, each beside a system tool on the same bytes. */
+/**
+ * A volume with 4 GiB of files moved clear of its place, its files hashed, each beside a system tool on the same bytes.
+ */
 export async function bytesTimings(): Promise<BytesTimings> {
   const folder = mkdtempSync(join(tmpdir(), 'gentle-tide-bytes-'));
   const run = (script: string) =>

@@ -12,7 +12,8 @@ const MOST = 1800;
  *
  * @param {string} root of the program that is timed
  * @param {string[]} more arguments
- * @param {string} name of the disk @returns {{ all: number, work: number } | null} seconds, and those of carrying out alone; null: it did not end
+ * @param {string} name of the disk @returns {{ all: number, work: number } | null} seconds, and those of carrying out
+ *   alone; null: it did not end
  */
 export function timeCommand(root, name, more = []) {
   const [image, journal] = [`${FOLDER}/work.img`, `${FOLDER}/work.journal`];

@@ -9,7 +9,9 @@ import { makeImage } from '../test/image';
 const FOLDER = '.local/bench';
 const RUNS = 3;
 
-/** A million files in 2,000 folders, every twentieth with clusters of its own, as a driver that is not ours writes them. */
+/**
+ * A million files in 2,000 folders, every twentieth with clusters of its own, as a driver that is not ours writes them.
+ */
 const MAKE = `
 import os, sys
 root, files = sys.argv[1], 0

@@ -3,7 +3,8 @@ import { runBundled } from './bundled.mjs';
 
 /**
  * The part of docs/benchmarks.md about what fills a volume.
- * @param {(image: string) => Promise<number>} inBrowser milliseconds from choosing an image on the Survey screen until its survey stands there
+ * @param {(image: string) => Promise<number>} inBrowser milliseconds from choosing an image on the Survey screen until
+ *   its survey stands there
  */
 export async function holdingsSection(inBrowser) {
   const { millionFiles } = await loadTs('scripts/bench/holdings.ts');

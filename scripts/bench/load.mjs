@@ -61,7 +61,8 @@ export async function loadTimings(address, cookies = [], seconds = SECONDS) {
 }
 
 /**
- * Signs in as many people as there are clients. What lets in is made here, since fifty passphrases would take longer than the load.
+ * Signs in as many people as there are clients. What lets in is made here, since fifty passphrases would take longer
+ * than the load.
  * @param {string} databaseUrl @returns {Promise<string[]>} their cookies
  */
 export async function sessionsFor(databaseUrl) {
@@ -90,8 +91,8 @@ export async function sessionsFor(databaseUrl) {
 const idOf = (result) => /** @type {{ insertId: number }} */ (result).insertId;
 
 /**
- * The longest that the server's own thread was kept from everybody else by the worst bodies of 4 MiB that each operation can be sent:
- * how long a request that needs nothing took meanwhile, beyond what it takes otherwise.
+ * The longest that the server's own thread was kept from everybody else by the worst bodies of 4 MiB that each
+ * operation can be sent: how long a request that needs nothing took meanwhile, beyond what it takes otherwise.
  * @param {string} address
  */
 export async function blockingTimings(address) {

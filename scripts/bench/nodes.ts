@@ -11,7 +11,10 @@ export interface Count {
   routes: number;
 }
 
-/** Skeletons for each kit, as many as the application looks at: what a bound is worth shows in what is found within them as well. */
+/**
+ * Skeletons for each kit, as many as the application looks at: what a bound is worth shows in what is found within them
+ * as well.
+ */
 const MOST = 1100;
 const SMALL_DISKS = 300;
 const MIB = 2 ** 20;

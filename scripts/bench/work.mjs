@@ -76,7 +76,10 @@ async function fill(/** @type {string} */ url, /** @type {number} */ number) {
   await db.end();
 }
 
-/** A manifest of made-up files; `change` of them differ. @param {string} path @param {string} takenAt @param {string} disk @param {number} change */
+/**
+ * A manifest of made-up files; `change` of them differ. @param {string} path @param {string} takenAt @param {string}
+ * disk @param {number} change
+ */
 async function writeManifest(path, takenAt, disk, change) {
   const out = createWriteStream(path);
   const head = {

@@ -68,7 +68,10 @@ export function printResults() {
 /** @param {string} file @returns {any} */
 const readReport = (file) => (existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : {});
 
-/** The failed cases of one file, or the file itself where it broke before its cases. @param {any} file @returns {string[]} */
+/**
+ * The failed cases of one file, or the file itself where it broke before its cases. @param {any} file @returns
+ * {string[]}
+ */
 function failedOf({ name, status, message, assertionResults }) {
   const cases = assertionResults.filter((/** @type {any} */ one) => one.status === 'failed');
   if (cases.length === 0 && status === 'failed') return [`${name}: ${message}`];

@@ -7,7 +7,8 @@ import { run } from './run.mjs';
 
 /**
  * Runs tests of Vitest and counts their cases.
- * @param {string} name @param {string[]} args projects, files, names of tests @param {{ env?: NodeJS.ProcessEnv, mayWait?: boolean }} [options]
+ * @param {string} name @param {string[]} args projects, files, names of tests @param
+ *   {{ env?: NodeJS.ProcessEnv, mayWait?: boolean }} [options]
  */
 export async function runVitest(name, args, options = {}) {
   const report = `${REPORTS}/${name.replace(/\W+/g, '-')}.json`;
@@ -28,7 +29,8 @@ const INTEGRATION = /^src\/lib\/server\//;
 
 /**
  * Runs the tests of some files, each with what it needs.
- * @param {Needs} needs @param {string[]} files from the root of the repository @param {string} [title] of the tests, as a regular expression
+ * @param {Needs} needs @param {string[]} files from the root of the repository @param {string} [title] of the tests, as
+ *   a regular expression
  */
 export async function runFiles(needs, files, title) {
   const under = (/** @type {RegExp} */ folder) => files.filter((file) => folder.test(file));

@@ -79,7 +79,10 @@
   );
 
   let refused = $state('');
-  /** The file that is being taken over, and how to stop it: the bench makes its plans and sheets again, which takes a while. */
+  /**
+   * The file that is being taken over, and how to stop it: the bench makes its plans and sheets again, which takes a
+   * while.
+   */
   let taking = $state.raw<{ name: string; stop: AbortController } | null>(null);
   async function take(files: FileList | null): Promise<void> {
     const file = files?.[0];

@@ -2,7 +2,8 @@ import type { Answer, Body, Contract, EndpointKey, Params, Query } from './index
 import type { MediaBody } from './endpoint';
 
 /**
- * The contract's client, for pages and for programs. It takes nothing but types from the contract: a bundle with it knows no shapes.
+ * The contract's client, for pages and for programs. It takes nothing but types from the contract: a bundle with it
+ * knows no shapes.
  */
 
 /** A refusal of the server in words, with the messages of single fields by their path. */
@@ -82,8 +83,8 @@ export function refusalOf(status: number, answer: unknown): Refusal {
 }
 
 /**
- * A client of a server. A server that can't be reached is a refusal like any other, and nobody being signed in any more is one too:
- * whoever calls sees it, and what waits stays. An answer without content is `null`.
+ * A client of a server. A server that can't be reached is a refusal like any other, and nobody being signed in any more
+ * is one too: whoever calls sees it, and what waits stays. An answer without content is `null`.
  */
 export const clientOf =
   ({ base = '', headers = {} }: Setup = {}) =>

@@ -27,7 +27,9 @@ const FileProofPart = closed({
 
 export type ProofPart = Static<typeof LayoutProofPart> | Static<typeof FileProofPart>;
 
-/** What is in a job's file besides its contents, part by part. References are by place in their lists; -1: it is gone. */
+/**
+ * What is in a job's file besides its contents, part by part. References are by place in their lists; -1: it is gone.
+ */
 const JobPartsShape = closed({
   'job.json': closed({
     number: JobNumber,

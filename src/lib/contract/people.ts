@@ -63,7 +63,10 @@ const TokenRowShape = closed({
 /** A token as its owner sees it; what it is itself was shown once. */
 export type TokenRow = Static<typeof TokenRowShape>;
 
-/** An address that lets somebody in once: the first owner, somebody who chooses what to sign in with, one more device of somebody. */
+/**
+ * An address that lets somebody in once: the first owner, somebody who chooses what to sign in with, one more device of
+ * somebody.
+ */
 export const INVITATION_KINDS = ['owner', 'person', 'device'] as const;
 export type InvitationKind = (typeof INVITATION_KINDS)[number];
 

@@ -2,8 +2,9 @@ import { failure, type Outcome, type Problem } from '$core/problem';
 import { formatSize } from '$core/units';
 
 /**
- * Every refusal of the API by its code: the HTTP status, and the sentence that says what is the case and what to do. `title` stands where
- * that of the status (RFC 9457) says too little, `path` where the fault always lies at one field of the body.
+ * Every refusal of the API by its code: the HTTP status, and the sentence that says what is the case and what to do.
+ * `title` stands where that of the status (RFC 9457) says too little, `path` where the fault always lies at one field
+ * of the body.
  */
 interface Entry<V> {
   status: number;

@@ -1,4 +1,7 @@
-/** Words for what a rehearsal is on, in which state, and what it can be told: without shapes, so that pages may know them. */
+/**
+ * Words for what a rehearsal is on, in which state, and what it can be told: without shapes, so that pages may know
+ * them.
+ */
 
 export const REHEARSAL_STATES = [
   'waiting',

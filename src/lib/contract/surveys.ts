@@ -39,7 +39,10 @@ export const JobHoldingsShape = closed({
 /** What is known of what fills a survey's volumes, and what was chosen. */
 export type JobHoldings = Static<typeof JobHoldingsShape>;
 
-/** A line of what is told while an image is read: how far it is, and at the end the answer that a short request would get. */
+/**
+ * A line of what is told while an image is read: how far it is, and at the end the answer that a short request would
+ * get.
+ */
 export type SurveyingLine<P = unknown> = { progress: P } | { status: number; answer: unknown };
 
 export const SaveSurveyFile = document(

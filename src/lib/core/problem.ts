@@ -9,7 +9,10 @@ export interface Problem {
   path: string;
   /** A sentence for people: what is the case, and what to do. */
   message: string;
-  /** A refusal of the contract's catalogue, which says more of its code. Codes of documents' faults are named apart from it. */
+  /**
+   * A refusal of the contract's catalogue, which says more of its code. Codes of documents' faults are named apart from
+   * it.
+   */
   refusal?: true;
   /** What a program is told besides, such as the version that a document has by now. */
   details?: Readonly<Record<string, number>>;

@@ -8,8 +8,8 @@ export const Text = Type.String({ maxLength: 200 });
 export const Name = Type.String({ minLength: 1, maxLength: 200, pattern: '\\S' });
 
 /**
- * An object in which nothing may stand but what it names: a misspelt field is told instead of passed over. Only the survey document
- * is open, whose unknown fields are kept (contract).
+ * An object in which nothing may stand but what it names: a misspelt field is told instead of passed over. Only the
+ * survey document is open, whose unknown fields are kept (contract).
  */
 export const closed = <P extends TProperties>(properties: P) =>
   Type.Object(properties, { additionalProperties: false });
@@ -25,8 +25,8 @@ export const RangeOfSeconds = closed({
 });
 
 /**
- * One of several shapes, told apart by a word that each names in `key`: as if/then rather than anyOf, so that a fault is told at
- * its own field instead of once for every shape that it might have been.
+ * One of several shapes, told apart by a word that each names in `key`: as if/then rather than anyOf, so that a fault
+ * is told at its own field instead of once for every shape that it might have been.
  */
 export const oneOfWords = <T>(key: string, shapes: Readonly<Record<string, TSchema>>) =>
   Type.Unsafe<T>({

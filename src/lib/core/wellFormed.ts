@@ -1,8 +1,9 @@
 import { viewOf } from './bytes';
 /**
- * Text that may hold half of a surrogate pair: names on NTFS are runs of 16-bit units that nobody checks (domain facts 4), and a
- * program that cuts a text by units may cut an emoji in two. Neither UTF-8 nor a database can hold such a half, so it travels
- * escaped, as `\uD83D`; where the text holds that very run of characters already, its backslash is escaped as `\u005C`.
+ * Text that may hold half of a surrogate pair: names on NTFS are runs of 16-bit units that nobody checks (domain facts
+ * 4), and a program that cuts a text by units may cut an emoji in two. Neither UTF-8 nor a database can hold such a
+ * half, so it travels escaped, as `\uD83D`; where the text holds that very run of characters already, its backslash is
+ * escaped as `\u005C`.
  */
 const HALF = /[\uD800-\uDBFF](?![\uDC00-\uDFFF])|(?<![\uD800-\uDBFF])[\uDC00-\uDFFF]/g;
 const LOOKS_ESCAPED = /\\(?=u(?:D[89A-F][0-9A-F]{2}|005C))/g;

@@ -24,7 +24,8 @@
   const fault = (path: string): string => refusal?.fields.find((field) => field.path === path)?.message ?? '';
 
   onMount(async () => {
-    // Whoever was signed in here is not any more: what this device kept of sheets goes. Ticks that wait stay until they are sent.
+    // Whoever was signed in here is not any more: what this device kept of sheets goes. Ticks that wait stay until they
+    // are sent.
     if (page.data['signIn'] && !page.data['person']) void forgetPages();
     token = location.hash.slice(1);
     if (token !== '') {

@@ -34,9 +34,9 @@ interface Need {
 }
 
 /**
- * One axis for all strips of a chart. *True* is proportional. *Legible* has a knot at every bound of every strip: each stretch between two
- * knots is as wide as its sectors ask for, and wider where a partition of some strip would be narrower than its least width. Where even
- * the least widths do not fit, all are scaled down alike.
+ * One axis for all strips of a chart. *True* is proportional. *Legible* has a knot at every bound of every strip: each
+ * stretch between two knots is as wide as its sectors ask for, and wider where a partition of some strip would be
+ * narrower than its least width. Where even the least widths do not fit, all are scaled down alike.
  */
 export function axisOf(moments: readonly { disk: Disk; layout: Layout }[], options: AxisOptions): Axis {
   const pieces = moments.flatMap(({ disk, layout }) => piecesOf(disk, layout));

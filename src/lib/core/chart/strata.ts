@@ -24,8 +24,9 @@ const LAYERS = 4;
 const MIN_WIDTH = 0.004;
 
 /**
- * What fills a volume as layers of sediment: the folder that is opened lies on top, below it what lies in it, side by side, each as wide as its
- * share; so the area of every folder and large file is in proportion to its size. What no folder holds stands beside the folders of the root.
+ * What fills a volume as layers of sediment: the folder that is opened lies on top, below it what lies in it, side by
+ * side, each as wide as its share; so the area of every folder and large file is in proportion to its size. What no
+ * folder holds stands beside the folders of the root.
  */
 export function strata(tree: HoldingsTree, opened: number): Stratum[] {
   const { own, other } = accountsOf(tree.volume);
@@ -90,7 +91,10 @@ function within(
   return [...folders, ...files].sort((a, b) => b.bytes - a.bytes);
 }
 
-/** Where a key press leads: sideways in the same layer, up to what it lies in, down to the largest within; it stays at the edges. */
+/**
+ * Where a key press leads: sideways in the same layer, up to what it lies in, down to the largest within; it stays at
+ * the edges.
+ */
 export function walkStrata(all: readonly Stratum[], key: string, direction: Direction): string {
   const at = all.find((one) => one.key === key);
   if (!at) return all[0]?.key ?? key;

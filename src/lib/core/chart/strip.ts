@@ -75,8 +75,8 @@ export function piecesOf(disk: Disk, layout: Layout): PieceOfStrip[] {
     ...partitions.map((partition) => ({ partition, extent: extentOf(partition), kind: '' })),
     ...beds.map((bed) => ({ partition: null, ...bed })),
   ].sort((a, b) => a.extent.first - b.extent.first);
-  // A bed is known by what lies before it, so that it stays the same while its bounds move. There may be two, with an empty extended
-  // partition between them, or partitions that overlap.
+  // A bed is known by what lies before it, so that it stays the same while its bounds move. There may be two, with an
+  // empty extended partition between them, or partitions that overlap.
   let before = 0;
   const times = new Map<string, number>();
   return pieces.map(({ partition, extent, kind }) => {
@@ -113,7 +113,9 @@ export function stripOf(disk: Disk, layout: Layout, options: StripOptions): Basi
   });
 }
 
-/** The basins of one strip of a chart whose strips share an axis: what does not move stands still from strip to strip. */
+/**
+ * The basins of one strip of a chart whose strips share an axis: what does not move stands still from strip to strip.
+ */
 export function stripOn(disk: Disk, layout: Layout, axis: Axis, gap: number): Basin[] {
   return piecesOf(disk, layout).map((piece): Basin => {
     const [start, end] = [axis.pixelAt(piece.extent.first), axis.pixelAt(endOf(piece.extent))];

@@ -8,8 +8,8 @@ const WIDTH = 76;
 const LEAST = 9;
 
 /**
- * The tide chart for a terminal: a strip for the disk as found and after each step, all on one axis; between bars a partition by its name and
- * size, dots for room that nobody has.
+ * The tide chart for a terminal: a strip for the disk as found and after each step, all on one axis; between bars a
+ * partition by its name and size, dots for room that nobody has.
  *
  * @returns lines; null where a step is not possible on the disk
  */

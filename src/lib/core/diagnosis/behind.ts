@@ -124,7 +124,10 @@ function obstacle(partition: Partition, disk: Disk): Finding {
   };
 }
 
-/** Nothing touches a volume of which only the backup boot sector is sound, so it has to be mended before it can make way. */
+/**
+ * Nothing touches a volume of which only the backup boot sector is sound, so it has to be mended before it can make
+ * way.
+ */
 function damagedObstacle(partition: Partition): Finding {
   return {
     code: 'obstacle-damaged',

@@ -9,10 +9,13 @@ export interface Situation {
   /** Partitions behind the target, in order: primary ones, or for a logical target the logical ones. */
   behind: Partition[];
   /**
-   * Unallocated pieces of 1 MiB or more, what lies beyond the table counted in; for a logical target those inside the extended partition.
+   * Unallocated pieces of 1 MiB or more, what lies beyond the table counted in; for a logical target those inside the
+   * extended partition.
    */
   gaps: Extent[];
-  /** What lies behind the area that the table covers, on a disk that was enlarged after it was written; null: nothing. */
+  /**
+   * What lies behind the area that the table covers, on a disk that was enlarged after it was written; null: nothing.
+   */
   beyond: Extent | null;
   /** Bytes directly behind the target that are unallocated as the table stands. */
   inReach: number;

@@ -36,9 +36,9 @@ type Known = Pick<Partition, 'type' | 'letter' | 'active' | 'kind'>;
 export const isDataType = (type: string): boolean => DATA_TYPES.has(type.toUpperCase());
 
 /**
- * The role of a partition where the survey does not give it, as far as it alone tells: by its type, or by the letter C:.
- * Which volume is Windows on a machine without letters, and whether an active one is only there to start it, is told by
- * all of them together.
+ * The role of a partition where the survey does not give it, as far as it alone tells: by its type, or by the letter
+ * C:. Which volume is Windows on a machine without letters, and whether an active one is only there to start it, is
+ * told by all of them together.
  */
 export function roleAlone({ type, kind, letter }: Known): PartitionRole {
   const byType = BY_TYPE[type.toUpperCase()];

@@ -2,7 +2,10 @@ import { alignment, endOf } from './extent';
 import type { TableKind } from './kinds';
 import type { Disk, Extent } from './types';
 
-/** Least bytes that a GPT keeps for its entry array (UEFI 2.10, 5.3.1), and how many entries of which size that usually is. */
+/**
+ * Least bytes that a GPT keeps for its entry array (UEFI 2.10, 5.3.1), and how many entries of which size that usually
+ * is.
+ */
 const MIN_ARRAY_BYTES = 16 * 1024;
 const USUAL = { entries: 128, entrySize: 128 } as const;
 /** Most sectors that a master boot record reaches: its entries hold 32 bits (domain facts 3). */
@@ -21,8 +24,8 @@ export const arraySectors = (
 ): number => Math.ceil((entries * entrySize) / sectorSize);
 
 /**
- * Sectors at each end of a GPT disk that a table keeps when it is made or relocated: header and entry array, at least 16 KiB
- * of the latter (UEFI 2.10, 5.3.1). At the start the protective record comes on top.
+ * Sectors at each end of a GPT disk that a table keeps when it is made or relocated: header and entry array, at least
+ * 16 KiB of the latter (UEFI 2.10, 5.3.1). At the start the protective record comes on top.
  */
 export const tableSectors = (sectorSize: number, array: EntryArray = {}): number =>
   1 + Math.max(MIN_ARRAY_BYTES / sectorSize, arraySectors(sectorSize, array));
@@ -39,8 +42,8 @@ export interface TableFacts extends EntryArray {
 }
 
 /**
- * Where partitions may lie: as the table stands, and once its backup copy is at the true end. What the header calls usable
- * counts less what the entry arrays really fill: a header can claim sectors of its own array.
+ * Where partitions may lie: as the table stands, and once its backup copy is at the true end. What the header calls
+ * usable counts less what the entry arrays really fill: a header can claim sectors of its own array.
  */
 export function usableAreas(facts: TableFacts): { usable: Extent; usableRelocated: Extent } {
   const { sectorSize, sectors } = facts;
@@ -64,8 +67,8 @@ export function usableAreas(facts: TableFacts): { usable: Extent; usableRelocate
 }
 
 /**
- * Where the backup header is, where nobody read its place: right behind what is usable and its array, if that leaves room worth
- * having at the end of the disk, as on one that was enlarged; else in the last sector.
+ * Where the backup header is, where nobody read its place: right behind what is usable and its array, if that leaves
+ * room worth having at the end of the disk, as on one that was enlarged; else in the last sector.
  */
 function backupBy({ sectorSize, sectors, lastUsable }: TableFacts, overhead: number): number {
   const told = (lastUsable ?? sectors) + overhead;
@@ -73,7 +76,8 @@ function backupBy({ sectorSize, sectors, lastUsable }: TableFacts, overhead: num
 }
 
 /**
- * What lies behind the area that the table covers and counts once its backup has moved to the end (domain facts 2); null: nothing worth it.
+ * What lies behind the area that the table covers and counts once its backup has moved to the end (domain facts 2);
+ * null: nothing worth it.
  */
 export function beyondTable(
   disk: Pick<Disk, 'sectorSize'>,

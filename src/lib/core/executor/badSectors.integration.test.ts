@@ -33,7 +33,10 @@ const newHash = () => {
   return { update: (bytes: Uint8Array) => void hash.update(bytes), digest: () => hash.digest('hex') };
 };
 
-/** Marks a cluster as bad, as a file check does: in `$Bitmap`, and as a run of `$BadClus:$Bad`, which is the last attribute of its record. */
+/**
+ * Marks a cluster as bad, as a file check does: in `$Bitmap`, and as a run of `$BadClus:$Bad`, which is the last
+ * attribute of its record.
+ */
 async function markBad(disk: MemoryDevice, cluster: number): Promise<void> {
   const records = await Records.open(slice(disk, AT, SIZE));
   const { geo, mft } = records;

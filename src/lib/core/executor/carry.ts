@@ -187,7 +187,10 @@ const copy = (
     begin,
   );
 
-/** A part of what is transferred: its place in the terms of a run's `at`, and what is added to that in source and target. */
+/**
+ * A part of what is transferred: its place in the terms of a run's `at`, and what is added to that in source and
+ * target.
+ */
 interface Part {
   at: number;
   length: number;
@@ -286,8 +289,9 @@ class Writer {
 }
 
 /**
- * Window by window, each no longer than the distance, so that a window never writes over what it reads: it can be done again
- * after a cut, in either direction. A stretch that holds nothing may be longer: zeros written over zeros stay zeros.
+ * Window by window, each no longer than the distance, so that a window never writes over what it reads: it can be done
+ * again after a cut, in either direction. A stretch that holds nothing may be longer: zeros written over zeros stay
+ * zeros.
  */
 async function slide(
   bench: Bench,

@@ -43,8 +43,8 @@ export interface RunState {
   /** Its operation in hand, or null between two steps. */
   op: number | null;
   /**
-   * How far that operation is, in bytes: of a copy what has arrived, of a slide the boundary between what lies in its new
-   * place and what lies in its old one.
+   * How far that operation is, in bytes: of a copy what has arrived, of a slide the boundary between what lies in its
+   * new place and what lies in its old one.
    */
   at: number;
   /** How many plans of the present step are done, of those that come in several, and the bytes that they moved. */
@@ -76,9 +76,9 @@ interface PlanPlace {
 }
 
 /**
- * The journal of a run, on a device of its own. Its state stands in two places that are written in turn, each with a number
- * and a checksum: of a torn one the other counts. The plan of the step in hand lies behind them; it is written whole and is
- * safe before the state names it.
+ * The journal of a run, on a device of its own. Its state stands in two places that are written in turn, each with a
+ * number and a checksum: of a torn one the other counts. The plan of the step in hand lies behind them; it is written
+ * whole and is safe before the state names it.
  */
 export class Journal {
   private constructor(
@@ -103,7 +103,10 @@ export class Journal {
     return PLAN_AT + (this.planPlace?.length ?? 0);
   }
 
-  /** Makes a journal on a device that holds nothing; one without a size gets the usual one. Returns once it is safe there. */
+  /**
+   * Makes a journal on a device that holds nothing; one without a size gets the usual one. Returns once it is safe
+   * there.
+   */
   static async create(device: Device, head: JournalHead, state: RunState): Promise<Journal> {
     if (device.size === 0) await device.resize(JOURNAL_BYTES);
     await device.write(0, blockOf(MAGIC.head, 0, head, device.sectorSize, HEAD_BYTES));

@@ -6,8 +6,9 @@ import { isZero, type Device } from './devices/device';
 import { partitionsNow, type TableNow } from './table/tableNow';
 
 /**
- * The mark of a disk in work: one sector that lies in no partition and in no table. It says which run works on the disk and how far that run is, so that
- * a journal of another disk, an older copy of the journal, and a disk that was restored meanwhile are told from the right ones. It goes when the run ends.
+ * The mark of a disk in work: one sector that lies in no partition and in no table. It says which run works on the disk
+ * and how far that run is, so that a journal of another disk, an older copy of the journal, and a disk that was
+ * restored meanwhile are told from the right ones. It goes when the run ends.
  */
 export interface Mark {
   /** GUID of the run. */
@@ -68,8 +69,8 @@ export async function findMark(disk: Device): Promise<Mark | null> {
 }
 
 /**
- * Where a run may leave its mark, in bytes: a sector of zeros before the first partition or behind the last one, in no place that the disk's table or any step
- * uses. null: there is none.
+ * Where a run may leave its mark, in bytes: a sector of zeros before the first partition or behind the last one, in no
+ * place that the disk's table or any step uses. null: there is none.
  */
 export async function placeForMark(
   disk: Device,

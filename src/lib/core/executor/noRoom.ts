@@ -1,5 +1,6 @@
 /**
- * What is missing: clusters for what has to be stored, bytes in a file record, or memory for the map of a volume in very many pieces.
+ * What is missing: clusters for what has to be stored, bytes in a file record, or memory for the map of a volume in
+ * very many pieces.
  */
 export type Lack = 'clusters' | 'record' | 'memory';
 

@@ -30,8 +30,8 @@ export interface TableImage {
 export type Extents = number[];
 
 /**
- * What a step does to the disk, as data. Each operation can be begun again from where it was cut, and taken back, without a
- * look at what the cut left (docs/bench.md says why, operation by operation).
+ * What a step does to the disk, as data. Each operation can be begun again from where it was cut, and taken back,
+ * without a look at what the cut left (docs/bench.md says why, operation by operation).
  */
 export type Operation =
   /** Sectors in use change; each group is safe before the next begins. */
@@ -49,8 +49,8 @@ export type Operation =
   /** A file system's own structures are written where nothing lies. */
   | { op: 'lay'; on: DiskPlace; laid: Laid[] }
   /**
-   * An empty file system is made where nothing lies that counts: as the step is carried out, or only as it is taken back. The same
-   * bytes each time.
+   * An empty file system is made where nothing lies that counts: as the step is carried out, or only as it is taken
+   * back. The same bytes each time.
    */
   | { op: 'format'; when: 'forward' | 'back'; volume: Creation; first: number; sectors: number; seed: number }
   /** The disk itself changes its size, in bytes. */
@@ -74,8 +74,8 @@ export interface StepPlan {
   /** Number of a partition whose volume is marked, for Windows to check it at the next start. */
   marks: number | null;
   /**
-   * Bytes that further plans of the same step move, at a guess; null: it is the last one. Each plan leaves the step's files and
-   * sizes as they were, so a step in several plans is taken back by taking back the one in hand.
+   * Bytes that further plans of the same step move, at a guess; null: it is the last one. Each plan leaves the step's
+   * files and sizes as they were, so a step in several plans is taken back by taking back the one in hand.
    */
   more: number | null;
   relocated: Relocated | null;

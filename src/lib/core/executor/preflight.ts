@@ -11,11 +11,12 @@ import { encryptedProblem, unsound } from './volumes/sound';
 import { slice } from '../images/source';
 
 /**
- * What speaks against a route before anything is written: a step that is not carried out here, a partition that is not where the
- * route expects it, a place that is not free, a volume that must not be touched. A hibernated system holds every volume of its
- * machine, so all of them are looked at.
+ * What speaks against a route before anything is written: a step that is not carried out here, a partition that is not
+ * where the route expects it, a place that is not free, a volume that must not be touched. A hibernated system holds
+ * every volume of its machine, so all of them are looked at.
  *
- * Problem codes: `not-yet`, `other-disk`, `elsewhere`, `not-free`, `no-enlargement`, and those of `unsound`. Paths lead to the step.
+ * Problem codes: `not-yet`, `other-disk`, `elsewhere`, `not-free`, `no-enlargement`, and those of `unsound`. Paths lead
+ * to the step.
  */
 export async function preflight(disk: Device, table: TableNow, steps: readonly Step[]): Promise<Problem[]> {
   const layout = partitionsNow(table).map((one) => ({ ...one, number: null as number | null }));

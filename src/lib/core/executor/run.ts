@@ -81,8 +81,9 @@ export async function refusalsOf(disk: Device, steps: readonly Step[]): Promise<
 }
 
 /**
- * Carries a route's steps out on a disk, one after the other. At every instant the journal and the disk together tell how to go
- * on and how to take the present step back; after a power cut a new run on the same devices does either (docs/bench.md).
+ * Carries a route's steps out on a disk, one after the other. At every instant the journal and the disk together tell
+ * how to go on and how to take the present step back; after a power cut a new run on the same devices does either
+ * (docs/bench.md).
  */
 export class RouteRun {
   private readonly disk: CountingDevice;
@@ -133,10 +134,12 @@ export class RouteRun {
   }
 
   /**
-   * A run that was begun, as its journal tells. Nothing is written before disk and journal are found to belong together.
+   * A run that was begun, as its journal tells. Nothing is written before disk and journal are found to belong
+   * together.
    *
-   * Problem codes: those of `Journal.open`, `other-run` (the journal belongs to another route), `other-disk`, `journal-old` (the disk
-   * is ahead of it), `disk-old` (it is ahead of the disk), `changed` (something else wrote to the disk).
+   * Problem codes: those of `Journal.open`, `other-run` (the journal belongs to another route), `other-disk`,
+   * `journal-old` (the disk is ahead of it), `disk-old` (it is ahead of the disk), `changed` (something else wrote to
+   * the disk).
    */
   static async resume(setup: RunSetup, hooks: RunHooks = {}): Promise<Outcome<RouteRun>> {
     const journal = await Journal.open(setup.journal);
@@ -175,7 +178,8 @@ export class RouteRun {
   }
 
   /**
-   * Goes on from where it is to the end of the route. A step that turns out not to be possible stops it between two steps.
+   * Goes on from where it is to the end of the route. A step that turns out not to be possible stops it between two
+   * steps.
    *
    * Problem codes: those of the steps, `journal-too-small`.
    */
@@ -209,8 +213,8 @@ export class RouteRun {
   }
 
   /**
-   * Takes the present step back: table, sizes and files are as before it. Between two steps there is nothing to take back. Of a
-   * step in several plans it is the one in hand; the others have changed nothing of that.
+   * Takes the present step back: table, sizes and files are as before it. Between two steps there is nothing to take
+   * back. Of a step in several plans it is the one in hand; the others have changed nothing of that.
    *
    * Problem codes: those of the step, where the one in hand has to be found out anew.
    */
@@ -278,7 +282,8 @@ export class RouteRun {
     }
     await this.journal.takePlan(plan, packed);
     await this.note({ op: 0, at: beginOf(operations[0]!), backing: false });
-    // Twice: a copy of the journal from before it is then two states behind, also when nothing of the first window is noted yet.
+    // Twice: a copy of the journal from before it is then two states behind, also when nothing of the first window is
+    // noted yet.
     await this.note({});
     this.next = next;
     return success(null);
@@ -342,8 +347,8 @@ export class RouteRun {
   }
 
   /**
-   * Everything that was written is made safe, and with it the number of the state on the disk itself; then the state is noted. So a disk may be one
-   * state ahead of its journal, and never more.
+   * Everything that was written is made safe, and with it the number of the state on the disk itself; then the state is
+   * noted. So a disk may be one state ahead of its journal, and never more.
    */
   private async note(change: Partial<RunState>): Promise<void> {
     const written = this.written();

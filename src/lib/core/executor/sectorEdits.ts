@@ -3,8 +3,8 @@ import type { Device } from './devices/device';
 import type { DiskChange } from './plan';
 
 /**
- * Changes to a disk that are thought out before any is made. Bytes go in anywhere; what comes out is whole sectors, with what
- * stood there before, in groups that follow each other.
+ * Changes to a disk that are thought out before any is made. Bytes go in anywhere; what comes out is whole sectors,
+ * with what stood there before, in groups that follow each other.
  */
 export class SectorEdits {
   private readonly now = new Map<number, Uint8Array>();

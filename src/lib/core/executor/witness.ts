@@ -61,7 +61,8 @@ export function sameDisk(was: DiskIdentity, is: DiskIdentity): Outcome<null> {
 }
 
 /**
- * The stretches of the disk that no operation in hand writes to: its table and the first structures of its volumes. They are the same for the whole operation.
+ * The stretches of the disk that no operation in hand writes to: its table and the first structures of its volumes.
+ * They are the same for the whole operation.
  *
  * @param operation null: between two steps
  */
@@ -74,7 +75,10 @@ export async function steadyDuring(disk: Device, operation: Operation | null): P
   return all.filter((one) => !changing.some((other) => touch(one, other)));
 }
 
-/** The stretches on both sides of the boundary of an operation; what lies there changes no more, or not before the next state. */
+/**
+ * The stretches on both sides of the boundary of an operation; what lies there changes no more, or not before the next
+ * state.
+ */
 export function steadyAt(operation: Operation, at: number): Steady[] {
   switch (operation.op) {
     case 'slide':
@@ -209,8 +213,9 @@ const steady = (what: Steady['what'], on: DiskPlace, base: number, { offset, len
 });
 
 /**
- * Beside the boundary of a slide. What comes next is never written over before it was moved. Where an older copy of the journal is given, the run has gone on
- * from there, and what it wrote over first is what lies next to that older boundary and where something else was moved to: so that is summed as well.
+ * Beside the boundary of a slide. What comes next is never written over before it was moved. Where an older copy of the
+ * journal is given, the run has gone on from there, and what it wrote over first is what lies next to that older
+ * boundary and where something else was moved to: so that is summed as well.
  */
 function besideSlide({ fromAt, toAt, extents }: Extract<Operation, { op: 'slide' }>, at: number): Steady[] {
   const right = toAt > fromAt;

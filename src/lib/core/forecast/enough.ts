@@ -27,15 +27,18 @@ export interface Sharer {
 export interface FairShare {
   /** Bytes by partition, whole MiB. */
   sizes: Record<number, number>;
-  /** Years until they are full together; those that stand at a bound of theirs are full later or sooner. null: none fills. */
+  /**
+   * Years until they are full together; those that stand at a bound of theirs are full later or sooner. null: none
+   * fills.
+   */
   years: number | null;
 }
 
 const MAX_YEARS = 1000;
 
 /**
- * Shares a room so that all who fill are full on the same day: each gets what it uses and its rate times the same time, within its bounds.
- * One that does not fill gives what it can.
+ * Shares a room so that all who fill are full on the same day: each gets what it uses and its rate times the same time,
+ * within its bounds. One that does not fill gives what it can.
  *
  * @param room bytes that they have together, and unallocated room beside them
  * @returns null where even the least of all is more than there is

@@ -19,7 +19,10 @@ import {
 
 const START = Date.UTC(2025, 0, 1);
 
-/** A made-up history: so many GiB a year, measured at odd times, with swings up and down and now and then a film that came and went. */
+/**
+ * A made-up history: so many GiB a year, measured at odd times, with swings up and down and now and then a film that
+ * came and went.
+ */
 function history(
   seed: number,
   rate: number,

@@ -3,12 +3,17 @@ import { DAY, theilSen, type Point } from './line';
 /** Days of a year, leap years counted in. */
 export const YEAR = 365.25;
 
-/** How fast a volume fills, in bytes a year, from the least to the most that fits what is known; below 0: it empties. */
+/**
+ * How fast a volume fills, in bytes a year, from the least to the most that fits what is known; below 0: it empties.
+ */
 export interface Growth {
   low: number;
   middle: number;
   high: number;
-  /** `surveys`: a line through all of them; `two`: between two only, so without a range; `ages`: by the ages of files, rough. */
+  /**
+   * `surveys`: a line through all of them; `two`: between two only, so without a range; `ages`: by the ages of files,
+   * rough.
+   */
   by: 'surveys' | 'two' | 'ages';
   /** Surveys that it goes by. */
   surveys: number;
@@ -45,7 +50,10 @@ export function yearsUntilFull(room: number, rate: number): number | null {
   return rate > 0 ? room / rate : null;
 }
 
-/** When a volume is full, as times in milliseconds since 1970: at the earliest, most likely, and at the latest. null: never. */
+/**
+ * When a volume is full, as times in milliseconds since 1970: at the earliest, most likely, and at the latest. null:
+ * never.
+ */
 export interface FullRange {
   early: number | null;
   likely: number | null;

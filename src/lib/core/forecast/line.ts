@@ -22,9 +22,10 @@ const NINE_IN_TEN = 1.645;
 const MAX_POINTS = 200;
 
 /**
- * The line of Theil and Sen: its slope is the median of the slopes of all pairs, so that one measurement in four may be anything (a film
- * that was copied and deleted again) and hardly moves it. The range is Sen's, from the ranks of the slopes (P. K. Sen, Estimates of
- * the regression coefficient based on Kendall's tau, 1968); with few measurements it is all of them.
+ * The line of Theil and Sen: its slope is the median of the slopes of all pairs, so that one measurement in four may be
+ * anything (a film that was copied and deleted again) and hardly moves it. The range is Sen's, from the ranks of the
+ * slopes (P. K. Sen, Estimates of the regression coefficient based on Kendall's tau, 1968); with few measurements it is
+ * all of them.
  *
  * @returns null with less than two different times
  */

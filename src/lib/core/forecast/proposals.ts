@@ -35,7 +35,10 @@ export interface Proposals {
   asItIs: FullRange;
   /** The size that is enough; `short`: it is more than the target can get, and the most stands there instead. */
   enough: { size: number; short: boolean };
-  /** The size at which target and donors last equally long, with what each donor gives; null: no donor gives anything by it. */
+  /**
+   * The size at which target and donors last equally long, with what each donor gives; null: no donor gives anything by
+   * it.
+   */
   fair: { size: number; gives: Record<number, number>; full: number | null } | null;
 }
 

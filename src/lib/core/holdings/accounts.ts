@@ -7,7 +7,10 @@ export interface Accounts {
   folders: number;
   /** The file system's own. */
   own: number;
-  /** In use, and not found in any folder: what could not be read, restore points that were not looked into, lost clusters. */
+  /**
+   * In use, and not found in any folder: what could not be read, restore points that were not looked into, lost
+   * clusters.
+   */
   other: number;
 }
 

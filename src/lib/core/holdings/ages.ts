@@ -3,12 +3,16 @@ import type { Holdings, VolumeHoldings } from './document';
 /** Months before the survey that are looked at, and the least of them in which something must have come. */
 const MONTHS = 24;
 const MIN_MONTHS = 6;
-/** The largest of them that are left out: in one Windows was installed anew, in another everything was copied from an older machine. */
+/**
+ * The largest of them that are left out: in one Windows was installed anew, in another everything was copied from an
+ * older machine.
+ */
 const LEFT_OUT = 2;
 
 /**
- * Bytes a year by which a volume fills, from when its files came: the mean of the last two years' months without the two largest. What came
- * and went again is not seen, so this is rough, and its range is a half to twice of it. null: the ages do not tell.
+ * Bytes a year by which a volume fills, from when its files came: the mean of the last two years' months without the
+ * two largest. What came and went again is not seen, so this is rough, and its range is a half to twice of it. null:
+ * the ages do not tell.
  */
 export function rateByAge(
   { months }: Pick<VolumeHoldings, 'months'>,

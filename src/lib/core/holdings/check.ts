@@ -5,12 +5,15 @@ import { formatSize } from '../units';
 import { MAX_DEPTH, type Holdings, type VolumeHoldings } from './document';
 
 const MAX_PROBLEMS = 20;
-/** Share of a volume by which its use may differ between a survey and its holdings: what was written between the two. */
+/**
+ * Share of a volume by which its use may differ between a survey and its holdings: what was written between the two.
+ */
 const MAX_DIFFERENCE = 0.1;
 
 /**
- * Holds a document's figures against each other: its form is checked already. Codes: `used` (more than there is), `order` (a folder before
- * the one it lies in), `deep` (folders in each other deeper than any), `sum` (folders within hold more than the folder), `twice` (a volume told twice).
+ * Holds a document's figures against each other: its form is checked already. Codes: `used` (more than there is),
+ * `order` (a folder before the one it lies in), `deep` (folders in each other deeper than any), `sum` (folders within
+ * hold more than the folder), `twice` (a volume told twice).
  */
 export function checkHoldings({ volumes }: Holdings): Problem[] {
   const problems: Problem[] = [];

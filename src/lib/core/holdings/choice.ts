@@ -41,8 +41,8 @@ export interface ChoiceSum {
 }
 
 /**
- * Sums up a choice of what a volume holds; what is chosen and not there any more counts nothing. Lengths of files may come to more than is in
- * use: no more than that can go.
+ * Sums up a choice of what a volume holds; what is chosen and not there any more counts nothing. Lengths of files may
+ * come to more than is in use: no more than that can go.
  */
 export function sumOf(
   found: Pick<CleanupReport, 'used' | 'goes' | 'moves'>,
@@ -66,8 +66,8 @@ export function sumOf(
 }
 
 /**
- * What is wrong with choices, on a survey and what was found on it. Codes: `no-volume`, `not-found`, `twice`, `no-place` (a folder can't
- * move there), `no-room`.
+ * What is wrong with choices, on a survey and what was found on it. Codes: `no-volume`, `not-found`, `twice`,
+ * `no-place` (a folder can't move there), `no-room`.
  */
 export function checkChoices(
   survey: SurveyDocument,

@@ -1,4 +1,7 @@
-/** Days since the first of January 1980, in 16 bits: until 2159. 0 stands for none: FAT's own first day is not told from it. */
+/**
+ * Days since the first of January 1980, in 16 bits: until 2159. 0 stands for none: FAT's own first day is not told from
+ * it.
+ */
 const FIRST = Date.UTC(1980, 0, 1);
 const DAY = 86_400_000;
 const MOST = 65_535;

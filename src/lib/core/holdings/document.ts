@@ -3,8 +3,9 @@ import { Bytes, closed, maybe, Name, orNull } from '../shapes';
 import { FILE_SYSTEMS } from '../disk';
 
 /**
- * The holdings document, version 1: what fills the volumes of a machine, by folder. Sizes in bytes. It holds names, sizes and
- * dates, nothing of what is in the files. Made from a disk image, or on the machine by the script that surveys it.
+ * The holdings document, version 1: what fills the volumes of a machine, by folder. Sizes in bytes. It holds names,
+ * sizes and dates, nothing of what is in the files. Made from a disk image, or on the machine by the script that
+ * surveys it.
  */
 export const HOLDINGS_FORMAT = 'gentle-tide/holdings';
 
@@ -24,7 +25,9 @@ const FileName = Type.String({ minLength: 1, maxLength: MAX_NAME });
 const Place = Type.Integer({ minimum: 0, maximum: MAX_FOLDERS - 1 });
 
 const FolderShape = closed({
-  /** Place of the folder that it lies in, which stands before it in the list; null: it is the root, the first of them. */
+  /**
+   * Place of the folder that it lies in, which stands before it in the list; null: it is the root, the first of them.
+   */
   in: orNull(Place),
   name: Type.String({ maxLength: MAX_NAME }),
   /** All that lies in it, however deep. */
@@ -61,7 +64,10 @@ export const VolumeHoldingsShape = closed({
   fileSystem: Type.Enum(FILE_SYSTEMS),
   size: Bytes,
   used: Bytes,
-  /** What a size is: the clusters that belong to a file, or its length in whole clusters, where those can't be asked for. */
+  /**
+   * What a size is: the clusters that belong to a file, or its length in whole clusters, where those can't be asked
+   * for.
+   */
   measure: Type.Enum(['clusters', 'length']),
   /** What the file system needs for itself, where it was read: its tables, its own files. */
   own: Bytes,

@@ -19,7 +19,10 @@ const UNITS_AT = [1, 3, 5, 7, 9, 14, 16, 18, 20, 22, 24, 28, 30];
 /** FAT16 keeps its root folder in a place of its own, which has no cluster. */
 const FIXED_ROOT = 0;
 
-/** What fills a FAT16 or FAT32 volume; null where its boot sector can't be right. @param progress called with folders read */
+/**
+ * What fills a FAT16 or FAT32 volume; null where its boot sector can't be right. @param progress called with folders
+ * read
+ */
 export async function fatHoldings(
   source: ByteSource,
   sector: Uint8Array,
@@ -113,7 +116,9 @@ function longName(parts: readonly Uint8Array[]): string {
   return textOfUnits(units.subarray(0, end));
 }
 
-/** Windows keeps a short name in capitals, and in two bits of byte 12 that it was small, before and behind the point. */
+/**
+ * Windows keeps a short name in capitals, and in two bits of byte 12 that it was small, before and behind the point.
+ */
 function shortName(entry: Uint8Array): string {
   const part = (from: number, to: number, bit: number): string => {
     const text = oemText(entry.subarray(from, to));

@@ -47,8 +47,8 @@ export type Movable = Static<typeof MovableShape>;
 const LEAST = 64 * 2 ** 20;
 
 /**
- * What can go from a volume first, the largest first, and which folders of people could move. Only what the document names is
- * offered.
+ * What can go from a volume first, the largest first, and which folders of people could move. Only what the document
+ * names is offered.
  *
  * @param takenAt when the document was made: a year is counted back from it
  */
@@ -109,7 +109,10 @@ function pageFile(tree: HoldingsTree, taken: TakenBytes): Places {
   return [{ path: '\\pagefile.sys', bytes: Math.max(0, taken.file(place, 'page-file') - USUAL_PAGE_FILE) }];
 }
 
-/** Areas of restore points: among the files of an image, told apart by their name; of a running machine asked for by themselves. */
+/**
+ * Areas of restore points: among the files of an image, told apart by their name; of a running machine asked for by
+ * themselves.
+ */
 function restorePoints(tree: HoldingsTree, taken: TakenBytes): Places {
   const { volume } = tree;
   const areas = volume.files.flatMap((file, place) =>

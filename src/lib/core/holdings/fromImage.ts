@@ -39,8 +39,8 @@ export interface ImageRead {
 }
 
 /**
- * A survey of a disk image (see {@link surveyFromImage}, whose problem codes these are) with what fills its Windows and data
- * volumes. A volume of which that can't be told is none of the survey's faults: a note says why.
+ * A survey of a disk image (see {@link surveyFromImage}, whose problem codes these are) with what fills its Windows and
+ * data volumes. A volume of which that can't be told is none of the survey's faults: a note says why.
  */
 export async function readImage(file: ByteSource, options: ImageOptions): Promise<Outcome<ImageRead>> {
   const { progress = () => {} } = options;

@@ -80,7 +80,10 @@ export async function gathered(
   };
 }
 
-/** Every folder to which a way leads from the root, each behind the one that it lies in; what runs in a circle is not among them. */
+/**
+ * Every folder to which a way leads from the root, each behind the one that it lies in; what runs in a circle is not
+ * among them.
+ */
 function fromTheRoot(parents: Uint32Array, root: number, apart: ReadonlySet<number>): Uint32Array {
   const first = new Uint32Array(parents.length).fill(NOWHERE);
   const next = new Uint32Array(parents.length).fill(NOWHERE);

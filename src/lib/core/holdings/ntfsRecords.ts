@@ -32,8 +32,8 @@ export const SHORT_NAME = 2;
 const MAX_CLUSTERS = 2 ** 40;
 
 /**
- * Reads file records one after the other into the same place. What it goes by are runs and names alone (domain facts 4): sizes that a
- * record says of itself can be recomputed, so they are not believed.
+ * Reads file records one after the other into the same place. What it goes by are runs and names alone (domain facts
+ * 4): sizes that a record says of itself can be recomputed, so they are not believed.
  */
 export class RecordReader {
   readonly bytes: Uint8Array;

@@ -26,8 +26,8 @@ const USED = 1;
 const FOLDER = 2;
 
 /**
- * What fills an NTFS volume, by its file table alone: one pass through it, in which every file is counted once, with the clusters of all
- * its streams, under the first of its names.
+ * What fills an NTFS volume, by its file table alone: one pass through it, in which every file is counted once, with
+ * the clusters of all its streams, under the first of its names.
  *
  * @param sector the boot sector to go by: the first, or its backup
  * @param progress called with the share of the table that has been read, 0..1

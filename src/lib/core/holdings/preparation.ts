@@ -6,7 +6,10 @@ import { FreeableShape } from './freeable';
 
 const PLACE = { disk: ChoiceShape.properties.disk, partition: ChoiceShape.properties.partition };
 
-/** What is done to a volume before anything else: what goes from it, and what moves to another. All that a work sheet says of it. */
+/**
+ * What is done to a volume before anything else: what goes from it, and what moves to another. All that a work sheet
+ * says of it.
+ */
 export const PreparationShape = closed({
   ...PLACE,
   goes: Type.Array(FreeableShape, { maxItems: 40 }),

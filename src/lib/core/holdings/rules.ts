@@ -2,7 +2,10 @@
 export const SURENESS = ['made-anew', 'look-first', 'owner-says'] as const;
 export type Sureness = (typeof SURENESS)[number];
 
-/** Something that can go from a Windows volume, and where it lies: paths as {@link HoldingsTree.find} reads them, or told otherwise (`freeable.ts`). */
+/**
+ * Something that can go from a Windows volume, and where it lies: paths as {@link HoldingsTree.find} reads them, or
+ * told otherwise (`freeable.ts`).
+ */
 export interface Rule {
   id: string;
   name: string;
@@ -21,8 +24,8 @@ export interface Rule {
 const TEMPORARY_SETTING = 'Settings, System, Storage, Temporary files';
 
 /**
- * What fills Windows volumes and can go, from what Windows itself lists as temporary, and the files that it keeps for its own comfort.
- * What must stay although it is large (the component store, \Windows\Installer) is not among them.
+ * What fills Windows volumes and can go, from what Windows itself lists as temporary, and the files that it keeps for
+ * its own comfort. What must stay although it is large (the component store, \Windows\Installer) is not among them.
  */
 export const RULES: readonly Rule[] = [
   {

@@ -29,7 +29,10 @@ export interface VolumeSketch {
 
 const NEWEST = '2026-11-19';
 
-/** Holdings of a made-up volume: folders in between are added, and what is in use beyond what is named is the file system's. */
+/**
+ * Holdings of a made-up volume: folders in between are added, and what is in use beyond what is named is the file
+ * system's.
+ */
 export function sketchedHoldings(sketch: VolumeSketch): VolumeHoldings {
   const bytes = (gib: number) => Math.round(gib * GIB);
   const root: HeldFolder = { in: null, name: '', bytes: 0, files: 0, newest: NEWEST };

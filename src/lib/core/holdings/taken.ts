@@ -1,6 +1,9 @@
 import type { HoldingsTree } from './tree';
 
-/** What was counted already, with the bytes that it added: a folder within one that goes, or a file in one, is not counted again. */
+/**
+ * What was counted already, with the bytes that it added: a folder within one that goes, or a file in one, is not
+ * counted again.
+ */
 export class TakenBytes {
   private readonly folders = new Map<number, string>();
   private readonly files = new Set<number>();

@@ -55,8 +55,8 @@ export class HoldingsTree {
   }
 
   /**
-   * The named folders that fit a path: parts apart by a backslash, whatever their case; `*` is any one part, `**` any number
-   * of them, none as well.
+   * The named folders that fit a path: parts apart by a backslash, whatever their case; `*` is any one part, `**` any
+   * number of them, none as well.
    */
   find(pattern: string): number[] {
     const parts = pattern.split('\\').filter((part) => part !== '');

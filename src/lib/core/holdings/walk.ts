@@ -38,8 +38,8 @@ const MAX_ENTRIES = 5_000_000;
 const LARGE = 2 ** 20;
 
 /**
- * Walks through every folder once, however they point at each other; gives what each holds, and how many could not be read.
- * A file has its length in whole clusters.
+ * Walks through every folder once, however they point at each other; gives what each holds, and how many could not be
+ * read. A file has its length in whole clusters.
  */
 export async function walkFolders(
   volume: ChainedVolume,

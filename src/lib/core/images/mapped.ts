@@ -4,8 +4,8 @@ import { checkedSource, type ByteSource } from './source';
 export type MappedExtent = number | 'zeros' | Uint8Array;
 
 /**
- * A disk of which each unit (cluster, grain, block) lies somewhere in a file. Units that follow each other there as well are
- * read at once: with small ones that saves thousands of reads.
+ * A disk of which each unit (cluster, grain, block) lies somewhere in a file. Units that follow each other there as
+ * well are read at once: with small ones that saves thousands of reads.
  *
  * @param unit bytes
  */

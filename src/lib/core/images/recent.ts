@@ -1,4 +1,7 @@
-/** The few blocks that were read last, by their key: a disk is read here and there, but mostly where it was read just before. */
+/**
+ * The few blocks that were read last, by their key: a disk is read here and there, but mostly where it was read just
+ * before.
+ */
 export class Recent<Key> {
   private readonly kept = new Map<Key, Uint8Array>();
 

@@ -29,11 +29,11 @@ export async function isVmdk(source: ByteSource): Promise<boolean> {
 }
 
 /**
- * The disk inside a VMDK (its published specification 1.1; all fields little-endian): sparse with its description in the same
- * file, or a description whose pieces were given with it.
+ * The disk inside a VMDK (its published specification 1.1; all fields little-endian): sparse with its description in
+ * the same file, or a description whose pieces were given with it.
  *
- * Problem codes: `vmdk-broken`, `vmdk-pieces` (files that belong to it are missing), `vmdk-parent` (snapshots and
- * other differences), `vmdk-encrypted`, `vmdk-kind` (one that is not read here).
+ * Problem codes: `vmdk-broken`, `vmdk-pieces` (files that belong to it are missing), `vmdk-parent` (snapshots and other
+ * differences), `vmdk-encrypted`, `vmdk-kind` (one that is not read here).
  */
 export function openVmdk(source: ByteSource, beside: Beside): Promise<Outcome<ByteSource>> {
   return orBroken('This VMDK', 'vmdk-broken', () => open(source, beside));

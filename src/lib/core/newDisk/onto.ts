@@ -6,8 +6,9 @@ import type { Task } from '../planning';
 const MOST = 128;
 
 /**
- * The task of bringing everything of a disk to another one of the machine, whose content is gone then. Problem codes: `no-disk`, `same-disk`,
- * `not-empty`, `other-sectors`, `too-many`, `extended`, `blocked` (something forbids any work on the old disk).
+ * The task of bringing everything of a disk to another one of the machine, whose content is gone then. Problem codes:
+ * `no-disk`, `same-disk`, `not-empty`, `other-sectors`, `too-many`, `extended`, `blocked` (something forbids any work
+ * on the old disk).
  */
 export function ontoDisk(task: Task, number: number): Outcome<Task> {
   const { machine, disk: from } = task;

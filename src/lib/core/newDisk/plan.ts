@@ -13,8 +13,9 @@ export interface Onto {
 }
 
 /**
- * The steps that bring everything to the new disk of a task: the partitions in their order, the recovery partition behind Windows, each as
- * large as it is, and the target with all the rest; then the start check, where the machine starts from that disk. Problem codes: `no-room` (the target would get no more).
+ * The steps that bring everything to the new disk of a task: the partitions in their order, the recovery partition
+ * behind Windows, each as large as it is, and the target with all the rest; then the start check, where the machine
+ * starts from that disk. Problem codes: `no-room` (the target would get no more).
  */
 export function planOnto(task: Task): Outcome<Onto> {
   const { from, disk, target } = task;

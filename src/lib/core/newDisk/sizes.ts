@@ -7,8 +7,8 @@ import { planOnto } from './plan';
 const SOLD = [250, 500, 1000, 2000, 4000, 8000] as const;
 
 /**
- * Sectors of a disk that is sold with so many GB: makers count alike (IDEMA LBA1-03): 97,696,368 of 512 bytes for the first 50 GB, and
- * 1,953,504 for each further one; an eighth of that with sectors of 4 KiB.
+ * Sectors of a disk that is sold with so many GB: makers count alike (IDEMA LBA1-03): 97,696,368 of 512 bytes for the
+ * first 50 GB, and 1,953,504 for each further one; an eighth of that with sectors of 4 KiB.
  */
 export const sectorsSold = (gb: number, sectorSize: number): number =>
   Math.floor((97_696_368 + 1_953_504 * (gb - 50)) / (sectorSize / 512));

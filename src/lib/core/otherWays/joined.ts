@@ -5,7 +5,10 @@ import { canCopy, isEncrypted, isLocked } from '../tools';
 import { formatSize } from '../units';
 import type { Ask, Joinable, WayOut } from './wayOut';
 
-/** Volumes that are looked at, those that lie nearest to the target: each is tried with every kit and every outside place. */
+/**
+ * Volumes that are looked at, those that lie nearest to the target: each is tried with every kit and every outside
+ * place.
+ */
 const MOST = 12;
 
 /** The data volumes of the disk that could be joined to the target; null: there is none. */

@@ -10,7 +10,10 @@ const LEAST = 4 * GIB;
 const STAYS_FREE = 0.15;
 const LABEL = 'Files';
 
-/** The largest unallocated room made a volume of its own, with what could move there; null: there is none worth it, or it is in reach. */
+/**
+ * The largest unallocated room made a volume of its own, with what could move there; null: there is none worth it, or
+ * it is in reach.
+ */
 export function newVolume({ task, kit, found }: Ask): WayOut | null {
   const { disk, target } = task;
   const start = layoutOf(disk, task.outside);

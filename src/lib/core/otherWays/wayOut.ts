@@ -3,7 +3,10 @@ import type { GoalOptions, Task } from '../planning';
 import type { Intent } from '../steps';
 import type { Kit } from '../tools';
 
-/** What other ways are looked for on: a task that asks for all there is, a kit that draws, and what fills the target where that is known. */
+/**
+ * What other ways are looked for on: a task that asks for all there is, a kit that draws, and what fills the target
+ * where that is known.
+ */
 export interface Ask {
   task: Task;
   kit: Kit;

@@ -34,7 +34,10 @@ export interface Planning {
   milliseconds?: number;
   /** Skeletons looked at for each kit, at the most. */
   nodes?: number;
-  /** Steps that a route may have, at most 8, none of them let go; where it is not said, those that somebody would choose. */
+  /**
+   * Steps that a route may have, at most 8, none of them let go; where it is not said, those that somebody would
+   * choose.
+   */
   steps?: number;
   progress?: (share: number, kit: string) => void;
   /** Told for each kit how many skeletons were looked at for its routes. */
@@ -154,7 +157,10 @@ export function largestSizes(task: Task): Record<string, number> {
   );
 }
 
-/** Whether a kit can extend the target at all, as it is or once it is decrypted or converted: one that can't is not asked, as where it is the only one. */
+/**
+ * Whether a kit can extend the target at all, as it is or once it is decrypted or converted: one that can't is not
+ * asked, as where it is the only one.
+ */
 const growsWith = ({ machine, disk, target, mayConvert }: Task, kit: Kit): boolean =>
   blocksFor(machine, disk, target, { kits: [kit], mayConvert }).length === 0;
 

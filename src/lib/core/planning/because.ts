@@ -14,7 +14,9 @@ interface Told {
   criteria: Pick<Criteria, 'givesUp'>;
 }
 
-/** In one sentence why a route stands where it does in the usual order: the figures of it that a technician would name. */
+/**
+ * In one sentence why a route stands where it does in the usual order: the figures of it that a technician would name.
+ */
 export function becauseOf(told: Told): string {
   const { totals, usual, criteria } = told;
   const parts = [madeAndOrder(told), ...bootWords(told)];

@@ -11,7 +11,9 @@ import { FILE_SYSTEM_NAME, isStoragePool, sentenceName, type Disk, type Partitio
 import type { Finding } from '../finding';
 import type { Machine } from '../survey';
 
-/** Codes of blocks by which the survey itself is not to be gone by: what else could be said of the disk would mislead. */
+/**
+ * Codes of blocks by which the survey itself is not to be gone by: what else could be said of the disk would mislead.
+ */
 export const NOT_TO_BE_GONE_BY: readonly string[] = [
   'windows-not-named',
   'hybrid-record',

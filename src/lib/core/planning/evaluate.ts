@@ -31,8 +31,8 @@ export interface Evaluated {
 }
 
 /**
- * What decides between routes of the same criteria: what the usual order counts besides, less passing of one by another, then less
- * stranded space, fewer partitions touched, a shorter way for what moves, a smaller list.
+ * What decides between routes of the same criteria: what the usual order counts besides, less passing of one by
+ * another, then less stranded space, fewer partitions touched, a shorter way for what moves, a smaller list.
  */
 export interface Rank {
   figures: readonly number[];
@@ -222,7 +222,10 @@ function freeAsFound(disk: Disk, left: Layout, steps: readonly Step[]): Extent[]
   return freeExtents({ usable, partitions: disk.partitions });
 }
 
-/** What permitted deletions freed: those of partitions that no copy was made of, or whose files lie in another volume for good. */
+/**
+ * What permitted deletions freed: those of partitions that no copy was made of, or whose files lie in another volume
+ * for good.
+ */
 function freedBytes(disk: Disk, steps: readonly Step[]): number {
   const copied = new Set(steps.filter((step) => step.verb === 'copy').map((step) => step.partition));
   for (const step of steps) if (step.verb === 'join' && 'of' in step) copied.delete(step.of);

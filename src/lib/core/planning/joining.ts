@@ -6,14 +6,17 @@ import { pushesFor } from './pushing';
 import type { Task } from './task';
 import { after, type Asked } from './asked';
 
-/** Data volumes that are looked at, and of those together, at the most: nobody joins more, and each is a search of its own. */
+/**
+ * Data volumes that are looked at, and of those together, at the most: nobody joins more, and each is a search of its
+ * own.
+ */
 const MOST = 12;
 const MAX_TOGETHER = 3;
 
 /**
- * The ways with data volumes joined to the target, each by itself in three patterns: the target has the room now; it is extended first, by
- * pushing aside what stands behind it, as far as the files need it; or the files wait at an outside place and come back once the target has
- * been extended. All of them together are looked at where there is room now.
+ * The ways with data volumes joined to the target, each by itself in three patterns: the target has the room now; it is
+ * extended first, by pushing aside what stands behind it, as far as the files need it; or the files wait at an outside
+ * place and come back once the target has been extended. All of them together are looked at where there is room now.
  */
 export function joinings(way: Asked, kit: Kit): Asked[] {
   const { task } = way;
@@ -81,7 +84,10 @@ const PATTERNS = { now: roomNow, extended: extendFirst, outside: byOutside } as 
 /** How files come into the target: now, once it was extended, or by way of an outside place. */
 export type JoinPattern = keyof typeof PATTERNS;
 
-/** Whether a kit can join a data volume to the target in a pattern, for as large a target as there can be. Of outside places the largest is tried. */
+/**
+ * Whether a kit can join a data volume to the target in a pattern, for as large a target as there can be. Of outside
+ * places the largest is tried.
+ */
 export function joinsBy(pattern: JoinPattern, task: Task, kit: Kit, number: number): boolean {
   const [largest] = [...task.outside].sort((a, b) => b.bytes - a.bytes);
   const alone = {
@@ -115,8 +121,8 @@ function added(way: Asked, kit: Kit, intents: readonly Intent[], source: Partiti
 }
 
 /**
- * The same steps with files joined only once the target has moved, where it moves at all: with more in it, moving it takes longer. null: that
- * is no other list.
+ * The same steps with files joined only once the target has moved, where it moves at all: with more in it, moving it
+ * takes longer. null: that is no other list.
  */
 export function joinedLater({ target }: Task, intents: readonly Intent[]): Intent[] | null {
   const from = intents.findIndex(({ verb }) => verb === 'join');

@@ -3,7 +3,10 @@ import type { Preference } from './request';
 import type { Route } from './route';
 import { byFirst, usualKey, type Usual } from './usual';
 
-/** The order in which figures count for each preference (criteria that are not named come last), and how the first route in it is called. */
+/**
+ * The order in which figures count for each preference (criteria that are not named come last), and how the first route
+ * in it is called.
+ */
 const PREFERS: Record<Preference, { order: readonly CriterionKey[] | 'usual'; best: string }> = {
   usual: { order: 'usual', best: 'usual way' },
   safe: { order: ['exposedBytes', 'idle', 'givesUp', 'restarts', 'steps', 'bytesCopied'], best: 'safest' },
@@ -54,9 +57,9 @@ export interface Highlight {
 const WORTH_ITS_TIME = 0.9;
 
 /**
- * The few to look at first: the best by the preference, and beside it only what differs to some purpose: one without exposure, one that
- * Windows alone can do, the quickest where it saves a tenth and wastes nothing, and one that keeps the recovery partition in
- * its place. A route may be several of them; what the best has itself is said of it.
+ * The few to look at first: the best by the preference, and beside it only what differs to some purpose: one without
+ * exposure, one that Windows alone can do, the quickest where it saves a tenth and wastes nothing, and one that keeps
+ * the recovery partition in its place. A route may be several of them; what the best has itself is said of it.
  * @param order places of the routes that are listed, in the order of the preference
  */
 export function highlights(

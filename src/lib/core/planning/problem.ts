@@ -117,8 +117,8 @@ export function frontOf(
 }
 
 /**
- * Steps up to which other routes are looked for beside a usual way of so many: two more, on a small disk six at the least, on others five
- * at the least and six at the most. Nobody would choose one with more.
+ * Steps up to which other routes are looked for beside a usual way of so many: two more, on a small disk six at the
+ * least, on others five at the least and six at the most. Nobody would choose one with more.
  */
 const stepsBeside = ({ disk }: Task, usual: number): number =>
   disk.partitions.length <= SMALL_DISK
@@ -157,8 +157,8 @@ export function largestOf(kitProblem: KitProblem, budget: Budget): LargestFound 
 }
 
 /**
- * Brings a size in sectors down so that the target ends on a whole MiB, as Windows and the movers have it (domain facts 1);
- * never below its size as found, wherever that ends. A target that moves starts on a whole MiB.
+ * Brings a size in sectors down so that the target ends on a whole MiB, as Windows and the movers have it (domain facts
+ * 1); never below its size as found, wherever that ends. A target that moves starts on a whole MiB.
  */
 export function endingOnMib({ disk, target }: Pick<Task, 'disk' | 'target'>): Offered {
   const slot = alignment(disk);

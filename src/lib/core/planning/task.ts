@@ -19,7 +19,9 @@ import { formatSize } from '../units';
 import { blocksFor } from './blocks';
 import type { Preference, RoutesRequest } from './request';
 
-/** A request with every default filled in, every number resolved on the disk, and what follows from it once and for all. */
+/**
+ * A request with every default filled in, every number resolved on the disk, and what follows from it once and for all.
+ */
 export interface Task extends Terms {
   /** Bytes; 'max' asks for as much as there is. */
   size: number | 'max';
@@ -32,7 +34,10 @@ export interface Task extends Terms {
   outside: readonly OutsidePlace[];
   prefer: Preference;
   rates: Rates;
-  /** The smallest size in bytes that a tool with such a floor may leave a partition, by its number; null: it can't be known. */
+  /**
+   * The smallest size in bytes that a tool with such a floor may leave a partition, by its number; null: it can't be
+   * known.
+   */
   bounds: ReadonlyMap<number, Bounds>;
   /** The recovery partition in use, where it stands right behind Windows as found. */
   recoveryBehind: Partition | null;

@@ -10,11 +10,14 @@ import type { Totals } from './evaluate';
 const Count = Type.Integer({ minimum: 0 });
 
 /**
- * What the usual order counts besides the criteria (domain facts 8): less is more usual in each. Whether the recovery partition
- * stays behind Windows is counted as well, but is a criterion.
+ * What the usual order counts besides the criteria (domain facts 8): less is more usual in each. Whether the recovery
+ * partition stays behind Windows is counted as well, but is a criterion.
  */
 export const UsualShape = closed({
-  /** Volumes made anew: a data volume copied and deleted counts 2, whether its files have a volume of their own again or join another, the recovery partition set aside 1, a file system or the table converted 1. */
+  /**
+   * Volumes made anew: a data volume copied and deleted counts 2, whether its files have a volume of their own again or
+   * join another, the recovery partition set aside 1, a file system or the table converted 1.
+   */
   madeAnew: Count,
   /** Partitions that the machine boots from and whose start moves. */
   bootStarts: Count,
@@ -51,7 +54,10 @@ export function byFirst(a: readonly number[], b: readonly number[]): number {
 export const isBootedFrom = ({ role, active }: Pick<Partition, 'role' | 'active'>): boolean =>
   role === 'windows' || role === 'efi' || role === 'system' || active;
 
-/** What a data volume that is copied and deleted counts, the recovery partition set aside and put back, and a file system or a table that is converted for good. */
+/**
+ * What a data volume that is copied and deleted counts, the recovery partition set aside and put back, and a file
+ * system or a table that is converted for good.
+ */
 export const MADE_ANEW = { copied: 2, aside: 1, converted: 1 } as const;
 
 /** Idle bytes that are no waste yet, for so many bytes added. */
@@ -77,7 +83,10 @@ export function middleTimes(disk: Disk, rates: Rates): MiddleTimes {
   };
 }
 
-/** The middle of the time, exposed time counted twice; not rounded up to whole seconds, so it never falls where a figure rises. */
+/**
+ * The middle of the time, exposed time counted twice; not rounded up to whole seconds, so it never falls where a figure
+ * rises.
+ */
 export const usualSeconds = (
   { perByte, perRestart, perStep }: MiddleTimes,
   { bytesCopied, exposedBytes, restarts, steps }: Omit<Criteria, 'idle' | 'givesUp'>,
@@ -123,7 +132,9 @@ export function usualOf(
   };
 }
 
-/** The places as found of what is on the disk, in the order as left; a new volume stands for the one whose files it has. */
+/**
+ * The places as found of what is on the disk, in the order as left; a new volume stands for the one whose files it has.
+ */
 function orderLeft(disk: Disk, steps: readonly Step[], left: Done['left']): number[] {
   const found = disk.partitions
     .filter(({ kind }) => kind !== 'extended')

@@ -5,10 +5,10 @@ import { joinings } from './joining';
 import type { Task } from './task';
 
 /**
- * The disk as found; and, as far as the goal allows it, the disk with something else done first: the target's file system or the table
- * converted, data volumes joined to the target. Nothing else hangs on the target's file system, a new table only allows more, and what joins
- * it only makes room, so no later moment would serve better; but for a target that has no room for the files before it is extended
- * (`joining.ts`).
+ * The disk as found; and, as far as the goal allows it, the disk with something else done first: the target's file
+ * system or the table converted, data volumes joined to the target. Nothing else hangs on the target's file system, a
+ * new table only allows more, and what joins it only makes room, so no later moment would serve better; but for a
+ * target that has no room for the files before it is extended (`joining.ts`).
  */
 export function waysOf(task: Task, kit: Kit): Asked[] {
   const asFound: Asked = { task, first: [], last: [], lastBytes: 0 };

@@ -68,7 +68,8 @@ function comparable(before: Head, after: Head, disks: readonly Disk[]): Problem 
     };
   }
   const folders = (head: Head): string => [...head.folders].sort().join(', ');
-  // A volume that was joined to another is not there any more, and a new one was not there before: their files are found by what they hold.
+  // A volume that was joined to another is not there any more, and a new one was not there before: their files are
+  // found by what they hold.
   const within = (some: Head, all: Head): boolean => some.folders.every((one) => all.folders.includes(one));
   if (
     before.folders.length * after.folders.length === 0
@@ -100,9 +101,9 @@ function strange(which: 'before' | 'after', head: Head, disks: readonly Disk[]):
 }
 
 /**
- * What does not hold together in an outcome that was compared elsewhere, or null: the manifests themselves stay where they are, so
- * this is what can be told without them. Every file of one side has exactly one fate. Problem codes: those of {@link proveFiles},
- * and `figures`.
+ * What does not hold together in an outcome that was compared elsewhere, or null: the manifests themselves stay where
+ * they are, so this is what can be told without them. Every file of one side has exactly one fate. Problem codes: those
+ * of {@link proveFiles}, and `figures`.
  */
 export function fileProofProblem(proof: FileProof, disks: readonly Disk[]): Problem | null {
   const { before, after, same, moved, changed, missing, added, unreadable } = proof;

@@ -313,8 +313,8 @@ function compareLetters(promised: PromisedPartition, found: Partition, tally: Ta
 const typeText = (type: string): string => `${type} (${typeName(type)})`;
 
 /**
- * Bits that both surveys read must be the same. One that was not read can't be told: of a partition made anew somebody has
- * to look, of any other nothing on the way touches them.
+ * Bits that both surveys read must be the same. One that was not read can't be told: of a partition made anew somebody
+ * has to look, of any other nothing on the way touches them.
  *
  * @param unreadBefore the bits that the survey before the work did not read, as `0x` and hex digits
  */
@@ -448,7 +448,10 @@ function compareEncryption(
   );
 }
 
-/** The disk that was worked on, in the survey from before; where everything went to another one, the disk that it came from. */
+/**
+ * The disk that was worked on, in the survey from before; where everything went to another one, the disk that it came
+ * from.
+ */
 const diskBefore = (
   { disk, promise: { from } }: WorkSheet,
   before: SurveyDocument,

@@ -3,8 +3,9 @@ import { sentenceName, type Disk, type Partition } from '../disk';
 import type { Step } from './step';
 
 /**
- * What hangs on the place of a partition that the machine starts from (domain facts 3). On MBR the boot data names it, and must be written anew
- * after a move. On GPT the firmware's own entry may name the place of the EFI partition; most firmware finds it all the same.
+ * What hangs on the place of a partition that the machine starts from (domain facts 3). On MBR the boot data names it,
+ * and must be written anew after a move. On GPT the firmware's own entry may name the place of the EFI partition; most
+ * firmware finds it all the same.
  */
 export function bootRepairOf(disk: Pick<Disk, 'table'>, partition: Partition): 'must' | 'may' | null {
   const { active, role } = partition;

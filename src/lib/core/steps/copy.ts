@@ -14,7 +14,10 @@ import { INSIDE, type PricedStep } from './step';
 import type { StepContext, OnSheet, VerbModule } from './verb';
 
 const Into = Type.Union([closed({ partition: PartitionNumber }), closed({ outside: Name })]);
-/** To another volume or an outside place, or back from there; `of`: the number as found of the partition that the files were in. */
+/**
+ * To another volume or an outside place, or back from there; `of`: the number as found of the partition that the files
+ * were in.
+ */
 const CopyStep = Type.Union([
   closed({ ...INSIDE, verb: Type.Literal('copy'), into: Into }),
   closed({ ...INSIDE, verb: Type.Literal('copy'), fromOutside: Name, of: PartitionNumber }),
@@ -57,7 +60,10 @@ export function copiers(kit: Kit, partition: Partition, decrypted: boolean): Abl
   );
 }
 
-/** A new volume takes the files and a margin for what can't be packed (domain facts 7 and 8), or is as large as the old one. */
+/**
+ * A new volume takes the files and a margin for what can't be packed (domain facts 7 and 8), or is as large as the old
+ * one.
+ */
 function tooSmall(into: Partition, source: Partition): string | null {
   const { size, used } = source.volume!;
   const need = Math.min(size, roundUp((used ?? 0) + margin({ size }, used ?? 0), MIB));

@@ -23,7 +23,10 @@ const Folder = Type.String({
   maxLength: 100,
   pattern: '^[^<>:"/\\\\|?*\\u0000-\\u001F]*[^<>:"/\\\\|?*\\u0000-\\u001F .]$',
 });
-/** The files of a data volume go into a new folder of another volume, from where they are or from an outside place; `of`: the volume as found that they were in. */
+/**
+ * The files of a data volume go into a new folder of another volume, from where they are or from an outside place;
+ * `of`: the volume as found that they were in.
+ */
 const JoinStep = Type.Union([
   closed({ ...INSIDE, verb: Type.Literal('join'), into: PartitionNumber, folder: Folder }),
   closed({ ...INSIDE, verb: Type.Literal('join'), fromOutside: Name, of: PartitionNumber, folder: Folder }),
@@ -60,7 +63,10 @@ export function folderFor({ letter, number, volume }: Partition): string {
   return label ? `${firstCharacters(label, 40)} (${was})` : `Files (${was})`;
 }
 
-/** Bytes that must be free in a volume which takes those files: as many, and 1 GiB or 5 % of them, so that it goes on working. */
+/**
+ * Bytes that must be free in a volume which takes those files: as many, and 1 GiB or 5 % of them, so that it goes on
+ * working.
+ */
 export const joinRoom = (used: number): number => used + margin({ size: Infinity }, used);
 
 /** Why files of a volume can't go into another one, in a sentence. */

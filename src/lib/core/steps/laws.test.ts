@@ -63,7 +63,9 @@ function drawnOn(task: Task): Route[] {
   return [route!];
 }
 
-/** The same situation with an empty disk beside it that is as large again, and the route that brings everything there. */
+/**
+ * The same situation with an empty disk beside it that is as large again, and the route that brings everything there.
+ */
 function ontoLarger({ survey, ask }: (typeof SITUATIONS)[number]): { task: Task; route: Route }[] {
   const [old] = survey.disks;
   const bare = { id: null, backupHeader: null, lastUsable: null, firstUsable: null, partitions: [] };

@@ -29,7 +29,10 @@ export const movers = (kit: Kit, partition: Partition, decrypted: boolean): Able
         noTool(kit, partition, decrypted, 'moves'),
       );
 
-/** On MBR boot data and letters are bound to signature and byte offset, on GPT the firmware's entry may be (domain facts 3). */
+/**
+ * On MBR boot data and letters are bound to signature and byte offset, on GPT the firmware's entry may be (domain facts
+ * 3).
+ */
 function repairOf(disk: Disk, partition: Partition): string | null {
   switch (bootRepairOf(disk, partition)) {
     case 'must':

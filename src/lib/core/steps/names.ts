@@ -42,7 +42,10 @@ export function sourceOf(disk: Disk, steps: readonly Step[], made: number | null
   return undefined;
 }
 
-/** Where the files of a partition were copied to in these steps: a new volume, an outside place, a folder of another volume; undefined: they were not. */
+/**
+ * Where the files of a partition were copied to in these steps: a new volume, an outside place, a folder of another
+ * volume; undefined: they were not.
+ */
 export function copyOf(
   steps: readonly Step[],
   partition: number,

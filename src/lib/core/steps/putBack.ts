@@ -23,7 +23,9 @@ const PutBackIntent = closed({
 });
 export type PutBackIntent = Static<typeof PutBackIntent>;
 
-/** What the cmdlets leave out of the attributes, in words: "required". Null where they set all, or there are none (MBR). */
+/**
+ * What the cmdlets leave out of the attributes, in words: "required". Null where they set all, or there are none (MBR).
+ */
 function leftOut({ table }: Pick<Disk, 'table'>, { attributes }: Creation): string | null {
   const words = table === 'gpt' ? beyondCmdlets(attributes) : [];
   return words.length > 0 ? inARow(words.map((word) => `“${word}”`)) : null;

@@ -47,7 +47,10 @@ export const VERBS = Object.keys(MODULES) as readonly Verb[];
 /** The module of a verb. */
 export const moduleOf = <V extends Verb>(verb: V): VerbModule<V> => MODULES[verb];
 
-/** The verb of an intent. What comes back from an outside place is an intent of its own, and a step like any other of its verb. */
+/**
+ * The verb of an intent. What comes back from an outside place is an intent of its own, and a step like any other of
+ * its verb.
+ */
 const verbOf = ({ verb }: Intent): Verb =>
   verb === 'copy-back' ? 'copy' : verb === 'join-back' ? 'join' : verb;
 

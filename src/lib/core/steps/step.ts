@@ -80,8 +80,8 @@ export type StepOf<V extends Verb> = Verbs[V]['step'];
 export type Step = StepOf<Verb>;
 
 /**
- * What somebody means a step to do, whatever stands there when its turn comes. Positions in sectors; a partition is meant by its
- * number, as found or as it was made.
+ * What somebody means a step to do, whatever stands there when its turn comes. Positions in sectors; a partition is
+ * meant by its number, as found or as it was made.
  */
 export type IntentOf<V extends Verb> = Verbs[V]['intent'];
 export type Intent = IntentOf<Verb>;
@@ -90,7 +90,10 @@ type DistributiveOmit<T, K extends PropertyKey> = T extends unknown ? Omit<T, K>
 /** A step without what its tool, its time and its reason add. */
 export type BareStep = DistributiveOmit<Step, 'tool' | 'seconds' | 'exposedSeconds' | 'why'>;
 
-/** What an intent comes to: the step's figures, the tools of the kit that can do it, and those that wait for a restart with it. */
+/**
+ * What an intent comes to: the step's figures, the tools of the kit that can do it, and those that wait for a restart
+ * with it.
+ */
 export interface PricedStep {
   step: BareStep;
   tools: ToolSet;

@@ -22,7 +22,10 @@ export interface Terms {
   mayConvertTable: boolean;
   /** Numbers of data volumes whose files may go into a folder of the target. */
   mayJoin: ReadonlySet<number>;
-  /** The disk as found, where everything is cloned from it to `disk`, which is empty then; null: the work is on the disk itself. */
+  /**
+   * The disk as found, where everything is cloned from it to `disk`, which is empty then; null: the work is on the disk
+   * itself.
+   */
   from: Disk | null;
 }
 
@@ -87,14 +90,20 @@ export interface Opposite {
   lost?: string[];
 }
 
-/** All that is particular to a verb. Whatever asks about steps asks here, so a new verb is a new module and its line in the registry. */
+/**
+ * All that is particular to a verb. Whatever asks about steps asks here, so a new verb is a new module and its line in
+ * the registry.
+ */
 export interface VerbModule<V extends Verb> {
   /** Shapes of the step as it travels, and of what is meant by it. */
   step: TSchema;
   intents: Record<string, TSchema>;
   /** Its name where there is little room. */
   name: string;
-  /** What it comes to on a layout: exact figures, costs and the tools that can (domain facts 7 and 8); or why it can't be. */
+  /**
+   * What it comes to on a layout: exact figures, costs and the tools that can (domain facts 7 and 8); or why it can't
+   * be.
+   */
   resolve: (ground: StepContext, intent: IntentOf<V>) => Outcome<PricedStep>;
   /** The layout after it, or why it is not possible there, as part of a sentence. */
   apply: (disk: Disk, layout: Layout, step: StepOf<V>) => Outcome<Layout>;

@@ -146,8 +146,8 @@ function cellOf(value: unknown, kind: Kind): string | null {
 }
 
 /**
- * A spreadsheet takes such a text for a formula, or for a number of which it keeps fifteen digits and no leading zeros; an
- * apostrophe keeps it text, and is taken off again.
+ * A spreadsheet takes such a text for a formula, or for a number of which it keeps fifteen digits and no leading zeros;
+ * an apostrophe keeps it text, and is taken off again.
  */
 const FORMULA = /^['=+\-@\t\r]|^\d+([.,]\d*)?(e[+-]?\d+)?$/i;
 const guarded = (text: string): string => (FORMULA.test(text) ? `'${text}` : text);
@@ -210,7 +210,10 @@ function readRow(row: Row, line: number, problems: Problem[]): ReadRow {
   return { ...levels, line };
 }
 
-/** What a spreadsheet makes of a long number when it saves what it shows: 1.27775E+11, with its sign, which a disk’s id 12E45678 lacks. The digits are lost. */
+/**
+ * What a spreadsheet makes of a long number when it saves what it shows: 1.27775E+11, with its sign, which a disk’s id
+ * 12E45678 lacks. The digits are lost.
+ */
 const SHORTENED = /^[+-]?\d+([.,]\d+)?e[+-]\d+$/i;
 
 const WANTS: Record<Kind, string> = {

@@ -12,8 +12,8 @@ import {
 import { Bytes, maybe, Sector } from '../shapes';
 
 /**
- * The survey document, version 1, as it travels (contract). Optional fields may be absent or null. Sizes in bytes, positions in
- * sectors, disks counted from 0. Each shape is the type and the JSON Schema in one.
+ * The survey document, version 1, as it travels (contract). Optional fields may be absent or null. Sizes in bytes,
+ * positions in sectors, disks counted from 0. Each shape is the type and the JSON Schema in one.
  */
 /** Where the schema is served; other documents that hold a survey refer to it. */
 export const SURVEY_SCHEMA = '/schemas/survey.json';
@@ -41,9 +41,14 @@ const VolumeShape = open({
   smallestRunning: maybe(Bytes),
   /** The smallest size that was read while it does not run. */
   smallestOffline: maybe(Bytes),
-  /** Bytes to the end of the last used cluster (from a cluster map). Windows moves ordinary files, so it does not stop there. */
+  /**
+   * Bytes to the end of the last used cluster (from a cluster map). Windows moves ordinary files, so it does not stop
+   * there.
+   */
   lastUsed: maybe(Bytes),
-  /** Bytes to the end of the last cluster that Windows does not move while it runs: page file, `$MFT`, shadow copies. */
+  /**
+   * Bytes to the end of the last cluster that Windows does not move while it runs: page file, `$MFT`, shadow copies.
+   */
   lastImmovable: maybe(Bytes),
   /** The file that this cluster belongs to, by its path in the volume. */
   immovableFile: maybe(text(300)),

@@ -26,7 +26,10 @@ export function exactFigures(disk: Disk, extent: Extent, partition: Partition | 
   return figures;
 }
 
-/** Each of the sizes to which something brings a volume, or up to which it reaches, by its own name: they are easily mixed up. */
+/**
+ * Each of the sizes to which something brings a volume, or up to which it reaches, by its own name: they are easily
+ * mixed up.
+ */
 function floorFigures(volume: Volume): ExactFigure[] {
   const { lastUsed, lastImmovable, immovableFile, clusterSize, smallestRunning, smallestOffline } = volume;
   const figures: [string, number | null][] = [

@@ -37,8 +37,8 @@ const KIND_NAME: Record<ImageKind, string> = {
 };
 
 /**
- * Makes a survey of a disk image: raw, VHD, VHDX, qcow2 or VMDK, with a GPT or an MBR. Only the sectors that tell something
- * are read: the tables, the boot sectors, and of each volume what it says of its own use.
+ * Makes a survey of a disk image: raw, VHD, VHDX, qcow2 or VMDK, with a GPT or an MBR. Only the sectors that tell
+ * something are read: the tables, the boot sectors, and of each volume what it says of its own use.
  *
  * Problem codes: those of {@link openImage} and {@link readTable}, `truncated`, and those of {@link checkSurvey}.
  */

@@ -180,8 +180,8 @@ function volumeOf(part: Device, sectorSize: number, called: string, notes: strin
 }
 
 /**
- * Of an extended partition lsblk shows only its first record. Free room behind its last drive is inside it, as those who make
- * them do it: it reaches up to the next primary partition, or to the end of the disk as far as the table goes.
+ * Of an extended partition lsblk shows only its first record. Free room behind its last drive is inside it, as those
+ * who make them do it: it reaches up to the next primary partition, or to the end of the disk as far as the table goes.
  */
 function mendExtended(
   extended: SurveyPartition,

@@ -18,13 +18,16 @@ export interface Whereabouts {
   doubt: Placed[];
 }
 
-/** No Windows since 2009 is installed on less than 16 GiB; what only starts one has a few hundred MiB, at most some GiB. */
+/**
+ * No Windows since 2009 is installed on less than 16 GiB; what only starts one has a few hundred MiB, at most some GiB.
+ */
 const WINDOWS_LEAST = 8 * GIB;
 const LABEL = /\bwindows\b|^(os|win ?(7|8|10|11|xp|vista))$/i;
 
 /**
- * Which volume is Windows where no letter and no word of the survey says it, and which active one only starts it. An active
- * flag alone decides nothing: on older installs it is on C: itself. Where more than one may be it, none is chosen.
+ * Which volume is Windows where no letter and no word of the survey says it, and which active one only starts it. An
+ * active flag alone decides nothing: on older installs it is on C: itself. Where more than one may be it, none is
+ * chosen.
  *
  * @param given the roles that the survey itself gives
  */
@@ -76,7 +79,8 @@ function choose(
 const NOT_KNOWN = 'Which volume is Windows is not known';
 
 /**
- * The survey with somebody's word on which of the volumes in doubt is Windows; null: none of them. Those that are not it are data.
+ * The survey with somebody's word on which of the volumes in doubt is Windows; null: none of them. Those that are not
+ * it are data.
  */
 export function withWindowsNamed(
   survey: SurveyDocument,

@@ -81,7 +81,10 @@ function change(path: string, offset: number, bytes: Uint8Array): void {
   closeSync(file);
 }
 
-/** Number, start and length of each partition as partx reads them, in sectors of 512 bytes; none where it finds no table. */
+/**
+ * Number, start and length of each partition as partx reads them, in sectors of 512 bytes; none where it finds no
+ * table.
+ */
 function shownBy(path: string, sectorSize = 512): [number, number, number][] {
   try {
     const columns = ['--raw', '--noheadings', '--output', 'NR,START,SECTORS'];
@@ -256,7 +259,8 @@ describe('the usable area follows the table’s own array', () => {
       truncateSync(path, sectors * 512);
       const survey = await read(path);
       expect(survey.notes!.join()).toContain('the backup table is not at the end');
-      // The table for the enlarged disk, its last entry a partition up to the end of what is planned with, full of data.
+      // The table for the enlarged disk, its last entry a partition up to the end of what is planned with, full of
+      // data.
       const { usableRelocated } = machineOf(survey).disks[0]!;
       const first = 150_000;
       const whole = endOf(usableRelocated) - first;
@@ -299,7 +303,8 @@ describe('the usable area follows the table’s own array', () => {
 
   it('is written for entries of 256 bytes and many of them, and read back', async () => {
     const path = diskWith(gptOf([[2048, 2048]], { entries: 512, entrySize: 256, lastSlot: true }));
-    // No reader at hand takes entries of 256 bytes; where the last one lies and how its type is stored, UEFI 2.10 says (5.3.3, appendix A).
+    // No reader at hand takes entries of 256 bytes; where the last one lies and how its type is stored, UEFI 2.10 says
+    // (5.3.3, appendix A).
     const stored = bytesAt(path, 1024 + 511 * 256, 16).toString('hex');
     expect(stored).toBe('a2a0d0ebe5b9334487c068b6b72699c7');
     const [disk] = (await read(path)).disks;

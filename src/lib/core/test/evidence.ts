@@ -1,6 +1,6 @@
 /**
- * Long evidence: cuts, mutants, disks and routes by the thousand. `npm run evidence` gathers all of it, a check a share of it: another one
- * each day, so that the shares of some days come to the whole.
+ * Long evidence: cuts, mutants, disks and routes by the thousand. `npm run evidence` gathers all of it, a check a share
+ * of it: another one each day, so that the shares of some days come to the whole.
  */
 
 export const WHOLE = process.env['EVIDENCE'] === 'whole';

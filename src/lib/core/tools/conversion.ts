@@ -14,8 +14,9 @@ const BYTES_PER_FILE = 32 * 1024;
 const CLUSTER = 4096;
 
 /**
- * Bytes that Windows needs free on a FAT volume to convert it to NTFS in place: the volume's size by 803, 1,280 for each file and folder,
- * 196,096, and the log. The rule is Windows' maker's own; the log is counted as large as today's Windows makes it.
+ * Bytes that Windows needs free on a FAT volume to convert it to NTFS in place: the volume's size by 803, 1,280 for
+ * each file and folder, 196,096, and the log. The rule is Windows' maker's own; the log is counted as large as today's
+ * Windows makes it.
  */
 export const conversionRoom = (disk: Disk, partition: Partition): number =>
   roundUp(
@@ -26,7 +27,9 @@ export const conversionRoom = (disk: Disk, partition: Partition): number =>
     CLUSTER,
   );
 
-/** A FAT volume of Windows or of people whose file system Windows can read: it is converted in place, and never back. */
+/**
+ * A FAT volume of Windows or of people whose file system Windows can read: it is converted in place, and never back.
+ */
 export const canConvert = (partition: Partition): boolean =>
   (partition.role === 'windows' || partition.role === 'data') &&
   partition.kind !== 'extended' &&

@@ -26,8 +26,8 @@ export const offlineFloor = (volume: Volume): number | null =>
   atLeast(volume.smallestOffline ?? estimated(volume), typeFloor(volume));
 
 /**
- * The smallest size while Windows runs, in bytes: as Windows offers it, else behind what it does not move while it runs, but
- * never below the estimate (domain facts 7). The last used cluster is no floor: Windows moves ordinary files.
+ * The smallest size while Windows runs, in bytes: as Windows offers it, else behind what it does not move while it
+ * runs, but never below the estimate (domain facts 7). The last used cluster is no floor: Windows moves ordinary files.
  */
 export function runningFloor(volume: Volume): number | null {
   const { smallestRunning, lastImmovable } = volume;
@@ -47,8 +47,8 @@ export const MIN_CLUSTERS: Partial<Record<FileSystem, { clusters: number; entryB
 const FAT_RESERVED = 4 * MIB;
 
 /**
- * The size in bytes below which a FAT would change its type: its least clusters, and what stands before them, two tables with
- * an entry for each cluster as found at the most. At most its present size, 0 for other file systems.
+ * The size in bytes below which a FAT would change its type: its least clusters, and what stands before them, two
+ * tables with an entry for each cluster as found at the most. At most its present size, 0 for other file systems.
  */
 export function typeFloor({ fileSystem, clusterSize, size }: Volume): number {
   const least = MIN_CLUSTERS[fileSystem];

@@ -20,7 +20,10 @@ export function recoveryInUse(machine: Machine, disk: Disk): Partition | null {
   return all.length === 1 && disk.partitions.includes(all[0]!) ? all[0]! : null;
 }
 
-/** The partition on which the recovery environment lives, as far as that is known: recovery, or what starts Windows, or Windows itself (domain facts 6). */
+/**
+ * The partition on which the recovery environment lives, as far as that is known: recovery, or what starts Windows, or
+ * Windows itself (domain facts 6).
+ */
 export function environmentHost(machine: Machine, disk: Disk): Partition | null {
   const environment = machine.recoveryEnvironment;
   const named = disk.partitions.find((partition) => partition.number === environment?.partition);
@@ -29,15 +32,18 @@ export function environmentHost(machine: Machine, disk: Disk): Partition | null 
   return recoveryInUse(machine, disk);
 }
 
-/** The Windows volume that takes the recovery environment's image, and by how many bytes it has too little room for that as found; less than 0: some to spare. */
+/**
+ * The Windows volume that takes the recovery environment's image, and by how many bytes it has too little room for that
+ * as found; less than 0: some to spare.
+ */
 export interface AsideRoom {
   windows: Partition;
   missing: number;
 }
 
 /**
- * Whether Windows can set it aside and put it back (domain facts 6): it is the one in use, and its image lies on the Windows
- * volume meanwhile, which must have that room or be extended first. null: it can't be set aside at all.
+ * Whether Windows can set it aside and put it back (domain facts 6): it is the one in use, and its image lies on the
+ * Windows volume meanwhile, which must have that room or be extended first. null: it can't be set aside at all.
  */
 export function asideRoom(machine: Machine, disk: Disk, partition: Partition): AsideRoom | null {
   if (partition.role !== 'recovery' || isEncrypted(partition)) return null;

@@ -1,6 +1,9 @@
 import type { Disk, FileSystem, Volume } from '../disk';
 
-/** Most clusters that a file system can have (domain facts 4 and 5; FAT16 and FAT32 by Microsoft's FAT specification 1.03). */
+/**
+ * Most clusters that a file system can have (domain facts 4 and 5; FAT16 and FAT32 by Microsoft's FAT specification
+ * 1.03).
+ */
 const MAX_CLUSTERS: Partial<Record<FileSystem, number>> = {
   ntfs: 2 ** 32 - 1,
   fat32: 2 ** 28 - 12,

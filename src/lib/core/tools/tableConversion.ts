@@ -35,10 +35,11 @@ export interface TableConversion {
 }
 
 /**
- * What Windows makes of an MBR disk that it starts from when it converts the table to GPT in place, or why it does not, in a sentence. The
- * conditions are those that Windows' maker publishes for its converter: Windows on the disk, three primary partitions at the most and
- * nothing extended, types that it knows, room for the table at both ends; the system partition is used again where it has 100 MiB (260 with
- * sectors of 4 KiB) to 1 GiB, else Windows is made smaller by as much.
+ * What Windows makes of an MBR disk that it starts from when it converts the table to GPT in place, or why it does not,
+ * in a sentence. The conditions are those that Windows' maker publishes for its converter: Windows on the disk, three
+ * primary partitions at the most and nothing extended, types that it knows, room for the table at both ends; the system
+ * partition is used again where it has 100 MiB (260 with sectors of 4 KiB) to 1 GiB, else Windows is made smaller by as
+ * much.
  */
 export function tableConversion(disk: Disk): Outcome<TableConversion> {
   const { partitions, sectorSize } = disk;

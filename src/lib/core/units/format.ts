@@ -22,8 +22,9 @@ export function formatSize(bytes: number): string {
 }
 
 /**
- * A size or place for typing: whole MiB. What is left over cannot be typed, so it is rounded down, which never asks for more room
- * than there is, and stands beside in sectors, or in bytes where no sector is known: "60,129 MiB + 2,015 sectors".
+ * A size or place for typing: whole MiB. What is left over cannot be typed, so it is rounded down, which never asks for
+ * more room than there is, and stands beside in sectors, or in bytes where no sector is known: "60,129 MiB + 2,015
+ * sectors".
  */
 export function formatMib(bytes: number, sectorSize?: number): string {
   const rest = bytes % MIB;

@@ -12,8 +12,8 @@ export interface BackupSector {
 const nameOf = (sector: Uint8Array): string => latin1(sector.subarray(3, 11));
 
 /**
- * NTFS keeps it right behind the file system, mostly in the partition's last sector (domain facts 4). What may be a leftover
- * counts only where the caller finds the file system that it describes.
+ * NTFS keeps it right behind the file system, mostly in the partition's last sector (domain facts 4). What may be a
+ * leftover counts only where the caller finds the file system that it describes.
  *
  * @param primary the damaged boot sector, whose figures may still tell where the file system ends
  */

@@ -2,7 +2,10 @@ import { latin1, viewOf } from '../bytes';
 import type { ByteSource } from '../images/source';
 import { guidToText } from '../tables/guid';
 
-/** What marks an encrypted volume (domain facts 5): that Windows unlocks it, and the form that encrypts as it is written. */
+/**
+ * What marks an encrypted volume (domain facts 5): that Windows unlocks it, and the form that encrypts as it is
+ * written.
+ */
 const IDS = ['4967D63B-2E29-4AD8-8399-F6A339E3D001', '92A84D3B-DD80-4D0E-9E4E-B1E3284EAED8'];
 const SIGNATURE = '-FVE-FS-';
 /**
@@ -14,7 +17,8 @@ const BLOCK_AT = 16;
 
 /**
  * Whether a volume is encrypted, by its boot sector: its signature in place of a file system's name, or the mark of one
- * that shows an unencrypted face ("discovery volume") with a FAT in front, or such a face whose first block bears the signature.
+ * that shows an unencrypted face ("discovery volume") with a FAT in front, or such a face whose first block bears the
+ * signature.
  */
 export async function isEncryptedVolume(source: ByteSource, boot: Uint8Array): Promise<boolean> {
   if (latin1(boot.subarray(3, 11)) === SIGNATURE) return true;

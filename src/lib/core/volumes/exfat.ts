@@ -93,7 +93,10 @@ const isSound = (region: Uint8Array, bytesPerSector: number): boolean =>
   viewOf(region).getUint32((REGION_SECTORS - 1) * bytesPerSector, true) ===
   exfatBootSum(region, bytesPerSector);
 
-/** A 32-bit sum of the first eleven sectors, each byte added after a turn to the right, but for the flags and the use in percent. */
+/**
+ * A 32-bit sum of the first eleven sectors, each byte added after a turn to the right, but for the flags and the use in
+ * percent.
+ */
 export function exfatBootSum(region: Uint8Array, bytesPerSector: number): number {
   let sum = 0;
   const end = (REGION_SECTORS - 1) * bytesPerSector;
@@ -202,7 +205,10 @@ async function eachBitmapPiece(
   return done >= bytes;
 }
 
-/** What is in use of an exFAT volume: all before the cluster heap, and what its bitmap says; null where that can't be read. */
+/**
+ * What is in use of an exFAT volume: all before the cluster heap, and what its bitmap says; null where that can't be
+ * read.
+ */
 export async function exfatExtents(source: ByteSource, sector: Uint8Array): Promise<number[] | null> {
   const boot = parseExfatBoot(sector);
   if (!boot || boot.size > source.size) return null;

@@ -2,8 +2,8 @@
 const MAX_PIECES = 400_000;
 
 /**
- * Stretches in use, in the order of their place, those that touch joined. Where there are too many, the smallest gaps between
- * them are taken for used: what is copied then is more than needed, never less. Bytes.
+ * Stretches in use, in the order of their place, those that touch joined. Where there are too many, the smallest gaps
+ * between them are taken for used: what is copied then is more than needed, never less. Bytes.
  */
 export class ExtentList {
   private pairs: number[] = [];

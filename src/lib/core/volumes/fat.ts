@@ -118,7 +118,9 @@ export function parseFatBoot(boot: Uint8Array): FatBoot | null {
   };
 }
 
-/** Entry 1 of the table keeps two bits set while the volume is clean and without errors of its medium (domain facts 5). */
+/**
+ * Entry 1 of the table keeps two bits set while the volume is clean and without errors of its medium (domain facts 5).
+ */
 async function markedDirty(source: ByteSource, { fatAt, entryBytes }: FatBoot): Promise<boolean> {
   const entry = await source.read(fatAt + entryBytes, entryBytes);
   const top = entry[entryBytes - 1]!;
@@ -165,7 +167,10 @@ async function freeClusters(source: ByteSource, boot: FatBoot): Promise<number |
   return free;
 }
 
-/** What is in use of a FAT volume: all before the first cluster, and each cluster that the first table calls neither free nor bad. */
+/**
+ * What is in use of a FAT volume: all before the first cluster, and each cluster that the first table calls neither
+ * free nor bad.
+ */
 export async function fatExtents(source: ByteSource, boot: FatBoot): Promise<number[]> {
   const list = new ExtentList();
   list.add(0, boot.dataAt);

@@ -1,7 +1,9 @@
 import { latin1 } from '../bytes';
 import type { ByteSource } from '../images/source';
 
-/** File systems and containers that are known by name here, and not read: a mark at a byte offset (their own headers). */
+/**
+ * File systems and containers that are known by name here, and not read: a mark at a byte offset (their own headers).
+ */
 const MARKS: readonly { name: string; at: number; mark: string }[] = [
   { name: 'ext2, ext3 or ext4', at: 0x438, mark: '\x53\xef' },
   { name: 'XFS', at: 0, mark: 'XFSB' },

@@ -1,4 +1,7 @@
-/** The upper half of code page 850, in which Windows keeps short names and labels of FAT in most of Europe and the Americas. */
+/**
+ * The upper half of code page 850, in which Windows keeps short names and labels of FAT in most of Europe and the
+ * Americas.
+ */
 const UPPER =
   'ÇüéâäàåçêëèïîìÄÅÉæÆôöòûùÿÖÜø£Ø×ƒáíóúñÑªº¿®¬½¼¡«»░▒▓│┤ÁÂÀ©╣║╗╝¢¥┐└┴┬├─┼ãÃ╚╔╩╦╠═╬¤ðÐÊËÈıÍÎÏ┘┌█▄¦Ì▀ÓßÔÒõÕµþÞÚÛÙýÝ¯´\u00ad±‗¾¶§÷¸°¨·¹³²■\u00a0';
 

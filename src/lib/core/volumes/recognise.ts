@@ -34,8 +34,8 @@ const OEM: Record<string, 'ntfs' | 'exfat' | 'refs'> = {
 
 /**
  * Says what a partition holds from its own first bytes, or where those are damaged from the backup of its boot sector.
- * What can't be read is named, not guessed: a volume that is recognised but damaged keeps its kind and loses its figures.
- * Whatever it holds, the disk around it is not refused for it.
+ * What can't be read is named, not guessed: a volume that is recognised but damaged keeps its kind and loses its
+ * figures. Whatever it holds, the disk around it is not refused for it.
  *
  * @param source the partition's bytes
  * @param sectorSize the disk's, to which sizes are rounded down
@@ -198,8 +198,8 @@ async function tried(read: () => Promise<Found>): Promise<Found | null> {
 }
 
 /**
- * A file system whose sectors or clusters are no whole number of the disk's can't be what Windows opens on this disk, and its
- * size would be no whole number of sectors: it stays unknown (domain facts 4 and 5).
+ * A file system whose sectors or clusters are no whole number of the disk's can't be what Windows opens on this disk,
+ * and its size would be no whole number of sectors: it stays unknown (domain facts 4 and 5).
  */
 function fitted(found: Found, { sectorSize, whole }: Place): Recognition {
   const { bytesPerSector, volume, ...rest } = found;

@@ -178,7 +178,10 @@ function encryptionCheck(disk: Disk, { rates }: Task, { steps }: Route): Check[]
   ];
 }
 
-/** Suspended, the key is given out whatever the machine starts from. It is no decryption: movers still leave the volume alone. */
+/**
+ * Suspended, the key is given out whatever the machine starts from. It is no decryption: movers still leave the volume
+ * alone.
+ */
 function suspendCheck(context: SheetContext): Check[] {
   const path = bootPathOf(context);
   if (!path) return [];

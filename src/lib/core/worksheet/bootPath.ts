@@ -7,7 +7,9 @@ import { literal } from '../steps/powershell/quote';
 import { guarded, SHELL, type SheetContext } from './context';
 import type { Script } from './sheet';
 
-/** The encrypted Windows volumes of a machine that stay so, and what a route does to the way that the machine starts. */
+/**
+ * The encrypted Windows volumes of a machine that stay so, and what a route does to the way that the machine starts.
+ */
 export interface BootPath {
   volumes: Partition[];
   /** In words, as what "this route" does. */
@@ -15,8 +17,9 @@ export interface BootPath {
 }
 
 /**
- * What the machine starts from is measured before it gives out the key of an encrypted Windows volume. A route that moves
- * a partition on that way, or has the machine start from elsewhere, changes it; null: none does, or nothing is encrypted.
+ * What the machine starts from is measured before it gives out the key of an encrypted Windows volume. A route that
+ * moves a partition on that way, or has the machine start from elsewhere, changes it; null: none does, or nothing is
+ * encrypted.
  */
 export function bootPathOf({ task, kit, route }: SheetContext): BootPath | null {
   const { machine, disk } = task;
@@ -53,7 +56,10 @@ export function bootPathOf({ task, kit, route }: SheetContext): BootPath | null 
 /** Whether a step takes a partition away from where it stood. */
 const displaces = ({ verb }: Step): boolean => verb === 'move' || verb === 'delete' || verb === 'set-aside';
 
-/** The lines that suspend the protection of those volumes, or bring it back, with so many steps done; null: none has a letter on this disk. */
+/**
+ * The lines that suspend the protection of those volumes, or bring it back, with so many steps done; null: none has a
+ * letter on this disk.
+ */
 export function protectionScript(
   context: SheetContext,
   { volumes }: BootPath,

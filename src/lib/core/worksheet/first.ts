@@ -18,7 +18,10 @@ const SURE = {
   'owner-says': 'Only with the owner’s word.',
 };
 
-/** What goes and what moves before the backup is made: then the backup is of the machine as it is worked on, and smaller. */
+/**
+ * What goes and what moves before the backup is made: then the backup is of the machine as it is worked on, and
+ * smaller.
+ */
 export function checksFirst({ machine }: Task, first: readonly Preparation[]): Check[] {
   const partitionAt = ({ disk, partition }: VolumePlace): Partition | undefined =>
     machine.disks.find((one) => one.number === disk)?.partitions.find((one) => one.number === partition);
@@ -34,7 +37,8 @@ export function checksFirst({ machine }: Task, first: readonly Preparation[]): C
 }
 
 /**
- * Why folders can't move first to where they were sent: the route makes a volume smaller than what is then in it. null: there is room.
+ * Why folders can't move first to where they were sent: the route makes a volume smaller than what is then in it. null:
+ * there is room.
  * @param layouts the disk as found, and after each step
  */
 export function roomProblem(

@@ -26,8 +26,9 @@ import { runOf, sizeOf, toolRunsOf, whileItRuns } from './runs';
 import { SHEET_FORMAT, type Script, type SheetDisk, type SheetStep, type WorkSheet } from './sheet';
 
 /**
- * The work sheet of a route, found or drawn: every figure is the route's own. `first` is what goes from the volumes before it. Problem codes: `empty`, `refused` (a
- * step does not fit), `aside` (the recovery partition would stay deleted), `no-room` (folders move first to where the route leaves too little).
+ * The work sheet of a route, found or drawn: every figure is the route's own. `first` is what goes from the volumes
+ * before it. Problem codes: `empty`, `refused` (a step does not fit), `aside` (the recovery partition would stay
+ * deleted), `no-room` (folders move first to where the route leaves too little).
  */
 export function makeSheet(
   task: Task,

@@ -4,7 +4,10 @@ import type { Route, Task } from '../planning';
 import { sentenceName, type Partition } from '../disk';
 import type { Promised, PromisedPartition } from './sheet';
 
-/** What a route promises of every partition as left (contract: a route's `asLeft`, with what belongs to it), once what goes first is gone. */
+/**
+ * What a route promises of every partition as left (contract: a route's `asLeft`, with what belongs to it), once what
+ * goes first is gone.
+ */
 export function promiseOf(
   task: Task,
   { steps }: Route,

@@ -122,7 +122,8 @@ describe('the sheets of the whole catalogue, all kits', () => {
         if (step.script) guardsAreRight(step.script.text, asked, task, i, route);
       });
 
-      // What changes anything in a check stands behind guards as well; only a setting of Windows itself has no disk to guard.
+      // What changes anything in a check stands behind guards as well; only a setting of Windows itself has no disk to
+      // guard.
       const checks = [
         ...sheet.before,
         ...sheet.runs.flatMap((run) => [...run.open, ...run.close]),
@@ -144,7 +145,8 @@ describe('the sheets of the whole catalogue, all kits', () => {
       }
       expect(items.reduce((all, item) => all + item.bytes, 0)).toBe(route.totals.bytesCopied);
       expect(sheet.target.to).toBe(task.size === 'max' ? sheet.target.to : task.size);
-      // Files are copied for real, with everything before them committed, before anything that rests on the copy is staged.
+      // Files are copied for real, with everything before them committed, before anything that rests on the copy is
+      // staged.
       for (const { staged, parts } of sheet.runs) {
         for (const { steps: part, commit } of parts) {
           const copies = part.some(({ verb }) => verb === 'copy' || verb === 'join');

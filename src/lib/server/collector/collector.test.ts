@@ -32,7 +32,9 @@ const READING = [
   'New-Object',
   'Write-Host',
 ];
-/** Methods of objects, and static ones; `WriteAllText` is the one that writes a document, `Add` adds to lists in memory. */
+/**
+ * Methods of objects, and static ones; `WriteAllText` is the one that writes a document, `Add` adds to lists in memory.
+ */
 const METHODS = [
   'Add',
   'Close',

@@ -13,7 +13,10 @@ const windows = (gib: number) => [
   { path: 'Windows', gib: gib * 0.18 },
 ];
 
-/** The two years before the surveys of the demo jobs, GiB a month from a made-up list that is gone through again and again. */
+/**
+ * The two years before the surveys of the demo jobs, GiB a month from a made-up list that is gone through again and
+ * again.
+ */
 const months = (...each: number[]): [string, number][] =>
   Array.from({ length: 24 }, (_, i) => {
     const month = 12 * 2024 + 10 + i;

@@ -5,7 +5,10 @@ import type { Inventory } from '$core/executor';
 import type { Step } from '$core/steps';
 import { flushFile, flushFolder, writeDurably } from '../platform/durable';
 
-/** What lies beside a journal under its name: the steps, what the disk held before, what its files were like when a run left them, and stores. */
+/**
+ * What lies beside a journal under its name: the steps, what the disk held before, what its files were like when a run
+ * left them, and stores.
+ */
 const STEPS = '.steps.json';
 const BEFORE = '.before.json';
 const LEFT = '.left.json';
@@ -24,7 +27,10 @@ export async function remainsBeside(journal: string): Promise<string[]> {
   return names.filter((one) => one.startsWith(name) && remains.test(one.slice(name.length)));
 }
 
-/** Puts a journal aside under another name: its run is over, and whoever has to find out later what became of the disk still has it. */
+/**
+ * Puts a journal aside under another name: its run is over, and whoever has to find out later what became of the disk
+ * still has it.
+ */
 export async function putAsideJournal(journal: string, run: string | number): Promise<void> {
   for (const path of await journalFiles(journal))
     await rename(path, `${journal}${GIVEN_UP}${run}${path.slice(journal.length)}`).catch(notThere);
@@ -32,8 +38,8 @@ export async function putAsideJournal(journal: string, run: string | number): Pr
 }
 
 /**
- * What becomes of the journal of a run that was ended between two steps: a store may hold the only copy of a partition that was set aside, so then all of it
- * is put aside; else nobody needs it. @returns whether it was put aside
+ * What becomes of the journal of a run that was ended between two steps: a store may hold the only copy of a partition
+ * that was set aside, so then all of it is put aside; else nobody needs it. @returns whether it was put aside
  */
 export async function leaveJournal(journal: string, run: string | number): Promise<boolean> {
   const stores = (await remainsBeside(journal)).some((name) => !name.endsWith('.json'));
@@ -50,7 +56,9 @@ function notThere(error: NodeJS.ErrnoException): void {
   if (error.code !== 'ENOENT') throw error;
 }
 
-/** All files of a journal: itself last, so that what is left of a removal that was cut short still tells whose it is. */
+/**
+ * All files of a journal: itself last, so that what is left of a removal that was cut short still tells whose it is.
+ */
 export async function journalFiles(journal: string): Promise<string[]> {
   return [...(await remainsBeside(journal)).map((name) => join(dirname(journal), name)), journal];
 }
@@ -87,7 +95,10 @@ const leftNow = (files: readonly string[]): Promise<Left[]> =>
     }),
   );
 
-/** Notes what an image's files are like as a run leaves them; their times are made safe first, which flushing their bytes alone does not. */
+/**
+ * Notes what an image's files are like as a run leaves them; their times are made safe first, which flushing their
+ * bytes alone does not.
+ */
 export async function noteLeft(journal: string, files: readonly string[]): Promise<void> {
   for (const file of files) await flushFile(file);
   await writeDurably(`${journal}${LEFT}`, JSON.stringify(await leftNow(files)), { over: true });

@@ -17,7 +17,8 @@ export interface Enlarging {
 }
 
 /**
- * Surveys an image and plans what makes its Windows volume larger by all that the disk grows: recovery behind it moves to the end.
+ * Surveys an image and plans what makes its Windows volume larger by all that the disk grows: recovery behind it moves
+ * to the end.
  *
  * Problem codes: those of the survey, `no-windows`, `not-larger`, `no-route`.
  * @param bytes of the disk afterwards

@@ -38,7 +38,10 @@ export interface ExecuteOptions {
   /** On another disk than the image, where that can be. What else the run keeps lies beside it, under the same name. */
   journal: string;
   steps: readonly Step[];
-  /** `resume` goes on with a run that was begun; `back` takes its present step back; `end` does so and ends the run there. */
+  /**
+   * `resume` goes on with a run that was begun; `back` takes its present step back; `end` does so and ends the run
+   * there.
+   */
   how: 'begin' | 'resume' | 'back' | 'end';
   /** What is read for the proof, see `StockOptions`. */
   extent: Inventory['extent'];

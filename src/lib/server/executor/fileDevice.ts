@@ -14,7 +14,9 @@ export class FileDevice implements Device {
     private readonly name: string,
   ) {}
 
-  /** @param create make it, with no bytes, where it is not there @param name what it is, for sentences: "the journal" */
+  /**
+   * @param create make it, with no bytes, where it is not there @param name what it is, for sentences: "the journal"
+   */
   static async open(
     path: string,
     {

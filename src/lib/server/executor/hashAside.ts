@@ -3,7 +3,9 @@ import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import type { NewHash, NewStreamHash, StreamHash } from '$core/executor';
 
-/** BLAKE2b: without help of the processor it is twice as fast as SHA-256, and everything that is moved is hashed twice. */
+/**
+ * BLAKE2b: without help of the processor it is twice as fast as SHA-256, and everything that is moved is hashed twice.
+ */
 const ALGORITHM = 'blake2b512';
 const DIGITS = 64;
 /** Streams up to here are hashed at once: handing them over would take longer. */

@@ -10,8 +10,8 @@ export interface ImageLock {
 }
 
 /**
- * Takes an image for this process alone: no other program may have it open, by what the kernel lists, and another run of ours is kept out by a lock
- * of the kernel on the file itself. The lock goes with the process, however it ends.
+ * Takes an image for this process alone: no other program may have it open, by what the kernel lists, and another run
+ * of ours is kept out by a lock of the kernel on the file itself. The lock goes with the process, however it ends.
  *
  * Problem code: `in-use`.
  */
@@ -37,7 +37,10 @@ export async function lockImage(path: string): Promise<Outcome<ImageLock>> {
   return others ? no(others) : success({ release });
 }
 
-/** Which other programs have a file of an image open, in a sentence; null: none that can be seen. @param own processes that count as ours */
+/**
+ * Which other programs have a file of an image open, in a sentence; null: none that can be seen. @param own processes
+ * that count as ours
+ */
 export async function openElsewhere(
   files: readonly string[],
   own: readonly number[] = [],
@@ -52,7 +55,9 @@ export async function openElsewhere(
   return null;
 }
 
-/** The loop device that shows a file as a disk: no program has the file open then, but the system does. null: none does. */
+/**
+ * The loop device that shows a file as a disk: no program has the file open then, but the system does. null: none does.
+ */
 async function loopOn(path: string): Promise<string | null> {
   const { dev, ino } = await stat(path);
   for (const name of await readdir('/sys/block').catch(() => [])) {

@@ -15,8 +15,8 @@ const NAME = 'the journal';
 /**
  * Whether a new journal may lie there. Nothing is written.
  *
- * Problem codes: `no-folder`, `journal-inside` (it would lie on the disk that is worked on), `begun`, `not-a-journal`, `remains` (the journal of a run was
- * removed, and what belongs to it was not).
+ * Problem codes: `no-folder`, `journal-inside` (it would lie on the disk that is worked on), `begun`, `not-a-journal`,
+ * `remains` (the journal of a run was removed, and what belongs to it was not).
  * @param images the files of the disk that is worked on
  */
 export async function mayBegin(path: string, images: readonly string[]): Promise<Outcome<null>> {
@@ -102,7 +102,10 @@ async function reading<T>(
   }
 }
 
-/** Whether a journal would be a file of the disk that is worked on, or lie on that disk. By device and inode: names tell nothing. */
+/**
+ * Whether a journal would be a file of the disk that is worked on, or lie on that disk. By device and inode: names tell
+ * nothing.
+ */
 async function insideOf(path: string, images: readonly string[]): Promise<Outcome<null>> {
   const own = await statOf(path);
   const folder = await statOf(dirname(path));

@@ -36,10 +36,11 @@ export interface OpenDisk {
 }
 
 /**
- * Opens a disk's file by what it is, not by its name: VHDX, qcow2, VMDK (in one file, or described with a plain one beside it), VHD, else
- * raw. The sector size of a raw one is told by where its table stands (domain facts 2).
+ * Opens a disk's file by what it is, not by its name: VHDX, qcow2, VMDK (in one file, or described with a plain one
+ * beside it), VHD, else raw. The sector size of a raw one is told by where its table stands (domain facts 2).
  *
- * Problem codes: those of the formats (`vhd-broken`, `vhdx-log`, `qcow2-snapshots`, …), `vmdk-pieces`, and those of {@link imageFiles}.
+ * Problem codes: those of the formats (`vhd-broken`, `vhdx-log`, `qcow2-snapshots`, …), `vmdk-pieces`, and those of
+ * {@link imageFiles}.
  */
 export async function openDisk(path: string): Promise<Outcome<OpenDisk>> {
   const files = await imageFiles(path);
@@ -111,7 +112,8 @@ async function sectorSizeOf(file: FileDevice): Promise<512 | 4096> {
 /**
  * The files that an image is made of, where it is one that can be worked on.
  *
- * Problem codes: `no-image` (there is no such file, or it is none), `device` (a drive; only files are worked on), `empty`.
+ * Problem codes: `no-image` (there is no such file, or it is none), `device` (a drive; only files are worked on),
+ * `empty`.
  */
 export async function imageFiles(path: string): Promise<Outcome<string[]>> {
   const there = await stat(path).catch(() => null);

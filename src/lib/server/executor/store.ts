@@ -4,8 +4,8 @@ import { placeDurably } from '../platform/durable';
 import { FileDevice } from './fileDevice';
 
 /**
- * What a run keeps beside its disk. It lies in a dynamic VHD, so that what holds nothing is neither read nor written: the file
- * system of a server doesn't tell where a plain file has holes. It is made once its size is known.
+ * What a run keeps beside its disk. It lies in a dynamic VHD, so that what holds nothing is neither read nor written:
+ * the file system of a server doesn't tell where a plain file has holes. It is made once its size is known.
  */
 export class Store implements Device {
   private constructor(

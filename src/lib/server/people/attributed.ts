@@ -3,8 +3,9 @@ import { database, rows } from '../store/database/database';
 import { requester } from '../platform/requester';
 
 /**
- * Ticks with whoever did them. Where people sign in, that is who is signed in, whatever a browser says; but a tablet that was without
- * the server may send what somebody ticked who was signed in on it before: their name stays, if they ever were.
+ * Ticks with whoever did them. Where people sign in, that is who is signed in, whatever a browser says; but a tablet
+ * that was without the server may send what somebody ticked who was signed in on it before: their name stays, if they
+ * ever were.
  */
 export async function attributed(ticks: readonly Tick[]): Promise<Tick[]> {
   const { person, who, session } = requester();

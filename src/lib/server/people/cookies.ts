@@ -2,7 +2,10 @@ import type { Cookies } from '@sveltejs/kit';
 import { config } from '../platform/settings/config';
 import { DEVICE_DAYS } from './devices';
 
-/** A browser takes a name with this beginning only over HTTPS, for the whole server, and from no other name in the network. */
+/**
+ * A browser takes a name with this beginning only over HTTPS, for the whole server, and from no other name in the
+ * network.
+ */
 const name = (what: string): string => (config().encryption === 'none' ? what : `__Host-${what}`);
 const DAY = 24 * 60 * 60;
 

@@ -1,11 +1,16 @@
 import { change, database, rows, type Db } from '../store/database/database';
 import { freshToken, keptToken } from './secrets';
 
-/** What a device keeps is known longer than any session: a tablet that lay in a drawer over the holidays takes PINs again. */
+/**
+ * What a device keeps is known longer than any session: a tablet that lay in a drawer over the holidays takes PINs
+ * again.
+ */
 export const DEVICE_DAYS = 400;
 /** Devices that one session lets in by its addresses. */
 const MAX_OF_SESSION = 5;
-/** Devices of one person: signing in on a further one makes that of longest no use unknown, and no address lets in more. */
+/**
+ * Devices of one person: signing in on a further one makes that of longest no use unknown, and no address lets in more.
+ */
 const MAX_OF_PERSON = 50;
 
 /** The screen that made an address for one more device. */
@@ -76,7 +81,8 @@ export async function mayLetIn(db: Db, person: number, session: number): Promise
 }
 
 /**
- * A device that was stolen or given away, with all that was let in from it: sessions and tokens end, and no PIN is good there any more.
+ * A device that was stolen or given away, with all that was let in from it: sessions and tokens end, and no PIN is good
+ * there any more.
  * @returns its name; null: there is no such one, or no more
  */
 export async function endDevice(db: Db, id: number): Promise<string | null> {

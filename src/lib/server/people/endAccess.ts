@@ -1,8 +1,8 @@
 import { change, type Db } from '../store/database/database';
 
 /**
- * Ends whatever lets in as a person: sessions, tokens of programs, addresses that are good once. Nothing of it comes to life again,
- * even if the person comes back.
+ * Ends whatever lets in as a person: sessions, tokens of programs, addresses that are good once. Nothing of it comes to
+ * life again, even if the person comes back.
  * @param except the session in which this is done
  */
 export async function endAccess(db: Db, person: number, except = 0): Promise<void> {

@@ -2,8 +2,8 @@ import { invitationAddress, inviteNow } from './invitations';
 import { hasOwner } from './people';
 
 /**
- * Where nobody can let people in yet, an address is printed with which the first owner signs in: once, within a day. Another start
- * prints another, and the one before is good no longer.
+ * Where nobody can let people in yet, an address is printed with which the first owner signs in: once, within a day.
+ * Another start prints another, and the one before is good no longer.
  */
 export async function inviteFirstOwner(): Promise<void> {
   if (await hasOwner()) return;

@@ -19,7 +19,10 @@ export interface Invitation {
   maker: Maker | null;
 }
 
-/** Makes one; those of the same kind for the same person are good no longer. @returns what stands in the address, shown once */
+/**
+ * Makes one; those of the same kind for the same person are good no longer. @returns what stands in the address, shown
+ * once
+ */
 export async function invite(
   db: Db,
   kind: InvitationKind,
@@ -84,5 +87,8 @@ export async function useInvitation(db: Db, token: string): Promise<Invitation |
   return found;
 }
 
-/** An address that is good once, as it is shown: what lets in stands behind the #, which no browser sends and no log sees. */
+/**
+ * An address that is good once, as it is shown: what lets in stands behind the #, which no browser sends and no log
+ * sees.
+ */
 export const invitationAddress = (token: string): string => `${config().origin}/sign-in#${token}`;

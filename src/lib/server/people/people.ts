@@ -38,8 +38,8 @@ const unlessTaken = <T>(statement: Promise<T>): Promise<T | null> =>
   });
 
 /**
- * Changes name and role, lets somebody go or takes them back. Whoever goes, or may less than before, is signed out everywhere.
- * Refusals: `no-person`, `stale-person`, `name-taken`, `last-owner`. @returns the new version
+ * Changes name and role, lets somebody go or takes them back. Whoever goes, or may less than before, is signed out
+ * everywhere. Refusals: `no-person`, `stale-person`, `name-taken`, `last-owner`. @returns the new version
  */
 export const changePerson = (
   id: number,

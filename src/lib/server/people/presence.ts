@@ -62,7 +62,9 @@ export class Seats {
     return [...this.taken.values()].reduce((sum, some) => sum + some, 0);
   }
 
-  /** @param person null where nobody signs in: bounded in all only @returns what gives it back, once; null: none is free */
+  /**
+   * @param person null where nobody signs in: bounded in all only @returns what gives it back, once; null: none is free
+   */
   take(person: number | null): (() => void) | null {
     const own = this.taken.get(person) ?? 0;
     if (this.count >= this.most() || (person !== null && own >= this.mostEach)) return null;

@@ -24,15 +24,18 @@ interface Cost {
 const COST: Cost = { N: 2 ** 15, r: 8, p: 3 };
 const MAXMEM = 64 * 1024 * 1024;
 const BYTES = 32;
-/** Hashes that are worked out at once: each takes a core for a tenth of a second. Further ones wait, half a minute at the longest. */
+/**
+ * Hashes that are worked out at once: each takes a core for a tenth of a second. Further ones wait, half a minute at
+ * the longest.
+ */
 const turns = new Turns(2, 150, 4);
 
 /** Waits for a turn to work out hashes; a try is counted within its turn. @throws NotDone where too many wait */
 export const inTurn = <T>(turn: Turn, work: () => Promise<T>): Promise<T> => turns.run(turn, work);
 
 /**
- * A PIN has few enough forms to be tried one after the other by whoever took the database along, so the bench's key, which lies outside
- * of it, goes into every hash.
+ * A PIN has few enough forms to be tried one after the other by whoever took the database along, so the bench's key,
+ * which lies outside of it, goes into every hash.
  */
 const peppered = (secret: string): Buffer =>
   createHmac('sha256', benchSecret()).update('sign-in\0').update(secret.normalize('NFKC')).digest();
@@ -72,7 +75,10 @@ export const MAX_PASSPHRASE = 200;
 
 const estimate = new ZxcvbnFactory({ dictionary, graphs: adjacencyGraphs });
 
-/** Why a passphrase won't do, in a sentence; null: it will. What is typed is never cut, and may be anything, spaces included. */
+/**
+ * Why a passphrase won't do, in a sentence; null: it will. What is typed is never cut, and may be anything, spaces
+ * included.
+ */
 export function passphraseProblem(passphrase: string, about: readonly string[]): string | null {
   const length = [...passphrase].length;
   if (length < MIN_PASSPHRASE)

@@ -56,7 +56,9 @@ interface Known {
 const fromOf = ({ device, address }: SignInPlace): string =>
   device === null ? `address ${networkOf(address)}` : `device ${device}`;
 
-/** With name and passphrase, on any device. A name that nobody has is answered like a wrong passphrase, and as slowly. */
+/**
+ * With name and passphrase, on any device. A name that nobody has is answered like a wrong passphrase, and as slowly.
+ */
 export async function byPassphrase(
   name: string,
   passphrase: string,
@@ -265,7 +267,10 @@ const hashesOf = (
     ...(pin !== undefined && { pin: pin === null ? null : await hashOf(pin) }),
   }));
 
-/** Somebody who is signed in changes what they sign in with. @returns why not: `weak-secret`, `pin-needed`, and as {@link confirmPerson}; or null */
+/**
+ * Somebody who is signed in changes what they sign in with. @returns why not: `weak-secret`, `pin-needed`, and as
+ * {@link confirmPerson}; or null
+ */
 export async function changeSecrets(
   person: Person,
   present: string,

@@ -9,7 +9,10 @@ export const TOKEN_PREFIX = 'gentle-tide-';
 
 const MAX_TOKENS = 100;
 
-/** @param device the one that it is made on, and ends with @returns what the program sends, shown once; null: there are too many already */
+/**
+ * @param device the one that it is made on, and ends with @returns what the program sends, shown once; null: there are
+ *   too many already
+ */
 export async function addToken(
   person: number,
   name: string,

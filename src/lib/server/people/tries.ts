@@ -2,10 +2,13 @@ import { change, database, rows, transaction } from '../store/database/database'
 
 /**
  * Growing pauses after wrong tries: after some free ones each doubles the pause. What is tried decides what is counted:
- * - a PIN by the person alone: it is short, and pauses on every device, so that more devices give no more tries. The passphrase stays
+ * - a PIN by the person alone: it is short, and pauses on every device, so that more devices give no more tries. The
+ *   passphrase stays
  *   a way in;
- * - a passphrase by who was tried from where, so that nobody locks somebody else out, and by where from, so that one place can't try
- *   everybody. Many places together are slowed for one person, but only where they have failed before: the first try of a place is
+ * - a passphrase by who was tried from where, so that nobody locks somebody else out, and by where from, so that one
+ *   place can't try
+ *   everybody. Many places together are slowed for one person, but only where they have failed before: the first try of
+ *   a place is
  *   always taken;
  * - a confirmation, where somebody who is signed in says their secret again, by the person, apart from the PIN.
  */
@@ -73,8 +76,8 @@ export async function pauseBefore(source: TrySource): Promise<number> {
 }
 
 /**
- * Looks whether a try may be taken, and counts it as wrong, in one piece: of a hundred that are sent at once as many are taken as of a
- * hundred that are sent one by one. A right one takes its count back.
+ * Looks whether a try may be taken, and counts it as wrong, in one piece: of a hundred that are sent at once as many
+ * are taken as of a hundred that are sent one by one. A right one takes its count back.
  * @returns seconds until the next try is taken; 0: this one is taken, and counted
  */
 export const takeTry = (source: TrySource): Promise<number> =>

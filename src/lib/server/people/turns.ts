@@ -17,8 +17,8 @@ interface Waiting extends Turn {
 const FOR_UNKNOWN = 4;
 
 /**
- * A queue before something that costs a core. Known devices go first, and places take turns, so that one place, or many places that
- * nobody knows, keep nobody else waiting for long. It is bounded in all and by place.
+ * A queue before something that costs a core. Known devices go first, and places take turns, so that one place, or many
+ * places that nobody knows, keep nobody else waiting for long. It is bounded in all and by place.
  */
 export class Turns {
   private working = 0;

@@ -14,8 +14,9 @@ import { link, open, rename, rm, writeFile } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
 
 /**
- * Files that no power cut loses or leaves half-written. The order is the same everywhere: the bytes are flushed, then the file gets its name, then the
- * folder that holds the name is flushed. Without the last, a file system may forget a name that was given long ago.
+ * Files that no power cut loses or leaves half-written. The order is the same everywhere: the bytes are flushed, then
+ * the file gets its name, then the folder that holds the name is flushed. Without the last, a file system may forget a
+ * name that was given long ago.
  */
 
 export interface Durably {
@@ -58,7 +59,8 @@ export async function writeDurably(
 }
 
 /**
- * Gives a file that is whole its name, within one file system; under the name it had it is gone, or about to be removed by whoever made it.
+ * Gives a file that is whole its name, within one file system; under the name it had it is gone, or about to be removed
+ * by whoever made it.
  *
  * @throws EEXIST where one lies there and is not to be replaced
  */

@@ -9,8 +9,9 @@ function levelOf(): string {
 }
 
 /**
- * The server's log: a line of JSON each, on standard output, where the system keeps and rotates it. Whatever is written while a request
- * is at work carries its id. Bodies, cookies and headers are never written, and of addresses only the path: tokens stand in none of them.
+ * The server's log: a line of JSON each, on standard output, where the system keeps and rotates it. Whatever is written
+ * while a request is at work carries its id. Bodies, cookies and headers are never written, and of addresses only the
+ * path: tokens stand in none of them.
  */
 export const log = pino({
   level: import.meta.env?.MODE === 'test' ? 'silent' : levelOf(),

@@ -7,7 +7,9 @@ import { firstCharacters, wellFormed } from '$core/wellFormed';
 export interface Requester {
   /** Id of the request, as the log and the answer name it. */
   id: string;
-  /** Their name in the history: who signed in, or where nobody has to, who they say they are; empty where nobody said. */
+  /**
+   * Their name in the history: who signed in, or where nobody has to, who they say they are; empty where nobody said.
+   */
   who: string;
   /** What tells them from others where work is shared out: their address, and who they are. */
   key: string;

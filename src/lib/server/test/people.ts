@@ -10,7 +10,10 @@ import { forgetConfig } from '../platform/settings/config';
 export const PASSPHRASE = 'wading heron under glass';
 export const PIN = '480276';
 
-/** Sign-in switched on for the tests of a file. The key stays the one of all tests: they add to one history of the bench. */
+/**
+ * Sign-in switched on for the tests of a file. The key stays the one of all tests: they add to one history of the
+ * bench.
+ */
 export function withSignIn(): void {
   process.env['GENTLE_TIDE_SIGN_IN'] = 'on';
   forgetConfig();

@@ -33,8 +33,8 @@ type MethodsOf<P extends EndpointPath> = EndpointKey extends infer K
   : never;
 
 /**
- * The methods of a path, as a `+server.ts` exports them. `HEAD` is that of `GET`, for where nothing but the head is to be made; elsewhere
- * SvelteKit leaves the body of `GET` out by itself.
+ * The methods of a path, as a `+server.ts` exports them. `HEAD` is that of `GET`, for where nothing but the head is to
+ * be made; elsewhere SvelteKit leaves the body of `GET` out by itself.
  */
 export function serve<P extends EndpointPath>(path: P): Record<MethodsOf<P> | 'HEAD', RequestHandler> {
   const methods = Object.keys(CONTRACT)

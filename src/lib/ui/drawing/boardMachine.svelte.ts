@@ -66,7 +66,10 @@ export class BoardMachine {
     const done = results.filter((result) => result.kind === 'done');
     return [start, ...done.map(({ after }) => after)];
   });
-  /** Made from all strips, and still while something is held: what is dragged must not pull the ground away below the hand. */
+  /**
+   * Made from all strips, and still while something is held: what is dragged must not pull the ground away below the
+   * hand.
+   */
   private readonly axis: Axis = $derived.by(() => {
     if (this.drag.held && this.stillAxis) return this.stillAxis;
     const { disk } = this;

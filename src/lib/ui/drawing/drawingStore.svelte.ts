@@ -17,8 +17,8 @@ export interface Kept {
 export type Saving = 'saved' | 'saving' | 'waiting' | 'conflict' | 'refused';
 
 /**
- * A drawing that is worked on: the present state with all that can be taken back, saved as it grows. What is saved is told
- * apart from what is not by identity: states are never changed in place.
+ * A drawing that is worked on: the present state with all that can be taken back, saved as it grows. What is saved is
+ * told apart from what is not by identity: states are never changed in place.
  */
 export class DrawingStore {
   history = $state.raw<History<Drawing>>({ past: [], now: { kit: '', steps: [] }, future: [] });

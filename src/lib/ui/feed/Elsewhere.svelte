@@ -6,7 +6,8 @@
   import { Refresh } from './refresh';
 
   /**
-   * Brings what somebody else did on the job to this screen: at once where nothing is being typed or drawn, else as a line that offers it.
+   * Brings what somebody else did on the job to this screen: at once where nothing is being typed or drawn, else as a
+   * line that offers it.
    */
   let { job, version }: { job: number; version: number } = $props();
   const feed = feedHere();

@@ -16,8 +16,8 @@ const PATH = '/api/v1/events';
 const [FIRST_PAUSE, LONGEST_PAUSE] = [1000, 30_000];
 
 /**
- * Hears what is done at the bench. A browser keeps few connections to one server, and a technician has many tabs: one of them holds the
- * connection, and tells the others. Where that can't be arranged each tab has its own.
+ * Hears what is done at the bench. A browser keeps few connections to one server, and a technician has many tabs: one
+ * of them holds the connection, and tells the others. Where that can't be arranged each tab has its own.
  */
 export class Feed {
   private readonly listeners = new Set<Listener>();

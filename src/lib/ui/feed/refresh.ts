@@ -5,8 +5,8 @@ import { navigating } from '$app/state';
 const TOGETHER = 120;
 
 /**
- * Loads what is shown anew, a moment after it was asked for. Never while somebody is on the way to another screen: SvelteKit would end
- * that for it, and the screen they come to is new anyway.
+ * Loads what is shown anew, a moment after it was asked for. Never while somebody is on the way to another screen:
+ * SvelteKit would end that for it, and the screen they come to is new anyway.
  */
 export class Refresh {
   private timer: ReturnType<typeof setTimeout> | undefined;

@@ -3,7 +3,9 @@ import type { Body } from '$contract';
 import type { SurveyDocument } from '$core/survey';
 import type { Given } from '../survey/given';
 
-/** What a job is called after its machine: a survey often names the customer first, "Tern Street Clinic, X-ray viewer". */
+/**
+ * What a job is called after its machine: a survey often names the customer first, "Tern Street Clinic, X-ray viewer".
+ */
 export function namesFrom(machine: string): { customer: string; machine: string } {
   const [first, ...rest] = machine.split(',').map((part) => part.trim());
   const [customer, name] = rest.length > 0 ? [first, rest.join(', ')] : ['', machine.trim()];

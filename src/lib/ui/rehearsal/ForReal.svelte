@@ -1,7 +1,10 @@
 <script lang="ts">
   import type { Rehearsing } from './rehearsing.svelte';
 
-  /** The route on the image that the survey was read from: on a copy of it, or on the image itself once its name is typed. */
+  /**
+   * The route on the image that the survey was read from: on a copy of it, or on the image itself once its name is
+   * typed.
+   */
   let { image, rehearsing }: { image: string; rehearsing: Rehearsing } = $props();
 
   let typed = $state('');

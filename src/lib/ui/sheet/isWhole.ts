@@ -1,6 +1,6 @@
 /**
- * Whether an answer is the sheet that was asked for, so that it may be kept over one that is good. Where nobody is signed in any more the
- * page's data is a redirect, and where something failed an error, both with 200.
+ * Whether an answer is the sheet that was asked for, so that it may be kept over one that is good. Where nobody is
+ * signed in any more the page's data is a redirect, and where something failed an error, both with 200.
  */
 export async function isWhole(response: Response): Promise<boolean> {
   if (!response.ok || response.redirected) return false;

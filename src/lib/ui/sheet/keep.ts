@@ -1,8 +1,8 @@
 import { dev } from '$app/environment';
 
 /**
- * Asks that a sheet be kept on this device as it is now. Where there is no service worker (a browser without one, a page without
- * encryption) nothing is, and the sheet says so by itself once the server is away.
+ * Asks that a sheet be kept on this device as it is now. Where there is no service worker (a browser without one, a
+ * page without encryption) nothing is, and the sheet says so by itself once the server is away.
  */
 export function keepSheet(path: string): void {
   void navigator.serviceWorker?.ready
@@ -10,7 +10,10 @@ export function keepSheet(path: string): void {
     .catch(() => undefined);
 }
 
-/** Has the service worker keep the application and the sheets, where the browser can: over HTTPS, or on the computer itself. */
+/**
+ * Has the service worker keep the application and the sheets, where the browser can: over HTTPS, or on the computer
+ * itself.
+ */
 export function keepSheets(): void {
   if (!navigator.serviceWorker || location.pathname === '/trust') return;
   void navigator.serviceWorker

@@ -1,6 +1,6 @@
 /**
- * What the tablet shows in the place of a page that it did not keep, while the server can't be reached. It stands for itself: nothing
- * else may be at hand.
+ * What the tablet shows in the place of a page that it did not keep, while the server can't be reached. It stands for
+ * itself: nothing else may be at hand.
  * @param sheets paths of the sheets that were kept, `/jobs/2601/sheet`
  */
 export function offlinePage(sheets: readonly string[]): string {

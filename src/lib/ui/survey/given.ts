@@ -20,7 +20,8 @@ const isHoldings = (value: unknown): boolean =>
   typeof value === 'object' && value !== null && 'format' in value && value.format === HOLDINGS_FORMAT;
 
 /**
- * What texts give together, each with what it is called. Problem codes: those of `surveyFromText`, `two` (of the same kind).
+ * What texts give together, each with what it is called. Problem codes: those of `surveyFromText`, `two` (of the same
+ * kind).
  */
 export function givenByTexts(
   texts: readonly { text: string; called: string }[],

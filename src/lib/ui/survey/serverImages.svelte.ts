@@ -59,7 +59,10 @@ const BROKEN = refusalOf(0, {
   detail: 'The line to the server broke. What has arrived is kept; go on when it answers again.',
 });
 
-/** A file that is sent up to the server piece by piece: it can be stopped, and gone on with, even after the page was closed. */
+/**
+ * A file that is sent up to the server piece by piece: it can be stopped, and gone on with, even after the page was
+ * closed.
+ */
 export class Sending {
   file = $state.raw<File | null>(null);
   /** Bytes that have arrived. */

@@ -78,7 +78,10 @@ function readPercent(text: string): number {
   return percent >= 0 && percent <= 95 ? percent : NaN;
 }
 
-/** How much the target is to get, with what and at whose cost: all that the Target screen works out, without its elements. */
+/**
+ * How much the target is to get, with what and at whose cost: all that the Target screen works out, without its
+ * elements.
+ */
 export class GoalForm {
   options = $state.raw<GoalOptions>({});
   keepText = $state('');

@@ -20,8 +20,8 @@ const MOST = 100;
 const FIRST_FREE_FOR_USERS = 24;
 
 /**
- * Holds an NTFS volume against itself: every run against `$Bitmap`, no cluster twice, update sequences, `$MFTMirr`, both boot sectors,
- * sizes, and every folder's index against the records that it leads to.
+ * Holds an NTFS volume against itself: every run against `$Bitmap`, no cluster twice, update sequences, `$MFTMirr`,
+ * both boot sectors, sizes, and every folder's index against the records that it leads to.
  *
  * @param source the partition's bytes
  * @returns what does not hold, in sentences; empty: nothing

@@ -1,6 +1,6 @@
 /**
- * A second reader of NTFS, for checking what the bench wrote: it shares no line with the readers and writers that the bench
- * works with, so a mistake in those does not hide here. Sources: domain facts 4.
+ * A second reader of NTFS, for checking what the bench wrote: it shares no line with the readers and writers that the
+ * bench works with, so a mistake in those does not hide here. Sources: domain facts 4.
  */
 
 export interface VolumeBytes {
@@ -289,7 +289,10 @@ export class Records {
     return recordFrom(raw, number, this.geo.clusters);
   }
 
-  /** Every record in order, many at a time. What is broken is handed to `broken` and left out; `seen` gets the bytes as they are read. */
+  /**
+   * Every record in order, many at a time. What is broken is handed to `broken` and left out; `seen` gets the bytes as
+   * they are read.
+   */
   async *all(broken: (message: string) => void, seen?: (bytes: Uint8Array) => void): AsyncGenerator<Rec> {
     const { record } = this.geo;
     const most = Math.max(1, Math.floor(2 ** 20 / record));

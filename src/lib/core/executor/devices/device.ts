@@ -7,15 +7,17 @@ export interface Stretch {
 }
 
 /**
- * A disk that is read and written in whole sectors. What was written is only sure to be there after the next {@link flush};
- * until then a power cut may lose any of it, and may tear a write between two sectors, never within one.
+ * A disk that is read and written in whole sectors. What was written is only sure to be there after the next
+ * {@link flush}; until then a power cut may lose any of it, and may tear a write between two sectors, never within one.
  */
 export interface Device extends ByteSource {
   /** Bytes that are written as one or not at all. */
   readonly sectorSize: number;
   /** @throws ReadBeyondEnd, RangeError where the range is no whole number of sectors, DeviceFailure */
   write(offset: number, bytes: Uint8Array): Promise<void>;
-  /** The same as writing zeros, for stretches of any length, and without taking room where the device can do without. */
+  /**
+   * The same as writing zeros, for stretches of any length, and without taking room where the device can do without.
+   */
   zero(offset: number, length: number): Promise<void>;
   /** Returns once everything that was written before is where no power cut reaches it. */
   flush(): Promise<void>;
@@ -33,7 +35,10 @@ export interface OpenedDevice extends Device {
   close(): Promise<void>;
 }
 
-/** A device that can't do what it is asked for: it is full, or a sector can't be read. `message` is a sentence for people. */
+/**
+ * A device that can't do what it is asked for: it is full, or a sector can't be read. `message` is a sentence for
+ * people.
+ */
 export class DeviceFailure extends Error {
   constructor(
     readonly code: 'device-full' | 'read-error' | 'fixed-size',
@@ -44,7 +49,10 @@ export class DeviceFailure extends Error {
   }
 }
 
-/** @throws ReadBeyondEnd where a range does not lie within the device, RangeError where it begins or ends within a sector */
+/**
+ * @throws ReadBeyondEnd where a range does not lie within the device, RangeError where it begins or ends within a
+ *   sector
+ */
 export function checkRange(
   { size, sectorSize }: Pick<Device, 'size' | 'sectorSize'>,
   offset: number,

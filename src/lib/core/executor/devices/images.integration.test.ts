@@ -6,6 +6,7 @@ import type { Outcome } from '../../problem';
 import { randomFrom } from '../../random';
 import { freshFolder, say } from '../test/mounted';
 import { isAll, isZero, type Device } from './device';
+import { share } from '../../test/evidence';
 import { MemoryDevice } from './memory';
 import { openQcow2Device } from './qcow2';
 import { makeDynamicVhd, openVhdDevice } from './vhd';
@@ -147,7 +148,7 @@ describe('an image of a virtual machine, written', () => {
       const random = randomFrom(size + 1);
       const upTo = (most: number) => Math.floor(random() * most);
       expect(device.size).toBe(disk.size);
-      for (let turn = 0; turn < 300; turn++) {
+      for (let turn = 0; turn < share(300, 3); turn++) {
         const length = 512 * (1 + upTo(turn % 25 === 0 ? 9000 : turn % 10 === 0 ? 3000 : 200));
         const offset = 512 * upTo((disk.size - length) / 512);
         const what = random();
@@ -164,7 +165,7 @@ describe('an image of a virtual machine, written', () => {
           const again = await open(file);
           if (!again.ok) throw new Error(again.problems[0]!.message);
           device = again.value;
-        } else if (what < 0.83 && turn > 100) {
+        } else if (what < 0.83 && turn > share(300, 9)) {
           const grown = disk.size + MIB * (1 + upTo(20));
           await device.resize(grown);
           await disk.resize(grown);

@@ -2,10 +2,10 @@ import { ReadBeyondEnd } from '../../images/source';
 import { checkRange, isZero, joined, type Device, type Stretch } from './device';
 
 /**
- * A disk of which each unit (block, cluster, grain) lies somewhere in a file, or nowhere and reads as zeros. A unit takes room once
- * something is written into it, and gives it back when all of it becomes zeros. The format says where units lie and keeps its
- * tables; the order is the same for all: what a new unit holds is safe before a table leads to it, and a place that was given back is used again only once
- * no table leads to it any more.
+ * A disk of which each unit (block, cluster, grain) lies somewhere in a file, or nowhere and reads as zeros. A unit
+ * takes room once something is written into it, and gives it back when all of it becomes zeros. The format says where
+ * units lie and keeps its tables; the order is the same for all: what a new unit holds is safe before a table leads to
+ * it, and a place that was given back is used again only once no table leads to it any more.
  */
 export abstract class MappedDevice implements Device {
   /** Places that nothing leads to, by their first byte. */

@@ -4,7 +4,10 @@ import { checkRange, joined, type Device, type Stretch } from './device';
 /** Bytes of a page. */
 export const PAGE = 16 * 1024;
 
-/** A disk in memory that holds only pages that were written. A copy shares its pages until one of the two writes to them. */
+/**
+ * A disk in memory that holds only pages that were written. A copy shares its pages until one of the two writes to
+ * them.
+ */
 export class MemoryDevice implements Device {
   private pages = new Map<number, Uint8Array>();
   /** Pages that no copy shares. */
@@ -86,7 +89,10 @@ export class MemoryDevice implements Device {
     this.size = size;
   }
 
-  /** The bytes of a page as they are held, not to be changed; null: it holds nothing. Copies share what neither wrote to. */
+  /**
+   * The bytes of a page as they are held, not to be changed; null: it holds nothing. Copies share what neither wrote
+   * to.
+   */
   pageAt(page: number): Uint8Array | null {
     return this.pages.get(page) ?? null;
   }

@@ -37,8 +37,8 @@ const MAX_BYTES = 2 ** 46;
 const GROW_CLUSTERS = 64;
 
 /**
- * The disk inside a qcow2 file, read and written: version 2 or 3, without backing file, encryption or snapshots. A cluster is counted as
- * in use before a table leads to it, so that a cut leaves at most a cluster that nobody has.
+ * The disk inside a qcow2 file, read and written: version 2 or 3, without backing file, encryption or snapshots. A
+ * cluster is counted as in use before a table leads to it, so that a cut leaves at most a cluster that nobody has.
  *
  * Problem codes: those of `openQcow2`, `qcow2-dirty`, `qcow2-feature`, `qcow2-too-large`, `qcow2-broken`.
  */
@@ -90,7 +90,10 @@ class Qcow2Device extends MappedDevice {
     this.l1Entries = header.get().getUint32(FIELD.l1Entries);
   }
 
-  /** @throws Broken, ReadBeyondEnd where parts of it lie over each other, or beyond its end, or are more than any image has */
+  /**
+   * @throws Broken, ReadBeyondEnd where parts of it lie over each other, or beyond its end, or are more than any image
+   *   has
+   */
   static async open(
     file: Device,
     header: SectorTable,

@@ -8,12 +8,14 @@ import { footerOf, HEADER_AT, headerOf, roundUp, SECTOR, sound, TYPE, USUAL_BLOC
 const TABLE_AT = 1536;
 
 /**
- * The disk inside a VHD, read and written (domain facts 11). In a dynamic one a block takes room once something is written
- * into it, and a stretch of zeros gives whole blocks back.
+ * The disk inside a VHD, read and written (domain facts 11). In a dynamic one a block takes room once something is
+ * written into it, and a stretch of zeros gives whole blocks back.
  *
- * @param sectorSize of the disk inside; the format itself knows only 512, and what is kept for ourselves may have others
+ * @param sectorSize of the disk inside; the format itself knows only 512, and what is kept for ourselves may have
+ *   others
  *
- * The format ends at 2,040 GiB; what is kept for ourselves goes beyond, since only addresses within the file have 32 bits.
+ * The format ends at 2,040 GiB; what is kept for ourselves goes beyond, since only addresses within the file have 32
+ * bits.
  */
 export async function openVhdDevice(file: Device, sectorSize = SECTOR): Promise<Outcome<OpenedDevice>> {
   const broken = (reason: string) =>

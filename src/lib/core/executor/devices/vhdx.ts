@@ -23,8 +23,8 @@ const PRESENT = 6n;
 const GROW = 32 * MIB;
 
 /**
- * The disk inside a VHDX, read and written (MS-VHDX). The log is left empty: an entry of the block table is eight bytes in one sector, so
- * it is changed whole or not at all, and only once what it leads to is safe.
+ * The disk inside a VHDX, read and written (MS-VHDX). The log is left empty: an entry of the block table is eight bytes
+ * in one sector, so it is changed whole or not at all, and only once what it leads to is safe.
  *
  * Problem codes: those of `openVhdx`, `vhdx-too-large`.
  * @param newGuid two of them say that the file, and what is on its disk, is another than before

@@ -27,8 +27,8 @@ const MAX_BYTES = 2 ** 46;
 const GROW_GRAINS = 64;
 
 /**
- * The disk inside a sparse VMDK of one file, read and written. Of its two directories of tables, which say the same, the one that is
- * read counts; the other is kept up as well.
+ * The disk inside a sparse VMDK of one file, read and written. Of its two directories of tables, which say the same,
+ * the one that is read counts; the other is kept up as well.
  *
  * Problem codes: those of `openVmdk`, `vmdk-kind`, `vmdk-too-large`, `vmdk-broken`.
  */
@@ -156,8 +156,8 @@ class VmdkDevice extends MappedDevice {
   }
 
   /**
-   * A cut may have left the two directories different. The second is made like the first before anything else changes: else it
-   * would lead to grains that are given to others from now on.
+   * A cut may have left the two directories different. The second is made like the first before anything else changes:
+   * else it would lead to grains that are given to others from now on.
    */
   protected async firstWrite(): Promise<void> {
     const [counts, second] = this.directories;

@@ -17,8 +17,8 @@ const INFO = {
 const UNKNOWN = 0xffffffff;
 
 /**
- * Changes the boot sectors where they are: the backup of FAT32 first, then the one that counts, each safe before what follows. A
- * backup that is none is left alone.
+ * Changes the boot sectors where they are: the backup of FAT32 first, then the one that counts, each safe before what
+ * follows. A backup that is none is left alone.
  */
 export async function changeFatBoots(
   edits: SectorEdits,

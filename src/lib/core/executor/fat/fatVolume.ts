@@ -19,7 +19,10 @@ export class FatDamage extends Error {}
 
 /** An entry of a folder that names a first cluster, by where it stands. */
 export interface Reference {
-  /** The folder's cluster that holds the entry and the byte within it; of the root of FAT16, which has no cluster, `null` and the byte of the volume. */
+  /**
+   * The folder's cluster that holds the entry and the byte within it; of the root of FAT16, which has no cluster,
+   * `null` and the byte of the volume.
+   */
   cluster: number | null;
   at: number;
   /** The first cluster that it names. */
@@ -48,8 +51,8 @@ export const endFrom = ({ entryBytes }: FatBoot): number => (entryBytes === 2 ? 
 export const isBad = (boot: FatBoot, value: number): boolean => value === endFrom(boot) - 1;
 
 /**
- * Reads a volume and follows every folder. What two files share, what leads to a free cluster or in a circle, and tables that
- * differ are damage: nothing is changed then.
+ * Reads a volume and follows every folder. What two files share, what leads to a free cluster or in a circle, and
+ * tables that differ are damage: nothing is changed then.
  *
  * @throws FatDamage
  */

@@ -33,8 +33,8 @@ export function* freeClusters({ boot, next }: FatVolume, from: number, end: numb
 }
 
 /**
- * Finds places for all clusters that go; what follows each other in a file stays together where that can be. What counts as in use
- * and belongs to no file, and bad clusters that go, are not given up lightly.
+ * Finds places for all clusters that go; what follows each other in a file stays together where that can be. What
+ * counts as in use and belongs to no file, and bad clusters that go, are not given up lightly.
  *
  * @param goes whether a cluster has to go
  * @throws FatDamage, NoRoom

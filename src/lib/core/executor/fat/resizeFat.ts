@@ -29,8 +29,8 @@ async function guarded({ name }: Resizing, plan: () => Promise<Planned>): Promis
 }
 
 /**
- * What makes a FAT16 or FAT32 volume fit a smaller partition: clusters beyond the cut go before it, in both tables and in every
- * folder, then the volume ends earlier. Its tables stay as long as they are.
+ * What makes a FAT16 or FAT32 volume fit a smaller partition: clusters beyond the cut go before it, in both tables and
+ * in every folder, then the volume ends earlier. Its tables stay as long as they are.
  *
  * Problem codes: `damaged`, `no-room`, `too-small`.
  */
@@ -64,10 +64,10 @@ export const shrinkFat = (resize: Resizing): Promise<Planned> =>
   });
 
 /**
- * What makes a FAT16 or FAT32 volume fill a larger partition. Where its tables are long enough only its size changes. Else they
- * have to grow, and begin farther behind: first the files there make room, as in a shrink; then the new tables and a copy of every
- * folder with the new numbers are written where nothing lies, and the boot sector, one sector, leads to them. Until then the old
- * volume is whole.
+ * What makes a FAT16 or FAT32 volume fill a larger partition. Where its tables are long enough only its size changes.
+ * Else they have to grow, and begin farther behind: first the files there make room, as in a shrink; then the new
+ * tables and a copy of every folder with the new numbers are written where nothing lies, and the boot sector, one
+ * sector, leads to them. Until then the old volume is whole.
  *
  * Problem codes: `damaged`, `no-room`, `too-large`.
  */
@@ -128,8 +128,8 @@ function scatteredFat(on: DiskPlace, at: number, boot: FatBoot, clusters: readon
 }
 
 /**
- * Tables, folders and root name the new places: first the new clusters lead on to what follows them, then what came before leads
- * to them, then the old ones count as free.
+ * Tables, folders and root name the new places: first the new clusters lead on to what follows them, then what came
+ * before leads to them, then the old ones count as free.
  */
 async function inPlace(
   edits: SectorEdits,

@@ -22,8 +22,8 @@ export interface BitmapPlace {
 }
 
 /**
- * Finds room for a `$Bitmap` that needs more clusters: right behind its last run, else for all of it in one piece elsewhere,
- * else for the rest alone. null: there is none.
+ * Finds room for a `$Bitmap` that needs more clusters: right behind its last run, else for all of it in one piece
+ * elsewhere, else for the rest alone. null: there is none.
  *
  * @param clusters clusters that it needs in all
  * @param free free clusters of the volume as it will be, in order

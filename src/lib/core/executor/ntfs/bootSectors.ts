@@ -2,12 +2,14 @@ import { viewOf } from '../../bytes';
 import type { SectorEdits } from '../sectorEdits';
 import type { InHand } from './relocation';
 
-/** Bytes at the front by which a backup is known to belong to a boot sector: its jump and the name of the file system. */
+/**
+ * Bytes at the front by which a backup is known to belong to a boot sector: its jump and the name of the file system.
+ */
 const FRONT = 11;
 
 /**
- * Changes both boot sectors where they are: the backup first, then the one that counts, each safe before what follows. A backup
- * that is none is left alone.
+ * Changes both boot sectors where they are: the backup first, then the one that counts, each safe before what follows.
+ * A backup that is none is left alone.
  */
 export async function changeBoots(
   edits: SectorEdits,

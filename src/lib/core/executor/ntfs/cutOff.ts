@@ -12,9 +12,9 @@ import type { InHand } from './relocation';
 import { editBits } from './streamPlaces';
 
 /**
- * A volume ends at its cut; nothing is in use beyond it any more. The backup boot sector goes to its new place, then the boot
- * sector names the new size: one sector, with which the volume is smaller or is not. Only then do `$BadClus` and `$Bitmap` become
- * shorter: longer than the volume they do no harm, shorter they would.
+ * A volume ends at its cut; nothing is in use beyond it any more. The backup boot sector goes to its new place, then
+ * the boot sector names the new size: one sector, with which the volume is smaller or is not. Only then do `$BadClus`
+ * and `$Bitmap` become shorter: longer than the volume they do no harm, shorter they would.
  *
  * @param total sectors of the file system
  */

@@ -22,7 +22,10 @@ export interface NewRecord {
   places: { offset: number; length: number }[];
 }
 
-/** File records for what no longer fits into one, as they are given away. A change to the `$MFT` itself is made in its record. */
+/**
+ * File records for what no longer fits into one, as they are given away. A change to the `$MFT` itself is made in its
+ * record.
+ */
 export class FreeRecords {
   /** Of the map of records: what is changed. */
   readonly edits: BitEdit[] = [];

@@ -6,8 +6,8 @@ const MOST = 500_000;
 const LOOK = 256;
 
 /**
- * Free clusters that are given away so that what goes into them stays together: whole pieces into the run that fits them best, and
- * only where no run holds one it is split, over the largest.
+ * Free clusters that are given away so that what goes into them stays together: whole pieces into the run that fits
+ * them best, and only where no run holds one it is split, over the largest.
  */
 export class FreeSpace {
   /** In order of place; a run is used up from its front, so the order stays. */
@@ -104,7 +104,10 @@ export class FreeSpace {
     }
   }
 
-  /** The runs of a size; what has become smaller meanwhile stands in another list, and leaves this one once it comes to its end. */
+  /**
+   * The runs of a size; what has become smaller meanwhile stands in another list, and leaves this one once it comes to
+   * its end.
+   */
   private runsOf(size: number): number[] {
     const runs = this.bySize[size]!;
     for (let i = runs.length - 1, looked = 0; i >= 0 && looked < LOOK; i--, looked++) {

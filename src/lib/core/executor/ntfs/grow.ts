@@ -28,9 +28,9 @@ interface Within {
 }
 
 /**
- * What makes an NTFS volume fill a partition that was made larger (domain facts 4): `$Bitmap`, moved if it must, `$BadClus`,
- * the mark for a check, the backup boot sector at its new place, and last of all the boot sector itself, one sector, with which
- * the volume is larger or is not. The log is reset before.
+ * What makes an NTFS volume fill a partition that was made larger (domain facts 4): `$Bitmap`, moved if it must,
+ * `$BadClus`, the mark for a check, the backup boot sector at its new place, and last of all the boot sector itself,
+ * one sector, with which the volume is larger or is not. The log is reset before.
  *
  * Problem codes: `too-large`, `no-room`, `scattered`.
  * @throws NtfsDamage
@@ -124,7 +124,9 @@ async function growBitmap(
   return success(operations);
 }
 
-/** Free clusters as they are, and behind them the new ones; the one that holds the old backup boot sector is left alone. */
+/**
+ * Free clusters as they are, and behind them the new ones; the one that holds the old backup boot sector is left alone.
+ */
 async function freeRuns(volume: NtfsVolume, clusters: number): Promise<FreeRun[]> {
   const bitmap = await volume.stream(RECORD.bitmap, ATTRIBUTE.data);
   const old = volume.boot.clusters;

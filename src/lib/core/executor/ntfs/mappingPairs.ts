@@ -43,7 +43,10 @@ export function withRuns(attribute: Uint8Array, runs: readonly ClusterRun[], siz
   return out;
 }
 
-/** The same attribute, or a later part of it, with other runs that hold the same clusters of the stream, or some of them. */
+/**
+ * The same attribute, or a later part of it, with other runs that hold the same clusters of the stream, or some of
+ * them.
+ */
 export function withPlaces(attribute: Uint8Array, runs: readonly ClusterRun[]): Uint8Array {
   const out = rebuilt(attribute, runs);
   const view = viewOf(out);

@@ -59,8 +59,8 @@ async function bitmapPlace({ volume, base }: InHand): Promise<OnDevice> {
 }
 
 /**
- * The copies of the first records go to one place before the cut. Until the boot sector names that, the old copies count; both are
- * kept right.
+ * The copies of the first records go to one place before the cut. Until the boot sector names that, the old copies
+ * count; both are kept right.
  */
 export async function moveMirror(inHand: InHand): Moved {
   const { on, device, base, volume, space, cut } = inHand;
@@ -93,8 +93,8 @@ export async function moveMirror(inHand: InHand): Moved {
 }
 
 /**
- * `$Bitmap` itself. What of it moves says in its new place already what will hold; what stays says so in two steps, as for any
- * other stream.
+ * `$Bitmap` itself. What of it moves says in its new place already what will hold; what stays says so in two steps, as
+ * for any other stream.
  */
 export async function moveBitmap(inHand: InHand): Moved {
   const { on, device, base, volume, space, cut } = inHand;

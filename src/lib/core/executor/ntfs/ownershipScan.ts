@@ -30,8 +30,8 @@ export interface OwnershipScan {
 }
 
 /**
- * Reads every file record of a volume and holds all their runs against `$Bitmap`: a cluster that two have, or that somebody has and
- * the map calls free, would be lost if it were given away. Bad clusters are nobody's to move.
+ * Reads every file record of a volume and holds all their runs against `$Bitmap`: a cluster that two have, or that
+ * somebody has and the map calls free, would be lost if it were given away. Bad clusters are nobody's to move.
  *
  * @param cut the first cluster that goes
  * @param told asked to wait or to stop, by throwing, after each piece

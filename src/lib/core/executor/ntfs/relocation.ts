@@ -45,8 +45,8 @@ export class Placement {
   ) {}
 
   /**
-   * The same runs with nothing beyond the cut. What follows each other in the stream goes together, behind what comes before it
-   * where that can be.
+   * The same runs with nothing beyond the cut. What follows each other in the stream goes together, behind what comes
+   * before it where that can be.
    *
    * @throws NoRoom
    */
@@ -140,7 +140,9 @@ export function piecesIn(runs: readonly ClusterRun[]): number {
   return joined.length;
 }
 
-/** Copies of whole pieces, in the order of their sources; what follows each other in both places goes at once. Bytes. */
+/**
+ * Copies of whole pieces, in the order of their sources; what follows each other in both places goes at once. Bytes.
+ */
 export function scattered(
   { on, base, volume: { boot } }: Pick<InHand, 'on' | 'base' | 'volume'>,
   clusters: readonly number[],
@@ -165,8 +167,8 @@ export function scattered(
 }
 
 /**
- * One batch of files whose clusters beyond the cut go before it. What it comes to leaves a consistent volume: new clusters count
- * as in use before a record names them, and the old ones count as free only after none does.
+ * One batch of files whose clusters beyond the cut go before it. What it comes to leaves a consistent volume: new
+ * clusters count as in use before a record names them, and the old ones count as free only after none does.
  */
 export class Batch {
   private readonly edits: SectorEdits;
@@ -277,8 +279,8 @@ export class Batch {
   }
 
   /**
-   * The runs of an attribute no longer fit into its record: they go on in records of their own, and the file's list of attributes
-   * says where; a file that had none gets one.
+   * The runs of an attribute no longer fit into its record: they go on in records of their own, and the file's list of
+   * attributes says where; a file that had none gets one.
    */
   private async outgrown(one: {
     number: number;
@@ -363,7 +365,9 @@ export class Batch {
     return list;
   }
 
-  /** Puts a list into its record, or where it does not fit there into clusters of its own. @throws NoRoom, NoSpaceLeft */
+  /**
+   * Puts a list into its record, or where it does not fit there into clusters of its own. @throws NoRoom, NoSpaceLeft
+   */
   private async writeList(base: number, list: readonly ListEntry[]): Promise<void> {
     const { clusterSize, clusters } = this.inHand.volume.boot;
     const owner = await this.record(base);

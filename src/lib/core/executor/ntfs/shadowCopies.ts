@@ -15,9 +15,9 @@ const NAMES_COPY = [2, 3];
 const MAX_BLOCKS = 64;
 
 /**
- * Why a volume with shadow copies is not made smaller: they name places of the volume, and what is relocated would be wrong in
- * them; Windows would even write to those places. A catalogue of none matters only where it lies beyond the new end. null: nothing
- * speaks against it. Problem code: `shadow-copies`.
+ * Why a volume with shadow copies is not made smaller: they name places of the volume, and what is relocated would be
+ * wrong in them; Windows would even write to those places. A catalogue of none matters only where it lies beyond the
+ * new end. null: nothing speaks against it. Problem code: `shadow-copies`.
  *
  * @param end bytes of the volume as it will be
  */

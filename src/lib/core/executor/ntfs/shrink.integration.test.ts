@@ -1,4 +1,4 @@
-import { DAY, share, WHOLE } from '../../test/evidence';
+import { DAY, share, shareOf, WHOLE } from '../../test/evidence';
 import { execFileSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -50,7 +50,7 @@ const CASES: (Mess & { to: number })[] = [
 ];
 
 describe('an NTFS volume made smaller', () => {
-  for (const { to, ...mess } of CASES) {
+  for (const { to, ...mess } of shareOf(CASES, 2)) {
     it(`${mess.size} MiB, ${mess.full * 100} % full in clusters of ${mess.clusterSize}, to ${to} MiB`, async () => {
       const path = join(folder, `${mess.seed}.img`);
       messyVolume(path, mess);

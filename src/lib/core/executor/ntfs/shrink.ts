@@ -27,9 +27,9 @@ const MAX_BYTES = 2 ** 30;
 const LAST: readonly number[] = [RECORD.mft, RECORD.mirror, RECORD.bitmap];
 
 /**
- * What makes an NTFS volume fit a smaller partition (domain facts 4): everything beyond the cut is relocated, in batches each of
- * which leaves a consistent volume, `$MFTMirr`, `$Bitmap` and the `$MFT` last; then the volume ends earlier. The log is reset and
- * the mark for a check set before.
+ * What makes an NTFS volume fit a smaller partition (domain facts 4): everything beyond the cut is relocated, in
+ * batches each of which leaves a consistent volume, `$MFTMirr`, `$Bitmap` and the `$MFT` last; then the volume ends
+ * earlier. The log is reset and the mark for a check set before.
  *
  * Problem codes: `no-room`, `scattered`, `damaged`, `shadow-copies`, `too-small`.
  */

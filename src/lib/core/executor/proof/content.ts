@@ -1,6 +1,9 @@
 import { isZero, type Stretch } from '../devices/device';
 
-/** A running cryptographic hash of 256 bits, the same for both readings of a disk; the host brings it, since the core has none. */
+/**
+ * A running cryptographic hash of 256 bits, the same for both readings of a disk; the host brings it, since the core
+ * has none.
+ */
 export interface Hash {
   update(bytes: Uint8Array): void;
   /** In lower-case hex; nothing may be added after it. */
@@ -8,7 +11,10 @@ export interface Hash {
 }
 export type NewHash = () => Hash;
 
-/** The same where it may be worked out beside what reads: whoever adds bytes gives them away, and waits where too many wait already. */
+/**
+ * The same where it may be worked out beside what reads: whoever adds bytes gives them away, and waits where too many
+ * wait already.
+ */
 export interface StreamHash {
   update(bytes: Uint8Array): void | Promise<void>;
   digest(): string | Promise<string>;
@@ -77,8 +83,8 @@ export function numbers(...values: readonly number[]): Uint8Array {
 }
 
 /**
- * A fingerprint of what is there: a hash over the length and over every block of 64 KiB that holds anything, each with its
- * number. The same for the same bytes, however the device keeps them, and quick where most of it is empty.
+ * A fingerprint of what is there: a hash over the length and over every block of 64 KiB that holds anything, each with
+ * its number. The same for the same bytes, however the device keeps them, and quick where most of it is empty.
  *
  * @param within the stretches of the content that count, in order; default all of it
  */

@@ -45,7 +45,10 @@ export interface Holding {
   fileSystem: Kind | null;
   /** What the steps do to its bytes. */
   moved: Moved;
-  /** Of what is the same to the byte where no step is about it: all that is in use, or the file system's structures. null: of nothing. */
+  /**
+   * Of what is the same to the byte where no step is about it: all that is in use, or the file system's structures.
+   * null: of nothing.
+   */
   untouched: string | null;
   /** Of everything in use, where files can't be listed; without boot sectors that name the partition's start. */
   content: string | null;
@@ -83,7 +86,8 @@ export interface InventoryOptions {
 /**
  * Takes down what a disk holds. Only what is in use is read, and no byte of a file twice.
  *
- * Problem codes: those of `tableNow`, `unreadable` (files of a volume can't be listed, or a sector in use can't be read).
+ * Problem codes: those of `tableNow`, `unreadable` (files of a volume can't be listed, or a sector in use can't be
+ * read).
  */
 export async function takeInventory(disk: Device, options: InventoryOptions): Promise<Outcome<Inventory>> {
   const table = await tableNow(disk);

@@ -43,14 +43,18 @@ export interface FileFact {
   /** Bytes. */
   size: number;
   /**
-   * `bytes`: of all of them; `holes`: of what was written into a stream with holes, each run with its place; `fingerprint`: of what is not empty; `stored`: of a
-   * compressed stream as it is stored; `placed`: not its bytes, but where they lie.
+   * `bytes`: of all of them; `holes`: of what was written into a stream with holes, each run with its place;
+   * `fingerprint`: of what is not empty; `stored`: of a compressed stream as it is stored; `placed`: not its bytes, but
+   * where they lie.
    */
   kind: 'bytes' | 'holes' | 'fingerprint' | 'stored' | 'placed' | 'folder';
   hash: string;
   /** It stands for a file of its own: no folder, no stream beside another, no further name of one. */
   counts: boolean;
-  /** Created, changed, and changed as a record, in the format's own units, and the flags; then what else hangs on it, hashed. */
+  /**
+   * Created, changed, and changed as a record, in the format's own units, and the flags; then what else hangs on it,
+   * hashed.
+   */
   facts: string;
 }
 
@@ -61,7 +65,8 @@ export interface FileOptions {
   fingerprintAbove: number | null;
   /**
    * Whether the bytes of a stream are read; where they are not, it is said where they lie.
-   * @param end byte of the volume behind the last of them @param key tells the stream from others of the volume, as long as there is one
+   * @param end byte of the volume behind the last of them @param key tells the stream from others of the volume, as
+   *   long as there is one
    */
   reads: (end: number, key: string) => boolean;
   gate: Gate;
@@ -81,7 +86,8 @@ export interface NtfsFiles {
 }
 
 /**
- * Every file of an NTFS volume, under each of its names, in one pass over its records. The file system's own records are left out: growing changes them.
+ * Every file of an NTFS volume, under each of its names, in one pass over its records. The file system's own records
+ * are left out: growing changes them.
  *
  * @throws Broken where the volume can't be read
  */
@@ -228,7 +234,8 @@ class FileReader {
       const view = new StreamView(this.geo, this.content, stream);
       return { kind: 'fingerprint', hash: await fingerprint(newHash, view, gate) };
     }
-    // A compressed stream counts as it is stored, to its last cluster; of any other what was written, and no more than its size.
+    // A compressed stream counts as it is stored, to its last cluster; of any other what was written, and no more than
+    // its size.
     const most = compressed ? Infinity : Math.min(stream.size, stream.initialised);
     const runs = joinedPieces(stream.pieces, false).flatMap(({ vcn, lcn, count }) => {
       const length = Math.min(count * cluster, most - vcn * cluster);
@@ -259,7 +266,10 @@ class FileReader {
   }
 }
 
-/** Pieces that follow each other in the stream, joined; where `placed`, only those that follow each other on the volume too. */
+/**
+ * Pieces that follow each other in the stream, joined; where `placed`, only those that follow each other on the volume
+ * too.
+ */
 function joinedPieces(pieces: readonly VolumePiece[], placed: boolean): VolumePiece[] {
   const out: VolumePiece[] = [];
   for (const piece of pieces) {

@@ -62,7 +62,10 @@ export const BenchProofShape = closed({
     }),
     { maxItems: 2048 },
   ),
-  /** The disk as surveyed afterwards, held against what a work sheet of the route promises; absent where there was no survey. */
+  /**
+   * The disk as surveyed afterwards, held against what a work sheet of the route promises; absent where there was no
+   * survey.
+   */
   layout: Type.Optional(LayoutProofShape),
   /** What is not as it should be, each in a sentence. */
   differences: Type.Array(Sentence, { maxItems: MAX_DIFFERENCES + 1 }),
@@ -164,8 +167,8 @@ export function withLayout(proof: BenchProof, layout: LayoutProof): BenchProof {
 }
 
 /**
- * What in a proof from elsewhere does not fit: it is of other steps, or its verdict is not what it says itself. Problem codes:
- * `wrong`, `differs`.
+ * What in a proof from elsewhere does not fit: it is of other steps, or its verdict is not what it says itself. Problem
+ * codes: `wrong`, `differs`.
  */
 export function benchProofProblem(proof: BenchProof, steps: readonly Step[]): Problem | null {
   const told = proof.steps.map(({ verb, partition, promised }) => [verb, partition, promised].join());

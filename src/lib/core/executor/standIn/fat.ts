@@ -38,7 +38,9 @@ interface Geometry {
   dataAt: number;
 }
 
-/** The sizes follow from each other: more clusters need a longer table, which leaves fewer. Sectors; `dataAt` in bytes. */
+/**
+ * The sizes follow from each other: more clusters need a longer table, which leaves fewer. Sectors; `dataAt` in bytes.
+ */
 function geometryOf({ fileSystem, sectorSize, sectors, clusterSize }: FatSpec): Geometry {
   const wide = fileSystem === 'fat32';
   const reserved = wide ? 32 : 4;
@@ -57,7 +59,8 @@ function geometryOf({ fileSystem, sectorSize, sectors, clusterSize }: FatSpec): 
 }
 
 /**
- * Writes a FAT16 or FAT32 volume (domain facts 5) with a few folders and files, and large ones until it is in use as a survey saw it.
+ * Writes a FAT16 or FAT32 volume (domain facts 5) with a few folders and files, and large ones until it is in use as a
+ * survey saw it.
  *
  * @returns how many files it holds
  * @throws NoRoom

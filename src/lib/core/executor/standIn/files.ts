@@ -70,8 +70,8 @@ const SYSTEM = ['/Windows', '/Windows/System32', '/Program Files', '/Users', '/U
 const DEEP = 24;
 
 /**
- * A tree of made-up files: folders, deep ones too, small files, long and odd names, links, streams beside a file's own, one sparse,
- * one compressed and one in many pieces. The same for the same seed.
+ * A tree of made-up files: folders, deep ones too, small files, long and odd names, links, streams beside a file's own,
+ * one sparse, one compressed and one in many pieces. The same for the same seed.
  *
  * @param count about how many small files
  * @param bytes that they may hold together

@@ -161,7 +161,7 @@ describe('odd disks as stand-ins', () => {
         ]),
       ),
   };
-  for (const [name, survey] of Object.entries(odd)) {
+  for (const [name, survey] of shareOf(Object.entries(odd), 2)) {
     it(
       name,
       async () => {

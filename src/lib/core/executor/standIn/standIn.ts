@@ -39,8 +39,9 @@ const MAX_SMALL = 96 * MIB;
 const USUAL_CLUSTER = 4096;
 
 /**
- * Makes a disk with the geometry of a surveyed one (the same table, places, cluster sizes and use), with files that are made up: a
- * few thousand small ones, and large ones whose clusters are in use and hold next to nothing. The same for the same seed.
+ * Makes a disk with the geometry of a surveyed one (the same table, places, cluster sizes and use), with files that are
+ * made up: a few thousand small ones, and large ones whose clusters are in use and hold next to nothing. The same for
+ * the same seed.
  *
  * @param device as large as the disk, empty
  * @returns how many files it holds
@@ -147,7 +148,8 @@ async function ntfs(
     seed: making.seed,
     time: making.time,
   };
-  // A nearly empty volume has no room for as many files; one that is smaller than its own tables is made as small as it can be.
+  // A nearly empty volume has no room for as many files; one that is smaller than its own tables is made as small as it
+  // can be.
   for (const [files, more] of [
     [making.count, 0],
     [Math.min(200, making.count), 0],

@@ -14,8 +14,8 @@ export interface GptNow {
 }
 
 /**
- * Reads a table whole, so that what is not changed stays to the bit: unknown attributes, what lies behind an entry's known
- * fields, boot code. Where one copy is bad it is made anew of the other (domain facts 2).
+ * Reads a table whole, so that what is not changed stays to the bit: unknown attributes, what lies behind an entry's
+ * known fields, boot code. Where one copy is bad it is made anew of the other (domain facts 2).
  */
 export async function readGptNow(disk: Device): Promise<GptNow | null> {
   const { sectorSize } = disk;

@@ -57,7 +57,10 @@ export async function readMbrNow(disk: Device): Promise<Outcome<MbrNow>> {
 export const extendedOf = (now: MbrNow): MbrSlot | undefined =>
   now.partitions.find(({ kind }) => kind === 'extended');
 
-/** The old way of naming places, by cylinder, head and sector, as far as it goes; nobody reads it, but it should not lie. */
+/**
+ * The old way of naming places, by cylinder, head and sector, as far as it goes; nobody reads it, but it should not
+ * lie.
+ */
 export function encodeChs(lba: number): [number, number, number] {
   const [heads, perTrack] = [255, 63];
   const cylinder = Math.floor(lba / (heads * perTrack));
@@ -127,8 +130,9 @@ export type MbrChange =
   { slot: MbrSlot; to: { first: number; sectors: number }; recordAt?: number } | { slot: MbrSlot; to: null };
 
 /**
- * A change as sectors before and after, in the order in which they may be written: records at new places, then those that
- * lead to them, then the master record, and last a record that was left behind: it is cleared, so that taking back brings it again.
+ * A change as sectors before and after, in the order in which they may be written: records at new places, then those
+ * that lead to them, then the master record, and last a record that was left behind: it is cleared, so that taking back
+ * brings it again.
  *
  * @param pending changes that are made before these
  */
@@ -167,8 +171,8 @@ export async function mbrChange(
 }
 
 /**
- * One more partition, not active: within the extended partition a logical drive at the end of the chain, else a primary one in the
- * first entry that is free; null: none is, or the drive has no sector before it for its record.
+ * One more partition, not active: within the extended partition a logical drive at the end of the chain, else a primary
+ * one in the first entry that is free; null: none is, or the drive has no sector before it for its record.
  *
  * @param gap sectors that a record lies before its drive, where there is that much room
  */

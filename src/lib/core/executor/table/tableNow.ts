@@ -62,7 +62,10 @@ export function partitionsNow(table: TableNow): PartitionNow[] {
   }));
 }
 
-/** GUID of the disk, or its signature in eight hex digits, also in the middle of a change of its table. Empty: it has none. */
+/**
+ * GUID of the disk, or its signature in eight hex digits, also in the middle of a change of its table. Empty: it has
+ * none.
+ */
 export async function diskIdNow(disk: Device): Promise<string> {
   const record = await disk.read(0, disk.sectorSize);
   const gpt = readFirstSector(record.subarray(0, 512)).says === 'protective' ? await readGptNow(disk) : null;

@@ -3,8 +3,9 @@ import type { Device } from '../devices/device';
 import type { TableCopy, TableImage } from '../plan';
 
 /**
- * Changes a GPT so that one valid copy exists at every instant (domain facts 2): where one is bad now it is written first,
- * else the backup; each is safe before the other begins. A backup that was left behind at another place goes last.
+ * Changes a GPT so that one valid copy exists at every instant (domain facts 2): where one is bad now it is written
+ * first, else the backup; each is safe before the other begins. A backup that was left behind at another place goes
+ * last.
  */
 export async function writeTable(disk: Device, before: TableImage, after: TableImage): Promise<void> {
   const { sectorSize } = disk;

@@ -31,8 +31,8 @@ export interface Scenario {
   /** The first of them. */
   from?: number;
   /**
-   * What is relocated within a volume may lie elsewhere after a cut than without one: then files, table and soundness count. Else
-   * every byte in use does.
+   * What is relocated within a volume may lie elsewhere after a cut than without one: then files, table and soundness
+   * count. Else every byte in use does.
    */
   relocates?: boolean;
 }
@@ -101,8 +101,8 @@ async function finish(run: RouteRun): Promise<void> {
 }
 
 /**
- * Cuts the power of a run at every instant and in every way that it can be found afterwards, goes on from each in one run and
- * takes the step back in another, and holds what is in use of the disk against the run that was never cut.
+ * Cuts the power of a run at every instant and in every way that it can be found afterwards, goes on from each in one
+ * run and takes the step back in another, and holds what is in use of the disk against the run that was never cut.
  */
 export async function proveCuts(scenario: Scenario, options: CutOptions): Promise<CutResult> {
   const { disk, steps } = scenario;
@@ -248,7 +248,10 @@ async function differenceWithin(disk: Device, wanted: Device, live: Live): Promi
   return null;
 }
 
-/** What every later state is held against has to be sound itself: by the checker, which shares nothing with what wrote it. */
+/**
+ * What every later state is held against has to be sound itself: by the checker, which shares nothing with what wrote
+ * it.
+ */
 async function soundNow(
   { name, within }: Pick<Scenario, 'name' | 'within'>,
   file: MemoryDevice,

@@ -14,7 +14,10 @@ export interface FatMess {
   seed: number;
 }
 
-/** Folders and files that an independent program writes into a volume that another formatted, in pieces between what it deletes again. */
+/**
+ * Folders and files that an independent program writes into a volume that another formatted, in pieces between what it
+ * deletes again.
+ */
 export function messyFat(path: string, { make, size, full, seed }: FatMess): void {
   makeVolume(path, { size, make, label: 'SALTMARSH' }, { sectorSize: 512, first: 2048 });
   const random = randomFrom(seed);

@@ -12,8 +12,8 @@ import { RecordEdit } from '../ntfs/records';
 import { editBits } from '../ntfs/streamPlaces';
 
 /**
- * Brings the `$MFT` of a volume to the end of it, as old volumes have it that were made larger on the left; whether it is still a
- * good one is for others to say.
+ * Brings the `$MFT` of a volume to the end of it, as old volumes have it that were made larger on the left; whether it
+ * is still a good one is for others to say.
  */
 export async function mftAtTheEnd(bytes: Uint8Array): Promise<Uint8Array> {
   const device = new MemoryDevice(bytes.length);

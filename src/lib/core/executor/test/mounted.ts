@@ -21,8 +21,8 @@ export function say(command: string, ...args: string[]): string {
 }
 
 /**
- * Everything that a driver says of a mounted volume: each file's hash, each link's target, times and counts of names. The driver
- * is general-purpose and knows nothing of us.
+ * Everything that a driver says of a mounted volume: each file's hash, each link's target, times and counts of names.
+ * The driver is general-purpose and knows nothing of us.
  *
  * @param image a file, or a loop-free part of one that was cut out
  */
@@ -73,7 +73,9 @@ export function cutOut(disk: string, offset: number, length: number, to: string)
   return to;
 }
 
-/** A folder of a test's own. @param root where; what flushes small files thousands of times goes to {@link IN_MEMORY} */
+/**
+ * A folder of a test's own. @param root where; what flushes small files thousands of times goes to {@link IN_MEMORY}
+ */
 export function freshFolder(name: string, root = tmpdir()): string {
   const folder = mkdtempSync(join(root, `gentle-tide-${name}-`));
   mkdirSync(folder, { recursive: true });

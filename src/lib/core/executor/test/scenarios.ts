@@ -425,7 +425,10 @@ export async function randomScenario(seed: number): Promise<Scenario> {
   return { name: `seed ${seed}`, disk: await memoryDisk(spec), steps: make.all };
 }
 
-/** A made-up volume that a driver filled at random, and a route that brings files together, makes volumes or copies: the same for the same seed. */
+/**
+ * A made-up volume that a driver filled at random, and a route that brings files together, makes volumes or copies: the
+ * same for the same seed.
+ */
 export async function randomRelocation(seed: number): Promise<Scenario> {
   const random = randomFrom(seed);
   const upTo = (most: number) => Math.floor(random() * most);

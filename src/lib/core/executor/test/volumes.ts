@@ -30,8 +30,9 @@ export interface Mess {
 const COMPRESSED = '0x00000800';
 
 /**
- * A volume that `mkntfs` made and the driver filled: small and large files, many of them in pieces between what was deleted again,
- * sparse and compressed ones, named streams, links, a folder with a large index, files with so many pieces that they take several records.
+ * A volume that `mkntfs` made and the driver filled: small and large files, many of them in pieces between what was
+ * deleted again, sparse and compressed ones, named streams, links, a folder with a large index, files with so many
+ * pieces that they take several records.
  */
 export function messyVolume(
   path: string,
@@ -90,7 +91,8 @@ export function messyVolume(
 }
 
 /**
- * A volume that is full but for holes of one cluster each: what has to go there parts, and no longer fits into its record.
+ * A volume that is full but for holes of one cluster each: what has to go there parts, and no longer fits into its
+ * record.
  *
  * @param holes how many
  * @param keepRecords no file record is free either, so the `$MFT` has to grow

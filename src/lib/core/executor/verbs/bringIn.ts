@@ -28,8 +28,8 @@ export interface BringIn {
 }
 
 /**
- * A clone of what is in use. Where the place is larger the volume grows there, in a plan of its own; where it is smaller the clone
- * goes to a store first, is made smaller there, and then comes.
+ * A clone of what is in use. Where the place is larger the volume grows there, in a plan of its own; where it is
+ * smaller the clone goes to a store first, is made smaller there, and then comes.
  */
 export async function bringIn(ground: PlanContext, bring: BringIn): Promise<Planned> {
   const { disk } = ground;

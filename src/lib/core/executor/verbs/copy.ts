@@ -9,8 +9,8 @@ import { partitionNumbered } from './places';
 const storeOf = (partition: number): string => `copy-${partition}`;
 
 /**
- * A data volume goes out to a store of the run, or into a volume that the route made, as a clone of what is in use: file by file, as
- * the work sheet has it, is for Windows; here nothing is left out and nothing is opened.
+ * A data volume goes out to a store of the run, or into a volume that the route made, as a clone of what is in use:
+ * file by file, as the work sheet has it, is for Windows; here nothing is left out and nothing is opened.
  */
 export async function planCopy(ground: PlanContext, step: StepOf<'copy'>): Promise<Planned> {
   if ('fromOutside' in step) return back(ground, step);

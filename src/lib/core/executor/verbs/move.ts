@@ -17,8 +17,8 @@ import {
 } from './ground';
 
 /**
- * What is in use goes to the new place, then the boot sectors name the new start, then the table. To a place clear of the old
- * one it is copied; to one that overlaps it slides, from the far end (domain facts 9).
+ * What is in use goes to the new place, then the boot sectors name the new start, then the table. To a place clear of
+ * the old one it is copied; to one that overlaps it slides, from the far end (domain facts 9).
  */
 export async function planMove(ground: PlanContext, step: StepOf<'move'>): Promise<Planned> {
   const found = partitionFor(ground, step);
@@ -70,7 +70,9 @@ function moving(
     : { op: 'copy', from: 'disk', fromAt, to: 'disk', toAt, extents };
 }
 
-/** Where a logical drive's record goes with it: as far before it as it was, at most a MiB; the first one never moves. */
+/**
+ * Where a logical drive's record goes with it: as far before it as it was, at most a MiB; the first one never moves.
+ */
 function recordFor({ table, disk }: PlanContext, partition: PartitionNow, first: number): number {
   const { named } = slotOf(table, partition);
   if (table.kind === 'mbr' && table.mbr.chain[0]?.at === named) return named;
@@ -78,8 +80,8 @@ function recordFor({ table, disk }: PlanContext, partition: PartitionNow, first:
 }
 
 /**
- * A logical drive that goes to the left would run over its own record. So the record goes first, while the drive is where it
- * was, and names the new place when the drive has arrived.
+ * A logical drive that goes to the left would run over its own record. So the record goes first, while the drive is
+ * where it was, and names the new place when the drive has arrived.
  */
 async function recordFirst(
   ground: PlanContext,

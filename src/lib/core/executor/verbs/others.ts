@@ -61,8 +61,8 @@ export async function planSetAside(ground: PlanContext, step: StepOf<'set-aside'
 }
 
 /**
- * The way back: its clusters, fitted to the size that it gets, its boot sectors, and last an entry with the type and attributes that
- * it had.
+ * The way back: its clusters, fitted to the size that it gets, its boot sectors, and last an entry with the type and
+ * attributes that it had.
  */
 export async function planPutBack(ground: PlanContext, step: StepOf<'put-back'>): Promise<Planned> {
   const { to, create, partition } = step;

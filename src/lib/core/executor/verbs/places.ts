@@ -3,8 +3,8 @@ import { partitionsNow, type PartitionNow } from '../table/tableNow';
 import type { PlanContext } from './ground';
 
 /**
- * Where a partition lies that a step is about without naming its place: where a step before left it, else by its GUID, else where
- * a later step expects it. null: nobody says.
+ * Where a partition lies that a step is about without naming its place: where a step before left it, else by its GUID,
+ * else where a later step expects it. null: nobody says.
  */
 export function partitionNumbered(
   ground: PlanContext,

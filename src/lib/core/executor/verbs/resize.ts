@@ -17,7 +17,10 @@ import {
   type Planned,
 } from './ground';
 
-/** The table first, then the file system (domain facts 4): until its boot sector says so the volume is smaller than its partition, and whole. */
+/**
+ * The table first, then the file system (domain facts 4): until its boot sector says so the volume is smaller than its
+ * partition, and whole.
+ */
 export const planExtend = (ground: PlanContext, step: StepOf<'extend'>): Promise<Planned> =>
   resized(ground, step, partitionFor(ground, step), async (kind, volume) => {
     if (kind === 'fat') return growFat(volume);

@@ -11,8 +11,8 @@ const HIDDEN = 0x1c;
 const MOST_32 = 0xffffffff;
 
 /**
- * Boot sectors that name the start of their partition, for a volume whose bytes go from one start to another: where they
- * named the old one they name the new one, else they stay as they are (domain facts 4 and 5).
+ * Boot sectors that name the start of their partition, for a volume whose bytes go from one start to another: where
+ * they named the old one they name the new one, else they stay as they are (domain facts 4 and 5).
  *
  * @param disk the device that it can be read from now
  * @param readAt byte of it where the volume begins

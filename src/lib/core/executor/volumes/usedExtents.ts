@@ -62,7 +62,9 @@ async function ofKind(source: ByteSource, sectorSize: number, kind: Kind): Promi
   }
 }
 
-/** By `$Bitmap`, and the backup boot sector: behind the file system, or in the partition's last sector (domain facts 4). */
+/**
+ * By `$Bitmap`, and the backup boot sector: behind the file system, or in the partition's last sector (domain facts 4).
+ */
 async function ntfsExtents(source: ByteSource, sectorSize: number): Promise<Extents | null> {
   const boot = parseNtfsBoot(await source.read(0, 512));
   if (!boot || boot.totalSectors * boot.bytesPerSector > source.size) return null;

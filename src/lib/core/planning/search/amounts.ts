@@ -4,7 +4,10 @@ import { positiveCycle, type Amounts, type Constraint, type CycleCut } from './d
 /** A slack that may be used: how far it gives way, and what each amount of it costs in copied bytes. */
 export interface SlackVariable {
   id: number;
-  /** The least and the most of it, in slots; `least` is 1 where using it is a step of its own, which must then do something. */
+  /**
+   * The least and the most of it, in slots; `least` is 1 where using it is a step of its own, which must then do
+   * something.
+   */
   least: number;
   most: number;
   cost: (slots: number) => number;

@@ -23,7 +23,10 @@ export interface Assignment {
   given: number;
 }
 
-/** Where a donor may give more than is needed so that less is copied, up to so many amounts are listed one by one; of more, the two ends. */
+/**
+ * Where a donor may give more than is needed so that less is copied, up to so many amounts are listed one by one; of
+ * more, the two ends.
+ */
 const MAX_TRADES = 24;
 
 /** The slacks as if nothing but what is given in the end cost anything. */
@@ -35,8 +38,8 @@ const byGiven = (slacks: readonly SlackVariable[]): SlackVariable[] =>
   });
 
 /**
- * The assignment that gives the least, but not less than the target takes. What is given the least on its own is where it is looked
- * for first; halving makes sure.
+ * The assignment that gives the least, but not less than the target takes. What is given the least on its own is where
+ * it is looked for first; halving makes sure.
  * @param cheapest the amounts that copy the fewest bytes where no more than so much is given
  */
 function leastGiven(
@@ -120,7 +123,8 @@ export function assignments(
     seen.add(key);
     if (used.length === donors) return settle(used);
     const amounts = atMost(problem, limits, used);
-    // While the places contradict each other, only a donor that the contradiction names can help; once they hold, any may join.
+    // While the places contradict each other, only a donor that the contradiction names can help; once they hold, any
+    // may join.
     const names = positiveCycle(edges, count, amounts, (slack) => candidates.has(slack))?.times;
     if (names && names.size === 0) return;
     for (const [block, ways] of candidates) {
@@ -134,8 +138,8 @@ export function assignments(
 }
 
 /**
- * An assignment's donors shrunk once more, some of which grow back in the end: the amounts that copy the fewest bytes, and
- * those that leave the least in the end.
+ * An assignment's donors shrunk once more, some of which grow back in the end: the amounts that copy the fewest bytes,
+ * and those that leave the least in the end.
  * @param regrown the skeleton with what growing back asks for, and who does
  */
 export function grownBack(
@@ -189,7 +193,10 @@ function moreThanBack(problem: SearchProblem, demands: readonly CycleCut[], bloc
   });
 }
 
-/** Donors whose slack the constraints name, each with the ways to shrink it that the skeleton's tools and decryptions leave open. */
+/**
+ * Donors whose slack the constraints name, each with the ways to shrink it that the skeleton's tools and decryptions
+ * leave open.
+ */
 function donorsOf(problem: SearchProblem, skeleton: Skeleton): Map<number, readonly Smaller[]> {
   const named = new Map<number, readonly Smaller[]>();
   for (const { slack } of skeleton.edges) {

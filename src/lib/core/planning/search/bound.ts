@@ -4,13 +4,19 @@ import type { SlackLimits } from './slackLimits';
 import { bit, type Aim, type Skeleton } from './skeleton';
 import type { Least, WantedEnd } from './wanted';
 
-/** What any route that begins with a skeleton costs at the least, if exactly these blocks keep their found place (the walls). */
+/**
+ * What any route that begins with a skeleton costs at the least, if exactly these blocks keep their found place (the
+ * walls).
+ */
 export interface Bound extends Least {
   /** Blocks that keep their found place to the end, as bits. */
   walls: number;
   /** Blocks whose leaving is counted in the bound, as bits; a step of any other block comes on top of it. */
   counted: number;
-  /** The steps of the bound without those that only fill room that was freed: a step of another block may be one of those. */
+  /**
+   * The steps of the bound without those that only fill room that was freed: a step of another block may be one of
+   * those.
+   */
   plain: number;
   /** Steps on top of these in which a donor grows back. */
   back: 0 | 1;
@@ -38,7 +44,10 @@ export const MAX_TARGET_MOVES = 7;
 export const minStepsToFill = (problem: SearchProblem, freed: number, pending: number): number =>
   Math.max(0, Math.ceil((countBits(freed & ~bit(problem.target) & ~problem.growable) - pending) / 2));
 
-/** The target's extension, where that is still to come: it needs none where its files come back to a volume that is large enough. */
+/**
+ * The target's extension, where that is still to come: it needs none where its files come back to a volume that is
+ * large enough.
+ */
 export const stepsToEnd = (problem: SearchProblem, at: Skeleton): number =>
   at.extended || !at.order.includes(problem.target) ? 0 : 1;
 

@@ -60,7 +60,9 @@ export class BoundEvaluator {
     this.usual = asks.usual ? usualLeast(problem, at, asks.limit - this.base, walls.orderKept) : null;
   }
 
-  /** The sets of walls that are not ruled out by steps and moved bytes alone: among those given, or among all there are. */
+  /**
+   * The sets of walls that are not ruled out by steps and moved bytes alone: among those given, or among all there are.
+   */
   candidates(among: readonly Bound[] | null): Candidate[] {
     const found: Candidate[] = [];
     const add = (walls: number): void => {
@@ -102,7 +104,10 @@ export class BoundEvaluator {
     return this.asks.isDominated(least);
   }
 
-  /** Restarts if a block leaves its place, where it can only be moved; in the usual order, where all else comes after that anyway. */
+  /**
+   * Restarts if a block leaves its place, where it can only be moved; in the usual order, where all else comes after
+   * that anyway.
+   */
   private restartsIfMoved(id: number): number {
     const block = this.problem.blocks[id]!;
     const moved = either(block.movers, block.moversOnceDecrypted) !== NO_TOOLS;
@@ -304,7 +309,10 @@ export class BoundEvaluator {
     going: number;
     cost: WayCost;
     exposed: number;
-    /** What must fit between the walls at some moment of the route: at its end first, then while things are on their way. */
+    /**
+     * What must fit between the walls at some moment of the route: at its end first, then while things are on their
+     * way.
+     */
     fits: readonly PackingBound[];
     /** Slots that are given in the end, whatever donors gave for a while. */
     final: number;

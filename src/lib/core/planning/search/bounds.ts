@@ -6,7 +6,10 @@ import { donorLowerBound } from './donorLowerBound';
 import type { Skeleton } from './skeleton';
 import type { Walls } from './walls';
 
-/** Lower bounds for all that can become of a skeleton, one for each set of walls and each way in which the heaviest blocks go. */
+/**
+ * Lower bounds for all that can become of a skeleton, one for each set of walls and each way in which the heaviest
+ * blocks go.
+ */
 export class Bounds {
   /** @param walls what is known of them, shared by all searches for the same goal on the same search problem */
   constructor(

@@ -16,8 +16,8 @@ export interface Copying {
 }
 
 /**
- * Every case of copies from here on that can be with what went before, in no more than so many steps over those of moves; the target's
- * files among them where it may leave its place.
+ * Every case of copies from here on that can be with what went before, in no more than so many steps over those of
+ * moves; the target's files among them where it may leave its place.
  */
 export function copyingsOf(
   problem: SearchProblem,

@@ -6,7 +6,10 @@ import { at, behindOf, movedTo, mustDecrypt } from './expansion';
 import type { Block, SearchProblem, Smaller } from './searchProblem';
 import { addPrecedence, addSlide, afterStep, bit, insideFrame, type Skeleton, type Slide } from './skeleton';
 
-/** A place for a block that comes onto the disk: behind the `behind`-th of the order, between two; its start is a new position. */
+/**
+ * A place for a block that comes onto the disk: behind the `behind`-th of the order, between two; its start is a new
+ * position.
+ */
 interface Gap {
   behind: number;
   left: Block | null;
@@ -27,7 +30,10 @@ function* gaps(
   }
 }
 
-/** Every skeleton in which the target has its size: extended, copied to a volume that has it, or off the disk and to come back with it. */
+/**
+ * Every skeleton in which the target has its size: extended, copied to a volume that has it, or off the disk and to
+ * come back with it.
+ */
 export function ended(context: SearchContext, from: Skeleton, tools: ToolSet): Skeleton[] {
   if (!from.order.includes(context.problem.target)) return [{ ...from, extended: true }];
   const one = tools === NO_TOOLS ? null : extended(context, from, tools);
@@ -52,8 +58,8 @@ function extended(context: SearchContext, from: Skeleton, tools: ToolSet): Skele
 }
 
 /**
- * The skeleton once the target's files are in a new volume that is as large as is asked for, in each place that there is for it: clear of
- * the old one, which stands there until it is deleted.
+ * The skeleton once the target's files are in a new volume that is as large as is asked for, in each place that there
+ * is for it: clear of the old one, which stands there until it is deleted.
  */
 export function copiedTarget(context: SearchContext, from: Skeleton): Skeleton[] {
   const { problem } = context;
@@ -89,7 +95,8 @@ export function copiedTarget(context: SearchContext, from: Skeleton): Skeleton[]
     const edges: Constraint[] = [];
     if (left === target || right === target) {
       const how: Slide = left === target ? 'clear-right' : 'clear-left';
-      // To the left the new one must end before the old one, by its own size; to the right it begins behind the old one.
+      // To the left the new one must end before the old one, by its own size; to the right it begins behind the old
+      // one.
       addSlide(
         context,
         how === 'clear-left' ? { ...from, extended: true } : from,
@@ -106,7 +113,10 @@ export function copiedTarget(context: SearchContext, from: Skeleton): Skeleton[]
   return children;
 }
 
-/** Every place at which the first of the pending blocks can come back onto the disk. What that costs was counted when it left. */
+/**
+ * Every place at which the first of the pending blocks can come back onto the disk. What that costs was counted when it
+ * left.
+ */
 export function broughtBack(context: SearchContext, from: Skeleton): Skeleton[] {
   const { problem } = context;
   const [first, ...pending] = from.pending;

@@ -10,7 +10,10 @@ import { addPrecedence, afterStep, bit, leastRestarts, type Skeleton } from './s
 interface Asked {
   /** Slots that the target takes. */
   grown: number;
-  /** Whether so many bytes are wanted with so many donors growing back, each in a step of its own, and so many slots given in the end. */
+  /**
+   * Whether so many bytes are wanted with so many donors growing back, each in a step of its own, and so many slots
+   * given in the end.
+   */
   wanted: (bytes: number, growing: number, given: number) => boolean;
 }
 

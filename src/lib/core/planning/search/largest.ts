@@ -14,8 +14,9 @@ import { unallocatedSlots } from './slackLimits';
 import { Walls } from './walls';
 
 /**
- * What a skeleton that is only held against its bounds takes of the budget, as a share of one that is looked at. Nothing is beaten
- * here, so each is: where room lies on both sides of the target there are hundreds to one, and they are what takes the time.
+ * What a skeleton that is only held against its bounds takes of the budget, as a share of one that is looked at.
+ * Nothing is beaten here, so each is: where room lies on both sides of the target there are hundreds to one, and they
+ * are what takes the time.
  */
 const CHILD = 0.5;
 
@@ -32,7 +33,10 @@ export interface LargestSize {
   ways: Intent[][];
 }
 
-/** A size in sectors as it may be offered: brought down to an end that a partition may have, where the target moves or not. */
+/**
+ * A size in sectors as it may be offered: brought down to an end that a partition may have, where the target moves or
+ * not.
+ */
 export type Offered = (sectors: number, targetMoves: boolean) => number;
 
 /**
@@ -119,7 +123,9 @@ function* endsOf(context: SearchContext, at: Skeleton, targetMoves: boolean): Ge
   }
 }
 
-/** What the steps to the most mean to do, where the skeleton says it can be had: each donor gives what is needed of it. */
+/**
+ * What the steps to the most mean to do, where the skeleton says it can be had: each donor gives what is needed of it.
+ */
 function waysTo({ variant, at, targetMoves }: Found, most: number): Intent[][] {
   const context = contextOf(variant, most);
   const { problem, aim } = context;
@@ -175,7 +181,10 @@ function roomFor({ problem, aim, limits }: SearchContext, at: Skeleton): number 
   return (widest(at.edges, at.count, amounts, place, right) - gap) * slot;
 }
 
-/** The most that any way at all could give the target, in sectors: all that is unallocated, and all that others can spare. */
+/**
+ * The most that any way at all could give the target, in sectors: all that is unallocated, and all that others can
+ * spare.
+ */
 export function roomInAll(problem: SearchProblem): number {
   const spare = problem.blocks.reduce((sum, block) => {
     if (block.deletable) return sum + block.slots;

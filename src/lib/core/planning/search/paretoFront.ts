@@ -13,7 +13,10 @@ export class ParetoFront<T> implements WantedEnd {
   readonly usual = false;
   members: Member<T>[] = [];
 
-  /** @param allowed idle bytes up to which they are weighed; beyond that a route wastes, and how much is not asked any more */
+  /**
+   * @param allowed idle bytes up to which they are weighed; beyond that a route wastes, and how much is not asked any
+   *   more
+   */
   constructor(private readonly allowed = Infinity) {}
 
   /** Takes a member in unless it is beaten, and drops those that it beats. */
@@ -29,8 +32,9 @@ export class ParetoFront<T> implements WantedEnd {
   }
 
   /**
-   * Whether nothing with at least these figures is wanted any more, short of ties that rank alone decides. What wastes is not wanted where
-   * something else is as good in all but idle space, however much that wastes itself (docs/planner.md).
+   * Whether nothing with at least these figures is wanted any more, short of ties that rank alone decides. What wastes
+   * is not wanted where something else is as good in all but idle space, however much that wastes itself
+   * (docs/planner.md).
    */
   isDominated(least: Criteria): boolean {
     const wastes = least.idle > this.allowed;

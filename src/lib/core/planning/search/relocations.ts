@@ -94,7 +94,10 @@ export function copiesIn(expansion: Expansion, block: Block, index: number): voi
   }
 }
 
-/** Where a block goes: from the `index`-th of the order behind the `behind`-th, by a slide or past others, as itself or made anew. */
+/**
+ * Where a block goes: from the `index`-th of the order behind the `behind`-th, by a slide or past others, as itself or
+ * made anew.
+ */
 interface Going {
   index: number;
   behind: number;
@@ -102,7 +105,9 @@ interface Going {
   anew?: boolean;
 }
 
-/** What stood before a block that goes, and what stands on either side of it afterwards; null: the bounds of the disk. */
+/**
+ * What stood before a block that goes, and what stands on either side of it afterwards; null: the bounds of the disk.
+ */
 interface Neighbours {
   oldLeft: Block | null;
   left: Block | null;
@@ -198,8 +203,8 @@ function restoresOrder(
 }
 
 /**
- * A block that goes twice in a row could go at once, unless it comes back over the place that it left: then only a leap, clear of
- * its place both times, or a copy of its files is worth the second step.
+ * A block that goes twice in a row could go at once, unless it comes back over the place that it left: then only a
+ * leap, clear of its place both times, or a copy of its files is worth the second step.
  */
 function isWorthTwo(
   { last }: Skeleton,
@@ -232,11 +237,11 @@ function hasRoom(
 }
 
 /**
- * Room that was freed and that nothing took yet. A step whose room nobody ever takes could be left out, so a
- * route that still has such room at its end is beaten; only what moves for the sake of its own place is exempt:
- * the target, the recovery partition that comes back behind Windows, or Windows before it, a volume that is copied after it was shrunk,
- * since the new one may be larger again, what restores the order where that counts
- * (`ownSake`), and a donor that comes back to where it can grow back.
+ * Room that was freed and that nothing took yet. A step whose room nobody ever takes could be left out, so a route that
+ * still has such room at its end is beaten; only what moves for the sake of its own place is exempt: the target, the
+ * recovery partition that comes back behind Windows, or Windows before it, a volume that is copied after it was shrunk,
+ * since the new one may be larger again, what restores the order where that counts (`ownSake`), and a donor that comes
+ * back to where it can grow back.
  */
 function freedAfter(
   { context: { problem }, from }: Expansion,

@@ -57,8 +57,8 @@ export function removals(
 }
 
 /**
- * The target, which is the Windows volume, is extended by what the image lacks, and then the recovery partition is set aside. The first
- * extension takes room that is there, or was made by steps before.
+ * The target, which is the Windows volume, is extended by what the image lacks, and then the recovery partition is set
+ * aside. The first extension takes room that is there, or was made by steps before.
  */
 export function asideLate({ context, from, narrow, children }: Expansion, block: Block, index: number): void {
   const { problem, aim } = context;

@@ -71,9 +71,9 @@ export function prepared(variants: readonly Variant[], goal: number): PreparedVa
 }
 
 /**
- * Every route of up to {@link MAX_STEPS} steps on the search problem that is wanted, given to `take`. Skeletons are looked at by
- * rising number of steps; one is left out only where a bound says that all that can become of it is beaten, or
- * that the same comes up elsewhere (docs/planner.md).
+ * Every route of up to {@link MAX_STEPS} steps on the search problem that is wanted, given to `take`. Skeletons are
+ * looked at by rising number of steps; one is left out only where a bound says that all that can become of it is
+ * beaten, or that the same comes up elsewhere (docs/planner.md).
  * @returns false where the budget ran out first
  */
 export function searchFront(
@@ -221,7 +221,10 @@ class Search {
     return this.known.restarts;
   }
 
-  /** Ends a skeleton here: the target is extended or copied to a larger volume, and what is pending comes back, if that can be. */
+  /**
+   * Ends a skeleton here: the target is extended or copied to a larger volume, and what is pending comes back, if that
+   * can be.
+   */
   private finish(at: Skeleton, among: readonly Bound[]): void {
     if (this.targetMoves) for (const copied of copiedTarget(this.context, at)) this.complete(copied, among);
     if (this.targetMoves && at.targetMoves === 0) return;
@@ -281,7 +284,8 @@ class Search {
 
   private take(assignment: Assignment): void {
     for (const side of ['least', 'greatest'] as const) {
-      // Where the target is extended twice, the first time takes all the room there is, unless something has to pass there afterwards.
+      // Where the target is extended twice, the first time takes all the room there is, unless something has to pass
+      // there afterwards.
       for (const widening of assignment.skeleton.widened > 0
         ? (['wide', 'least'] as const)
         : (['least'] as const)) {

@@ -68,7 +68,10 @@ export interface Block {
   asideBytes: number | null;
   /** Slots by which it may be put back smaller. */
   asideMost: number;
-  /** Slots by which the target, being the Windows volume, must be extended before this is set aside; 0: there is room as found. */
+  /**
+   * Slots by which the target, being the Windows volume, must be extended before this is set aside; 0: there is room as
+   * found.
+   */
   asideNeeds: number;
   deletable: boolean;
   /** Whether the machine boots from it, and what its leaving counts as made anew where it can leave in no other way. */
@@ -97,7 +100,10 @@ export interface SearchProblem {
   /** Ids in the order of their position. */
   order: number[];
   target: number;
-  /** Donors that are looked at as growing back for its own sake, as bits; on larger disks that is only tried with what is worth taking without it. */
+  /**
+   * Donors that are looked at as growing back for its own sake, as bits; on larger disks that is only tried with what
+   * is worth taking without it.
+   */
   growable: number;
   /** First sector of the area, and the one behind its end. */
   area: { first: number; end: number };
@@ -162,7 +168,10 @@ export function searchProblemOf(
   };
 }
 
-/** Partitions up to which more is looked for: what is worth taking only since a donor grows back, and ways of more steps. */
+/**
+ * Partitions up to which more is looked for: what is worth taking only since a donor grows back, and ways of more
+ * steps.
+ */
 export const SMALL_DISK = 5;
 
 const growableIn = (blocks: readonly Block[]): number =>

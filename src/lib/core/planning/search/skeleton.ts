@@ -68,7 +68,10 @@ export interface Skeleton {
   extended: boolean;
   /** Fewest restarts before the target's extension, where that is the last step, and the tools that can do it. */
   beforeExtension: { restarts: readonly number[]; tools: ToolSet } | null;
-  /** The block that the last step moved or copied, the order before it, and whether it was copied or went over its own place. */
+  /**
+   * The block that the last step moved or copied, the order before it, and whether it was copied or went over its own
+   * place.
+   */
   last: { block: number; order: readonly number[]; anew: boolean; exposed: boolean } | null;
   outsideLeft: readonly number[];
   entries: number;
@@ -158,7 +161,9 @@ export function afterStep(
 
 export const leastRestarts = ({ restarts }: Skeleton): number => Math.min(...restarts);
 
-/** The slack by which a block stands smaller than it was found, or than its files need; NONE where it keeps its size. */
+/**
+ * The slack by which a block stands smaller than it was found, or than its files need; NONE where it keeps its size.
+ */
 export function slackOf(problem: SearchProblem, at: Skeleton, block: Block): number {
   if (at.regrown & bit(block.id)) return regrownSlack(problem, block.id);
   if (at.remade & bit(block.id)) return problem.blocks.length + block.id;

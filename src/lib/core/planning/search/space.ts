@@ -22,8 +22,9 @@ const deleted = (problem: SearchProblem, at: Skeleton): number =>
   }, 0);
 
 /**
- * Slots given in the end, at the least, once files were copied to a new volume on the disk; null: none were. What the volume gave before
- * is not given in the end, but while the copy went on the old one, however small, stood beside the new one.
+ * Slots given in the end, at the least, once files were copied to a new volume on the disk; null: none were. What the
+ * volume gave before is not given in the end, but while the copy went on the old one, however small, stood beside the
+ * new one.
  */
 export function givenByCopy(problem: SearchProblem, at: Skeleton, limits: SlackLimits): number | null {
   if (at.remade === 0) return null;

@@ -8,7 +8,10 @@ import type { Least } from './wanted';
 
 /** What the usual order counts at the least of all that can become of a skeleton. */
 export interface UsualLeast {
-  /** Where these blocks, as bits, still leave their found place and these stay there, and the files of so many volumes are copied. */
+  /**
+   * Where these blocks, as bits, still leave their found place and these stay there, and the files of so many volumes
+   * are copied.
+   */
   whereGo: (
     going: number,
     walls: number,
@@ -16,7 +19,10 @@ export interface UsualLeast {
   ) => Pick<Least, 'madeAnew' | 'bootStarts' | 'orderChanges'> & { kept: Kept };
 }
 
-/** What it takes that everything ends in the order as found between walls that stay, where nothing is made anew; null: it can't be. */
+/**
+ * What it takes that everything ends in the order as found between walls that stay, where nothing is made anew; null:
+ * it can't be.
+ */
 interface Kept {
   donors: number;
   bytes: number;
@@ -110,8 +116,8 @@ export function placesOf({ blocks, order }: SearchProblem, now: readonly number[
 }
 
 /**
- * Pairs that still stand the other way round once so many of them went elsewhere, at the least: whatever they are, each of the others that is
- * not in the longest row in order makes one.
+ * Pairs that still stand the other way round once so many of them went elsewhere, at the least: whatever they are, each
+ * of the others that is not in the longest row in order makes one.
  */
 export function leastOrderChanges(places: readonly number[], moves: number): number {
   if (moves === 0) return orderChanges(places);

@@ -26,8 +26,8 @@ const NEVER: Demands = { rest: null, once: null };
 const NO_ITEM: PackedItem = { slots: 0, donor: null, freeShrink: 0 };
 
 /**
- * Walls are the blocks that keep their found place from now on; all others share the rooms between them. Which they are says
- * what donors must give at the least, so it is asked once for each set of walls, not for each skeleton.
+ * Walls are the blocks that keep their found place from now on; all others share the rooms between them. Which they are
+ * says what donors must give at the least, so it is asked once for each set of walls, not for each skeleton.
  */
 export class Walls {
   private readonly known = new Map<string, Map<number, UnderStatus>>();
@@ -100,8 +100,8 @@ export class UnderStatus {
   }
 
   /**
-   * Whether the recovery partition is given up as Windows' neighbour, at the least: where Windows stays and it does not, it must fit
-   * between Windows, as large as that is in the end, and the next wall.
+   * Whether the recovery partition is given up as Windows' neighbour, at the least: where Windows stays and it does
+   * not, it must fit between Windows, as large as that is in the end, and the next wall.
    */
   givesUp(walls: number): 0 | 1 {
     const { problem, limits } = this;
@@ -160,8 +160,8 @@ export class UnderStatus {
   }
 
   /**
-   * A single move of the target clear of its found place into a room, as large as it was found. To the left it may grow over
-   * that place afterwards, to the right it must find all of its goal there.
+   * A single move of the target clear of its found place into a room, as large as it was found. To the left it may grow
+   * over that place afterwards, to the right it must find all of its goal there.
    */
   private onceInto(interval: FreeInterval, before: Question): PackingBound | null {
     const { problem, aim } = this;
@@ -176,9 +176,9 @@ export class UnderStatus {
   }
 
   /**
-   * Whether something from elsewhere could take the room of whatever leaves its place. Where nothing fits in, and the target does
-   * not grow into it, all in that room could stay as well. The recovery partition goes for the sake of where it goes, and a volume
-   * that is copied after it was shrunk may be larger again.
+   * Whether something from elsewhere could take the room of whatever leaves its place. Where nothing fits in, and the
+   * target does not grow into it, all in that room could stay as well. The recovery partition goes for the sake of
+   * where it goes, and a volume that is copied after it was shrunk may be larger again.
    */
   private everyRoomIsWanted(walls: number): boolean {
     const { problem, limits, status } = this;
@@ -252,7 +252,10 @@ export class UnderStatus {
       : { id, slots: slots - less, freeShrink: 0 };
   }
 
-  /** Whether a block is made anew, or was, or may leave the disk and come back: it may be smaller then without being shrunk. */
+  /**
+   * Whether a block is made anew, or was, or may leave the disk and come back: it may be smaller then without being
+   * shrunk.
+   */
   private mayBeAnew(block: Block): boolean {
     const { status, problem } = this;
     if ((status.pending | status.remade | this.copied) & bit(block.id)) return true;

@@ -31,8 +31,8 @@ export const staysAround = (problem: SearchProblem, at: Skeleton, block: Block):
   (at.moved || !(block.deletable || (block.copies.length > 0 && problem.outside.length > 0)));
 
 /**
- * Whether a block can still be set aside. What frees room and needs none comes first, but where the Windows volume must be extended
- * for the image, that takes room which may have to be made before.
+ * Whether a block can still be set aside. What frees room and needs none comes first, but where the Windows volume must
+ * be extended for the image, that takes room which may have to be made before.
  */
 export const maySetAside = ({ moved }: Pick<Skeleton, 'moved'>, block: Block): boolean =>
   block.asideBytes !== null && (!moved || block.asideNeeds > 0);

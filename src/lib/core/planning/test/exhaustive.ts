@@ -155,7 +155,8 @@ function remember(known: Map<string, Label[]>, label: Label): boolean {
     const sameRun = a.tool === b.tool && a.waited === b.waited;
     // Whoever is in another run may have to begin this one anew.
     const behind = sameRun ? 0 : b.tool === 'offline-mover' ? 2 : b.waited ? 1 : 0;
-    // Of one state, what was made anew and whose start moved is the same, and the time follows from the rest but for rounding.
+    // Of one state, what was made anew and whose start moved is the same, and the time follows from the rest but for
+    // rounding.
     return (
       a.seconds + 210 * behind <= b.seconds &&
       a.bytes <= b.bytes &&

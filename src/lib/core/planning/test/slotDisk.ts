@@ -1,6 +1,7 @@
 /**
- * A disk measured in equal slots, for an independent search: what it is like after some steps, what can be done to a piece of it, and what its
- * state comes to. It shares no code with the planner; abilities, floors and costs are written out again from the domain facts.
+ * A disk measured in equal slots, for an independent search: what it is like after some steps, what can be done to a
+ * piece of it, and what its state comes to. It shares no code with the planner; abilities, floors and costs are written
+ * out again from the domain facts.
  */
 export interface SmallPiece {
   number: number;

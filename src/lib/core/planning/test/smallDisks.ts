@@ -15,7 +15,10 @@ export interface SmallCase {
 
 const CLUSTER = 4096;
 
-/** What some disks are made up for: a Windows too full to take the recovery image, with a gap before recovery; a donor that is to move clear of its place; a target that is FAT32; and data volumes that may be joined to the target. */
+/**
+ * What some disks are made up for: a Windows too full to take the recovery image, with a gap before recovery; a donor
+ * that is to move clear of its place; a target that is FAT32; and data volumes that may be joined to the target.
+ */
 const SPECIAL = ['full-windows', 'clear-donor', 'fat-target', 'joined'] as const;
 /** Of so many disks the first ones are special. */
 export const OF_SO_MANY = 8;
@@ -207,7 +210,10 @@ export function smallCase(seed: number, most: number, mostSteps: number): SmallC
   };
 }
 
-/** Bytes that the conversion takes, written out again: the log, a fixed part, the size by 803, and 1,280 for every 32 KiB in use. */
+/**
+ * Bytes that the conversion takes, written out again: the log, a fixed part, the size by 803, and 1,280 for every 32
+ * KiB in use.
+ */
 const conversionTakes = (size: number, used: number): number =>
   Math.ceil((64 * 2 ** 20 + 196_096 + size / 803 + (1280 * used) / 32_768) / CLUSTER) * CLUSTER;
 
@@ -216,7 +222,10 @@ export type Verdict =
   | { kind: 'unknown' }
   | { kind: 'misses'; vector: readonly number[]; path: string; front: readonly (readonly number[])[] };
 
-/** Whether it lies between the two ends of a trade of bytes for idle space, which are as good in all else: of long ones only the ends are listed. */
+/**
+ * Whether it lies between the two ends of a trade of bytes for idle space, which are as good in all else: of long ones
+ * only the ends are listed.
+ */
 const isTrade = (front: readonly SmallVector[], one: SmallVector): boolean =>
   front.some((cheap) =>
     front.some(

@@ -6,8 +6,8 @@ import { literal } from './quote';
 const NO_LETTER = 1n << 63n;
 
 /**
- * Two calls of the operating system, as they are declared for `Add-Type`: one opens a disk or a volume, one asks it or tells it
- * something. Nothing else of the operating system is called by a script.
+ * Two calls of the operating system, as they are declared for `Add-Type`: one opens a disk or a volume, one asks it or
+ * tells it something. Nothing else of the operating system is called by a script.
  */
 export const DEVICE_CALLS = [
   '[DllImport("kernel32.dll", CharSet = CharSet.Unicode, SetLastError = true)] public static extern Microsoft.Win32.SafeHandles.SafeFileHandle CreateFile(string name, uint access, uint share, IntPtr security, uint creation, uint flags, IntPtr template);',
@@ -25,10 +25,11 @@ export const beyondCmdlets = (attributes: string): string[] =>
   attributeWords(`0x${(BigInt(attributes) & ~NO_LETTER).toString(16)}`);
 
 /**
- * Lines that give the new partition all its 64 attribute bits. The cmdlets set “no letter” first, so that where the rest fails this
- * much is there; what they can't set the volume manager does, and `$whole` says whether all bits are set as they are read back. Its codes:
- * IOCTL_VOLUME_SET_GPT_ATTRIBUTES 0x560034 with VOLUME_SET_GPT_ATTRIBUTES_INFORMATION (the bits, then eight bytes that stay 0: not taken
- * back on closing, this volume only), IOCTL_VOLUME_GET_GPT_ATTRIBUTES 0x560038; 3221225472 is reading and writing.
+ * Lines that give the new partition all its 64 attribute bits. The cmdlets set “no letter” first, so that where the
+ * rest fails this much is there; what they can't set the volume manager does, and `$whole` says whether all bits are
+ * set as they are read back. Its codes: IOCTL_VOLUME_SET_GPT_ATTRIBUTES 0x560034 with
+ * VOLUME_SET_GPT_ATTRIBUTES_INFORMATION (the bits, then eight bytes that stay 0: not taken back on closing, this volume
+ * only), IOCTL_VOLUME_GET_GPT_ATTRIBUTES 0x560038; 3221225472 is reading and writing.
  */
 export function attributeLines(attributes: string): string[] {
   const figure = BigInt(attributes);

@@ -2,8 +2,9 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { attributeLines } from './attributes';
 
-// The operating system's own interface as another project writes it down: the headers of a compiler for Windows (Debian's
-// mingw-w64-common). No Windows is here to ask, and a code that is remembered wrongly does nothing without saying so.
+// The operating system's own interface as another project writes it down: the headers of a compiler for Windows
+// (Debian's mingw-w64-common). No Windows is here to ask, and a code that is remembered wrongly does nothing without
+// saying so.
 const HEADERS = '/usr/share/mingw-w64/include';
 const winioctl = readFileSync(`${HEADERS}/winioctl.h`, 'latin1');
 const ntddvol = readFileSync(`${HEADERS}/ntddvol.h`, 'latin1');

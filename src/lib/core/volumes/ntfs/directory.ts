@@ -34,7 +34,8 @@ interface Entry {
 
 /**
  * The names of a folder: a tree in the order of the volume's own case table (`$UpCase`), which is descended to one
- * name, however many there are, and reads no block that has been given up. A damaged tree is never taken for an empty one.
+ * name, however many there are, and reads no block that has been given up. A damaged tree is never taken for an empty
+ * one.
  */
 export class Folder {
   private constructor(

@@ -26,7 +26,10 @@ const SHADOW_COPIES = '{3808876b-c176-4e48-b7ae-04046e6cc752}';
 const MAX_NAMES = 10_000;
 const MAX_FOLDERS = 64;
 
-/** What keeps Windows from making a volume smaller: the end of the last cluster that it does not move, and whose that is. */
+/**
+ * What keeps Windows from making a volume smaller: the end of the last cluster that it does not move, and whose that
+ * is.
+ */
 export interface Immovable {
   /** Clusters from the volume's start. */
   end: number;

@@ -10,8 +10,8 @@ const PAGE = 4096;
 export type LogState = 'empty' | 'clean' | 'open';
 
 /**
- * What the two restart pages at the beginning of `$LogFile` say; the newer whole one counts (domain facts 4: a clean dirty
- * flag does not mean a clean log).
+ * What the two restart pages at the beginning of `$LogFile` say; the newer whole one counts (domain facts 4: a clean
+ * dirty flag does not mean a clean log).
  *
  * @param head at least the first 8 KiB of the log
  */

@@ -29,7 +29,10 @@ export interface NtfsFacts {
   map: ClusterMap;
   /** There is a folder \Windows in its root: an operating system lives here. null: that could not be read. */
   holdsWindows: boolean | null;
-  /** hiberfil.sys holds a sleeping system; its mere presence is only the setting (domain facts 4). null: that could not be read. */
+  /**
+   * hiberfil.sys holds a sleeping system; its mere presence is only the setting (domain facts 4). null: that could not
+   * be read.
+   */
   hibernated: boolean | null;
   /** What could not be read and why, as sentences without the volume's name. */
   unread: string[];

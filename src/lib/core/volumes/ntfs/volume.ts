@@ -18,7 +18,10 @@ export class NtfsDamage extends Error {}
 
 /** Far above any real list (256 KiB is its bound on disk); keeps damaged ones from taking memory. */
 const MAX_LIST_BYTES = 1024 * 1024;
-/** Runs of one stream, and records read of one volume: far above what is looked at of any real one, so that an image made to tire us ends. */
+/**
+ * Runs of one stream, and records read of one volume: far above what is looked at of any real one, so that an image
+ * made to tire us ends.
+ */
 const MAX_RUNS = 1_000_000;
 const MAX_RECORDS = 100_000;
 
@@ -97,7 +100,9 @@ export class NtfsVolume {
     return runs;
   }
 
-  /** The values of a resident attribute that a file may have several of, wherever they are recorded. @throws NtfsDamage */
+  /**
+   * The values of a resident attribute that a file may have several of, wherever they are recorded. @throws NtfsDamage
+   */
   async values(record: number, type: number): Promise<Uint8Array[]> {
     const all = [...(await this.record(record)).attributes];
     const list = all.find((attribute) => attribute.type === ATTRIBUTE.list);
@@ -106,7 +111,10 @@ export class NtfsVolume {
     return all.flatMap((one) => (one.type === type && one.value ? [one.value] : []));
   }
 
-  /** Where a file record lies on the volume, in bytes; more than one piece where clusters are smaller than a record. @throws NtfsDamage */
+  /**
+   * Where a file record lies on the volume, in bytes; more than one piece where clusters are smaller than a record.
+   * @throws NtfsDamage
+   */
   recordPlaces(number: number): { offset: number; length: number }[] {
     const { recordSize, clusterSize } = this.boot;
     const places: { offset: number; length: number }[] = [];
@@ -121,7 +129,10 @@ export class NtfsVolume {
     return places;
   }
 
-  /** Exactly `length` bytes of a stream from `at`, wherever its runs lie; what is sparse or was never written is zeros. @throws NtfsDamage */
+  /**
+   * Exactly `length` bytes of a stream from `at`, wherever its runs lie; what is sparse or was never written is zeros.
+   * @throws NtfsDamage
+   */
   async range(stream: Stream, at: number, length: number): Promise<Uint8Array> {
     if (at + length > stream.size) throw new NtfsDamage('a stream is shorter than what it should hold');
     if ('resident' in stream.content) return stream.content.resident.subarray(at, at + length);
@@ -178,7 +189,10 @@ export class NtfsVolume {
     return record.attributes;
   }
 
-  /** The records that an attribute list names for the stream (null: for any), each once, in the order of their first VCN. */
+  /**
+   * The records that an attribute list names for the stream (null: for any), each once, in the order of their first
+   * VCN.
+   */
   private async listedRecords(list: Attribute, type: number | null, name: string): Promise<number[]> {
     const bytes = list.value ?? (await this.wholeList(list));
     const view = viewOf(bytes);

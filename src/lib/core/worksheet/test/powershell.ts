@@ -15,8 +15,8 @@ class Block {
 }
 
 /**
- * A command: what came through the pipe, its parameters by lower-case name, and what has no name. A method of a type is called
- * `[name]::method`, in lower case; what it is given has no names.
+ * A command: what came through the pipe, its parameters by lower-case name, and what has no name. A method of a type is
+ * called `[name]::method`, in lower case; what it is given has no names.
  */
 export type ShellCommand = (call: { input: Value[]; named: Record<string, Value>; loose: Value[] }) => Value;
 
@@ -27,8 +27,8 @@ export class Thrown extends Error {}
 export class Refused extends Error {}
 
 /**
- * Runs a script as PowerShell does, as far as work sheets need it, on commands that the caller gives. The grammar is not
- * ours: what it does not read is no script. Names and the comparison of texts do not tell case, as there.
+ * Runs a script as PowerShell does, as far as work sheets need it, on commands that the caller gives. The grammar is
+ * not ours: what it does not read is no script. Names and the comparison of texts do not tell case, as there.
  *
  * @returns what the script says
  * @throws Thrown where it ends itself; Error for anything that is no PowerShell or not known here

@@ -15,8 +15,9 @@ export interface ShownPartition {
 }
 
 /**
- * A machine as far as the scripts of a work sheet see and change it. The sizes that Windows offers are those of a volume
- * that may shrink to nothing and grow to the next partition: how far a volume really goes is for the planner to know.
+ * A machine as far as the scripts of a work sheet see and change it. The sizes that Windows offers are those of a
+ * volume that may shrink to nothing and grow to the next partition: how far a volume really goes is for the planner to
+ * know.
  */
 export class WindowsMachine {
   environment = true;
@@ -28,7 +29,9 @@ export class WindowsMachine {
   readonly folders = new Set(['X:\\job']);
   /** Whole copies of files, from and to. */
   copies: [string, string][] = [];
-  /** What the operating system does of its own calls: all, none (a locked-down shell), or not the lowest attribute bits. */
+  /**
+   * What the operating system does of its own calls: all, none (a locked-down shell), or not the lowest attribute bits.
+   */
   calls: 'all' | 'none' | 'not the low bits' = 'all';
   /** The 64 attribute bits of partitions on GPT. */
   readonly attributes = new Map<ShownPartition, bigint>();
@@ -153,7 +156,8 @@ export class WindowsMachine {
       this.partitions.find(
         ({ AccessPaths }) => (AccessPaths as string[] | undefined)?.[0] === `${path as string}\\`,
       ),
-    // The structures as the operating system documents them: a figure of eight bytes, lowest first; setting has eight more.
+    // The structures as the operating system documents them: a figure of eight bytes, lowest first; setting has eight
+    // more.
     '[gentletide.device]::deviceiocontrol': ({ loose: [volume, code, input, inputBytes, output] }) => {
       const one = volume as ShownPartition;
       if (code === 0x560038) {

@@ -55,8 +55,9 @@ export interface FileCut {
 }
 
 /**
- * Every state that the files of a folder can be found in after a cut: of what was not flushed any may be lost, alone or with others, a write may be torn between
- * sectors, and a name counts only once its folder was flushed. Names are lost from the last one on, as file systems with a journal lose them.
+ * Every state that the files of a folder can be found in after a cut: of what was not flushed any may be lost, alone or
+ * with others, a write may be torn between sectors, and a name counts only once its folder was flushed. Names are lost
+ * from the last one on, as file systems with a journal lose them.
  */
 export class FileStates {
   private at = 0;

@@ -73,8 +73,8 @@ function filled(into: string, count: number): void {
 }
 
 /**
- * Runs the command line, records its system calls, and from states that a cut leaves of them goes on to the end; from every second one it takes the step back
- * first.
+ * Runs the command line, records its system calls, and from states that a cut leaves of them goes on to the end; from
+ * every second one it takes the step back first.
  *
  * @param wanted states, over all runs @param seed of what is lost
  */

@@ -155,7 +155,10 @@ export function databaseUrl(): string {
 /** The same by the account that may change tables. */
 export const migrationUrl = (): string => config().migrationUrl?.href ?? databaseUrl();
 
-/** The bundles that threads run, which the server around the application names for it; undefined: the work is done at once. */
+/**
+ * The bundles that threads run, which the server around the application names for it; undefined: the work is done at
+ * once.
+ */
 export const threadBundle = (): string | undefined => process.env['GENTLE_TIDE_THREAD'];
 export const rehearsalBundle = (): string | undefined => process.env['GENTLE_TIDE_REHEARSE'];
 

@@ -4,7 +4,10 @@ import type { Begin, Runner } from './runner';
 /** No answer came, and why; whoever asked may try again. */
 export class NotDone extends Error {
   constructor(
-    /** busy: too many wait; left: the asker is gone; slow: longer than any such task; died: the thread ended, mostly for want of memory. */
+    /**
+     * busy: too many wait; left: the asker is gone; slow: longer than any such task; died: the thread ended, mostly for
+     * want of memory.
+     */
     readonly why: 'busy' | 'left' | 'slow' | 'died',
     message: string,
   ) {
@@ -53,8 +56,8 @@ interface Thread {
 const STOP_PATIENCE = 300;
 
 /**
- * A few threads for what takes long, and a queue before them that has an end. Those who wait take turns, however much one of them asks
- * for; what nobody waits for any more is dropped, or stopped in its thread.
+ * A few threads for what takes long, and a queue before them that has an end. Those who wait take turns, however much
+ * one of them asks for; what nobody waits for any more is dropped, or stopped in its thread.
  */
 export class Pool {
   private readonly queue: Waiting[] = [];

@@ -23,8 +23,8 @@ function poolsOf(bundle: string): Pools {
 }
 
 /**
- * Does a task beside the server's own thread, or at once where no bundle of tasks is named (development, unit tests). Whoever leaves before
- * it is done ends it. @throws NotDone
+ * Does a task beside the server's own thread, or at once where no bundle of tasks is named (development, unit tests).
+ * Whoever leaves before it is done ends it. @throws NotDone
  */
 export async function runInWorker<I, O>(
   task: WorkerTask<I, O>,

@@ -32,8 +32,9 @@ export const threadOf =
   };
 
 /**
- * A process of its own: for files that nobody has looked at yet. Where one takes more memory than it may, a thread can take the whole
- * server with it (V8 ends the process where a limit is passed in one leap); this takes nothing but itself.
+ * A process of its own: for files that nobody has looked at yet. Where one takes more memory than it may, a thread can
+ * take the whole server with it (V8 ends the process where a limit is passed in one leap); this takes nothing but
+ * itself.
  */
 export const processOf =
   (bundle: string, memory: number): Begin =>

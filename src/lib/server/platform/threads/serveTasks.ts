@@ -2,7 +2,9 @@ import type { TaskMessage, TaskReply } from './messages';
 import { parentPort } from 'node:worker_threads';
 import type { AnyTask } from './task';
 
-/** Works beside the server's own thread, one task after the other: in a thread, or in a process of its own (runner.ts). */
+/**
+ * Works beside the server's own thread, one task after the other: in a thread, or in a process of its own (runner.ts).
+ */
 export function serveTasks(tasks: readonly AnyTask[]): void {
   const known = new Map(tasks.map((task) => [task.name, task]));
   const work = async (

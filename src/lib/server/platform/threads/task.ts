@@ -1,4 +1,7 @@
-/** Something that is done beside the server's own thread: what takes long, and what has to be taken apart before it is believed. */
+/**
+ * Something that is done beside the server's own thread: what takes long, and what has to be taken apart before it is
+ * believed.
+ */
 export interface WorkerTask<I, O> {
   name: string;
   run: (input: I, stopped: () => boolean, tell: (progress: unknown) => void) => O | Promise<O>;
@@ -7,8 +10,8 @@ export interface WorkerTask<I, O> {
   /** How many of it may run at once: on every thread, on all but one, or so many. */
   atOnce: 'all' | 'all-but-one' | number;
   /**
-   * `checked`: threads, for what was checked before. `foreign`: one process, for files that nobody has looked at. `images`: processes for
-   * images, which may take minutes; nobody else waits behind them.
+   * `checked`: threads, for what was checked before. `foreign`: one process, for files that nobody has looked at.
+   * `images`: processes for images, which may take minutes; nobody else waits behind them.
    */
   pool: 'checked' | 'foreign' | 'images';
 }

@@ -12,9 +12,9 @@ import {
 import * as x509 from '@peculiar/x509';
 
 /**
- * The workshop's own authority: a root certificate that people install on their tablets, and certificates of this server that it vouches
- * for. The root can vouch for names and addresses of a local network only (name constraints, RFC 5280, 4.2.1.10), so whoever stole its
- * key could not pretend to be anything out in the world.
+ * The workshop's own authority: a root certificate that people install on their tablets, and certificates of this
+ * server that it vouches for. The root can vouch for names and addresses of a local network only (name constraints, RFC
+ * 5280, 4.2.1.10), so whoever stole its key could not pretend to be anything out in the world.
  */
 export interface Issued {
   /** PEM. */
@@ -25,12 +25,18 @@ export interface Issued {
 
 const ALGORITHM = { name: 'ECDSA', namedCurve: 'P-256', hash: 'SHA-256' } as const;
 const DAY = 24 * 60 * 60 * 1000;
-/** Years that a root is good for, days that a certificate of the server is, and days before it begins: clocks of tablets are late. */
+/**
+ * Years that a root is good for, days that a certificate of the server is, and days before it begins: clocks of tablets
+ * are late.
+ */
 const ROOT_YEARS = 10;
 const LEAF_DAYS = 90;
 const EARLY_DAYS = 2;
 
-/** Names that are only ever found in a local network (RFC 6762, RFC 8375, and the reserved .internal), and what homes and shops use. */
+/**
+ * Names that are only ever found in a local network (RFC 6762, RFC 8375, and the reserved .internal), and what homes
+ * and shops use.
+ */
 const LOCAL_NAMES = ['localhost', 'local', 'lan', 'home', 'internal', 'home.arpa', 'test'];
 /** Addresses likewise (RFC 1918, 3927, 4193, 4291, 6598): address and bits. */
 const LOCAL_RANGES: readonly [string, number][] = [
@@ -68,7 +74,9 @@ const serial = (): string => Buffer.from(webcrypto.getRandomValues(new Uint8Arra
 const keys = (): Promise<webcrypto.CryptoKeyPair> =>
   webcrypto.subtle.generateKey(ALGORITHM, true, ['sign', 'verify']) as Promise<webcrypto.CryptoKeyPair>;
 
-/** A new authority. @param names that it may vouch for beside those of a local network: a domain of the workshop's own */
+/**
+ * A new authority. @param names that it may vouch for beside those of a local network: a domain of the workshop's own
+ */
 export async function makeRoot(shop: string, names: readonly string[], now: Date): Promise<Issued> {
   const pair = await keys();
   const root = await x509.X509CertificateGenerator.createSelfSigned({
@@ -101,7 +109,8 @@ export async function issue(root: Issued, names: readonly string[], now: Date): 
   const pair = await keys();
   const leaf = await x509.X509CertificateGenerator.create({
     serialNumber: serial(),
-    // No name or address: some hold a subject that looks like one against the constraints, whatever the alternative names are.
+    // No name or address: some hold a subject that looks like one against the constraints, whatever the alternative
+    // names are.
     subject: [{ CN: ['Gentle Tide server'] }],
     issuer: authority.subject,
     notBefore: new Date(Math.max(authority.notBefore.getTime(), now.getTime() - EARLY_DAYS * DAY)),

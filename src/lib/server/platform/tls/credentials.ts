@@ -14,8 +14,8 @@ export interface Credentials extends Issued {
 }
 
 /**
- * The certificate to show now: one's own as it lies there, or one of the workshop's authority, made where there is none, where it comes
- * to its end, where the clock does not fit it, or where it is for other names.
+ * The certificate to show now: one's own as it lies there, or one of the workshop's authority, made where there is
+ * none, where it comes to its end, where the clock does not fit it, or where it is for other names.
  * @throws Error with a sentence where there can be none
  */
 export async function credentials(config: Config, now: Date): Promise<Credentials> {

@@ -9,7 +9,10 @@ export const tlsFolder = ({ data }: Pick<Config, 'data'>): string => join(data, 
 export const rootFile = (config: Pick<Config, 'data'>): string => join(tlsFolder(config), 'root.json');
 export const leafFile = (config: Pick<Config, 'data'>): string => join(tlsFolder(config), 'server.json');
 
-/** Certificate and key in one file, so that neither is ever there without the other. null: there is none that can be read. */
+/**
+ * Certificate and key in one file, so that neither is ever there without the other. null: there is none that can be
+ * read.
+ */
 export function readIssued(path: string): Issued | null {
   if (!existsSync(path)) return null;
   const found = parsed(readFileSync(path, 'utf8'));

@@ -5,8 +5,8 @@ import { parseJson } from './parseJson';
 import { faultsIn } from './schemas';
 
 /**
- * The document that the bytes of a body hold, in the server's own thread and in others alike. Refusals: `bad-json`, and the faults that its
- * schema and `parseJson` find.
+ * The document that the bytes of a body hold, in the server's own thread and in others alike. Refusals: `bad-json`, and
+ * the faults that its schema and `parseJson` find.
  */
 export function checkBody(bytes: Uint8Array, name: string): Outcome<unknown> {
   const parsed = parseJson(bytes);
@@ -20,7 +20,10 @@ export function checkBody(bytes: Uint8Array, name: string): Outcome<unknown> {
     : failure(...faults.map((fault) => ({ code: 'form', ...fault })));
 }
 
-/** The same beside the server's own thread; what it holds as JSON text, which is copied from thread to thread faster than what it says. */
+/**
+ * The same beside the server's own thread; what it holds as JSON text, which is copied from thread to thread faster
+ * than what it says.
+ */
 export const checkBodyTask = defineTask(
   'checkBody',
   ({ bytes, name }: { bytes: Uint8Array; name: string }): Outcome<string> => asText(checkBody(bytes, name)),

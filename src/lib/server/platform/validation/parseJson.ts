@@ -3,8 +3,8 @@ import { wellFormed } from '$core/wellFormed';
 import { tooMuchIn } from './scanJson';
 
 /**
- * A value from JSON bytes that came from outside. Problem codes: `too-much` (deeper or more than any document), `encoding` (no
- * UTF-8), `syntax` (no JSON), `key` (a name that would change what an object is).
+ * A value from JSON bytes that came from outside. Problem codes: `too-much` (deeper or more than any document),
+ * `encoding` (no UTF-8), `syntax` (no JSON), `key` (a name that would change what an object is).
  */
 export function parseJson(bytes: Uint8Array, mostValues?: number): Outcome<unknown> {
   const much = tooMuchIn(bytes, mostValues);

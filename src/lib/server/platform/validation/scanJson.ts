@@ -7,8 +7,9 @@ const [QUOTE, BACKSLASH, COMMA] = [0x22, 0x5c, 0x2c];
 const [OPEN_LIST, OPEN_OBJECT, CLOSE_LIST, CLOSE_OBJECT] = [0x5b, 0x7b, 0x5d, 0x7d];
 
 /**
- * Counts the values of a JSON text and how deep they lie, before anything is made of them: `{}` of two bytes becomes an object
- * of a hundred, and a thousand brackets a thousand calls. Looks at bytes alone; whether it is JSON is told by the parser.
+ * Counts the values of a JSON text and how deep they lie, before anything is made of them: `{}` of two bytes becomes an
+ * object of a hundred, and a thousand brackets a thousand calls. Looks at bytes alone; whether it is JSON is told by
+ * the parser.
  * @returns what is too much, in a sentence; null: nothing is
  */
 export function tooMuchIn(bytes: Uint8Array, mostValues = MAX_VALUES): string | null {

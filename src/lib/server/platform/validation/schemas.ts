@@ -6,7 +6,10 @@ import type { Document } from '$contract/endpoint';
 import type { Problem } from '$core/problem';
 import { firstCharacters } from '$core/wellFormed';
 
-/** Dates and times that a database can hold and JavaScript can read: a clock that was reset says 1980, none says 60 seconds. */
+/**
+ * Dates and times that a database can hold and JavaScript can read: a clock that was reset says 1980, none says 60
+ * seconds.
+ */
 const MOMENT =
   /^(\d{4})-\d\d-\d\dT([01]\d|2[0-3]):[0-5]\d:[0-5]\d(\.\d{1,9})?(Z|[+-]([01]\d|2[0-3]):[0-5]\d)$/i;
 const MIN_YEAR = 1970;
@@ -33,7 +36,8 @@ function compiler(allErrors: boolean): Ajv2020 {
   });
   addFormats.default(ajv);
   ajv.addFormat('date', isDate).addFormat('date-time', isMoment);
-  // Lists in which nothing may stand twice hold words and numbers here: told by a set, where each with each takes its square.
+  // Lists in which nothing may stand twice hold words and numbers here: told by a set, where each with each takes its
+  // square.
   ajv.removeKeyword('uniqueItems').addKeyword({
     keyword: 'uniqueItems',
     type: 'array',
@@ -42,9 +46,15 @@ function compiler(allErrors: boolean): Ajv2020 {
   });
   return ajv.addSchema(Object.values(SCHEMAS));
 }
-/** All that is wrong with a body, for its fields: only for what is small, since what is large may be wrong a million times. */
+/**
+ * All that is wrong with a body, for its fields: only for what is small, since what is large may be wrong a million
+ * times.
+ */
 const thorough = compiler(true);
-/** Whether a body fits, and the first thing that is wrong. Bounds stand before contents: what is too long is not looked into. */
+/**
+ * Whether a body fits, and the first thing that is wrong. Bounds stand before contents: what is too long is not looked
+ * into.
+ */
 const brief = compiler(false);
 
 /** The check of a document of the contract, and a guard of its type. Compiled once, when it is first asked for. */

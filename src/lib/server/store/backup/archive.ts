@@ -15,8 +15,8 @@ import { stage } from './staging';
 const run = promisify(execFile);
 
 /**
- * A backup is one tar: the dump of the database, the bench's key, the workshop's authority, the disk images, and last a manifest with
- * size and SHA-256 of each, which is there only if everything else is.
+ * A backup is one tar: the dump of the database, the bench's key, the workshop's authority, the disk images, and last a
+ * manifest with size and SHA-256 of each, which is there only if everything else is.
  */
 export const MANIFEST = 'manifest.json';
 export const DUMP = 'database.sql.gz';
@@ -156,8 +156,8 @@ export async function pack(
 const escaped = (text: string): string => text.replaceAll(/[\\&,]/g, '\\$&');
 
 /**
- * Reads the manifest of a backup, and holds against it what the archive lists: names, kinds and sizes. Nothing is unpacked, and nothing but
- * the manifest is read.
+ * Reads the manifest of a backup, and holds against it what the archive lists: names, kinds and sizes. Nothing is
+ * unpacked, and nothing but the manifest is read.
  * @throws Error with a sentence where it is none, is not whole, or holds what no backup does
  */
 export async function readManifest(path: string, signal?: AbortSignal): Promise<BackupManifest> {
@@ -204,7 +204,10 @@ async function manifestIn(path: string, bytes: number, signal?: AbortSignal): Pr
   return manifest;
 }
 
-/** Unpacks a backup whose manifest was read into a folder of its own, and holds every part against it. @throws Error with a sentence */
+/**
+ * Unpacks a backup whose manifest was read into a folder of its own, and holds every part against it. @throws Error
+ * with a sentence
+ */
 export async function unpack(
   path: string,
   manifest: BackupManifest,

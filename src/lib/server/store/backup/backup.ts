@@ -52,8 +52,8 @@ export async function tried(
 }
 
 /**
- * Makes a backup of the bench: database, key, authority and images. The dump is of one instant; it is restored into the scratch database
- * and looked at before the backup gets its name.
+ * Makes a backup of the bench: database, key, authority and images. The dump is of one instant; it is restored into the
+ * scratch database and looked at before the backup gets its name.
  * @throws Error with a sentence; then there is no file
  */
 export async function makeBackup(path: string, from: From): Promise<BackupManifest> {

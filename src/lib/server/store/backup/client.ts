@@ -16,8 +16,8 @@ const MAX_SAID = 2000;
 const quoted = (text: string): string => `"${text.replaceAll('\\', '\\\\').replaceAll('"', '\\"')}"`;
 
 /**
- * Runs one of MariaDB's tools on a database. Who it is to be stands in a file that nobody else reads, never on the command line, which
- * everybody on the machine sees.
+ * Runs one of MariaDB's tools on a database. Who it is to be stands in a file that nobody else reads, never on the
+ * command line, which everybody on the machine sees.
  * @param url address of the database with account and password
  * @throws ToolFailed where it is not installed, or fails
  */

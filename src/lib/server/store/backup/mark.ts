@@ -2,8 +2,8 @@ import type mysql from 'mysql2/promise';
 import { connected } from './scratch';
 
 /**
- * While a restore changes a database a mark stands in it: a table beside those of the application. One that was cut short leaves the
- * mark, and no server works with what is half there.
+ * While a restore changes a database a mark stands in it: a table beside those of the application. One that was cut
+ * short leaves the mark, and no server works with what is half there.
  */
 export const MARK = 'restore_under_way';
 

@@ -23,14 +23,17 @@ export interface Restored {
   aside: string[];
 }
 
-/** How many times its own size a backup without this bench's seal may come to: images have holes, but not without end. */
+/**
+ * How many times its own size a backup without this bench's seal may come to: images have holes, but not without end.
+ */
 const MAX_HOLES = 1000;
 
 /**
- * Puts a backup in the place of what is there. First it is held against its seal and its manifest, unpacked, and restored into the scratch
- * database by an account that sees nothing else; only then is anything changed, after a dump of what is there. What is loaded is a dump of
- * the scratch database: no statement of the backup runs anywhere else. Files that differ are put aside, never thrown away. A mark stands in
- * the database meanwhile, so that one that is cut short is gone on with, or back from.
+ * Puts a backup in the place of what is there. First it is held against its seal and its manifest, unpacked, and
+ * restored into the scratch database by an account that sees nothing else; only then is anything changed, after a dump
+ * of what is there. What is loaded is a dump of the scratch database: no statement of the backup runs anywhere else.
+ * Files that differ are put aside, never thrown away. A mark stands in the database meanwhile, so that one that is cut
+ * short is gone on with, or back from.
  * @param trust asked where the backup has no seal of this bench, with why in a sentence: the word of an owner
  * @throws Error with a sentence
  */
@@ -85,7 +88,10 @@ export async function restoreBackup(
   }
 }
 
-/** Takes what was there before a restore that was cut short, database and files. @returns what was; null: no restore was cut short */
+/**
+ * Takes what was there before a restore that was cut short, database and files. @returns what was; null: no restore was
+ * cut short
+ */
 export async function goBack({ config, url }: From): Promise<RestoreMark | null> {
   const mark = await markOf(url);
   if (!mark) return null;
@@ -107,7 +113,9 @@ async function replaceBy(dump: string, url: string): Promise<void> {
   await loadDump(dump, url);
 }
 
-/** The mark of this restore, or of one that was cut short: what was there before that one is what can be gone back to. */
+/**
+ * The mark of this restore, or of one that was cut short: what was there before that one is what can be gone back to.
+ */
 async function marked(path: string, { config, url, tell, signal }: From): Promise<RestoreMark> {
   const cut = await markOf(url);
   const stamp = cut?.stamp ?? new Date().toISOString().replace(/[:.]/g, '-').slice(0, 19);

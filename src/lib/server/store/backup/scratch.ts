@@ -37,7 +37,10 @@ export const tablesOf = (url: string): Promise<string[]> =>
     return found.map(({ name }) => name);
   });
 
-/** Throws everything in a database away: tables with their triggers, and what no backup has. @param except a table that stays */
+/**
+ * Throws everything in a database away: tables with their triggers, and what no backup has. @param except a table that
+ * stays
+ */
 export const emptied = (url: string, except = ''): Promise<void> =>
   connected(url, async (connection) => {
     const [found] = await connection.query<(TableRow & { kind: string })[]>(
@@ -66,7 +69,9 @@ export async function scratchProblem(scratch: string): Promise<string | null> {
   );
 }
 
-/** Why what comes from elsewhere may not be loaded by an account: it sees more than its own database. null: it does not. */
+/**
+ * Why what comes from elsewhere may not be loaded by an account: it sees more than its own database. null: it does not.
+ */
 export const tooMuchSeen = (scratch: string): Promise<string | null> =>
   connected(scratch, async (connection) => {
     const [found] = await connection.query<TableRow[]>(
@@ -77,7 +82,10 @@ export const tooMuchSeen = (scratch: string): Promise<string | null> =>
     return `The account “${user}” sees more than the scratch database (${found[0]!.name}), and a backup could change that. Let an administrator of MariaDB say: CREATE USER gentle_tide_scratch@'…' IDENTIFIED BY '…'; GRANT ALL ON ${mysql.escapeId(database ?? '')}.* TO gentle_tide_scratch@'…';   and set SCRATCH_URL to it.`;
   });
 
-/** What a dump may bring beside tables: triggers that refuse, and nothing that does anything else. @returns what it brings; null: nothing */
+/**
+ * What a dump may bring beside tables: triggers that refuse, and nothing that does anything else. @returns what it
+ * brings; null: nothing
+ */
 export const oddObject = (url: string): Promise<string | null> =>
   connected(url, async (connection) => {
     const [found] = await connection.query<TableRow[]>(

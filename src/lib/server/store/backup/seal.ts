@@ -6,8 +6,8 @@ import type { Config } from '../../platform/settings/config';
 import type { BackupManifest } from './archive';
 
 /**
- * A backup has a seal of the bench that made it. Its key lies beside the bench's key and is in no backup: whoever has a backup has every key
- * in it, and could seal it anew.
+ * A backup has a seal of the bench that made it. Its key lies beside the bench's key and is in no backup: whoever has a
+ * backup has every key in it, and could seal it anew.
  */
 const keyPath = ({ keyFile }: Pick<Config, 'keyFile'>): string => join(dirname(keyFile), 'backup-key.json');
 

@@ -150,7 +150,10 @@ async function inTime<T>(outcome: Promise<T>, late: (value: T) => void, onTimeou
 const connection = (): Promise<PoolConnection> =>
   inTime(connections().getConnection(), (late) => late.release());
 
-/** Statements on one connection. One that does not answer ends the connection: what it would say later belongs to nobody. */
+/**
+ * Statements on one connection. One that does not answer ends the connection: what it would say later belongs to
+ * nobody.
+ */
 const on = (held: PoolConnection): Db => ({
   async execute<R extends RowDataPacket[] | ResultSetHeader>(sql: string, values: SqlValue[]): Promise<R> {
     const [result] = await inTime(
@@ -213,10 +216,15 @@ export async function insertMany(
 }
 const MANY = 100;
 
-/** Tries before it is said that others came first too often. On a cluster of nodes many more of them meet than on one server. */
+/**
+ * Tries before it is said that others came first too often. On a cluster of nodes many more of them meet than on one
+ * server.
+ */
 const TRIES = 10;
 
-/** Does something again that the database ended because of others, apart by a little chance, or the same two meet again. */
+/**
+ * Does something again that the database ended because of others, apart by a little chance, or the same two meet again.
+ */
 async function unlessDeadlocked<T>(work: () => Promise<T>): Promise<T> {
   for (let attempt = 1; ; attempt++) {
     try {
@@ -231,8 +239,9 @@ async function unlessDeadlocked<T>(work: () => Promise<T>): Promise<T> {
 }
 
 /**
- * Runs `work` in a transaction: all of it is saved, or nothing; a refusal as its result undoes what was done before it. Where the database
- * ends one of two transactions that wait for each other, that one is run again, so `work` must do nothing but query.
+ * Runs `work` in a transaction: all of it is saved, or nothing; a refusal as its result undoes what was done before it.
+ * Where the database ends one of two transactions that wait for each other, that one is run again, so `work` must do
+ * nothing but query.
  */
 export const transaction = <T>(work: (db: Db) => Promise<T>): Promise<T> =>
   unlessDeadlocked(() => once(work));

@@ -9,7 +9,10 @@ export class UnreadableDocument extends Error {
   }
 }
 
-/** A document of a known form, out of the database. @param what it is, for a sentence: "The work sheet" @throws UnreadableDocument */
+/**
+ * A document of a known form, out of the database. @param what it is, for a sentence: "The work sheet" @throws
+ * UnreadableDocument
+ */
 export function loadDocument<T extends TSchema>(text: string, shape: T, what: string): Static<T> {
   let value: unknown;
   try {

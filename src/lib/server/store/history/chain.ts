@@ -50,8 +50,8 @@ export function breachIn(
 }
 
 /**
- * The head once an entry came: only a head that was right goes on. One that was not stays wrong, or a history that was cut
- * would be whole again with the next thing that is done.
+ * The head once an entry came: only a head that was right goes on. One that was not stays wrong, or a history that was
+ * cut would be whole again with the next thing that is done.
  */
 export function nextHead(chain: string, head: ChainHead, before: string, seal: string): Required<ChainHead> {
   const count = head.count ?? 0;

@@ -12,8 +12,8 @@ export interface CheckedHistory {
 }
 
 /**
- * Its entries, each with whether it is as it was written. A cut shows in none of them, so all of a history that was cut are told
- * as not holding.
+ * Its entries, each with whether it is as it was written. A cut shows in none of them, so all of a history that was cut
+ * are told as not holding.
  */
 export const withHolds = ({ entries, breach }: CheckedHistory): (HistoryEntry & { holds: boolean })[] =>
   entries.map((entry, i) => ({ ...entry, holds: breach === null || (breach.at !== null && i < breach.at) }));
@@ -37,7 +37,10 @@ export const record = (db: Db, jobId: number, what: string): Promise<void> =>
 export const recordAll = (db: Db, jobId: number, list: readonly NewEntry[]): Promise<void> =>
   add(db, jobId, list, 'here');
 
-/** Keeps what another bench tells of a job. Its own seals mean nothing here; those of this bench say that it is as it came. */
+/**
+ * Keeps what another bench tells of a job. Its own seals mean nothing here; those of this bench say that it is as it
+ * came.
+ */
 export const takeOverHistory = (db: Db, jobId: number, list: readonly NewEntry[]): Promise<void> =>
   add(db, jobId, list, 'elsewhere');
 
@@ -128,8 +131,8 @@ export async function historyOfBench(): Promise<CheckedHistory> {
 }
 
 /**
- * Gives the histories from before there was a key a head of their own: from then on nothing of them can be cut or changed unseen.
- * Done once in a database's life, since afterwards a missing head means that somebody took it away.
+ * Gives the histories from before there was a key a head of their own: from then on nothing of them can be cut or
+ * changed unseen. Done once in a database's life, since afterwards a missing head means that somebody took it away.
  */
 export async function adoptHistories(name: string): Promise<void> {
   if (isAdopted(name)) return;

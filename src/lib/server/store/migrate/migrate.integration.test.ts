@@ -66,7 +66,10 @@ async function schema(): Promise<string[]> {
   return [...texts, ...triggers.map((one) => `${one['Trigger']} ${one['Statement']}`)].sort();
 }
 
-/** Runs the migration in a process, and kills it so many milliseconds after it began. @returns whether it ended by itself */
+/**
+ * Runs the migration in a process, and kills it so many milliseconds after it began. @returns whether it ended by
+ * itself
+ */
 const run = (killAfter: number | null): Promise<{ ended: boolean; ms: number }> =>
   new Promise((resolve, reject) => {
     const child = spawn(process.execPath, [script], {
@@ -102,7 +105,8 @@ describe('migrations', () => {
     const whole = await schema();
     expect(whole.length).toBeGreaterThan(12);
     let cut = 0;
-    // How long a run takes varies with what else is at work: one that had ended before it was to be cut counts for nothing.
+    // How long a run takes varies with what else is at work: one that had ended before it was to be cut counts for
+    // nothing.
     for (let i = 0; cut < CUTS && i < 5 * CUTS; i++) {
       // Now and then twice in a row.
       if (i % 5 !== 4) await empty();

@@ -12,11 +12,12 @@ import { config, migrationUrl } from '../../platform/settings/config';
 const LOCK_SECONDS = 120;
 
 /**
- * Brings the database to the newest migration, and then does `more` (such as loading demo data). Servers that start at once wait for
- * each other: one does it all, and the next finds it done. Every statement of a migration may be carried out twice, so one that was cut
- * short is done over (migrations/README.md).
+ * Brings the database to the newest migration, and then does `more` (such as loading demo data). Servers that start at
+ * once wait for each other: one does it all, and the next finds it done. Every statement of a migration may be carried
+ * out twice, so one that was cut short is done over (migrations/README.md).
  *
- * It works under the account of MIGRATION_URL, which may change tables, where there is one; else under that of DATABASE_URL.
+ * It works under the account of MIGRATION_URL, which may change tables, where there is one; else under that of
+ * DATABASE_URL.
  */
 export async function migrate({
   folder = join(process.cwd(), 'migrations'),
@@ -96,7 +97,10 @@ async function migrationOf(connection: mysql.Connection): Promise<number> {
   return Number(row?.['version'] ?? 0);
 }
 
-/** Dumps the database into the folder of backups before it is migrated. @throws Error with a sentence; then it is not migrated */
+/**
+ * Dumps the database into the folder of backups before it is migrated. @throws Error with a sentence; then it is not
+ * migrated
+ */
 export async function dumpBeforeMigration(has: number, knows: number): Promise<void> {
   const url = migrationUrl();
   const stamp = new Date().toISOString().slice(0, 19).replace(/[T:]/g, '-');

@@ -18,8 +18,8 @@ const LOOK = 600;
 /** Looks after which it is asked again whether whoever watches still may. */
 const ASK_AGAIN = 5;
 /**
- * Ids are given when a transaction begins to write, and show when it ends: one that began earlier may show later. So many ids back are
- * looked at again.
+ * Ids are given when a transaction begins to write, and show when it ends: one that began earlier may show later. So
+ * many ids back are looked at again.
  */
 const BACK = 300;
 /** Screens and programs of one person that watch at once. */
@@ -73,7 +73,8 @@ process.once(ENDING as 'disconnect', () => {
 export const watching = (): number => watchers.size;
 
 /**
- * Tells of everything that is done from now on, by whichever server. It ends with the session or token of whoever watches.
+ * Tells of everything that is done from now on, by whichever server. It ends with the session or token of whoever
+ * watches.
  * @returns what ends it; null: too many watch already, in all or of this person
  */
 export function watchBench(presence: Presence, tell: Teller, end: () => void): (() => void) | null {

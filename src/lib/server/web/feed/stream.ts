@@ -1,7 +1,10 @@
 import type { Presence } from '../../people/presence';
 import { watchBench, type BenchEvent } from './hub';
 
-/** Milliseconds after which something is said, so that a connection that is gone is noticed; and after which whoever watches asks anew. */
+/**
+ * Milliseconds after which something is said, so that a connection that is gone is noticed; and after which whoever
+ * watches asks anew.
+ */
 const QUIET = 15_000;
 const LONGEST = 60 * 60_000;
 /** Pieces that may wait for somebody who does not read; then he is let go, and asks anew. */

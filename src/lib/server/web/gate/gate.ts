@@ -20,8 +20,8 @@ const SAFE: ReadonlySet<string> = new Set(['GET', 'HEAD', 'OPTIONS']);
 const pathOf = (route: string): string => route.replaceAll('[', '{').replaceAll(']', '}');
 
 /**
- * Whom a route answers. A method that an address does not know is for everybody who may ask it anything; what the contract does not name is
- * for owners, so that nothing new is open by oversight.
+ * Whom a route answers. A method that an address does not know is for everybody who may ask it anything; what the
+ * contract does not name is for owners, so that nothing new is open by oversight.
  */
 export function demandOf(route: string | null, method: string): Demand {
   if (route === null) return { need: 'reader', scope: null };
@@ -114,8 +114,8 @@ const refuseRole = (role: Role, need: Need): Refused | null =>
   mayDo(role, need) ? null : refuse(need === 'owner' ? 'owners-only' : 'technicians-only', { role });
 
 /**
- * Whether a request that changes something comes from a page of this server. The cookie goes along with whatever a browser sends, so it
- * alone says nothing; a program with a token has no cookie.
+ * Whether a request that changes something comes from a page of this server. The cookie goes along with whatever a
+ * browser sends, so it alone says nothing; a program with a token has no cookie.
  */
 export const fromOwnPage = (method: string, headers: Headers): boolean =>
   SAFE.has(method) ||

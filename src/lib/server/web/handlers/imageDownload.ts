@@ -11,8 +11,8 @@ import { openPlain } from '../../work/images/openPlain';
 import { beginReading } from '../../work/images/reading';
 
 /**
- * An image as an answer: whole, or the one range that was asked for (RFC 9110, 14), so that a download that broke off can go on. What several
- * ranges are asked of is sent whole, as the standard allows.
+ * An image as an answer: whole, or the one range that was asked for (RFC 9110, 14), so that a download that broke off
+ * can go on. What several ranges are asked of is sent whole, as the standard allows.
  */
 export async function sendImage(
   { name, bytes, changedAt }: ImageFile,

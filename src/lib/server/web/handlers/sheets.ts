@@ -47,7 +47,10 @@ async function sheetAndStale(address: Address): Promise<Outcome<Found>> {
   return success({ job, sheet: sheet.value, stale: await findStale(job, sheet.value) });
 }
 
-/** A sheet that waits for a word is not handed out, nor ticked. @param paper neither is one that ended with a failed step */
+/**
+ * A sheet that waits for a word is not handed out, nor ticked. @param paper neither is one that ended with a failed
+ * step
+ */
 const refuseStale = (stale: Stale | null, paper: boolean) =>
   stale && (stale.word === 'wanted' || (paper && stale.word === 'no'))
     ? refuse('stale-sheet', { why: stale.why })
@@ -134,8 +137,8 @@ export const SHEET_HANDLERS = {
     return sheet.ok ? success({ ticks: sheet.value.ticks }) : sheet;
   },
   /**
-   * Ticks may come however often and late. Where the plan or the survey is another by now, they wait on their device for a word: whoever
-   * ticks may work from figures that no longer hold.
+   * Ticks may come however often and late. Where the plan or the survey is another by now, they wait on their device
+   * for a word: whoever ticks may work from figures that no longer hold.
    */
   'POST /jobs/{number}/sheets/{id}/ticks': async (request) => {
     const found = await sheetAndStale(request);
@@ -158,8 +161,8 @@ export const SHEET_HANDLERS = {
     return savedJob(number, saveLayoutProof(number, version, sheet.value, survey, proof.value));
   },
   /**
-   * The manifests themselves are compared in the browser and stay there, so what comes of it is held against what can be told without
-   * them.
+   * The manifests themselves are compared in the browser and stay there, so what comes of it is held against what can
+   * be told without them.
    */
   'POST /jobs/{number}/sheets/{id}/file-proof': async (request) => {
     const sheet = await sheetAt(request);

@@ -22,8 +22,8 @@ import { problemResponse } from '../runner/problemResponse';
 import { savedJob } from './savedJob';
 
 /**
- * Reads an image in a process of its own and keeps its survey, telling how far it is in lines of JSON. Whoever leaves before the end stops it,
- * and nothing is kept.
+ * Reads an image in a process of its own and keeps its survey, telling how far it is in lines of JSON. Whoever leaves
+ * before the end stops it, and nothing is kept.
  */
 export async function surveyImageAsLines(
   number: number,

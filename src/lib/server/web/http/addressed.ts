@@ -30,8 +30,8 @@ const LOOPBACK = ['localhost', '127.0.0.1', '[::1]'];
 const WILDCARDS = ['0.0.0.0', '::', '[::]', ''];
 
 /**
- * Whether a request is meant for this server. A page elsewhere can let its own name point to a machine in this network and have a
- * browser ask it (DNS rebinding); the name that it asks by gives it away. null: it is meant for this server.
+ * Whether a request is meant for this server. A page elsewhere can let its own name point to a machine in this network
+ * and have a browser ask it (DNS rebinding); the name that it asks by gives it away. null: it is meant for this server.
  */
 export function misdirected(
   told: KnownAddresses,

@@ -24,9 +24,10 @@ export const cameByProxy = (config: Proxied, request: Pick<IncomingMessage, 'soc
   isProxyAddress(config, remote(request));
 
 /**
- * The address that a request comes from. What a proxy forwards is believed from the end on, as far as those who wrote it are proxies of
- * the settings: everything before that may have been made up by whoever asked. A range says where the proxy may be; those in it who
- * ask through the proxy are no proxies, so only addresses that are named one by one count as further ones.
+ * The address that a request comes from. What a proxy forwards is believed from the end on, as far as those who wrote
+ * it are proxies of the settings: everything before that may have been made up by whoever asked. A range says where the
+ * proxy may be; those in it who ask through the proxy are no proxies, so only addresses that are named one by one count
+ * as further ones.
  */
 export function clientAddress(config: Proxied, request: Pick<IncomingMessage, 'socket' | 'headers'>): string {
   const direct = remote(request);

@@ -21,8 +21,8 @@ interface Connection {
 const keyOf = ({ remoteAddress, remotePort }: Socket): string => `${remoteAddress} ${remotePort}`;
 
 /**
- * Bounds connections, in all and by address. Where there are too many, the oldest goes that has asked nothing yet: whoever opens thousands
- * and says nothing keeps nobody out.
+ * Bounds connections, in all and by address. Where there are too many, the oldest goes that has asked nothing yet:
+ * whoever opens thousands and says nothing keeps nobody out.
  * @returns notes that a connection asked something
  */
 export function boundConnections(

@@ -12,8 +12,8 @@ import { ENDING } from '../../platform/ending';
 import { LOOK_AT_SLOW_MS, secureServer } from './secure';
 
 /**
- * The server around the application that SvelteKit builds: who may ask, what every answer carries, and how it ends. It is started by
- * `node build/main.mjs` and told everything by the environment (settings/settings.ts).
+ * The server around the application that SvelteKit builds: who may ask, what every answer carries, and how it ends. It
+ * is started by `node build/main.mjs` and told everything by the environment (settings/settings.ts).
  */
 
 /** Milliseconds that what was begun may take once the server is to end: as long as the longest plan. */
@@ -53,8 +53,8 @@ const STRICT = 'max-age=31536000';
 /** What is handed on; the application answers those of them that an address does not know. */
 const METHODS = new Set(['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE', 'OPTIONS']);
 /**
- * What is answered without encryption as well: the page on which a tablet comes to trust the workshop's authority, and what it is made of.
- * No name begins with a dot or has anything encoded in it, so that none leads elsewhere.
+ * What is answered without encryption as well: the page on which a tablet comes to trust the workshop's authority, and
+ * what it is made of. No name begins with a dot or has anything encoded in it, so that none leads elsewhere.
  */
 const IN_THE_OPEN = /^\/(trust(\/root\.crt)?|_app(\/[\w-][\w.-]*)+|favicon\.svg)$/;
 /** What a monitor beside the server asks, past the proxy. */

@@ -12,8 +12,8 @@ const HANDSHAKE_MS = 10_000;
 export const LOOK_AT_SLOW_MS = 5_000;
 
 /**
- * A server for HTTPS that hears plain HTTP on the same port as well, since that is what browsers speak to `bench:8420`: `plain` answers
- * it, and sends people on.
+ * A server for HTTPS that hears plain HTTP on the same port as well, since that is what browsers speak to `bench:8420`:
+ * `plain` answers it, and sends people on.
  */
 export function secureServer(
   { certificate, key }: Issued,

@@ -16,7 +16,10 @@ export interface Readiness {
 /** Room below which an owner is told, and room below which the server says that it can't work. */
 const LOW = 2 * GIB;
 const NONE = 64 * 1024 * 1024;
-/** Milliseconds by which clocks of a server and its database may differ, and by which an entry may seem to come from the future. */
+/**
+ * Milliseconds by which clocks of a server and its database may differ, and by which an entry may seem to come from the
+ * future.
+ */
 const CLOCK = 60_000;
 const FUTURE = 5 * 60_000;
 

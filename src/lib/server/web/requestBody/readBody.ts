@@ -9,8 +9,8 @@ import { MAX_JSON, readRaw } from './readRaw';
 const SMALL = 32 * 1024;
 
 /**
- * Reads and checks a JSON body. A large one is read and checked beside the server's own thread: what comes back fits its bounds. Refusals:
- * those of `readRaw` and `checkBody`.
+ * Reads and checks a JSON body. A large one is read and checked beside the server's own thread: what comes back fits
+ * its bounds. Refusals: those of `readRaw` and `checkBody`.
  */
 export async function readBody(request: Request, { name }: Document): Promise<Outcome<unknown>> {
   const raw = await readRaw(request, 'application/json', MAX_JSON);

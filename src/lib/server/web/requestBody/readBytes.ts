@@ -3,8 +3,8 @@ const MAX_DRAINED = 64 * 1024 * 1024;
 const DRAIN_MS = 5_000;
 
 /**
- * The body of a request, or null once it passes the limit. What comes after that is thrown away for a while: a sender that is
- * cut off in the middle of sending sees a broken connection instead of the answer.
+ * The body of a request, or null once it passes the limit. What comes after that is thrown away for a while: a sender
+ * that is cut off in the middle of sending sees a broken connection instead of the answer.
  */
 export async function readBytes(request: Request, most: number): Promise<Uint8Array | null> {
   if (!request.body) return new Uint8Array();
@@ -24,8 +24,8 @@ export async function readBytes(request: Request, most: number): Promise<Uint8Ar
 }
 
 /**
- * Throws away the body of a request that was answered without it: what is left unread would stand before the connection's next
- * request.
+ * Throws away the body of a request that was answered without it: what is left unread would stand before the
+ * connection's next request.
  *
  * @returns false where it goes on for longer than anybody waits: then the connection has to end
  */

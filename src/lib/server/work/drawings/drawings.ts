@@ -86,7 +86,10 @@ export async function insertDrawing(
   return insertId;
 }
 
-/** Saves what changed in a drawing. Refusals: `no-drawing` (also where states that are to stay are not there), `stale-drawing`. @returns the new edition */
+/**
+ * Saves what changed in a drawing. Refusals: `no-drawing` (also where states that are to stay are not there),
+ * `stale-drawing`. @returns the new edition
+ */
 export async function saveDrawing(job: number, id: number, save: DrawingChange): Promise<Outcome<number>> {
   return transaction(async (db): Promise<Outcome<number>> => {
     const [row] = await rows<{ edition: number; count: number }>(

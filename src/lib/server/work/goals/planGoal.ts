@@ -16,8 +16,8 @@ export interface AskedGoal {
 }
 
 /**
- * Plans a job's goal. The planner is asked here, whatever a browser's own found: what is kept was worked out by this bench.
- * Refusals: those of the planner, `survey-first`, `target-first`.
+ * Plans a job's goal. The planner is asked here, whatever a browser's own found: what is kept was worked out by this
+ * bench. Refusals: those of the planner, `survey-first`, `target-first`.
  */
 export async function planGoal(
   job: Pick<Job, 'survey' | 'target'>,

@@ -34,7 +34,10 @@ export const holdingsOf = ({ takenAt, found, choices }: HoldingsRow): JobHolding
   choices: loadDocument(choices, ChoicesShape, 'What was chosen of the holdings'),
 });
 
-/** Holds holdings against the survey that they belong to, beside the server's own thread. Problem codes: those of `placedIn`. */
+/**
+ * Holds holdings against the survey that they belong to, beside the server's own thread. Problem codes: those of
+ * `placedIn`.
+ */
 export const weighed = (survey: SurveyDocument, holdings: Holdings): Promise<Outcome<Weighed>> =>
   runInWorker(weighTask, { survey, holdings });
 
@@ -71,7 +74,9 @@ export async function holdingsDocument(surveyId: number): Promise<string | null>
   return row?.document ?? null;
 }
 
-/** Keeps what goes and what moves. Refusals: those of `checkChoices`, `holdings-first`, and those of `withJobVersion`. */
+/**
+ * Keeps what goes and what moves. Refusals: those of `checkChoices`, `holdings-first`, and those of `withJobVersion`.
+ */
 export async function saveChoices(
   { number, survey, holdings }: Pick<Job, 'number' | 'survey' | 'holdings'>,
   version: number,

@@ -56,8 +56,8 @@ interface ReadSurvey {
 }
 
 /**
- * Reads a body that gives a job its survey, in one go: its form, its figures, and what fills its volumes, which is taken over from the
- * survey before where nothing is said of it.
+ * Reads a body that gives a job its survey, in one go: its form, its figures, and what fills its volumes, which is
+ * taken over from the survey before where nothing is said of it.
  */
 export const readSurveyTask = defineTask(
   'readSurvey',
@@ -78,8 +78,8 @@ export const readSurveyTask = defineTask(
 const NOTHING: Pick<ReadSurvey, 'holdings' | 'choices'> = { holdings: null, choices: [] };
 
 /**
- * What a survey that only says more of the same machine takes over from the one before: nothing where a volume has another size, or
- * holds more or less than before.
+ * What a survey that only says more of the same machine takes over from the one before: nothing where a volume has
+ * another size, or holds more or less than before.
  */
 function takeOver(
   { document, choices }: EarlierHoldings,

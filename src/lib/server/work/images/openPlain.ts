@@ -1,7 +1,10 @@
 import { constants, type Stats } from 'node:fs';
 import { open, type FileHandle } from 'node:fs/promises';
 
-/** Something else than a plain file lies there by now: a pipe, a device, a folder, or a file that has a second name elsewhere. */
+/**
+ * Something else than a plain file lies there by now: a pipe, a device, a folder, or a file that has a second name
+ * elsewhere.
+ */
 export class NotPlain extends Error {
   readonly code = 'NOTPLAIN';
 }
@@ -10,8 +13,8 @@ export class NotPlain extends Error {
 export const isPlain = (stat: Stats): boolean => stat.isFile() && stat.nlink === 1;
 
 /**
- * Opens a plain file. It is opened without waiting, and looked at then: whoever opens a pipe waits for a writer, with one of the few
- * threads that all files are read by.
+ * Opens a plain file. It is opened without waiting, and looked at then: whoever opens a pipe waits for a writer, with
+ * one of the few threads that all files are read by.
  * @throws NotPlain, or the system's error, `ELOOP` for a symbolic link
  */
 export async function openPlain(path: string): Promise<{ file: FileHandle; stat: Stats }> {

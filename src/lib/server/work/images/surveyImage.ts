@@ -22,7 +22,8 @@ export interface SurveyedImage {
 }
 
 /**
- * Surveys an image in the server's folder by its bytes, with what fills its volumes. Nothing but plain files beside it is opened, whatever it names.
+ * Surveys an image in the server's folder by its bytes, with what fills its volumes. Nothing but plain files beside it
+ * is opened, whatever it names.
  *
  * Problem codes: those of `readImage`, `unreadable`.
  */

@@ -106,7 +106,8 @@ describe('an image that is sent up', () => {
     for (const end of [300_000, 512_000]) {
       const taken = await takePiece(upload.id, upload.received, whole.subarray(upload.received, end));
       expect(taken).toMatchObject({ ok: true, value: { received: end } });
-      // Whoever comes back with the same file finds what has arrived: the page may have been closed, the server restarted.
+      // Whoever comes back with the same file finds what has arrived: the page may have been closed, the server
+      // restarted.
       upload = await begun('booking.qcow2', whole.length);
       expect(upload.received).toBe(end);
       expect((await listImages()).images).toEqual([]);

@@ -14,7 +14,10 @@ import { imagePath, imagesFolder, isImageName, PART } from '../../platform/image
 /** Uploads that may be under way at once, and days after which one that nobody goes on with is thrown away. */
 const MAX_UPLOADS = 8;
 const DAYS = 7;
-/** Milliseconds after which one that nobody went on with makes room for another, where there are too many: soon where nothing has arrived. */
+/**
+ * Milliseconds after which one that nobody went on with makes room for another, where there are too many: soon where
+ * nothing has arrived.
+ */
 const IDLE = { empty: 30_000, begun: 600_000 };
 /** What stays free on the server's disk. */
 export const KEPT_FREE = 2 * GIB;
@@ -106,7 +109,10 @@ export async function findUpload(id: string): Promise<Upload | null> {
 /** Milliseconds after which a lock is left over: its server was killed. */
 const LOCK_MS = 60_000;
 
-/** Locks an upload, also against other servers on the same folder. @returns what gives it free; null: somebody else has it */
+/**
+ * Locks an upload, also against other servers on the same folder. @returns what gives it free; null: somebody else has
+ * it
+ */
 async function lockUpload(id: string): Promise<(() => Promise<void>) | null> {
   const path = join(imagesFolder(), `.${id}.lock`);
   await removeLeftLock(path);
@@ -125,8 +131,8 @@ async function removeLeftLock(path: string): Promise<void> {
 }
 
 /**
- * Keeps the next piece; with the last one the image is there under its name. What was told as received is on the disk, and is never
- * written over by a piece that was sent before and arrives late.
+ * Keeps the next piece; with the last one the image is there under its name. What was told as received is on the disk,
+ * and is never written over by a piece that was sent before and arrives late.
  *
  * Refusals: `no-upload`, `other-piece`, `piece-busy`, `piece-too-long`, `image-arrived`, `disk-full`.
  */
@@ -229,7 +235,9 @@ async function hasArrived({ id, name }: Upload): Promise<boolean> {
   return part != null && part.ino === image?.ino && part.dev === image.dev;
 }
 
-/** Uploads that are left once those that lie idle made room for one more; nobody keeps all others out by beginning some. */
+/**
+ * Uploads that are left once those that lie idle made room for one more; nobody keeps all others out by beginning some.
+ */
 async function withRoom(all: Upload[]): Promise<Upload[]> {
   const left = new Set(all);
   const idle: { one: Upload; since: number }[] = [];

@@ -14,7 +14,8 @@ import { unpromisedRoom } from './uploads';
 /**
  * The image that a job's route may be carried out on.
  *
- * Refusals: `not-from-image`, `name-not-typed`, `image-gone`, `image-read`, `run-begun`, `image-open`, `no-room-for-copy`.
+ * Refusals: `not-from-image`, `name-not-typed`, `image-gone`, `image-read`, `run-begun`, `image-open`,
+ * `no-room-for-copy`.
  */
 export async function imageFor(
   name: string | null,

@@ -42,9 +42,9 @@ const refuse = (part: string, at: number | null, what: string, code = 'wrong'): 
   });
 
 /**
- * Unpacks a job's file and believes nothing of it that can be computed: plans, sheets and proofs are made again of what they say
- * that they were made of, and must be the same. What is handed on is always what was made here. Problem codes: those of
- * {@link unpackJob}, `wrong` (a part does not fit), `differs` (it is not what its own figures come to).
+ * Unpacks a job's file and believes nothing of it that can be computed: plans, sheets and proofs are made again of what
+ * they say that they were made of, and must be the same. What is handed on is always what was made here. Problem codes:
+ * those of {@link unpackJob}, `wrong` (a part does not fit), `differs` (it is not what its own figures come to).
  */
 export function checkImport(packed: Uint8Array): Outcome<CheckedJob> {
   const unpacked = unpackJob(packed);
@@ -176,7 +176,8 @@ class Check {
     const planned = { disk, partition, size, keepFreePercent, options, tools: tools ?? {} };
     const answered = planRoutes(requestFor(survey, planned), { milliseconds: PLANNING_MS });
     if (!answered.ok) throw refuse('goals.json', i, answered.problems[0]!.message);
-    // Where time ended a search, another machine finds other routes: what came is then held against what was found here.
+    // Where time ended a search, another machine finds other routes: what came is then held against what was found
+    // here.
     const hurried = [goal.answer, answered.value].some(isHurried);
     const answer = hurried
       ? answered.value
@@ -219,7 +220,9 @@ class Check {
     return { ...proof, document: this.same('sheets.json', i, 'The proof', proof.document, made.value) };
   }
 
-  /** What a sheet from before it was kept was made of: the goal that was set then, or the drawing, unless it changed. */
+  /**
+   * What a sheet from before it was kept was made of: the goal that was set then, or the drawing, unless it changed.
+   */
   private sourceOf(
     { origin, createdAt }: JobParts['sheets.json'][number],
     i: number,

@@ -38,7 +38,8 @@ export const EVERY_JOB: JobQuery = {
 };
 
 const ORDER: Record<JobQuery['sort'], string> = {
-  // By the id among equals, as the key itself: a page is read off it. By the number, all jobs would be sorted for every page.
+  // By the id among equals, as the key itself: a page is read off it. By the number, all jobs would be sorted for every
+  // page.
   changed: 'j.updated_at DESC, j.id DESC',
   number: 'j.number DESC',
   customer: 'j.customer, j.number DESC',

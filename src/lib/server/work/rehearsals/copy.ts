@@ -17,8 +17,9 @@ const LOOK = 200;
 type CopySite = Extract<Site, { place: 'copy' }>;
 
 /**
- * The file with the bytes of a copy, as the run that made it notes it: its name alone is no proof, since anybody may put a file of that
- * name there. A description that leads to it is written anew when the disk grows, and is known by where it leads.
+ * The file with the bytes of a copy, as the run that made it notes it: its name alone is no proof, since anybody may
+ * put a file of that name there. A description that leads to it is written anew when the disk grows, and is known by
+ * where it leads.
  */
 interface OwnBytes {
   path: string;
@@ -28,8 +29,8 @@ interface OwnBytes {
 }
 
 /**
- * The copy of an image that this run works on; where it is not there yet it is made. Only files that this run has noted as its own are
- * changed or removed.
+ * The copy of an image that this run works on; where it is not there yet it is made. Only files that this run has noted
+ * as its own are changed or removed.
  *
  * @param begun the run has begun to write, and its journal is there
  *
@@ -81,7 +82,10 @@ async function noteIn({ note }: CopySite): Promise<OwnBytes | null> {
   return text === null ? null : (JSON.parse(text) as OwnBytes);
 }
 
-/** A run that was killed while it named its copy left the name of before beside it; with two names the copy is no plain file. */
+/**
+ * A run that was killed while it named its copy left the name of before beside it; with two names the copy is no plain
+ * file.
+ */
 async function removeParts(site: CopySite): Promise<void> {
   const noted = await noteIn(site);
   for (const path of [site.disk, ...(noted ? [noted.path] : [])]) await rm(partOf(path), { force: true });

@@ -16,7 +16,8 @@ import type { RunReporter } from './runReporter';
 /**
  * Opens an image to be worked on, by this run alone; where it is a copy that is not there yet, makes it first.
  *
- * Problem codes: `gone`, `journal-gone`, `in-use`, `changed` (something wrote to it since the run stopped), those of {@link ownCopy} and `openDisk`.
+ * Problem codes: `gone`, `journal-gone`, `in-use`, `changed` (something wrote to it since the run stopped), those of
+ * {@link ownCopy} and `openDisk`.
  * @throws Stopped
  */
 export async function openImageToWorkOn(

@@ -16,8 +16,8 @@ export interface Rehearsed {
 }
 
 /**
- * Surveys a stand-in by its bytes after a route, and holds that against what a work sheet of the route promises: the same as is done
- * after the real work.
+ * Surveys a stand-in by its bytes after a route, and holds that against what a work sheet of the route promises: the
+ * same as is done after the real work.
  *
  * Problem codes: those of `surveyFromImage`, `makeSheet` and `proveLayout`.
  */
@@ -53,7 +53,10 @@ export async function provedLayout(disk: ByteSource, what: Rehearsed): Promise<O
   });
 }
 
-/** The number of the partition whose volume may have another size after a step, so that Windows checks it at its next start. */
+/**
+ * The number of the partition whose volume may have another size after a step, so that Windows checks it at its next
+ * start.
+ */
 function fittedBy(step: Step): number | null {
   switch (step.verb) {
     case 'extend':
@@ -81,9 +84,9 @@ function fittedBy(step: Step): number | null {
 }
 
 /**
- * What bytes do not tell is taken from the survey before, as far as Windows keeps it with what did not change: letters and
- * encryption by GUID, on MBR by the place. A partition that the route makes anew has the letter that the sheet has people give it. The
- * check that Windows makes at its next start of what has another size counts as made.
+ * What bytes do not tell is taken from the survey before, as far as Windows keeps it with what did not change: letters
+ * and encryption by GUID, on MBR by the place. A partition that the route makes anew has the letter that the sheet has
+ * people give it. The check that Windows makes at its next start of what has another size counts as made.
  */
 function withKept(
   seen: SurveyPartition,

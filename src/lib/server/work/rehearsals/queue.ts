@@ -126,7 +126,10 @@ export type Ending =
   | { state: 'failed'; problem: string }
   | { state: 'ended'; proof: BenchProof };
 
-/** Keeps how it ended, with a line in the job's history where it is worth one. Nothing where it is not this server's any more. */
+/**
+ * Keeps how it ended, with a line in the job's history where it is worth one. Nothing where it is not this server's any
+ * more.
+ */
 export async function endRehearsal(
   id: number,
   holder: string,
@@ -193,7 +196,10 @@ export async function roomTaken(): Promise<{ bytes: number; rehearsals: number }
   return { bytes: Number(row?.bytes ?? 0), rehearsals: Number(row?.count ?? 0) };
 }
 
-/** Rehearsals that nobody has gone on with for so many days are ended; their files go with them. What was begun on an image stays. */
+/**
+ * Rehearsals that nobody has gone on with for so many days are ended; their files go with them. What was begun on an
+ * image stays.
+ */
 export async function forgetOld(days: number): Promise<void> {
   await change(
     database(),

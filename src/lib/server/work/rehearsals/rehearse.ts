@@ -13,12 +13,15 @@ import { openStandIn } from './standInDisk';
 import { factorFor, RunReporter, type Lead } from './runReporter';
 
 const HOW = { forward: 'resume', back: 'back', cancel: 'end' } as const;
-/** Large files of a stand-in hold next to nothing: what is not empty in them proves them. Of an image every byte is read. */
+/**
+ * Large files of a stand-in hold next to nothing: what is not empty in them proves them. Of an image every byte is
+ * read.
+ */
 const FINGERPRINT_ABOVE = 2 * MIB;
 
 /**
- * Carries a route out on a stand-in that is made for it, on a copy of an image, or on the image itself, and proves it; or goes on, or takes the present step
- * back.
+ * Carries a route out on a stand-in that is made for it, on a copy of an image, or on the image itself, and proves it;
+ * or goes on, or takes the present step back.
  *
  * Problem codes: those of `carryOut`, of the stand-in and of {@link openImageToWorkOn}.
  * @returns the proof; null after a step was taken back
@@ -28,7 +31,8 @@ export async function rehearse(what: RehearsalInput, lead: Lead): Promise<Outcom
   const { site, survey, steps } = what;
   const disk = machineOf(survey).disks.find((one) => one.number === what.disk)!;
   const standIn = site.place === 'stand-in';
-  // A stand-in is watched in time-lapse; an image goes at the drive's own rate, so that the server's other work goes on.
+  // A stand-in is watched in time-lapse; an image goes at the drive's own rate, so that the server's other work goes
+  // on.
   const reporter = new RunReporter(what.progress, standIn ? factorFor(steps) : 1, lead);
   const ground =
     site.place === 'stand-in'

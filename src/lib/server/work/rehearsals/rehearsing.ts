@@ -31,7 +31,8 @@ export interface RunContext {
   files: readonly string[];
   serial: string | null;
   /**
-   * @param how `ended`: nothing more is to be done on it; else it is found as it lies. `entered`: it was found to be the disk of its journal
+   * @param how `ended`: nothing more is to be done on it; else it is found as it lies. `entered`: it was found to be
+   *   the disk of its journal
    */
   leave(how: { ended: boolean; entered: boolean }): Promise<void>;
 }

@@ -55,8 +55,9 @@ interface Held {
 }
 
 /**
- * Takes rehearsals from the queue and has them run, one fewer at once than there are cores; says that it is alive, and hands on what is wished. A run
- * whose server is gone is taken by whoever looks next, and goes on where its journal stands.
+ * Takes rehearsals from the queue and has them run, one fewer at once than there are cores; says that it is alive, and
+ * hands on what is wished. A run whose server is gone is taken by whoever looks next, and goes on where its journal
+ * stands.
  */
 export class RehearsalSupervisor {
   private readonly holder = randomUUID();
@@ -215,7 +216,10 @@ export class RehearsalSupervisor {
     return siteOf(taken, this.folder);
   }
 
-  /** Away at once, and gone soon: where what is freed is cleared on the drive as well, that takes seconds, which nobody waits for. */
+  /**
+   * Away at once, and gone soon: where what is freed is cleared on the drive as well, that takes seconds, which nobody
+   * waits for.
+   */
   private async clear(path: string): Promise<void> {
     if (!existsSync(path)) return;
     const gone = join(this.folder, `${GONE}${randomUUID()}`);
@@ -238,8 +242,8 @@ export class RehearsalSupervisor {
 }
 
 /**
- * What becomes of a run that ended. One that was stopped because its server ends waits for whoever takes it next. What was begun on an image
- * is never given up: only its journal knows where its bytes are.
+ * What becomes of a run that ended. One that was stopped because its server ends waits for whoever takes it next. What
+ * was begun on an image is never given up: only its journal knows where its bytes are.
  */
 function endingOf({ taken, wish }: Held, ended: Ended, begun: boolean): Ending {
   const failed = (problem: string): Ending =>

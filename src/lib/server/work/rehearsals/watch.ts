@@ -5,7 +5,10 @@ import { presenceOf, Seats, stillPresent } from '../../people/presence';
 import { requester } from '../../platform/requester';
 import { findRehearsal, markOf } from './rehearsals';
 
-/** Milliseconds between two looks; minutes after which whoever watches has to ask again; how many may watch at once, and of one person. */
+/**
+ * Milliseconds between two looks; minutes after which whoever watches has to ask again; how many may watch at once, and
+ * of one person.
+ */
 const LOOK = 1000;
 const MINUTES = 15;
 /** Looks after which it is asked again whether whoever watches still may. */
@@ -20,8 +23,8 @@ let ending = false;
 process.once(ENDING as 'disconnect', () => (ending = true));
 
 /**
- * A rehearsal as server-sent events: its state at once, and again whenever it has changed, whichever server runs it. It ends with
- * the rehearsal. null: too many watch already.
+ * A rehearsal as server-sent events: its state at once, and again whenever it has changed, whichever server runs it. It
+ * ends with the rehearsal. null: too many watch already.
  */
 export function watch(job: number, id: number, gone: AbortSignal): ReadableStream<Uint8Array> | null {
   const presence = presenceOf(requester());

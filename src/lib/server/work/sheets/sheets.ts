@@ -40,8 +40,8 @@ export interface NewSheet {
 type SheetJob = Pick<Job, 'survey' | 'target' | 'goal' | 'answer' | 'chosen' | 'holdings'>;
 
 /**
- * Makes the sheet of the chosen route, or of a drawing. Refusals: `stale-plan`, `goal-first`, `no-route-found`, and those of the work
- * sheet and the planner.
+ * Makes the sheet of the chosen route, or of a drawing. Refusals: `stale-plan`, `goal-first`, `no-route-found`, and
+ * those of the work sheet and the planner.
  */
 export async function sheetFor(
   job: SheetJob,

@@ -16,8 +16,8 @@ import { firstOfJob, routeDrawn } from './sheets';
 export interface Stale {
   why: string;
   /**
-   * Whether somebody may say that it is worked from all the same: `no` where a step failed; `wanted`: ticking and printing wait for it;
-   * `given`: somebody did.
+   * Whether somebody may say that it is worked from all the same: `no` where a step failed; `wanted`: ticking and
+   * printing wait for it; `given`: somebody did.
    */
   word: 'no' | 'wanted' | 'given';
   /** What the sheet was held against: a word holds for exactly this. */
@@ -86,7 +86,10 @@ function whyChanged(job: StaleJob, sheet: SavedSheet, drawing: SavedDrawing | nu
   return job.chosen === origin.chosen ? null : 'Another route was chosen since. Make a new sheet for it.';
 }
 
-/** Somebody says that a sheet is worked from all the same. Refusal: `no-job`. @param against what they saw it held against */
+/**
+ * Somebody says that a sheet is worked from all the same. Refusal: `no-job`. @param against what they saw it held
+ * against
+ */
 export const workDespite = (
   number: number,
   sheet: SavedSheet,

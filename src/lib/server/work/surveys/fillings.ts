@@ -17,7 +17,10 @@ const MOST = 400;
 const partitionKey = (disk: SurveyDisk, { id, first }: SurveyDisk['partitions'][number]): string =>
   id ? id.toUpperCase() : `@${first * disk.sectorSize}`;
 
-/** Keeps how full every volume of a survey is, under what its disk is known by. The migration that made the table says the same in SQL. */
+/**
+ * Keeps how full every volume of a survey is, under what its disk is known by. The migration that made the table says
+ * the same in SQL.
+ */
 export async function insertFillings(db: Db, surveyId: number, survey: SurveyDocument): Promise<void> {
   const found = survey.disks.flatMap((disk) =>
     disk.id
@@ -49,8 +52,9 @@ export async function insertFillings(db: Db, surveyId: number, survey: SurveyDoc
 }
 
 /**
- * How full the volumes of a disk were at a survey and at every one before it that this bench has, in whatever job, oldest first. A disk is known by its GUID
- * and its serial number, where both surveys tell one; a volume by its partition's GUID.
+ * How full the volumes of a disk were at a survey and at every one before it that this bench has, in whatever job,
+ * oldest first. A disk is known by its GUID and its serial number, where both surveys tell one; a volume by its
+ * partition's GUID.
  */
 export async function fillingsOf(db: Db, survey: SurveyDocument, number: number): Promise<Filling[]> {
   const disk = survey.disks.find((one) => one.number === number);

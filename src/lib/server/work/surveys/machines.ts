@@ -2,8 +2,8 @@ import type { SurveyDocument } from '$core/survey';
 import { database, rows } from '../../store/database/database';
 
 /**
- * What a machine is known by: GUID and serial number of the disk that holds the target, else of the first one that tells both. null: they
- * are not known. The migration that made the column says the same in SQL.
+ * What a machine is known by: GUID and serial number of the disk that holds the target, else of the first one that
+ * tells both. null: they are not known. The migration that made the column says the same in SQL.
  */
 export function machineKey(survey: SurveyDocument, disk: number | null): string | null {
   // As the table of fillings has it: only disks with a volume whose use is known tell anything there.

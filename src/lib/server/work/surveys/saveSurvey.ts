@@ -14,7 +14,10 @@ const SOURCE_WORD: Record<SurveySource, string> = {
   hand: 'by hand',
 };
 
-/** Keeps the survey, with what fills its volumes where that is known, and chooses its target: the Windows volume, else none. */
+/**
+ * Keeps the survey, with what fills its volumes where that is known, and chooses its target: the Windows volume, else
+ * none.
+ */
 export async function saveSurvey(
   number: number,
   version: number,

@@ -5,8 +5,9 @@ import { record } from '../../store/history/history';
 import { updateStage } from './stage';
 
 /**
- * Raises the job's version from the one that was read, or refuses. What `work` does, the raise and the sentence that it returns for the
- * history are saved together, or not at all. Refusals: `no-job`, `stale-job`, and those of `work`. @returns the new version
+ * Raises the job's version from the one that was read, or refuses. What `work` does, the raise and the sentence that it
+ * returns for the history are saved together, or not at all. Refusals: `no-job`, `stale-job`, and those of `work`.
+ * @returns the new version
  */
 export const withJobVersion = (
   number: number,

@@ -1,4 +1,7 @@
-/** A job `j` with its newest survey `s` to plan on, its newest goal `g`, that goal's newest route `r`, its newest rehearsal `e`, and its newest sheet `h`. */
+/**
+ * A job `j` with its newest survey `s` to plan on, its newest goal `g`, that goal's newest route `r`, its newest
+ * rehearsal `e`, and its newest sheet `h`.
+ */
 export const LATEST_JOINS = `
     LEFT JOIN surveys s ON s.id = (SELECT MAX(id) FROM surveys WHERE job_id = j.id AND purpose = 'found')
     LEFT JOIN goals g ON g.id = (SELECT MAX(id) FROM goals WHERE job_id = j.id)

@@ -20,7 +20,10 @@ export async function readWorkshop(): Promise<SavedWorkshop> {
   return { version: row.version, workshop: workshop ?? {}, unshown };
 }
 
-/** Keeps them; goals that were planned with older ones are stale from then on. Refusal: `stale-workshop`. @returns the new version */
+/**
+ * Keeps them; goals that were planned with older ones are stale from then on. Refusal: `stale-workshop`. @returns the
+ * new version
+ */
 export async function saveWorkshop(version: number, workshop: Workshop): Promise<Outcome<number>> {
   return transaction(async (db): Promise<Outcome<number>> => {
     const [row] = await rows<{ version: number }>(db, 'SELECT version FROM workshop WHERE id = 1 FOR UPDATE');

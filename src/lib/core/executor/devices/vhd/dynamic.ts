@@ -222,7 +222,9 @@ export class DynamicVhd implements Device {
     return bytes;
   }
 
-  /** Room for a block: one that was given back, else behind all others. Its sector map is empty, and all of it is zeros. */
+  /**
+   * Room for a block: one that was given back, else behind all others. Its sector map is empty, and all of it is zeros.
+   */
   private async take(block: number): Promise<number> {
     const again = this.free.pop();
     const whole = this.mapBytes + this.blockSize;

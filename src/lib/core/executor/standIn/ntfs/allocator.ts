@@ -7,13 +7,16 @@ export interface Clusters {
   count: number;
 }
 
-/** Without a map of its own a volume is in use like this: mostly packed to the front, a share of it spread over the rest. */
+/**
+ * Without a map of its own a volume is in use like this: mostly packed to the front, a share of it spread over the
+ * rest.
+ */
 const SPREAD = 0.06;
 const BUCKETS = 256;
 
 /**
- * Gives clusters away so that in the end each bucket of a volume has as many in use as the survey counted, the last of them where
- * the survey saw it. Within a bucket they lie together.
+ * Gives clusters away so that in the end each bucket of a volume has as many in use as the survey counted, the last of
+ * them where the survey saw it. Within a bucket they lie together.
  */
 export class Allocator {
   private readonly per: number;

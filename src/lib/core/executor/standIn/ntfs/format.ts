@@ -15,8 +15,8 @@ const MAP_PIECE = 2 ** 20;
 const SCATTERED_RECORDS = 8;
 
 /**
- * Writes an NTFS 3.1 volume (domain facts 4) with made-up files and large ones, so that it is in use as a survey saw it. The device
- * holds nothing there yet.
+ * Writes an NTFS 3.1 volume (domain facts 4) with made-up files and large ones, so that it is in use as a survey saw
+ * it. The device holds nothing there yet.
  *
  * @param base byte of the device where the volume begins
  * @returns how many files it holds

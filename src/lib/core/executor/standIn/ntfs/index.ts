@@ -29,8 +29,8 @@ interface Node {
 }
 
 /**
- * An index of sorted entries: in the record where they fit into `room`, else as a tree of blocks, which are filled to four fifths
- * as a tree that grew would be.
+ * An index of sorted entries: in the record where they fit into `room`, else as a tree of blocks, which are filled to
+ * four fifths as a tree that grew would be.
  */
 export function buildIndex(
   entries: readonly IndexEntry[],

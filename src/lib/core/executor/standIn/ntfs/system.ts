@@ -2,7 +2,10 @@ import { viewOf } from '../../../bytes';
 import { roundUp, units } from './attribute';
 import type { IndexEntry } from './index';
 
-/** Upper case as the volume itself knows it: one unit for one, and only where going back leads to the same letter again or nowhere. */
+/**
+ * Upper case as the volume itself knows it: one unit for one, and only where going back leads to the same letter again
+ * or nowhere.
+ */
 export const upcaseTable = (): Uint8Array => (known ??= madeTable());
 let known: Uint8Array | null = null;
 

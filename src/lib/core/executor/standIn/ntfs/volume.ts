@@ -51,7 +51,10 @@ export interface StandInFolder {
   entries: { name: string; ref: Ref; key: Uint8Array }[];
 }
 
-/** A volume in the making: who has which cluster, which record and which name. What its files hold is written at the end. */
+/**
+ * A volume in the making: who has which cluster, which record and which name. What its files hold is written at the
+ * end.
+ */
 export class StandInVolume {
   readonly clusters: number;
   readonly recordSize: number;

@@ -332,7 +332,8 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
     stops: [],
     front: { 'windows-only': ['join 2, delete 2, extend 1 = 20480 0 0 3 0 0'] },
   },
-  // E: gives 11 GiB first (20 x 11 / 100 = 2.2 GiB copied), so that C: has the 90, the 20 and 1 GiB; its 20 move by 11, exposed; 20 go into C:.
+  // E: gives 11 GiB first (20 x 11 / 100 = 2.2 GiB copied), so that C: has the 90, the 20 and 1 GiB; its 20 move by 11,
+  // exposed; 20 go into C:.
   'join-extend-first': {
     stops: [],
     front: {
@@ -344,7 +345,8 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
     stops: [],
     front: { 'windows-only': ['copy 2, delete 2, extend 1, join 1 = 40960 0 0 4 0 0'] },
   },
-  // 60 of 100 GiB: 12 copied, its 20 moved clear of their own place, and 20 GiB grown back; the join copies its 20 alone.
+  // 60 of 100 GiB: 12 copied, its 20 moved clear of their own place, and 20 GiB grown back; the join copies its 20
+  // alone.
   'join-not-first': {
     stops: [],
     front: {
@@ -370,7 +372,8 @@ export const EXPECTED: Record<string, { stops: string[]; front: Record<string, s
     stops: [],
     front: { 'windows-only': ['convert-table, extend 2 = 0 0 0 2 0 0'] },
   },
-  // What lies in the 100 MiB of the new partition is not known, so all of it counts; as any that the machine starts from it moves at a restart.
+  // What lies in the 100 MiB of the new partition is not known, so all of it counts; as any that the machine starts
+  // from it moves at a restart.
   'table-from-windows': {
     stops: [],
     front: { 'live-mover': ['convert-table, move 2, extend 1 = 100 0 1 3 0 0'] },
