@@ -26,7 +26,6 @@ const SCREENS = {
 
 for (const [index, [about, screens]] of Object.entries(SCREENS).entries()) {
   test(`everybody can use the screens of ${about}`, async ({ page, request }) => {
-    test.setTimeout(180_000);
     const empty = about === 'surveys' ? await addJob(request, 'empty') : 0;
     const addresses = shareOf(screens, 2).map((address) => address.replace('EMPTY', String(empty)));
     await areAccessible(page, addresses, index);

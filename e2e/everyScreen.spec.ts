@@ -127,7 +127,6 @@ async function plan(request: APIRequestContext, number: number): Promise<boolean
 
 for (const [name, survey] of shareOf(Object.entries(DISKS), 2)) {
   test(`every screen shows a disk with ${name}`, async ({ page, request }) => {
-    test.setTimeout(120_000);
     const number = await addSurveyedJob(request, survey);
     expect(await plan(request, number)).toBe(true);
     await page.setViewportSize({ width: 390, height: 800 });

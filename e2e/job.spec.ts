@@ -51,9 +51,7 @@ test('a job goes from a survey document to a drawn route, and is found again', a
   await expect(page.getByText('exactly 153,600 MiB')).toBeVisible();
   await page.getByRole('button', { name: 'Find the routes' }).click();
 
-  await expect(page.getByRole('heading', { name: 'Grow C: from 100.0 GiB to 150.0 GiB' })).toBeVisible({
-    timeout: 20_000,
-  });
+  await expect(page.getByRole('heading', { name: 'Grow C: from 100.0 GiB to 150.0 GiB' })).toBeVisible();
   await page.getByRole('button', { name: /^Shrink Catalogue, shift .* usual way/ }).click();
   await expect(page.getByRole('button', { name: 'This route is chosen' })).toBeVisible();
   const steps = page.getByRole('list', { name: 'Steps of the route' });

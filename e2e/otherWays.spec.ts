@@ -14,7 +14,6 @@ test('a FAT volume that has to grow is converted by Windows, once that is allowe
   page,
   request,
 }) => {
-  test.setTimeout(60_000);
   const survey = sampleSurvey();
   // D: is FAT32 and ends before 100 GiB that nobody has.
   const [, , catalogue] = survey.disks[0]!.partitions as [unknown, unknown, Record<string, unknown>];
@@ -63,7 +62,6 @@ test('room that reaches no volume becomes one of its own, and folders move there
   page,
   request,
 }) => {
-  test.setTimeout(60_000);
   await page.goto('/jobs/2611/diagnosis');
   const ways = page.getByRole('region', { name: 'Other ways out' });
   const card = ways.getByRole('article').filter({ hasText: 'Use the 117.9 GiB as a volume of its own' });
@@ -96,7 +94,6 @@ test('room that reaches no volume becomes one of its own, and folders move there
 test('a data volume is joined to the target by way of another disk, and nothing looks for its letter any more', async ({
   page,
 }) => {
-  test.setTimeout(90_000);
   await page.goto('/jobs/2610/target');
   await page.getByText('What may be done on the way').click();
   await page.getByLabel('Room on another disk to copy files to').fill('500 GiB');
@@ -106,7 +103,7 @@ test('a data volume is joined to the target by way of another disk, and nothing 
   await expect(page.getByRole('group', { name: /^May be joined/ })).toBeVisible();
   await page.getByLabel('New total', { exact: true }).fill('76 GiB');
   await page.getByRole('button', { name: 'Find the routes' }).click();
-  await expect(page).toHaveURL(/\/route$/, { timeout: 30_000 });
+  await expect(page).toHaveURL(/\/route$/);
 
   await page.goto('/jobs/2610/diagnosis');
   const card = page.getByRole('article').filter({ hasText: 'Join Exhibits (D:) to C:' });
@@ -117,7 +114,7 @@ test('a data volume is joined to the target by way of another disk, and nothing 
   await expect(page.getByRole('group', { name: /^May be joined/ }).getByRole('checkbox')).toBeChecked();
   await page.getByLabel('New total', { exact: true }).fill('105 GiB');
   await page.getByRole('button', { name: 'Find the routes' }).click();
-  await expect(page).toHaveURL(/\/route$/, { timeout: 30_000 });
+  await expect(page).toHaveURL(/\/route$/);
   await expect(page.getByRole('heading', { level: 1 })).toContainText('to 105.0 GiB');
   await expect(page.getByText('Exhibits goes into a folder, and its letter is gone').first()).toBeVisible();
   await page.getByRole('link', { name: /work sheet/ }).click();
@@ -136,7 +133,6 @@ test('a table that reaches no further is converted to GPT, once that is allowed'
   page,
   request,
 }) => {
-  test.setTimeout(60_000);
   const mib = 2048;
   const volume = (gib: number, used: number) => ({
     fileSystem: 'ntfs',
@@ -199,7 +195,7 @@ test('a table that reaches no further is converted to GPT, once that is allowed'
   await expect(page.getByRole('checkbox', { name: /may be converted to GPT/ })).toBeChecked();
   await page.getByLabel('New total', { exact: true }).fill('3000 GiB');
   await page.getByRole('button', { name: 'Find the routes' }).click();
-  await expect(page).toHaveURL(/\/route$/, { timeout: 30_000 });
+  await expect(page).toHaveURL(/\/route$/);
   await expect(
     page.getByText(/converted to GPT for good, and the machine starts by UEFI/).first(),
   ).toBeVisible();
@@ -215,7 +211,6 @@ test('a table that reaches no further is converted to GPT, once that is allowed'
 });
 
 test('everything moves to a larger disk, beside the route on the old one', async ({ page, request }) => {
-  test.setTimeout(90_000);
   await page.goto('/jobs/2610/diagnosis');
   const card = page.getByRole('article').filter({ hasText: 'Move to a larger disk' });
   await expect(card).toContainText(
@@ -236,7 +231,7 @@ test('everything moves to a larger disk, beside the route on the old one', async
   );
 
   await page.getByRole('button', { name: 'Make its work sheet' }).click();
-  await expect(page).toHaveURL(/\/sheet$/, { timeout: 20_000 });
+  await expect(page).toHaveURL(/\/sheet$/);
   await expect(page.getByText('The new disk is connected, sound and empty')).toBeVisible();
   await expect(page.getByText('Clone C: to the new disk', { exact: true }).first()).toBeVisible();
   await expect(page.getByText('Start the machine from the new disk alone').first()).toBeVisible();

@@ -41,16 +41,14 @@ async function cutWithinStep(page: Page): Promise<void> {
   await expect(steps.getByRole('listitem').filter({ hasText: /^2.*Move/ })).toHaveAttribute(
     'aria-current',
     'step',
-    { timeout: 40_000 },
   );
   await button(page, 'Cut the power').click();
-  await expect(page.getByRole('heading', { name: 'The power is gone' })).toBeVisible({ timeout: 10_000 });
+  await expect(page.getByRole('heading', { name: 'The power is gone' })).toBeVisible();
 }
 
 test('the demo virtual machine is rehearsed, cut, resumed and proved, and the proof is a file', async ({
   page,
 }) => {
-  test.setTimeout(120_000);
   const number = await ferry(page);
   await begin(page, number);
   await cutWithinStep(page);
@@ -58,7 +56,7 @@ test('the demo virtual machine is rehearsed, cut, resumed and proved, and the pr
   await expect(page.getByText(/The old place still holds everything/)).toBeVisible();
   await page.getByText('As fast as it goes', { exact: true }).click();
   await button(page, 'Resume').click();
-  await expect(page.getByRole('heading', { name: 'Nothing was lost' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('heading', { name: 'Nothing was lost' })).toBeVisible();
   await expect(
     page.getByText('Every partition lies where the route says, and every file is as it was.'),
   ).toBeVisible();
@@ -86,7 +84,6 @@ test('a step is taken back after a cut, somebody else watches, and it is ended',
   page,
   context,
 }) => {
-  test.setTimeout(120_000);
   const number = await ferry(page);
   await begin(page, number);
   await cutWithinStep(page);
@@ -94,11 +91,9 @@ test('a step is taken back after a cut, somebody else watches, and it is ended',
   await other.goto(`/jobs/${number}/rehearsal`);
   await button(page, 'Step back').click();
   for (const one of [page, other])
-    await expect(one.getByText(/Table, sizes and files are as before step 2/)).toBeVisible({
-      timeout: 30_000,
-    });
+    await expect(one.getByText(/Table, sizes and files are as before step 2/)).toBeVisible();
   await button(other, 'End the rehearsal').click();
-  await expect(page.getByRole('heading', { name: 'Ended before its time' })).toBeVisible({ timeout: 15_000 });
+  await expect(page.getByRole('heading', { name: 'Ended before its time' })).toBeVisible();
   await expect(button(page, 'Make a stand-in and carry the route out')).toBeVisible();
 });
 

@@ -2,9 +2,6 @@ import type { Page } from '@playwright/test';
 import { expect, test } from './test';
 import { addSurveyedJob, sampleSurvey } from './survey';
 
-/** The search may take its time: that much and a little more. */
-const PATIENCE = { timeout: 20_000 };
-
 /** Asks for a size on the Target screen. */
 async function ask(page: Page, number: number, size: string): Promise<void> {
   await page.goto(`/jobs/${number}/target`);
@@ -33,7 +30,7 @@ test('from goal to chosen route with each kit alone', async ({ page, request }) 
       await page.getByRole('checkbox', { name: other }).uncheck();
     await page.getByRole('button', { name: 'Find the routes' }).click();
     const card = page.getByRole('button', { name: new RegExp(`^${title}`) }).first();
-    await expect(card).toBeVisible(PATIENCE);
+    await expect(card).toBeVisible();
     await card.click();
     const choose = page.getByRole('button', { name: /(Choose this route|This route is chosen)/ });
     if (await choose.isEnabled()) await choose.click();
@@ -54,7 +51,7 @@ test('routes stand side by side, are ordered and filtered, and two are drawn bes
   const number = await addSurveyedJob(request, roomBehindRecovery());
   await ask(page, number, '150 GiB');
   await page.getByRole('button', { name: 'Find the routes' }).click();
-  await expect(page.getByRole('heading', { name: /Routes found · \d/ })).toBeVisible(PATIENCE);
+  await expect(page.getByRole('heading', { name: /Routes found · \d/ })).toBeVisible();
   await page.getByText('Side by side').click();
   const table = page.getByRole('region', { name: 'Routes side by side' });
   for (const row of ['Data copied', 'of it hands-on', 'Hand-overs', 'Stranded', 'C: free afterwards']) {
@@ -78,7 +75,7 @@ test('a break point of size against effort is clicked', async ({ page, request }
   const number = await addSurveyedJob(request, survey);
   await page.goto(`/jobs/${number}/target`);
   const stop = page.getByRole('button', { name: 'Up to 110.0 GiB' });
-  await expect(stop).toBeVisible(PATIENCE);
+  await expect(stop).toBeVisible();
   await expect(page.getByRole('list', { name: 'Where the effort changes' })).toContainText(
     'nothing is copied',
   );
@@ -105,10 +102,7 @@ test('an amount is held, and what may be deleted goes', async ({ page, request }
   await page.getByLabel('Amount that Catalogue (D:) gives').fill('60 GiB');
   await page.getByLabel('Amount that Catalogue (D:) gives').press('Enter');
   await page.getByRole('button', { name: 'Find the routes' }).click();
-  await expect(page.getByRole('list', { name: 'Steps of the route' })).toContainText(
-    'Catalogue by 60.0 GiB',
-    PATIENCE,
-  );
+  await expect(page.getByRole('list', { name: 'Steps of the route' })).toContainText('Catalogue by 60.0 GiB');
 });
 
 test('a tool of one’s own is described, finds what it cannot do, and makes its routes stale when it changes', async ({
@@ -137,7 +131,7 @@ test('a tool of one’s own is described, finds what it cannot do, and makes its
     await page.getByRole('checkbox', { name: 'Weak kit' }).check();
     await page.getByRole('button', { name: 'Find the routes' }).click();
     // It cannot move recovery: only Windows can set it aside.
-    await expect(page.getByRole('complementary')).toContainText('Set aside Recovery', PATIENCE);
+    await expect(page.getByRole('complementary')).toContainText('Set aside Recovery');
 
     // The tool changes, so what was planned with it is stale; other jobs are not.
     await page.goto('/settings');

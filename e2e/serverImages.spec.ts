@@ -17,8 +17,6 @@ import { addJob } from './survey';
 import { expect, test } from './test';
 
 const MIB = 2 ** 20;
-/** Another test's run may have to end first: one is carried out at a time where there are two cores. */
-const ITS_TURN = { timeout: 90_000 };
 /** Where the server that is tested looks for images. */
 const folder = () => process.env['GENTLE_TIDE_IMAGES']!;
 let raw = '';
@@ -48,7 +46,7 @@ const button = (page: Page, name: string | RegExp) => page.getByRole('button', {
 async function surveyed(page: Page, number: number, image: string): Promise<void> {
   await page.goto(`/jobs/${number}/survey`);
   await button(page, `Survey ${image}`).click();
-  await expect(page.getByText(`from ${image} on the server`)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(`from ${image} on the server`)).toBeVisible();
   await expect(page.locator('.cluster-map')).toHaveCount(2);
   const { version } = (await (await page.request.get(`/api/v1/jobs/${number}`)).json()) as {
     version: number;
@@ -83,7 +81,6 @@ test('a qcow2 image is surveyed on the server, grown in place with a cut in the 
   page,
   request,
 }) => {
-  test.setTimeout(240_000);
   const image = 'booking desk.qcow2';
   const path = made('qcow2', join(folder(), image));
   const before = readFileSync(path);
@@ -104,7 +101,7 @@ test('a qcow2 image is surveyed on the server, grown in place with a cut in the 
   await button(page, 'Carry it out on the image itself').click();
   await expect(page.getByRole('heading', { name: `The route on ${image} itself` })).toBeVisible();
   // As soon as one of the steps within is seen: on a busy machine the last one is over before a later cut comes.
-  await expect(page.getByText(/Step [23] of 4/)).toBeVisible(ITS_TURN);
+  await expect(page.getByText(/Step [23] of 4/)).toBeVisible();
   await button(page, 'Cut the power').click();
   await expect(page.getByRole('heading', { name: 'The power is gone' })).toBeVisible();
   expect(existsSync(`${path}.journal`)).toBe(true);
@@ -118,10 +115,10 @@ test('a qcow2 image is surveyed on the server, grown in place with a cut in the 
   ]);
 
   await button(page, 'Step back').click();
-  await expect(page.getByRole('heading', { name: 'The step is taken back' })).toBeVisible(ITS_TURN);
+  await expect(page.getByRole('heading', { name: 'The step is taken back' })).toBeVisible();
   await page.getByText('As fast as it goes', { exact: true }).click();
   await button(page, 'Resume').click();
-  await expect(page.getByRole('heading', { name: 'Nothing was lost' })).toBeVisible(ITS_TURN);
+  await expect(page.getByRole('heading', { name: 'Nothing was lost' })).toBeVisible();
   await expect(page.getByText(/Power cuts survived\s*1/)).toBeVisible();
   const saved = await downloaded(page, image, test.info().outputPath('grown.qcow2'));
   expect(readFileSync(saved).equals(readFileSync(path))).toBe(true);
@@ -141,7 +138,6 @@ test('a VHDX image is sent up in pieces over a line that breaks, and carried out
   page,
   request,
 }) => {
-  test.setTimeout(240_000);
   const image = `ticket-office ${test.info().retry}.vhdx`;
   const own = made('vhdx', test.info().outputPath(image));
   const number = await addJob(request, 'virtual, on a copy');
@@ -151,7 +147,7 @@ test('a VHDX image is sent up in pieces over a line that breaks, and carried out
     route.request().method() === 'PUT' && ++pieces === 4 ? route.abort() : route.continue(),
   );
   await page.getByTestId('image-file').setInputFiles(own);
-  await expect(page.getByRole('alert')).toContainText('What has arrived is kept', ITS_TURN);
+  await expect(page.getByRole('alert')).toContainText('What has arrived is kept');
   // As after the page was closed: the same file is gone on with from where it was.
   await page.unroute('**/api/v1/uploads/*');
   await page.reload();
@@ -161,7 +157,7 @@ test('a VHDX image is sent up in pieces over a line that breaks, and carried out
     if (one.method() === 'PUT' && offset !== null) begun.push(Number(offset));
   });
   await page.getByTestId('image-file').setInputFiles(own);
-  await expect(button(page, `Survey ${image}`)).toBeVisible({ timeout: 30_000 });
+  await expect(button(page, `Survey ${image}`)).toBeVisible();
   expect(begun[0]).toBe(3 * 8 * MIB);
   const there = join(folder(), image);
   expect(readFileSync(there).equals(readFileSync(own))).toBe(true);
@@ -172,7 +168,7 @@ test('a VHDX image is sent up in pieces over a line that breaks, and carried out
   await surveyed(page, number, image);
   await button(page, 'Carry it out on a copy').click();
   await expect(page.getByRole('heading', { name: `The route on a copy of ${image}` })).toBeVisible();
-  await expect(page.getByRole('heading', { name: 'Nothing was lost' })).toBeVisible(ITS_TURN);
+  await expect(page.getByRole('heading', { name: 'Nothing was lost' })).toBeVisible();
   expect(readFileSync(there).equals(readFileSync(own))).toBe(true);
   const link = await page.getByRole('link', { name: /^Download ticket-office/ }).textContent();
   const copy = link!.trim().slice('Download '.length);
@@ -186,7 +182,6 @@ test('an image that something else has open is not touched, and the screen says 
   page,
   request,
 }) => {
-  test.setTimeout(180_000);
   const image = 'running.qcow2';
   const path = made('qcow2', join(folder(), image));
   copyFileSync(path, test.info().outputPath('before'));

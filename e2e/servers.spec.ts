@@ -100,7 +100,6 @@ async function until(path: string, wanted: (run: Run) => boolean, seconds: numbe
 const RUNS = share(10, 2);
 
 test('two servers share runs and tell each other what is done; a run of one that is killed is finished by the other', async () => {
-  test.setTimeout(300_000);
   const [one, other] = [await started(), await started()];
   const stop = new AbortController();
   const reply = await fetch(`${other.address}/api/v1/events`, { signal: stop.signal });

@@ -3,8 +3,6 @@ import { textOf } from './pdf';
 import { expect, live, test } from './test';
 import { addSurveyedJob, chooseText, sampleSurvey, surveyLater } from './survey';
 
-const PATIENCE = { timeout: 20_000 };
-
 interface Sheet {
   id: number;
   document: {
@@ -64,7 +62,6 @@ test('a whole job, from survey to customer report, with a failed step and a new 
   page,
   request,
 }) => {
-  test.setTimeout(150_000);
   const survey = (await (await request.get('/api/v1/jobs/2614/survey')).json()) as ReturnType<
     typeof sampleSurvey
   >;
@@ -84,7 +81,7 @@ test('a whole job, from survey to customer report, with a failed step and a new 
       if (await box.isChecked()) await box.uncheck();
     }
     await page.getByRole('button', { name: 'Find the routes' }).click();
-    await expect(page.getByRole('heading', { name: /Routes found/ })).toBeVisible(PATIENCE);
+    await expect(page.getByRole('heading', { name: /Routes found/ })).toBeVisible();
     const card = page.getByRole('button', { name: /^(Shrink Archive, )?[Ss]hift [^,]*$/ }).first();
     await card.click();
     const choose = page.getByRole('button', { name: 'Choose this route' });
@@ -211,7 +208,7 @@ test('ticked off at tablet size, without the server for a while and through a se
   await expect(page.getByText(/2 ticks are kept on this device/)).toBeVisible();
   await expect(ticked(page)).toHaveAttribute('aria-valuenow', '2');
   await context.setOffline(false);
-  await expect(page.getByText(/kept on this device/)).toHaveCount(0, PATIENCE);
+  await expect(page.getByText(/kept on this device/)).toHaveCount(0);
   const saved = (await (await request.get(`/api/v1/jobs/${number}`)).json()) as { sheet: { done: number } };
   expect(saved.sheet.done).toBe(2);
 
@@ -220,7 +217,7 @@ test('ticked off at tablet size, without the server for a while and through a se
   await other.goto(`/jobs/${number}/sheet`);
   await expect(ticked(other)).toHaveAttribute('aria-valuenow', '2');
   await done(other);
-  await expect(ticked(page)).toHaveAttribute('aria-valuenow', '3', PATIENCE);
+  await expect(ticked(page)).toHaveAttribute('aria-valuenow', '3');
 
   // A step waits for what comes before it; its clock is kept through a reload.
   await page.locator('#step-1 .head').click();
@@ -332,11 +329,9 @@ test('a job is put away, exported, taken over by another bench, and deleted with
   const zip = (buffer: Buffer) => ({ name: 'job.zip', mimeType: 'application/zip', buffer });
   const field = page.getByLabel('Take over from another bench');
   await field.setInputFiles(zip(packed.subarray(0, 400)));
-  await expect(page.getByRole('alert')).toContainText('was not taken over', PATIENCE);
+  await expect(page.getByRole('alert')).toContainText('was not taken over');
   await field.setInputFiles(zip(packed));
-  await expect(page.getByText(`Taken over from another bench, where it was job ${number}.`)).toBeVisible(
-    PATIENCE,
-  );
+  await expect(page.getByText(`Taken over from another bench, where it was job ${number}.`)).toBeVisible();
   const taken = new URL(page.url()).pathname.split('/')[2]!;
   expect(taken).not.toBe(String(number));
   await expect(page.getByLabel('Notes')).toHaveValue('The key is under the mat.');

@@ -243,7 +243,7 @@ test('a tablet goes on without the server, through a reload, and sends what was 
   await elsewhere.close();
 
   await begin();
-  await expect(tablet.getByText(/kept on this device/)).toHaveCount(0, { timeout: 15_000 });
+  await expect(tablet.getByText(/kept on this device/)).toHaveCount(0);
   await ida.goto(base + sheet);
   for (const id of ticked) await expect(ida.locator(`li[id="${id}"]`)).toContainText('Tom Reed');
 });

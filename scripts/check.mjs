@@ -42,24 +42,29 @@ async function checkQuickly() {
 }
 
 /**
- * Both processors are busy from beginning to end: the browser with its servers comes first, since it waits a good deal,
- * and everything else takes what it leaves.
+ * Two processors have enough to do from beginning to end, and never so much that a browser waits: first it and its
+ * servers, while the checks of the source take what they leave; then everything that runs in Vitest.
  */
 async function checkAll() {
-  const browser = async () => {
-    await needs.build();
-    countTool('build', true);
-    await runBrowser(needs);
-  };
-  const hostile = async () =>
-    runVitest('hostile', ['--project=hostile'], { env: await needs.hostile(), mayWait: true });
-  const others = async () => {
-    await runTools(TOOLS, 'lint', 'types', 'formatter', 'boundaries', 'licences', 'names');
-    const projects = ['unit', 'bytes', 'integration'].map((project) => `--project=${project}`);
-    await runVitest('tests', projects, { env: await needs.integration(), mayWait: true });
-  };
-  for (const { status, reason } of await Promise.allSettled([browser(), hostile(), others()]))
-    if (status === 'rejected') fail(String(reason));
+  await settle(
+    async () => {
+      await needs.build();
+      countTool('build', true);
+      await runBrowser(needs);
+    },
+    () => runTools(TOOLS, 'lint', 'types', 'formatter', 'boundaries', 'licences', 'names'),
+  );
+  const projects = ['unit', 'bytes', 'integration'].map((project) => `--project=${project}`);
+  await settle(
+    async () => runVitest('hostile', ['--project=hostile'], { env: await needs.hostile() }),
+    async () => runVitest('tests', projects, { env: await needs.integration() }),
+  );
+}
+
+/** Runs some parts at once, all to their end; one that breaks is a failure. @param {(() => Promise<void>)[]} parts */
+async function settle(...parts) {
+  for (const outcome of await Promise.allSettled(parts.map((part) => part())))
+    if (outcome.status === 'rejected') fail(String(outcome.reason));
 }
 
 // A test that chooses its cases by the day chooses the same ones in every process of this check.

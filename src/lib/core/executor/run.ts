@@ -64,7 +64,7 @@ export interface RunProgress {
 }
 
 export interface RunHooks {
-  /** Told after each piece; it may take its time, and stops the run by throwing. */
+  /** Called after each piece; it may take its time, and stops the run by an exception. */
   progress?: (progress: RunProgress) => Promise<void>;
 }
 

@@ -127,7 +127,7 @@ async function unpack(source: ByteSource, entry: bigint, clusterBits: number): P
     const bytes = inflateSync(packed, { out: new Uint8Array(clusterSize) });
     if (bytes.length === clusterSize) return bytes;
   } catch {
-    // Told below: a cluster that can't be unpacked is one that is not there.
+    // The refusal follows below: a cluster that can't be unpacked counts as missing.
   }
   throw new ImageDamage('one of its compressed clusters can’t be unpacked');
 }

@@ -40,9 +40,9 @@ export interface Planning {
    */
   steps?: number;
   progress?: (share: number, kit: string) => void;
-  /** Told for each kit how many skeletons were looked at for its routes. */
+  /** Receives the number of skeletons that the search looked at, for each kit. */
   counted?: (nodes: number, kit: string) => void;
-  /** Asked now and then; true stops the search. */
+  /** Returns true to stop the search; called now and then. */
   cancelled?: () => boolean;
 }
 

@@ -49,7 +49,7 @@ export interface ExecuteOptions {
   fingerprintAbove: number | null;
   /** The run before did not end by itself: the power was cut, or it was killed. */
   afterCut: boolean;
-  /** Told as it goes; throwing stops the run where it is. */
+  /** Receives the progress of the run; an exception stops the run where it is. */
   progress?: (told: RunReport) => Promise<void>;
   /** Called once disk and journal are found to belong together; nothing was written to the disk before. */
   entered?: () => void;

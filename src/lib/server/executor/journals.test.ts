@@ -330,7 +330,7 @@ describe('a run that stops in good order', () => {
     await refused('changed', [disk, journal], () => run(disk, journal, 'resume'));
     rmSync(`${journal}.left.json`);
     expect(word(await run(disk, journal, 'end'))).toBe('step 0 back');
-    // Ended, the disk carries no mark, so another run may begin on it.
+    // The disk carries no mark after the end, so another run may begin on it.
     expect(word(await run(disk, at('next.journal'), 'begin'))).toBe('proved');
   });
 

@@ -34,7 +34,7 @@ export class Feed {
     if (shared) {
       this.channel = new BroadcastChannel(LOCK);
       this.channel.onmessage = ({ data }: MessageEvent<FeedListener>) => this.tell(data);
-      // Held until this tab goes; then another one has it.
+      // The lock lasts until this tab closes; then another tab takes it.
       navigator.locks
         .request(LOCK, { signal: release.signal }, () => {
           this.connect();

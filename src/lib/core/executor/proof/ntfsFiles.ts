@@ -312,7 +312,7 @@ class StreamView implements Content {
       const [from, to] = [Math.max(offset, vcn * cluster), Math.min(end, (vcn + count) * cluster)];
       if (lcn < 0 || to <= from) continue;
       const shift = (vcn - lcn) * cluster;
-      // Asked in whole clusters: a stream may end within a sector.
+      // Reads whole clusters: a stream may end within a sector.
       const [first, last] = [Math.floor(from / cluster) * cluster, Math.ceil(to / cluster) * cluster];
       for (const one of await this.content.stretches(first - shift, last - first)) {
         const [a, b] = [Math.max(from, one.offset + shift), Math.min(to, one.offset + one.length + shift)];

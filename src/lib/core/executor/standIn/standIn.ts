@@ -28,7 +28,7 @@ export interface StandInOptions {
   table: StandInTable;
   /** Milliseconds since 1970: when its files are from. */
   time: number;
-  /** Told which partition is made, of how many; stops by throwing. */
+  /** Receives the partition that is made, and of how many; stops the work by an exception. */
   progress?: (made: number, of: number) => Promise<void>;
 }
 

@@ -23,7 +23,7 @@ export interface PlanContext {
   after: readonly Step[];
   /** How many plans of this step are done, of those that come in several. */
   batch: number;
-  /** Asked to wait or to stop, by throwing, while a plan takes long. */
+  /** Called while a plan takes long; it may wait, and stops the plan by an exception. */
   told: () => Promise<void>;
 }
 

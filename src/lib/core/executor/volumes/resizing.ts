@@ -15,7 +15,7 @@ export interface Resizing {
   name: string;
   /** Number of its partition, where the run is to remember that it marked the volume to be checked. */
   marks: number | null;
-  /** Asked to wait or to stop, by throwing, while a plan takes long. */
+  /** Called while a plan takes long; it may wait, and stops the plan by an exception. */
   told: () => Promise<void>;
   /** The table: before the file system grows, after it has become smaller (domain facts 4). */
   table: () => Promise<Operation[]>;

@@ -30,7 +30,7 @@ interface Kept {
 
 const NOTHING: Kept = { donors: 0, bytes: 0 };
 
-/** Asked once for each set of walls: what stands between two of them shares that room, the target with its goal. */
+/** Runs once for each set of walls: the partitions between two walls share that room, the target with its goal. */
 export class OrderKept {
   private readonly known = new Map<number, Kept | null>();
 

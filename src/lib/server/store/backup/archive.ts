@@ -194,7 +194,7 @@ async function manifestIn(path: string, bytes: number, signal?: AbortSignal): Pr
     try {
       manifest = JSON.parse(stdout);
     } catch {
-      // Told below.
+      // The error is reported below.
     }
   }
   if (!isManifest(manifest))

@@ -65,7 +65,7 @@ function isOurs(
   const name = asked.hostname;
   if (known.some((one) => name === urlHost(one))) return true;
   if (LOOPBACK.includes(name) || name === urlHost(host)) return true;
-  // Told to listen everywhere, it is known by the very address that it was reached at: no name points there.
+  // A server that listens everywhere accepts the address at which the request arrived: no name points there.
   return (
     WILDCARDS.includes(host) && localAddress !== undefined && name === urlHost(plainAddress(localAddress))
   );

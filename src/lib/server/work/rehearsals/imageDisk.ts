@@ -27,7 +27,7 @@ export async function openImageToWorkOn(
   reporter: RunReporter,
 ): Promise<Outcome<RunContext>> {
   const begun = isBegun(progress);
-  // Begun anew it would take what lies half in one place and half in another for whole.
+  // A new run would take a volume that is half moved for a whole one.
   if (begun && !existsSync(site.journal))
     return refusal(
       'journal-gone',

@@ -110,7 +110,7 @@ describe('a work sheet', () => {
     expect((await historyOf(number)).entries.at(-1)!.what).toMatch(/worked from all the same/);
     await setGoal(180);
     expect((await stale())?.word).toBe('wanted');
-    // Asked once more for what it leads to, it holds again.
+    // The same goal as before makes the sheet current again.
     await setGoal(200);
     expect(await why()).toBeNull();
     const other = (await findWholeJob(number))!.answer!.routes.length - 1;

@@ -75,7 +75,7 @@ function whyChanged(job: StaleJob, sheet: SavedSheet, drawing: SavedDrawing | nu
     return `This sheet leads to ${formatSize(document.target.to)}, and the goal of the job is ${formatSize(goal.size)} by now. Make a new sheet of its route.`;
   if (goal?.id !== origin.goal) {
     const now = routeDrawn(job.answer, job.chosen);
-    // Asked once more with the same answer, it is the same sheet.
+    // The same question with the same answer leads to the same sheet.
     return now && differenceIn(made.steps, now) === null
       ? null
       : 'Another goal was set since this sheet was made. Make a new one for its route.';
