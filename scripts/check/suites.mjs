@@ -7,8 +7,7 @@ import { run } from './run.mjs';
 
 /**
  * Runs tests of Vitest and counts their cases.
- * @param {string} name @param {string[]} args projects, files, names of tests @param
- *   {{ env?: NodeJS.ProcessEnv, mayWait?: boolean }} [options]
+ * @param {string} name @param {string[]} args projects, files, names of tests @param {{ env?: NodeJS.ProcessEnv }} [options]
  */
 export async function runVitest(name, args, options = {}) {
   const report = `${REPORTS}/${name.replace(/\W+/g, '-')}.json`;
