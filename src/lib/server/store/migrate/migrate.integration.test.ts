@@ -9,7 +9,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { connectionOptions } from '../database/database';
 
 // On a database of its own beside that of the other tests, ended in the middle as a server is: by killing its process.
-const CUTS = share(20, 3);
+const CUTS = share(20, 5);
 const keeper = new URL(process.env['MIGRATION_URL'] ?? process.env['DATABASE_URL'] ?? '');
 const name = `${keeper.pathname.slice(1)}_cut`;
 const url = Object.assign(new URL(keeper), { pathname: `/${name}` }).toString();
