@@ -7,8 +7,8 @@ const themesOf = (index: number): readonly ('light' | 'dark')[] =>
   WHOLE ? ['light', 'dark'] : [(index + DAY) % 2 === 0 ? 'light' : 'dark'];
 
 /**
- * That axe finds nothing serious on some pages, and that none needs sideways scrolling. @param index chooses the theme
- * of the first
+ * Axe finds nothing serious on some pages, and none needs sideways scrolling.
+ * @param index chooses the theme of the first
  */
 export async function areAccessible(page: Page, addresses: readonly string[], index = 0): Promise<void> {
   for (const [i, address] of addresses.entries())

@@ -99,14 +99,18 @@ async function until(path: string, wanted: (run: Run) => boolean, seconds: numbe
 /** Runs that two servers share at once. */
 const RUNS = share(10, 2);
 
-test('two servers share runs and tell each other what is done; a run of one that is killed is finished by the other', async () => {
+test('two servers share runs and tell each other what is done; a run whose server is killed is finished by one that starts then', async () => {
   const [one, other] = [await started(), await started()];
   const stop = new AbortController();
   const reply = await fetch(`${other.address}/api/v1/events`, { signal: stop.signal });
   const reader = reply.body!.pipeThrough(new TextDecoderStream()).getReader();
   let said = '';
   const hears = async (text: string): Promise<void> => {
-    while (!said.includes(text)) said += (await reader.read()).value ?? '';
+    while (!said.includes(text)) {
+      const { done, value } = await reader.read();
+      if (done) throw new Error(`the feed ended before it said ${text}`);
+      said += value;
+    }
   };
   await hears('event: here');
 

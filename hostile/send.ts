@@ -15,7 +15,6 @@ export interface Answer {
   headers: NodeJS.Dict<string | string[]>;
   text: string;
   bytes: Buffer;
-  ms: number;
 }
 
 const ENDLESS = /^\/api\/v1\/events(\?|$)/;
@@ -29,7 +28,6 @@ export function sendTo(
   const { hostname, port } = new URL(base);
   const bytes = body === undefined ? undefined : Buffer.from(body);
   const length = bytes && !chunked ? { 'content-length': bytes.length } : {};
-  const began = performance.now();
   return new Promise((resolve, reject) => {
     const sent = request(
       { hostname, port, agent, method, path, headers: { ...length, ...headers } },
@@ -45,7 +43,6 @@ export function sendTo(
             headers: reply.headers,
             text: Buffer.concat(pieces).toString(),
             bytes: Buffer.concat(pieces),
-            ms: performance.now() - began,
           });
         };
         reply.on('data', (piece: Buffer) => {

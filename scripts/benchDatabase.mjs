@@ -35,8 +35,8 @@ export function stopped() {
 }
 
 /**
- * What was built for backups, as the server was; where nothing was built yet it is now. @returns
- * {Promise<typeof import('../src/lib/server/store/backup/index.ts')>}
+ * What was built for backups, as the server was; where nothing was built yet it is now.
+ * @returns {Promise<typeof import('../src/lib/server/store/backup/index.ts')>}
  */
 export async function backupTools() {
   if (!existsSync(BACKUP)) await buildIfChanged();

@@ -72,7 +72,7 @@ async function lay(disk: Device, { first, sectors }: Extent): Promise<void> {
 }
 
 /** Carries one step out with its journal in a file. Seconds, in all and for the journal. */
-async function carriedOut(
+async function executed(
   disk: Device,
   step: Step,
   journalPath: string,
@@ -133,7 +133,7 @@ export async function shrinkTimings(): Promise<ShrinkTimings> {
       );
       const disk = await FileDevice.open(join(folder, 'disk.img'));
       await lay(disk, from);
-      const { took, relocated } = await carriedOut(disk, step, join(folder, `journal${round}`));
+      const { took, relocated } = await executed(disk, step, join(folder, `journal${round}`));
       await disk.close();
       bytes = relocated;
       shrinks.push(took);
@@ -156,7 +156,7 @@ export async function shrinkTimings(): Promise<ShrinkTimings> {
         label: 'Archive',
       };
       const made = stepOf('create', { partition: 2, id: null, from: null, to, create });
-      formats.push((await carriedOut(disk, made, join(folder, `journal-format${round}`))).took);
+      formats.push((await executed(disk, made, join(folder, `journal-format${round}`))).took);
       await file.close();
     }
     return { shrink: median(shrinks), bytes, cp: median(copies), format: median(formats) };
@@ -201,7 +201,7 @@ export async function bytesTimings(): Promise<BytesTimings> {
     for (let round = 0; round < ROUNDS; round++) {
       const [from, to] = round % 2 === 0 ? [left, right] : [right, left];
       const step = stepOf('move', { partition: 1, id: ID, from, to });
-      const { took, journal } = await carriedOut(disk, step, join(folder, `journal${round}`));
+      const { took, journal } = await executed(disk, step, join(folder, `journal${round}`));
       moves.push(took);
       journalShare = Math.max(journalShare, journal / took);
       copies.push(await seconds(() => run('cd "$1" && cp --reflink=never plain copy && sync copy')));

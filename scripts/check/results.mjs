@@ -69,8 +69,8 @@ export function printResults() {
 const readReport = (file) => (existsSync(file) ? JSON.parse(readFileSync(file, 'utf8')) : {});
 
 /**
- * The failed cases of one file, or the file itself where it broke before its cases. @param {any} file @returns
- * {string[]}
+ * The failed cases of one file, or the file itself where it broke before its cases.
+ * @param {any} file @returns {string[]}
  */
 function failedOf({ name, status, message, assertionResults }) {
   const cases = assertionResults.filter((/** @type {any} */ one) => one.status === 'failed');

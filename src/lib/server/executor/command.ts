@@ -211,7 +211,7 @@ class CommandRun {
         entered: () => (this.entered = true),
       });
       if (process.stderr.isTTY) complain('');
-      if (outcome.ok) return await this.carriedOut(outcome.value);
+      if (outcome.ok) return await this.reportExecution(outcome.value);
       if (!this.entered) return this.refused(outcome);
       complain(`${messagesOf(outcome)} The run stands between two steps.`);
       return EXIT.stopped;
@@ -221,7 +221,7 @@ class CommandRun {
     }
   }
 
-  private async carriedOut(outcome: Execution): Promise<number> {
+  private async reportExecution(outcome: Execution): Promise<number> {
     if ('proof' in outcome) return this.proved(outcome.proof);
     const { takenBack, finished } = outcome;
     if (this.how === 'end') {

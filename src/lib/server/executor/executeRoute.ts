@@ -120,7 +120,7 @@ export async function mayGoOn(journal: string, files: readonly string[]): Promis
 /**
  * The same on a disk that is open.
  *
- * Problem codes: those of `Run`, `takeStock`, `mayBegin` and `openJournal`.
+ * Problem codes: those of `Run`, `takeInventory`, `mayBegin` and `openJournal`.
  */
 export async function executeRouteOn(disk: Device, options: ExecuteOnOptions): Promise<Outcome<Execution>> {
   const held: { close(): Promise<void> }[] = [];

@@ -1,5 +1,5 @@
 import { viewOf } from '../../bytes';
-import { NoRoom } from '../noRoom';
+import { lacks, NoRoom } from '../noRoom';
 import { slice } from '../../images/source';
 import { refusal, success } from '../../problem';
 import { FAT_CLUSTERS, type FatBoot } from '../../volumes/fat';
@@ -22,7 +22,7 @@ async function guarded({ name }: Resizing, plan: () => Promise<Planned>): Promis
   } catch (error) {
     if (error instanceof FatDamage)
       return refusal('damaged', `${name} is damaged: ${error.message}. Let a file check mend it first.`);
-    if (error instanceof NoRoom)
+    if (lacks(error, 'clusters'))
       return refusal('no-room', `${name} is too full: what has to make room finds no other place in it.`);
     throw error;
   }

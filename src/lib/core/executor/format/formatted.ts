@@ -6,7 +6,7 @@ import type { Laid } from '../plan';
 import { formatExfat } from '../standIn/exfat';
 import { formatFat } from '../standIn/fat';
 import { NO_FILES } from '../standIn/files';
-import { NoRoom } from '../noRoom';
+import { lacks } from '../noRoom';
 import { formatNtfs } from '../standIn/ntfs/format';
 import { RecordingDevice } from './recording';
 
@@ -90,7 +90,7 @@ export async function formatted(
         return refusal('no-format', `A new volume with ${fileSystem.toUpperCase()} is not made here.`);
     }
   } catch (error) {
-    if (!(error instanceof NoRoom)) throw error;
+    if (!lacks(error, 'clusters')) throw error;
     return refusal('too-small', 'The partition is too small for the tables of its file system.');
   }
 }

@@ -1,6 +1,6 @@
 import { concat, viewOf } from '../../bytes';
 import { NoRoom } from '../noRoom';
-import { checkUpdateSequence } from '../../volumes/ntfs/updateSequence';
+import { removeUpdateSequence } from '../../volumes/ntfs/updateSequence';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
 import { NtfsDamage, type NtfsVolume } from '../../volumes/ntfs/volume';
 import type { SectorEdits } from '../sectorEdits';
@@ -41,7 +41,7 @@ export class RecordEdit {
   ): Promise<RecordEdit> {
     const own = volume.recordPlaces(number).map(({ offset, length }) => ({ offset: base + offset, length }));
     const raw = await readAll(edits, own);
-    const bytes = checkUpdateSequence(raw);
+    const bytes = removeUpdateSequence(raw);
     if (!bytes) throw new NtfsDamage(`file record ${number} is damaged`);
     const mirror = await mirrorPlace(volume, number);
     const places = mirror === null ? own : [...own, { offset: base + mirror, length: raw.length }];

@@ -365,9 +365,7 @@ export class Batch {
     return list;
   }
 
-  /**
-   * Puts a list into its record, or where it does not fit there into clusters of its own. @throws NoRoom, NoSpaceLeft
-   */
+  /** Puts a list into its record, or where it does not fit there into clusters of its own. @throws NoRoom */
   private async writeList(base: number, list: readonly ListEntry[]): Promise<void> {
     const { clusterSize, clusters } = this.inHand.volume.boot;
     const owner = await this.record(base);

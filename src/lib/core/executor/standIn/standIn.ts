@@ -10,7 +10,7 @@ import { playedUnlocked } from '../rehearsable';
 import { formatExfat } from './exfat';
 import { formatFat } from './fat';
 import { madeUpFiles, NO_FILES } from './files';
-import { NoRoom } from '../noRoom';
+import { lacks, NoRoom } from '../noRoom';
 import { formatNtfs } from './ntfs/format';
 
 /** What a survey says of a GPT besides its partitions. */
@@ -171,7 +171,7 @@ async function ntfs(
         made,
       });
     } catch (error) {
-      if (!(error instanceof NoRoom)) throw error;
+      if (!lacks(error, 'clusters')) throw error;
       // What was written of it by then is taken away: the next attempt begins on an empty place, too.
       await device.zero(partition.first * disk.sectorSize, partition.sectors * disk.sectorSize);
     }

@@ -1,6 +1,6 @@
 import { viewOf } from '../../bytes';
 import { ATTRIBUTE, recordOf } from './record';
-import { checkUpdateSequence } from './updateSequence';
+import { removeUpdateSequence } from './updateSequence';
 import { NtfsDamage, type NtfsVolume, type Stream } from './volume';
 
 const INDEX = { root: 0x90, allocation: 0xa0, name: '$I30' } as const;
@@ -112,7 +112,7 @@ export class Folder {
         viewOf(raw).getBigUint64(0x10, true) !== vcn
       )
         continue;
-      const bytes = checkUpdateSequence(raw);
+      const bytes = removeUpdateSequence(raw);
       if (bytes) return { bytes, headerAt: 0x18 };
     }
     throw new NtfsDamage('a block of a folder’s index is damaged');

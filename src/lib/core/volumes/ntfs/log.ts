@@ -1,5 +1,5 @@
 import { latin1, viewOf } from '../../bytes';
-import { checkUpdateSequence } from './updateSequence';
+import { removeUpdateSequence } from './updateSequence';
 
 /** Of a restart area: nobody uses the log; the volume was taken down cleanly. */
 const NO_CLIENT = 0xffff;
@@ -25,7 +25,7 @@ export function logState(head: Uint8Array): LogState {
 function restartArea(page: Uint8Array): { lsn: bigint; closed: boolean } | null {
   const magic = latin1(page.subarray(0, 4));
   if (magic !== 'RSTR' && magic !== 'CHKD') return null;
-  const mended = checkUpdateSequence(page);
+  const mended = removeUpdateSequence(page);
   if (!mended) return null;
   const view = viewOf(mended);
   const at = view.getUint16(0x18, true);

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { bytesSource } from '../../images/source';
 import { ClusterCount } from './bitmap';
 import { parseNtfsBoot } from './bootSector';
-import { checkUpdateSequence } from './updateSequence';
+import { removeUpdateSequence } from './updateSequence';
 import { readNtfs } from './readNtfs';
 import { decodeRuns, type ClusterRun } from './runs';
 import { NtfsDamage } from './volume';
@@ -105,13 +105,13 @@ describe('the update sequence', () => {
     fc.assert(
       fc.property(record, fc.nat(), ({ content, number }, at) => {
         const stored = protect(content, number);
-        const mended = checkUpdateSequence(stored)!;
+        const mended = removeUpdateSequence(stored)!;
         for (let end = 512; end <= content.length; end += 512) {
           expect(mended.subarray(end - 2, end)).toEqual(content.subarray(end - 2, end));
         }
         const stride = (at % (content.length / 512)) + 1;
         stored[stride * 512 - 1]! ^= 0x40;
-        expect(checkUpdateSequence(stored)).toBeNull();
+        expect(removeUpdateSequence(stored)).toBeNull();
       }),
     );
   });

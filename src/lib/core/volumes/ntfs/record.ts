@@ -1,5 +1,5 @@
 import { viewOf } from '../../bytes';
-import { checkUpdateSequence } from './updateSequence';
+import { removeUpdateSequence } from './updateSequence';
 
 /** Attribute types that are read here. */
 export const ATTRIBUTE = {
@@ -42,7 +42,7 @@ export const recordOf = (view: DataView, at: number): number =>
 /** A file record (`FILE`): 'free' where it is not in use, null where it is damaged. */
 export function parseRecord(raw: Uint8Array): FileRecord | 'free' | null {
   if (String.fromCharCode(...raw.subarray(0, 4)) !== 'FILE') return null;
-  const record = checkUpdateSequence(raw);
+  const record = removeUpdateSequence(raw);
   if (!record) return null;
   const view = new DataView(record.buffer);
   if ((view.getUint16(0x16, true) & 1) === 0) return 'free';

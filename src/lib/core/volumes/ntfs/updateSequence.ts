@@ -6,7 +6,7 @@ const STRIDE = 512; // also on disks with 4,096-byte sectors (domain facts 4)
  * were replaced by a number when it was written. Returns a mended copy, or null where a stride does not carry
  * the number (a torn write) or the array lies outside.
  */
-export function checkUpdateSequence(structure: Uint8Array): Uint8Array | null {
+export function removeUpdateSequence(structure: Uint8Array): Uint8Array | null {
   const mended = structure.slice();
   return mendInPlace(viewOf(mended)) ? mended : null;
 }
