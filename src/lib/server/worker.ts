@@ -2,7 +2,6 @@ import { reportPdfTask } from './paper/reportPaper';
 import { sheetPdfTask } from './paper/sheetPaper';
 import { serveTasks } from './platform/threads/serveTasks';
 import { checkBodyTask } from './platform/validation/checkBody';
-import { warmUp } from './platform/validation/schemas';
 import { diagnosisTask, planTask, routesTask } from './work/goals/planTasks';
 import { makeSheetTask } from './work/goals/sheetSource';
 import { readSurveyTask, weighTask } from './work/holdings/weigh';
@@ -13,7 +12,6 @@ import { packJobTask } from './work/jobFile/pack';
 import { measureTask } from './work/sheets/measure';
 
 /** The entry of the threads beside the server's own: all that they can do. */
-warmUp();
 serveTasks([
   checkBodyTask,
   routesTask,

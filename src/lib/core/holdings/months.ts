@@ -1,13 +1,11 @@
-import { dayText } from './days';
+import { firstDayOf } from './days';
 import { MAX_MONTHS, type HeldMonth } from './document';
 
 /** For each day (`days.ts`) its month, counted from January 1980; looked up, since every file asks for two. */
 const BUCKETS = (() => {
   const buckets = new Uint16Array(65_536);
-  for (let day = 1; day < buckets.length; day++) {
-    const [year, month] = dayText(day)!.split('-').map(Number);
-    buckets[day] = 12 * (year! - 1980) + month! - 1;
-  }
+  for (let month = 0; firstDayOf(month) < buckets.length; month++)
+    buckets.fill(month, firstDayOf(month), firstDayOf(month + 1));
   return buckets;
 })();
 

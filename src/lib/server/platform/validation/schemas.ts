@@ -1,8 +1,9 @@
 import type { Static, TSchema } from 'typebox';
 import { Ajv2020, type ErrorObject, type ValidateFunction } from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
-import { SCHEMAS } from '$contract/documents';
-import type { Document } from '$contract/endpoint';
+import { DOCUMENTS, SCHEMAS } from '$contract/documents';
+import { ENDPOINTS } from '$contract';
+import { addressOf, isDocument, type Document } from '$contract/endpoint';
 import type { Problem } from '$core/problem';
 import { firstCharacters } from '$core/wellFormed';
 
@@ -47,27 +48,30 @@ function compiler(allErrors: boolean): Ajv2020 {
   return ajv.addSchema(Object.values(SCHEMAS));
 }
 /**
- * All that is wrong with a body, for its fields: only for what is small, since what is large may be wrong a million
- * times.
- */
-const thorough = compiler(true);
-/**
  * Whether a body fits, and the first thing that is wrong. Bounds stand before contents: what is too long is not looked
  * into.
  */
 const brief = compiler(false);
+let thorough: Ajv2020 | undefined;
+/**
+ * The check that finds all that is wrong with a body, for its fields: only for what is small, since what is large may
+ * be wrong a million times. Compiled when the first such body is wrong, which keeps a server's start short.
+ */
+const thoroughCheck = (name: string): ValidateFunction => checkBy((thorough ??= compiler(true)), name);
 
 /** The check of a document of the contract, and a guard of its type. Compiled once, when it is first asked for. */
 export const checkOf = <S extends TSchema>({ name }: Document<S>): ValidateFunction<Static<S>> =>
   checkBy(brief, name) as ValidateFunction<Static<S>>;
 
 function checkBy(ajv: Ajv2020, name: string): ValidateFunction {
-  const check = ajv.getSchema(`/schemas/${name}.json`);
+  const check = ajv.getSchema(addressOf(name));
   if (!check) throw new Error(`no schema ${name}`);
   return check;
 }
 
-const shapes = new WeakMap<object, ValidateFunction>();
+/** The names of the shapes that are served: their checks are compiled once, whoever asks. */
+const names = new Map<TSchema, string>(Object.values(DOCUMENTS).map(({ name, shape }) => [shape, name]));
+const shapes = new WeakMap<TSchema, ValidateFunction>();
 
 /** What is wrong with a value, at its path (JSON pointer). */
 export type Fault = Pick<Problem, 'path' | 'message'>;
@@ -76,21 +80,18 @@ export type Fault = Pick<Problem, 'path' | 'message'>;
 export function faultOf(shape: TSchema, value: unknown): Fault | null {
   let check = shapes.get(shape);
   if (!check) {
-    // A shape that is served is known by its address already.
-    const id = (shape as { $id?: string }).$id;
-    check = (id && brief.getSchema(id)) || brief.compile(shape);
+    const name = names.get(shape);
+    check = name === undefined ? brief.compile(shape) : checkBy(brief, name);
     shapes.set(shape, check);
   }
   if (check(value)) return null;
   return fieldErrors(check.errors ?? [])[0] ?? { path: '', message: 'It does not have the right form.' };
 }
 
-/** Compiles every check, which takes longer than anything that is asked later: done before the first request. */
+/** Compiles the checks of all bodies, which takes longer than any check: done before the first request. */
 export function warmUp(): void {
-  for (const name of Object.keys(SCHEMAS)) {
-    checkBy(brief, name);
-    checkBy(thorough, name);
-  }
+  for (const { endpoint } of ENDPOINTS)
+    if (endpoint.body && isDocument(endpoint.body)) checkOf(endpoint.body);
 }
 
 /** Values of a body up to which everything that is wrong with it is told. */
@@ -99,8 +100,10 @@ const MAX_ERRORS = 20;
 
 /** What is wrong with a value that should be such a body, up to 20 faults; of a large one the first. None: it fits. */
 export function faultsIn(name: string, value: unknown): Fault[] {
-  const check = checkBy(hasMore(value, FEW_VALUES) ? brief : thorough, name);
-  if (check(value)) return [];
+  const first = checkBy(brief, name);
+  if (first(value)) return [];
+  const check = hasMore(value, FEW_VALUES) ? first : thoroughCheck(name);
+  check(value);
   const told = fieldErrors(check.errors ?? []);
   return told.length > 0 ? told : [{ path: '', message: 'The document does not have the right form.' }];
 }
