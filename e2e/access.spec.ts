@@ -27,7 +27,7 @@ const SCREENS = {
 for (const [index, [about, screens]] of Object.entries(SCREENS).entries()) {
   test(`everybody can use the screens of ${about}`, async ({ page, request }) => {
     const empty = about === 'surveys' ? await addJob(request, 'empty') : 0;
-    const addresses = shareOf(screens, 2).map((address) => address.replace('EMPTY', String(empty)));
+    const addresses = shareOf(screens, 3).map((address) => address.replace('EMPTY', String(empty)));
     await areAccessible(page, addresses, index);
   });
 }

@@ -125,7 +125,7 @@ async function plan(request: APIRequestContext, number: number): Promise<boolean
   return true;
 }
 
-for (const [name, survey] of shareOf(Object.entries(DISKS), 2)) {
+for (const [name, survey] of shareOf(Object.entries(DISKS), 3)) {
   test(`every screen shows a disk with ${name}`, async ({ page, request }) => {
     const number = await addSurveyedJob(request, survey);
     expect(await plan(request, number)).toBe(true);

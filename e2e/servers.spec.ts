@@ -97,7 +97,7 @@ async function until(path: string, wanted: (run: Run) => boolean, seconds: numbe
 }
 
 /** Runs that two servers share at once. */
-const RUNS = share(10, 2);
+const RUNS = share(10, 4);
 
 test('two servers share runs and tell each other what is done; a run whose server is killed is finished by one that starts then', async () => {
   const [one, other] = [await started(), await started()];

@@ -229,83 +229,80 @@ describe('a journal is believed only where it is one, and the one of this disk',
   });
 });
 
-const [usual, ...others] = [
+const DISKS = [
   ['with room for a mark', 'one-gpt.img', 'two-gpt.img', 'gpt'],
   ['without room for a mark', 'one-crowded.img', 'two-crowded.img', 'gpt'],
   ['on MBR', 'one-mbr.img', 'two-mbr.img', 'mbr'],
 ] as const;
-describe.each([usual, ...shareOf(others, 2)])(
-  'a journal and its disk belong together, %s',
-  (_, own, twin, table) => {
-    const more = { steps: steps(table) };
-    beforeEach(() => lay(own));
+describe.each(shareOf(DISKS, 3))('a journal and its disk belong together, %s', (_, own, twin, table) => {
+  const more = { steps: steps(table) };
+  beforeEach(() => lay(own));
 
-    it('a disk that looks the same, with the same identifiers, is another one', async () => {
-      await until(disk, journal, 'begin', 5 * MIB, more);
-      const other = at('twin.img');
-      copyFileSync(at(twin), other);
-      for (const how of ['resume', 'back', 'end'] as const)
-        await refused(/disk-old|changed|other-disk/, [other, journal], () => run(other, journal, how, more));
-      // Half way too.
-      const second = at('twin.journal');
-      await until(other, second, 'begin', 5 * MIB, more);
-      for (const how of ['resume', 'back'] as const)
-        await refused(/disk-old|changed|journal-old/, [other, journal], () => run(other, journal, how, more));
-      expect(word(await run(other, second, 'back', more))).toBe('step 0 back');
-      expect(seen(other, 1, 24)).toBe(seen(at(twin), 1, 24));
-      expect(word(await run(disk, journal, 'resume', more))).toBe('proved');
-      for (const rest of ['', '.before.json', '.steps.json', '.left.json'])
-        rmSync(second + rest, { force: true });
-    });
+  it('a disk that looks the same, with the same identifiers, is another one', async () => {
+    await until(disk, journal, 'begin', 5 * MIB, more);
+    const other = at('twin.img');
+    copyFileSync(at(twin), other);
+    for (const how of ['resume', 'back', 'end'] as const)
+      await refused(/disk-old|changed|other-disk/, [other, journal], () => run(other, journal, how, more));
+    // Half way too.
+    const second = at('twin.journal');
+    await until(other, second, 'begin', 5 * MIB, more);
+    for (const how of ['resume', 'back'] as const)
+      await refused(/disk-old|changed|journal-old/, [other, journal], () => run(other, journal, how, more));
+    expect(word(await run(other, second, 'back', more))).toBe('step 0 back');
+    expect(seen(other, 1, 24)).toBe(seen(at(twin), 1, 24));
+    expect(word(await run(disk, journal, 'resume', more))).toBe('proved');
+    for (const rest of ['', '.before.json', '.steps.json', '.left.json'])
+      rmSync(second + rest, { force: true });
+  });
 
-    it('the image restored from its backup, and an older copy of the journal, are found out', async () => {
-      await until(disk, journal, 'begin', 3 * MIB, more);
-      const [older, half] = [readFileSync(journal), readFileSync(disk)];
-      await until(disk, journal, 'resume', 9 * MIB, more);
-      const newer = readFileSync(journal);
-      for (const how of ['resume', 'back'] as const) {
-        writeFileSync(journal, older);
-        await refused(/journal-old|changed/, [disk, journal], () => run(disk, journal, how, more));
-        writeFileSync(journal, newer);
-        const now = readFileSync(disk);
-        for (const was of [readFileSync(at(own)), half]) {
-          writeFileSync(disk, was);
-          await refused(/disk-old|changed/, [disk, journal], () => run(disk, journal, how, more));
-        }
-        writeFileSync(disk, now);
+  it('the image restored from its backup, and an older copy of the journal, are found out', async () => {
+    await until(disk, journal, 'begin', 3 * MIB, more);
+    const [older, half] = [readFileSync(journal), readFileSync(disk)];
+    await until(disk, journal, 'resume', 9 * MIB, more);
+    const newer = readFileSync(journal);
+    for (const how of ['resume', 'back'] as const) {
+      writeFileSync(journal, older);
+      await refused(/journal-old|changed/, [disk, journal], () => run(disk, journal, how, more));
+      writeFileSync(journal, newer);
+      const now = readFileSync(disk);
+      for (const was of [readFileSync(at(own)), half]) {
+        writeFileSync(disk, was);
+        await refused(/disk-old|changed/, [disk, journal], () => run(disk, journal, how, more));
       }
-      expect(word(await run(disk, journal, 'resume', more))).toBe('proved');
-      expect(seen(disk, 1 + SHIFT, 40)).toBe(seen(at(own), 1, 24));
-    });
+      writeFileSync(disk, now);
+    }
+    expect(word(await run(disk, journal, 'resume', more))).toBe('proved');
+    expect(seen(disk, 1 + SHIFT, 40)).toBe(seen(at(own), 1, 24));
+  });
 
-    it('what something else writes next to the boundary, to a table or to a boot sector is found', async () => {
-      await until(disk, journal, 'begin', 5 * MIB, more);
-      const whole = readFileSync(disk);
-      const place = await boundary(journal);
-      for (const offset of [446 + 4, ...place]) {
-        const bytes = Buffer.from(whole);
-        bytes[offset]! ^= 0x40;
-        writeFileSync(disk, bytes);
-        await refused(
-          /changed|disk-old|other-disk|hybrid|no-table|gpt-broken|mbr-broken/,
-          [disk, journal],
-          () => run(disk, journal, 'resume', more),
-        );
-      }
-      writeFileSync(disk, whole);
-      expect(word(await run(disk, journal, 'resume', more))).toBe('proved');
-    });
+  it('what something else writes next to the boundary, to a table or to a boot sector is found', async () => {
+    await until(disk, journal, 'begin', 5 * MIB, more);
+    const whole = readFileSync(disk);
+    const place = await boundary(journal);
+    for (const offset of [446 + 4, ...place]) {
+      const bytes = Buffer.from(whole);
+      bytes[offset]! ^= 0x40;
+      writeFileSync(disk, bytes);
+      await refused(
+        /changed|disk-old|other-disk|hybrid|no-table|gpt-broken|mbr-broken/,
+        [disk, journal],
+        () => run(disk, journal, 'resume', more),
+      );
+    }
+    writeFileSync(disk, whole);
+    expect(word(await run(disk, journal, 'resume', more))).toBe('proved');
+  });
 
-    it('a run whose journal was removed is not begun again', async () => {
-      await until(disk, journal, 'begin', 5 * MIB, more);
-      rmSync(journal);
-      await refused(/remains/, [disk], () => run(disk, journal, 'begin', more));
-      if (own !== 'one-crowded.img')
-        await refused(/in-work/, [disk], () => run(disk, at('elsewhere.journal'), 'begin', more));
-      expect(existsSync(at('elsewhere.journal'))).toBe(false);
-    });
-  },
-);
+  it('a run whose journal was removed is not begun again', async () => {
+    await until(disk, journal, 'begin', 5 * MIB, more);
+    rmSync(journal);
+    await refused(/remains/, [disk], () => run(disk, journal, 'begin', more));
+    if (own !== 'one-crowded.img')
+      await refused(/in-work/, [disk], () => run(disk, at('elsewhere.journal'), 'begin', more));
+    expect(existsSync(at('elsewhere.journal'))).toBe(false);
+  });
+});
 
 /** Bytes of the disk that the journal has summed on both sides of the boundary. */
 async function boundary(path: string): Promise<number[]> {

@@ -21,6 +21,7 @@ import {
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { cutOut, everythingIn, freshFolder, say } from '$core/executor/test/mounted';
+import { shareOf } from '$core/test/evidence';
 import { GIB, MIB } from '$core/units';
 import { forgetConfig } from '../../platform/settings/config';
 import { windowsImage } from '../../../../../scripts/test/windowsImage';
@@ -203,7 +204,7 @@ describe('an image on the server', () => {
       (copy) => symlinkSync(join(folder, 'machine.qcow2'), copy),
       (copy) => writeFileSync(`${copy}.journal`, 'another’s'),
     ];
-    for (const put of others) {
+    for (const put of shareOf(others, 2)) {
       const id = await begun(job, { place: 'copy' });
       const copy = join(folder, `machine.carried-out-${id}.qcow2`);
       put(copy);

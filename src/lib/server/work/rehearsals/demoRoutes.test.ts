@@ -105,7 +105,7 @@ async function proofOf(job: DemoJob, { route, size }: { route: Route; size: numb
 
 describe('the routes of each demo job, rehearsed: every file as it was, and the layout as a work sheet promises it', () => {
   const verbs = new Set<string>();
-  for (const [i, job] of shareOf([...DEMO_JOBS.entries()], 3))
+  for (const [i, job] of shareOf([...DEMO_JOBS.entries()], 5))
     it(`${job.number}`, async () => {
       const one = routeOf(job, i);
       for (const { verb } of one.route.steps) verbs.add(verb);
