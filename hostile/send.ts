@@ -47,7 +47,7 @@ export function sendTo(
         };
         reply.on('data', (piece: Buffer) => {
           pieces.push(piece);
-          // What is done at the bench is told for as long as somebody listens.
+          // What is done in the workshop is told for as long as somebody listens.
           if (!ENDLESS.test(path) || reply.statusCode !== 200) return;
           done();
           reply.destroy();

@@ -42,22 +42,23 @@ async function checkQuickly() {
 }
 
 /**
- * Two processors have enough to do from beginning to end, and never so much that a browser waits: first it and its
- * servers, while the checks of the source take what they leave; then everything that runs in Vitest.
+ * Two processors have enough to do from beginning to end, and never so much that a browser waits: it and its servers
+ * come first, and whatever they leave goes to the checks of the source and then to the tests of Vitest; the hostile
+ * ones, with a server of their own, come last.
  */
 async function checkAll() {
+  const projects = ['unit', 'bytes', 'integration'].map((project) => `--project=${project}`);
+  await needs.build();
+  countTool('build', true);
   await settle(
     async () => {
-      await needs.build();
-      countTool('build', true);
       await runBrowser(needs);
+      await runVitest('hostile', ['--project=hostile'], { env: await needs.hostile() });
     },
-    () => runTools(TOOLS, 'lint', 'types', 'formatter', 'boundaries', 'licences', 'names'),
-  );
-  const projects = ['unit', 'bytes', 'integration'].map((project) => `--project=${project}`);
-  await settle(
-    async () => runVitest('hostile', ['--project=hostile'], { env: await needs.hostile() }),
-    async () => runVitest('tests', projects, { env: await needs.integration() }),
+    async () => {
+      await runTools(TOOLS, 'lint', 'types', 'formatter', 'boundaries', 'licences', 'names');
+      await runVitest('tests', projects, { env: await needs.integration(), mayWait: true });
+    },
   );
 }
 

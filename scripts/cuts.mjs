@@ -1,5 +1,5 @@
 // Cuts the power of made-up runs at every instant until so many states were found and mended, on every core, and writes
-// the outcome into docs/bench.md: `npm run cuts`, or `npm run cuts -- 5000` for fewer; `npm run cuts -- system` or
+// the outcome into docs/executor.md: `npm run cuts`, or `npm run cuts -- 5000` for fewer; `npm run cuts -- system` or
 // `-- system 500` only does the part at the level of system calls.
 import { fork } from 'node:child_process';
 import { availableParallelism } from 'node:os';
@@ -31,7 +31,7 @@ async function trySystemCalls(wanted) {
   const minutes = ((Date.now() - began) / 60_000).toFixed(1);
   const outcome = `\`npm run cuts -- system ${wanted}\` on ${new Date().toISOString().slice(0, 10)}, ${minutes} minutes: ${states.toLocaleString('en-GB')} states at the level of system calls;
 ${failures.length === 0 ? 'each was gone on from to a proof, or taken back first, and right' : `${failures.length} were not right`}.`;
-  writeOutcome('docs/bench.md', 'system cuts', outcome);
+  writeOutcome('docs/executor.md', 'system cuts', outcome);
   console.log(outcome);
   if (failures.length > 0) process.exitCode = 1;
 }
@@ -83,7 +83,7 @@ async function tryAll(wanted) {
   const count = (/** @type {number} */ value) => value.toLocaleString('en-GB');
   const outcome = `\`npm run cuts -- ${wanted}\` on ${new Date().toISOString().slice(0, 10)}, ${minutes} minutes: ${count(runs)} runs were cut, ${count(cuts)} states in all.
 Each was gone on from to the end and taken back, every second one then done again; ${failures.length === 0 ? 'each time table and volumes were right' : `in ${failures.length} of them something was not right`}.`;
-  writeOutcome('docs/bench.md', 'cuts', outcome);
+  writeOutcome('docs/executor.md', 'cuts', outcome);
   console.log(outcome);
   process.exitCode = failures.length === 0 ? 0 : 1;
 }

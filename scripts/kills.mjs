@@ -1,5 +1,5 @@
 // Kills carry-out at random moments of real runs on real files, then resumes it or takes the step back, until it was
-// killed so many times: `npm run kills`, or `npm run kills -- 20` for fewer. The outcome goes into docs/bench.md.
+// killed so many times: `npm run kills`, or `npm run kills -- 20` for fewer. The outcome goes into docs/executor.md.
 import { execFileSync, spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -114,7 +114,7 @@ for (const failure of failures) console.log(failure);
 const minutes = ((Date.now() - began) / 60_000).toFixed(1);
 const outcome = `\`npm run kills -- ${WANTED}\` on ${new Date().toISOString().slice(0, 10)}, ${minutes} minutes: ${runs} runs on ${FORMATS.join(', ')} images, killed ${kills} times in all, the step
 taken back ${backs} times; ${failures.length === 0 ? 'each run ended with a proof, and other programs found every file as it was' : `${failures.length} did not end as they should`}.`;
-writeOutcome('docs/bench.md', 'kills', outcome);
+writeOutcome('docs/executor.md', 'kills', outcome);
 console.log(outcome);
 rmSync(folder, { recursive: true, force: true });
 process.exit(failures.length === 0 ? 0 : 1);

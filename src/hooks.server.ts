@@ -38,7 +38,7 @@ export const init: ServerInit = async () => {
     },
   });
   warmThreads();
-  // Of a backup or restore that was killed: they hold the bench's keys.
+  // Of a backup or restore that was killed: they hold the workshop's keys.
   for (const folder of [config().data, config().backups]) await removeLeftStages(folder);
   await forgetUploads();
   const supervisor = new RehearsalSupervisor();

@@ -1,6 +1,6 @@
 import type { Intent } from '$core/steps';
 import { taskOf } from '$core/planning';
-import { edited, follow, type Drawing } from '$core/drawing';
+import { applyEdit, follow, type Drawing } from '$core/drawing';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { diskSpec, surveyWith, type PartitionSpec } from '$core/survey/sketch';
 
@@ -71,7 +71,7 @@ export function benchDrawing(count: number): { survey: SurveyDocument; goal: num
   for (const { number, first, sectors, role } of disk.partitions) {
     if (role !== 'data' || drawing.steps.length === 12) continue;
     const intent: Intent = { verb: 'shrink', partition: number, to: { first, sectors: sectors - 64 * 2048 } };
-    const more = edited(drawing, { kind: 'add', at: drawing.steps.length, intents: [intent] });
+    const more = applyEdit(drawing, { kind: 'add', at: drawing.steps.length, intents: [intent] });
     if (follow(asked.value, kits[0]!, more).results.at(-1)!.kind === 'done') drawing = more;
   }
   return { survey, goal, drawing };

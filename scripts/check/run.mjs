@@ -3,7 +3,7 @@ import { setPriority } from 'node:os';
 import { createInterface } from 'node:readline';
 
 /** Priority of what may wait: the browser and the servers that it talks to come before it. */
-const LATER = 10;
+const LATER = 5;
 
 /**
  * Runs a command of this project's packages; each of its lines is printed as it comes, behind the name of what runs.

@@ -7,7 +7,7 @@ import { run } from './run.mjs';
 
 /**
  * Runs tests of Vitest and counts their cases.
- * @param {string} name @param {string[]} args projects, files, names of tests @param {{ env?: NodeJS.ProcessEnv }} [options]
+ * @param {string} name @param {string[]} args projects, files, names of tests @param {Parameters<typeof run>[2]} [options]
  */
 export async function runVitest(name, args, options = {}) {
   const report = `${REPORTS}/${name.replace(/\W+/g, '-')}.json`;

@@ -80,7 +80,7 @@
 
   let refused = $state('');
   /**
-   * The file that is being taken over, and how to stop it: the bench makes its plans and sheets again, which takes a
+   * The file that is being taken over, and how to stop it: the workshop makes its plans and sheets again, which takes a
    * while.
    */
   let taking = $state.raw<{ name: string; stop: AbortController } | null>(null);

@@ -1,5 +1,5 @@
 import { Type, type Static } from 'typebox';
-import { BenchProofShape } from '$core/executor';
+import { ExecutionProofShape } from '$core/executor';
 import { ChoicesShape } from '$core/holdings';
 import { GoalOptionsShape, RoutesAnswerShape, WorkshopShape } from '$core/planning';
 import { FileProofShape, LayoutProofShape } from '$core/proof';
@@ -97,7 +97,7 @@ const JobPartsShape = closed({
     closed({
       goal: Place,
       chosen: Place,
-      proof: BenchProofShape,
+      proof: ExecutionProofShape,
       who: Type.String({ maxLength: 100 }),
       createdAt: Moment,
       endedAt: Moment,

@@ -109,7 +109,7 @@ const HistoryEntryShape = closed({
   at: Moment,
   who: Type.String(),
   what: Type.String(),
-  /** Written here; taken over with a job from another bench; or from before there was a key. */
+  /** Written here; taken over with a job from another workshop; or from before there was a key. */
   kind: Type.Enum(['here', 'elsewhere', 'plain']),
   seal: Type.String(),
   holds: Type.Boolean({ description: 'whether it is as it was written' }),

@@ -1,5 +1,5 @@
 import { Type, type Static } from 'typebox';
-import { BenchProofShape, EXTENTS } from '$core/executor';
+import { ExecutionProofShape, EXTENTS } from '$core/executor';
 import { RouteShape } from '$core/planning';
 import { Bytes, closed, orNull } from '$core/shapes';
 import { document, endpoint, media } from './endpoint';
@@ -73,7 +73,7 @@ export const LatestRehearsalShape = closed({
   image: orNull(Type.String()),
 });
 
-export const ProofFile = document('proof', BenchProofShape);
+export const ProofFile = document('proof', ExecutionProofShape);
 
 const StartRehearsal = document(
   'start-rehearsal',

@@ -6,7 +6,7 @@ export const viewOf = (bytes: Uint8Array): DataView =>
 export const latin1 = (bytes: Uint8Array): string => new TextDecoder('latin1').decode(bytes);
 
 /** Runs of bytes, one behind the other. */
-export function concat(parts: readonly Uint8Array[]): Uint8Array {
+export function concatBytes(parts: readonly Uint8Array[]): Uint8Array {
   const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
   let at = 0;
   for (const part of parts) {

@@ -1,7 +1,7 @@
 import { measuredRates } from '$core/proof';
 import { measuredRuns } from '$lib/server/work/sheets/proofs';
 import { MAX_ROOM, rehearsalFolder } from '$lib/server/work/rehearsals/supervisor';
-import { roomTaken } from '$lib/server/work/rehearsals/queue';
+import { sumRoomTaken } from '$lib/server/work/rehearsals/queue';
 import { readWorkshop } from '$lib/server/work/workshop/workshop';
 import type { PageServerLoad } from './$types';
 
@@ -14,6 +14,6 @@ export const load: PageServerLoad = async () => {
     ...(await readWorkshop()),
     measured: measuredRates(runs),
     runs: runs.slice(0, SHOWN),
-    standIns: { ...(await roomTaken()), most: MAX_ROOM, folder: rehearsalFolder() },
+    standIns: { ...(await sumRoomTaken()), most: MAX_ROOM, folder: rehearsalFolder() },
   };
 };

@@ -13,8 +13,8 @@ import {
   following,
   GIVEN_AT_FIRST,
   giving,
-  inRole,
-  onTable,
+  changeRole,
+  changeTable,
   placeAt,
   placed,
   record,
@@ -168,13 +168,13 @@ describe('changes to a disk', () => {
 
   it('give a role its type and attributes, on either table', () => {
     const disk = first();
-    const recovery = inRole(disk, numbered(disk, 5), 'recovery');
+    const recovery = changeRole(disk, numbered(disk, 5), 'recovery');
     expect(recovery).toMatchObject({ type: numbered(disk, 4).type, attributes: '0x8000000000000001' });
-    expect(inRole(disk, recovery, 'data')).not.toHaveProperty('attributes');
-    const mbr = onTable(disk, 'mbr');
+    expect(changeRole(disk, recovery, 'data')).not.toHaveProperty('attributes');
+    const mbr = changeTable(disk, 'mbr');
     expect(mbr.partitions.map((one) => one.type)).toEqual(['0xEF', '0x07', '0x07', '0x27', '0x07']);
     expect(problems(mbr)).toEqual([]);
-    expect(problems(onTable(mbr, 'gpt'))).toEqual([]);
+    expect(problems(changeTable(mbr, 'gpt'))).toEqual([]);
     const fat = withFileSystem(mbr, numbered(mbr, 5), 'fat32');
     expect(fat).toMatchObject({ type: '0x0C', volume: { fileSystem: 'fat32' } });
     expect(withFileSystem(mbr, fat, null).volume).toBeNull();

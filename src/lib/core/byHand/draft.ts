@@ -167,7 +167,11 @@ const withoutMeasures = (volume: SurveyVolume): SurveyVolume =>
   );
 
 /** In another role, with the type and attributes that go with it. */
-export function inRole(disk: SurveyDisk, partition: SurveyPartition, role: PartitionRole): SurveyPartition {
+export function changeRole(
+  disk: SurveyDisk,
+  partition: SurveyPartition,
+  role: PartitionRole,
+): SurveyPartition {
   const fileSystem = partition.volume?.fileSystem;
   return {
     ...omit(partition, 'attributes'),
@@ -197,7 +201,7 @@ export function withFileSystem(
 }
 
 /** On the other kind of table, with the types that it knows. GUIDs and attributes have no place on an MBR. */
-export function onTable(disk: SurveyDisk, table: SurveyDisk['table']): SurveyDisk {
+export function changeTable(disk: SurveyDisk, table: SurveyDisk['table']): SurveyDisk {
   if (disk.table === table) return disk;
   return {
     ...omit(disk, 'firstUsable', 'lastUsable', 'backupHeader', 'id'),

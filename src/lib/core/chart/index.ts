@@ -15,4 +15,4 @@ export { waterPath, type Box } from './water';
 export { DIRECTIONS, firstSpot, walk, type Direction, type Spot } from './walk';
 export { axisOf, type Axis } from './axis';
 export { keptStrips } from './point';
-export { strata, walkStrata, type Stratum } from './strata';
+export { stackStrata, walkStrata, type Stratum } from './strata';

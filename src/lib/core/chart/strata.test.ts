@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { HoldingsTree } from '../holdings';
 import { sketchedHoldings } from '../holdings/sketch';
 import { GIB } from '../units';
-import { strata, walkStrata } from './strata';
+import { stackStrata, walkStrata } from './strata';
 import type { Direction } from './walk';
 
 const names = fc.array(fc.constantFrom('tide', 'salt', 'marsh', 'Users', 'Windows'), {
@@ -28,7 +28,7 @@ describe('layers of what fills a volume', () => {
     fc.assert(
       fc.property(volume, fc.nat(), (tree, n) => {
         const opened = n % tree.volume.folders.length;
-        const all = strata(tree, opened);
+        const all = stackStrata(tree, opened);
         const whole = all[0]!.bytes;
         const byKey = new Map(all.map((one) => [one.key, one]));
         expect(byKey.size).toBe(all.length);
@@ -54,7 +54,7 @@ describe('layers of what fills a volume', () => {
   it('of the root account for all that is in use', () =>
     fc.assert(
       fc.property(volume, (tree) => {
-        const [top] = strata(tree, 0);
+        const [top] = stackStrata(tree, 0);
         expect(top!.bytes).toBe(Math.max(tree.volume.used, tree.folder(0).bytes));
       }),
     ));
@@ -62,7 +62,7 @@ describe('layers of what fills a volume', () => {
   it('are all reached by keys, and no key leads out of them', () =>
     fc.assert(
       fc.property(volume, (tree) => {
-        const all = strata(tree, 0);
+        const all = stackStrata(tree, 0);
         const seen = new Set<string>();
         const waiting = [all[0]!.key];
         for (let key = waiting.pop(); key; key = waiting.pop()) {

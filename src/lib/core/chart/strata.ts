@@ -28,7 +28,7 @@ const MIN_WIDTH = 0.004;
  * side, each as wide as its share; so the area of every folder and large file is in proportion to its size. What no
  * folder holds stands beside the folders of the root.
  */
-export function strata(tree: HoldingsTree, opened: number): Stratum[] {
+export function stackStrata(tree: HoldingsTree, opened: number): Stratum[] {
   const { own, other } = accountsOf(tree.volume);
   const root = opened === 0;
   const beside = root

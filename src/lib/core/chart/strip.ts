@@ -1,7 +1,7 @@
 import { gapsOf, type Layout } from '../steps';
 import {
   basinName,
-  beyondTable,
+  findBeyondTable,
   bytesOf,
   endOf,
   unallocated,
@@ -65,7 +65,7 @@ export function piecesOf(disk: Disk, layout: Layout): PieceOfStrip[] {
   const inside = layout.partitions
     .filter((partition) => partition.kind === 'extended')
     .flatMap((extended) => unallocated(extended, logical.map(extentOf)));
-  const beyond = beyondTable(disk, layout.usable, layout.relocated);
+  const beyond = findBeyondTable(disk, layout.usable, layout.relocated);
   const beds = [
     ...(beyond ? [{ extent: beyond, kind: BEYOND }] : []),
     ...gapsOf(layout).map((extent) => ({ extent, kind: 'bed' })),

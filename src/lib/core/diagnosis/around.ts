@@ -4,7 +4,7 @@ import { formatCount, formatMib, formatShare, formatSize, GIB, MIB, roundDown, r
 import type { Situation } from './situation';
 
 /** Findings on room elsewhere: to the left, in a larger virtual disk, on another disk. */
-export function aroundFindings(situation: Situation): Finding[] {
+export function findAround(situation: Situation): Finding[] {
   return [...virtualDisk(situation), ...roomOnTheLeft(situation), ...otherDisks(situation)];
 }
 

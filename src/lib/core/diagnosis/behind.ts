@@ -17,7 +17,7 @@ import { spareAsDonor } from './spare';
 const MOVERS = ['live-mover', 'offline-mover'];
 
 /** Findings on what lies behind the target, in order from it outwards, as far as there is room to be had. */
-export function behindFindings(situation: Situation): Finding[] {
+export function findBehind(situation: Situation): Finding[] {
   const { behind, gaps, target, disk } = situation;
   const findings: Finding[] = [];
   const gapAt = (at: number) => gaps.find((gap) => gap.first === at);

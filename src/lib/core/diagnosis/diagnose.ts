@@ -4,7 +4,7 @@ import { WINDOWS, canExtend, isConverting } from '../tools';
 import { blocksFor, KeepFreeShape, largestSizes, NOT_TO_BE_GONE_BY, SurveyWithin, taskOf } from '../planning';
 import {
   alignment,
-  beyondTable,
+  findBeyondTable,
   bytesOf,
   endOf,
   sentenceName,
@@ -17,8 +17,8 @@ import { FindingShape, type Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
 import { machineOf, type Machine } from '../survey';
 import { formatSize } from '../units';
-import { aroundFindings } from './around';
-import { behindFindings } from './behind';
+import { findAround } from './around';
+import { findBehind } from './behind';
 import { diskFindings } from './disk';
 import { targetEncryption } from './encryption';
 import { machineFindings } from './machineState';
@@ -111,9 +111,9 @@ const NOTHING_ELSE = 'What else could be said of this disk would mislead as long
 const layoutFindings = (situation: Situation): Finding[] => [
   ...targetEncryption(situation),
   ...targetFindings(situation),
-  ...behindFindings(situation),
+  ...findBehind(situation),
   ...volumeFindings(situation),
-  ...aroundFindings(situation),
+  ...findAround(situation),
   ...ownVolume(situation),
   ...diskFindings(situation),
 ];
@@ -132,7 +132,7 @@ function situationOf(machine: Machine, disk: Disk, target: Partition): Situation
       (partition) => partition.first >= endOf(target) && (partition.kind === 'logical') === logical,
     ),
     gaps,
-    beyond: logical ? null : beyondTable(disk, disk.usable, disk.usableRelocated),
+    beyond: logical ? null : findBeyondTable(disk, disk.usable, disk.usableRelocated),
     inReach: adjacent ? bytesOf(disk, adjacent) : 0,
     extendable: adjacent ? wholeMib(disk, adjacent) : 0,
   };

@@ -2,12 +2,12 @@ import { describe, expect, it } from 'vitest';
 import { clinic } from '../test/clinic';
 import { exactFigures, exactTextOf, machineOf } from '../survey';
 import { diskWith } from '../survey/sketch';
-import { attributeWords, hiddenFromPeople, isShort, isShortVolume, typeName } from '.';
+import { attributeWords, listHidden, isShort, isShortVolume, typeName } from '.';
 
 describe('what Windows hides from people', () => {
   it('is what has no letter, slivers, and room behind a misplaced table', () => {
     const [disk] = machineOf(clinic()).disks;
-    const what = hiddenFromPeople(disk!).map((one) => one.what);
+    const what = listHidden(disk!).map((one) => one.what);
     expect(what).toEqual(
       expect.arrayContaining(['EFI, partition 1', 'Reserved, partition 2', 'Recovery, partition 4']),
     );
@@ -16,7 +16,7 @@ describe('what Windows hides from people', () => {
     const enlarged = diskWith({ size: 2002, backupHeader: 1002 * 2048 - 1 }, [
       { role: 'windows', size: 500, used: 100, letter: 'C' },
     ]);
-    const behind = hiddenFromPeople(enlarged).find((one) => one.what === 'room behind the backup table');
+    const behind = listHidden(enlarged).find((one) => one.what === 'room behind the backup table');
     expect(behind!.bytes / 2 ** 20).toBeCloseTo(1000, 0);
   });
 });

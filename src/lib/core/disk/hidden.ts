@@ -15,7 +15,7 @@ export interface Hidden {
  * What a technician will not find in a list of drives: reserved, firmware boot and recovery partitions,
  * gaps below 1 MiB, and room behind a backup table that is not at the end (domain facts 2). In disk order.
  */
-export function hiddenFromPeople(disk: Disk): Hidden[] {
+export function listHidden(disk: Disk): Hidden[] {
   const found: Omit<Hidden, 'bytes'>[] = [];
   for (const partition of disk.partitions) {
     if (partition.letter !== null || partition.kind === 'extended') continue;

@@ -40,7 +40,7 @@ export const isDataType = (type: string): boolean => DATA_TYPES.has(type.toUpper
  * C:. Which volume is Windows on a machine without letters, and whether an active one is only there to start it, is
  * told by all of them together.
  */
-export function roleAlone({ type, kind, letter }: Known): PartitionRole {
+export function guessRole({ type, kind, letter }: Known): PartitionRole {
   const byType = BY_TYPE[type.toUpperCase()];
   if (byType) return byType;
   if (kind === 'extended' || !isDataType(type)) return 'unknown';

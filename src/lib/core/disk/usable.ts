@@ -79,7 +79,7 @@ function backupBy({ sectorSize, sectors, lastUsable }: TableFacts, overhead: num
  * What lies behind the area that the table covers and counts once its backup has moved to the end (domain facts 2);
  * null: nothing worth it.
  */
-export function beyondTable(
+export function findBeyondTable(
   disk: Pick<Disk, 'sectorSize'>,
   usable: Extent,
   relocated: Extent,

@@ -27,7 +27,7 @@ export interface Drawing {
 }
 
 /** An id that no step of the drawing has yet. */
-export function freshId(steps: readonly PlannedStep[]): string {
+export function createStepId(steps: readonly PlannedStep[]): string {
   const taken = new Set(steps.map((step) => step.id));
   let n = steps.length + 1;
   while (taken.has(`s${n}`)) n++;

@@ -1,5 +1,5 @@
 import { numberOf, type Intent } from '../steps';
-import { freshId, type Drawing, type PlannedStep } from './drawing';
+import { createStepId, type Drawing, type PlannedStep } from './drawing';
 
 /** What can be done to a drawing. `at`: the place in its list before which something is put. */
 export type Edit =
@@ -13,13 +13,13 @@ export type Edit =
   | { kind: 'kit'; kit: string };
 
 /** The drawing after an edit; the very same one where the edit changes nothing or names no step. */
-export function edited(drawing: Drawing, edit: Edit): Drawing {
+export function applyEdit(drawing: Drawing, edit: Edit): Drawing {
   const { steps } = drawing;
   switch (edit.kind) {
     case 'add': {
       const next = [...steps];
       edit.intents.forEach((intent, i) => {
-        next.splice(edit.at + i, 0, { id: freshId(next), intent, tool: edit.tool ?? null, off: false });
+        next.splice(edit.at + i, 0, { id: createStepId(next), intent, tool: edit.tool ?? null, off: false });
       });
       return edit.intents.length === 0 ? drawing : { ...drawing, steps: next };
     }

@@ -1,5 +1,5 @@
-export { Drawing, freshId, type PlannedStep } from './drawing';
-export { edited, joined, type Edit } from './edit';
+export { Drawing, createStepId, type PlannedStep } from './drawing';
+export { applyEdit, joined, type Edit } from './edit';
 export { follow, type Followed, type StepResult } from './follow';
 export { drawingOf } from './fromRoute';
 export { lint, type Hint } from './lint';
@@ -10,10 +10,10 @@ export {
   intentsFor,
   intentsTo,
   reachOf,
-  restAt,
+  findRest,
   type Handle,
   type Range,
   type Reach,
   type Rest,
 } from './reach';
-export { wayBack, type WayBack } from './wayBack';
+export { planWayBack, type WayBack } from './wayBack';

@@ -3,13 +3,13 @@ import { describe, expect, it } from 'vitest';
 import { endOf } from '../disk';
 import { diskSpec, surveyWith } from '../survey/sketch';
 import { GIB, MIB } from '../units';
-import { lint, drawingOf, edited, finished, follow, wayBack, type Drawing, type Hint } from '.';
+import { lint, drawingOf, applyEdit, finished, follow, planWayBack, type Drawing, type Hint } from '.';
 import { planRoutes } from '../planning';
 import { taskFor } from './test/sample';
 
 const SLOT = 2048;
 const drawn = (kit: string, ...intents: Intent[]): Drawing =>
-  edited({ kit, steps: [] }, { kind: 'add', at: 0, intents });
+  applyEdit({ kit, steps: [] }, { kind: 'add', at: 0, intents });
 const gib = (value: number): number => (value * GIB) / 512;
 
 const offline = taskFor('offline-mover');
@@ -29,7 +29,7 @@ describe('coaching', () => {
     const drawing = drawn('offline-mover', shrinkArchive);
     const hint = hintsOf(offline, drawing).find((one) => one.code === 'room-out-of-reach')!;
     expect(hint.title).toBe('The room that you made lies behind Archive; C: can’t reach it');
-    const mended = edited(drawing, hint.fix!.edit);
+    const mended = applyEdit(drawing, hint.fix!.edit);
     const { results } = follow(offline.task, offline.kit, mended);
     expect(results.map(({ kind, step }) => [kind, step?.verb, step?.partition])).toEqual([
       ['done', 'shrink', 5],
@@ -57,7 +57,7 @@ describe('coaching', () => {
       { verb: 'move', partition: 5, first: archive!.first + gib(20) },
     );
     const hint = hintsOf(offline, drawing).find((one) => one.code === 'exposed-move')!;
-    const leaping = follow(offline.task, offline.kit, edited(drawing, hint.fix!.edit));
+    const leaping = follow(offline.task, offline.kit, applyEdit(drawing, hint.fix!.edit));
     expect(leaping.results.every((result) => result.kind === 'done')).toBe(true);
     expect(leaping.route!.totals.exposedBytes).toBe(0);
   });
@@ -79,7 +79,7 @@ describe('coaching', () => {
     );
     const twice = drawn('offline-mover', { ...shrinkArchive, to: little }, shrinkArchive);
     const join = hintsOf(offline, twice).find((one) => one.code === 'join')!;
-    expect(follow(offline.task, offline.kit, edited(twice, join.fix!.edit)).steps).toHaveLength(1);
+    expect(follow(offline.task, offline.kit, applyEdit(twice, join.fix!.edit)).steps).toHaveLength(1);
   });
 
   it('tells of a boot repair on MBR, of a start off the MiB, and of a change of tools that can be saved', () => {
@@ -94,8 +94,8 @@ describe('coaching', () => {
     const off = drawn('offline-mover', { verb: 'move', partition: 2, first: d.first + 1 });
     expect(codes(hintsOf(other, off))).toEqual(expect.arrayContaining(['repair-after-move', 'misaligned']));
     const tools = drawn('offline-mover', { verb: 'move', partition: 2, first: d.first + 10 * SLOT });
-    const swapped = edited(
-      edited(tools, {
+    const swapped = applyEdit(
+      applyEdit(tools, {
         kind: 'add',
         at: 1,
         intents: [{ verb: 'extend', partition: 1, to: { ...other.task.target, sectors: 400 * SLOT } }],
@@ -103,7 +103,7 @@ describe('coaching', () => {
       { kind: 'tool', id: 's2', tool: 'windows' },
     );
     const hint = hintsOf(other, swapped).find((one) => one.code === 'hand-over')!;
-    const better = follow(other.task, other.kit, edited(swapped, hint.fix!.edit));
+    const better = follow(other.task, other.kit, applyEdit(swapped, hint.fix!.edit));
     expect(better.route!.totals.handOvers).toBe(0);
   });
 });
@@ -134,7 +134,7 @@ describe('finishing and going back', () => {
         const drawing = drawingOf(route);
         expect(follow(task, kit, drawing).steps).toEqual(route.steps);
         for (let upTo = 0; upTo <= drawing.steps.length; upTo++) {
-          const back = wayBack(task, kit, drawing, upTo);
+          const back = planWayBack(task, kit, drawing, upTo);
           const { results, start } = follow(task, kit, back.drawing);
           expect(results.every((result) => result.kind === 'done')).toBe(true);
           const left = (results.at(-1)?.after ?? start).partitions;
@@ -149,7 +149,7 @@ describe('finishing and going back', () => {
 
   it('says what is gone for good', () => {
     const drawing = drawn('offline-mover', { verb: 'delete', partition: 5, word: 'the clinic' });
-    const back = wayBack(task, kit, drawing, 1);
+    const back = planWayBack(task, kit, drawing, 1);
     expect(back.lost).toContain('What Archive (D:) held is gone with it; only a backup brings that back.');
   });
 });

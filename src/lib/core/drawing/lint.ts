@@ -13,7 +13,7 @@ import {
 } from '../disk';
 import type { Finding } from '../finding';
 import { formatDuration, formatSize, GIB } from '../units';
-import { edited, joined, type Edit } from './edit';
+import { applyEdit, joined, type Edit } from './edit';
 import { follow, type Followed, type StepResult } from './follow';
 import type { Drawing } from './drawing';
 import { freeExtentsFor } from './reach';
@@ -265,7 +265,7 @@ function joinable(task: Task, kit: Kit, drawing: Drawing, followed: Followed): H
     const done = (result: StepResult | undefined) => result?.kind === 'done';
     if (!joined(step, next) || !done(followed.results[i]) || !done(followed.results[i + 1])) return [];
     const edit: Edit = { kind: 'join', id: step.id };
-    const then = follow(task, kit, edited(drawing, edit)).route?.totals;
+    const then = follow(task, kit, applyEdit(drawing, edit)).route?.totals;
     // Of a leap both moves are wanted: joining them would expose what they don't.
     const worse = !then || then.exposedBytes > (followed.route?.totals.exposedBytes ?? 0);
     if (worse) return [];

@@ -7,7 +7,7 @@ import { describe, expect, it } from 'vitest';
 import { bytesOf, contains, overlaps } from '../disk';
 import { begin, record, redo, undo, type History } from '../history';
 import { diskSpec, surveyWith } from '../survey/sketch';
-import { edited, follow, HANDLES, intentsFor, reachOf, restAt, type Drawing, type Edit } from '.';
+import { applyEdit, follow, HANDLES, intentsFor, reachOf, findRest, type Drawing, type Edit } from '.';
 import { taskFor } from './test/sample';
 
 /** Small and full of cases: a recovery partition in the way, an encrypted volume, room behind. */
@@ -97,7 +97,7 @@ class Change implements fc.Command<Model, Real> {
   check = () => true;
   run(model: Model, real: Real): void {
     const edit = this.make(real.history.now);
-    const next = edit ? edited(real.history.now, edit) : real.history.now;
+    const next = edit ? applyEdit(real.history.now, edit) : real.history.now;
     if (next !== real.history.now) {
       real.history = record(real.history, next);
       model.states = [...model.states.slice(0, model.now + 1), said(next)];
@@ -142,13 +142,16 @@ const drag = fc
         const partition = pick(layout.partitions, who);
         if (!partition) return null;
         const reach = reachOf(task, kit, layout, partition, handle);
-        const rest = restAt(task.disk, reach, to * 2048, 3 * 2048);
+        const rest = findRest(task.disk, reach, to * 2048, 3 * 2048);
         const intents = intentsFor(partition, handle, rest.at);
         // What a drag allows is what the disk and the tools allow.
         const after = follow(
           task,
           kit,
-          edited({ ...drawing, steps: drawing.steps.slice(0, place) }, { kind: 'add', at: place, intents }),
+          applyEdit(
+            { ...drawing, steps: drawing.steps.slice(0, place) },
+            { kind: 'add', at: place, intents },
+          ),
         );
         expect(after.results.slice(place).map((one) => one.reason)).toEqual(intents.map(() => ''));
         return { kind: 'add', at: place, intents };
@@ -260,9 +263,9 @@ describe('the editing machine', () => {
         let drawing: Drawing = { kit: 'offline-mover', steps: [] };
         for (const { at: place, gone } of list) {
           const put = Math.floor(place * (drawing.steps.length + 1));
-          drawing = edited(drawing, { kind: 'add', at: put, intents: [{ verb: 'relocate-table' }] });
+          drawing = applyEdit(drawing, { kind: 'add', at: put, intents: [{ verb: 'relocate-table' }] });
           const id = gone === null ? undefined : pick(drawing.steps, gone)?.id;
-          if (id !== undefined) drawing = edited(drawing, { kind: 'remove', id });
+          if (id !== undefined) drawing = applyEdit(drawing, { kind: 'remove', id });
         }
         const ids = drawing.steps.map((step) => step.id);
         expect(new Set(ids).size).toBe(ids.length);

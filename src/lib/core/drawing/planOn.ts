@@ -3,7 +3,7 @@ import { planRoutes, type Planning, type Route, type RoutesRequest, type Task } 
 import { bytesOf, diskBytes, endOf, sentenceName } from '../disk';
 import { type Outcome, refusal, success } from '../problem';
 import type { SurveyDisk, SurveyDocument, SurveyPartition } from '../survey';
-import { edited } from './edit';
+import { applyEdit } from './edit';
 import { follow } from './follow';
 import { intentOf } from './fromRoute';
 import type { Drawing } from './drawing';
@@ -139,7 +139,7 @@ export function finished(
       `From here the planner finds no way to the goal with this kit. ${why?.detail ?? ''}`.trim(),
     );
   }
-  const next = edited(begun, {
+  const next = applyEdit(begun, {
     kind: 'add',
     at: begun.steps.length,
     intents: route.steps.map((step) => intentOf(step, route.steps)),

@@ -170,7 +170,7 @@ export interface Rest {
  * @param wanted sector where the pointer is
  * @param near sectors within which a mark draws the handle to it
  */
-export function restAt(disk: Disk, { ranges, stops, marks }: Reach, wanted: number, near: number): Rest {
+export function findRest(disk: Disk, { ranges, stops, marks }: Reach, wanted: number, near: number): Rest {
   const slot = alignment(disk);
   const range = ranges.reduce((best, one) => (distance(one, wanted) < distance(best, wanted) ? one : best));
   if (wanted < range.least) return { at: range.least, stop: stops.least };

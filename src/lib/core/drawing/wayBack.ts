@@ -2,7 +2,7 @@ import type { Task } from '../planning';
 import { moduleOf, nextNumber, type Intent } from '../steps';
 import type { Kit } from '../tools';
 import type { Drawing } from './drawing';
-import { edited } from './edit';
+import { applyEdit } from './edit';
 import { follow, type Followed } from './follow';
 import { differences } from './planOn';
 
@@ -20,11 +20,11 @@ export interface WayBack {
  * Takes back what a drawing did in its first `upTo` steps, the last first: every step by its opposite, on the very
  * layouts that the steps had before and after them. What has no opposite is said.
  */
-export function wayBack(task: Task, kit: Kit, drawing: Drawing, upTo: number): WayBack {
+export function planWayBack(task: Task, kit: Kit, drawing: Drawing, upTo: number): WayBack {
   const begun = { ...drawing, steps: drawing.steps.slice(0, upTo) };
   const followed = follow(task, kit, begun);
   const { intents, lost } = opposites(task, followed);
-  const whole = edited(begun, { kind: 'add', at: upTo, intents });
+  const whole = applyEdit(begun, { kind: 'add', at: upTo, intents });
   const after = follow(task, kit, whole);
   const refused = after.results.slice(upTo).filter((result) => result.kind === 'refused');
   const gone = new Set(refused.map((result) => result.drawn.id));

@@ -1,5 +1,5 @@
 import { deflateSync, Inflate } from 'fflate';
-import { concat, latin1, viewOf } from '../bytes';
+import { concatBytes, latin1, viewOf } from '../bytes';
 import { type Outcome, refusal, success } from '../problem';
 import { crc32 } from '../tables/crc32';
 import type { Device } from './devices/device';
@@ -280,7 +280,7 @@ function inflated(packed: Uint8Array, most: number): Uint8Array | null {
   });
   for (let at = 0; at < packed.length && length <= most; at += INFLATED_AT_ONCE)
     stream.push(packed.subarray(at, at + INFLATED_AT_ONCE), at + INFLATED_AT_ONCE >= packed.length);
-  return length <= most ? concat(parts) : null;
+  return length <= most ? concatBytes(parts) : null;
 }
 
 const roundUp = (value: number, unit: number): number => Math.ceil(value / unit) * unit;

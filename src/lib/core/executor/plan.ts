@@ -1,7 +1,7 @@
 import { viewOf } from '../bytes';
 import type { Creation } from '../steps';
 
-/** Which device of a bench: the disk itself, or what the run keeps beside it, by name. */
+/** Which device of an executor: the disk itself, or what the run keeps beside it, by name. */
 export type DiskPlace = 'disk' | `aside:${string}`;
 
 /** Whole sectors that are in use by somebody: what stood there, and what will. */
@@ -31,7 +31,7 @@ export type Extents = number[];
 
 /**
  * What a step does to the disk, as data. Each operation can be begun again from where it was cut, and taken back,
- * without a look at what the cut left (docs/bench.md says why, operation by operation).
+ * without a look at what the cut left (docs/executor.md says why, operation by operation).
  */
 export type Operation =
   /** Sectors in use change; each group is safe before the next begins. */
@@ -47,7 +47,7 @@ export type Operation =
   /** A stretch is filled with one byte; what it held is worth nothing, and taking back fills it as well. */
   | { op: 'fill'; on: DiskPlace; offset: number; length: number; byte: number }
   /** A file system's own structures are written where nothing lies. */
-  | { op: 'lay'; on: DiskPlace; laid: Laid[] }
+  | { op: 'lay'; on: DiskPlace; laid: WrittenPiece[] }
   /**
    * An empty file system is made where nothing lies that counts: as the step is carried out, or only as it is taken
    * back. The same bytes each time.
@@ -57,7 +57,8 @@ export type Operation =
   | { op: 'resize'; before: number; after: number };
 
 /** Bytes at a place, or a stretch of one and the same byte. */
-export type Laid = { offset: number; bytes: Uint8Array } | { offset: number; length: number; byte: number };
+export type WrittenPiece =
+  { offset: number; bytes: Uint8Array } | { offset: number; length: number; byte: number };
 
 /** What was relocated within a volume so that it could be made smaller. */
 export interface Relocated {

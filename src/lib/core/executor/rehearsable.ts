@@ -4,7 +4,7 @@ import type { Step, StepOf } from '../steps';
 const RESIZED: ReadonlySet<string> = new Set(['ntfs', 'fat16', 'fat32', 'fat']);
 
 /**
- * What the bench does not carry out so far, as part of a sentence; null: it does.
+ * What the executor does not carry out so far, as part of a sentence; null: it does.
  *
  * @param fileSystem of the partition that the step is about; null: it is a frame of logical drives, or there is none
  */

@@ -1,6 +1,7 @@
 import { failure, success, type Outcome, type Problem } from '../problem';
 import type { Step } from '../steps';
-import { arrived, beginOf, carry, endOf, takeBack, type Bench } from './carry';
+import { arrivedBytes, endOf, executeOperation, startOf, undoOperation } from './operations';
+import type { ExecutionContext } from './transfer';
 import { CountingDevice } from './devices/wrappers';
 import type { Device } from './devices/device';
 import { Journal, type JournalHead, type RunState } from './journal';
@@ -14,8 +15,8 @@ import {
   firstChanged,
   identityOf,
   sameDisk,
-  steadyAt,
-  steadyDuring,
+  findSteadyAt,
+  findSteadyDuring,
   summed,
   type WitnessSum,
 } from './witness';
@@ -83,7 +84,7 @@ export async function refusalsOf(disk: Device, steps: readonly Step[]): Promise<
 /**
  * Carries a route's steps out on a disk, one after the other. At every instant the journal and the disk together tell
  * how to go on and how to take the present step back; after a power cut a new run on the same devices does either
- * (docs/bench.md).
+ * (docs/executor.md).
  */
 export class RouteRun {
   private readonly disk: CountingDevice;
@@ -128,7 +129,7 @@ export class RouteRun {
     const state = {
       ...AT_FIRST,
       size: disk.size,
-      sums: await summed(device, await steadyDuring(disk, null)),
+      sums: await summed(device, await findSteadyDuring(disk, null)),
     };
     return success(new RouteRun(setup, await Journal.create(journal, head, state), hooks));
   }
@@ -192,9 +193,9 @@ export class RouteRun {
       const { operations, marks, more, relocated } = this.journal.stepPlan!;
       for (let op = this.state.op!; op < operations.length; op++) {
         const operation = operations[op]!;
-        await carry(this.bench(operations, op), operation, this.state.at);
+        await executeOperation(this.context(operations, op), operation, this.state.at);
         const next = operations[op + 1];
-        if (next) await this.note({ op: op + 1, at: beginOf(next), backing: false });
+        if (next) await this.note({ op: op + 1, at: startOf(next), backing: false });
       }
       const { state } = this;
       await this.note({
@@ -232,7 +233,7 @@ export class RouteRun {
     const operations = this.journal.stepPlan?.operations ?? [];
     for (let op = this.state.op ?? -1; op >= 0; op--) {
       const operation = operations[op]!;
-      await takeBack(this.bench(operations, op), operation, this.state.at);
+      await undoOperation(this.context(operations, op), operation, this.state.at);
       const before = operations[op - 1];
       if (before) await this.note({ op: op - 1, at: endOf(before), backing: true });
     }
@@ -281,7 +282,7 @@ export class RouteRun {
       });
     }
     await this.journal.takePlan(plan, packed);
-    await this.note({ op: 0, at: beginOf(operations[0]!), backing: false });
+    await this.note({ op: 0, at: startOf(operations[0]!), backing: false });
     // Twice: a copy of the journal from before it is then two states behind, also when nothing of the first window is
     // noted yet.
     await this.note({});
@@ -309,12 +310,12 @@ export class RouteRun {
     );
   }
 
-  private bench(operations: readonly Operation[], op: number): Bench {
+  private context(operations: readonly Operation[], op: number): ExecutionContext {
     const before = bytesOf(operations.slice(0, op));
     const toArrive = bytesOf(operations) + (this.journal.stepPlan!.more ?? 0);
     return {
       device: this.on,
-      progress: (at) => this.progress(before + arrived(operations[op]!, at), toArrive),
+      progress: (at) => this.progress(before + arrivedBytes(operations[op]!, at), toArrive),
       note: (at) => this.note({ at }),
     };
   }
@@ -379,9 +380,9 @@ export class RouteRun {
     if (!this.steady || this.steady.operation !== operation || operation === null)
       this.steady = {
         operation,
-        sums: await summed(this.on, await steadyDuring(this.disk, operation)),
+        sums: await summed(this.on, await findSteadyDuring(this.disk, operation)),
       };
-    const near = operation ? await summed(this.on, steadyAt(operation, at)) : [];
+    const near = operation ? await summed(this.on, findSteadyAt(operation, at)) : [];
     return [...this.steady.sums, ...near];
   }
 
@@ -472,7 +473,7 @@ function whatChanged({ what, on, offset }: WitnessSum, sectorSize: number): stri
 }
 
 const bytesOf = (operations: readonly Operation[]): number =>
-  operations.reduce((sum, one) => sum + arrived(one, endOf(one)), 0);
+  operations.reduce((sum, one) => sum + arrivedBytes(one, endOf(one)), 0);
 
 /** What steps have relocated so far, with one more plan's share. */
 function withRelocated(

@@ -1,4 +1,4 @@
-import { concat } from '../bytes';
+import { concatBytes } from '../bytes';
 import type { Device } from './devices/device';
 import type { DiskChange } from './plan';
 
@@ -66,8 +66,8 @@ export class SectorEdits {
     }
     const changes: DiskChange[] = runs.map(({ offset, before, after }) => ({
       offset,
-      before: concat(before),
-      after: concat(after),
+      before: concatBytes(before),
+      after: concatBytes(after),
     }));
     if (changes.length > 0) this.groups.push(changes);
     this.touched = new Set();

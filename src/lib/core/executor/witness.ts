@@ -66,7 +66,7 @@ export function sameDisk(was: DiskIdentity, is: DiskIdentity): Outcome<null> {
  *
  * @param operation null: between two steps
  */
-export async function steadyDuring(disk: Device, operation: Operation | null): Promise<Steady[]> {
+export async function findSteadyDuring(disk: Device, operation: Operation | null): Promise<Steady[]> {
   const table = await tableNow(disk);
   // In the middle of a change a chain of records may lead nowhere; then what lies at the boundary tells.
   if (!table.ok) return [];
@@ -79,7 +79,7 @@ export async function steadyDuring(disk: Device, operation: Operation | null): P
  * The stretches on both sides of the boundary of an operation; what lies there changes no more, or not before the next
  * state.
  */
-export function steadyAt(operation: Operation, at: number): Steady[] {
+export function findSteadyAt(operation: Operation, at: number): Steady[] {
   switch (operation.op) {
     case 'slide':
       return besideSlide(operation, at);

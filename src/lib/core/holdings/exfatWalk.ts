@@ -1,4 +1,4 @@
-import { concat, viewOf } from '../bytes';
+import { concatBytes, viewOf } from '../bytes';
 import type { ByteSource } from '../images/source';
 import { exfatChain, exfatClusterAt, parseExfatBoot, type ExfatBoot } from '../volumes/exfat';
 import { textOfUnits } from '../wellFormed';
@@ -49,7 +49,7 @@ async function folderBytes(source: ByteSource, boot: ExfatBoot, { cluster, conti
     if (parts.length >= most) return null; // it runs in a circle
     parts.push(await source.read(exfatClusterAt(boot, one), clusterSize));
   }
-  return parts.length === 0 ? null : { bytes: concat(parts), clusters: parts.length };
+  return parts.length === 0 ? null : { bytes: concatBytes(parts), clusters: parts.length };
 }
 
 /** Bytes of the bitmap and of the table of cases, which are named in the root folder and belong to no file. */
@@ -76,7 +76,7 @@ function* entriesIn(folder: Uint8Array): Generator<Entry> {
     const names: Uint8Array[] = [];
     for (at += ENTRY; at + ENTRY <= end && folder[at] === KIND.name; at += ENTRY)
       names.push(folder.subarray(at + 2, at + 2 + 2 * UNITS_IN_NAME));
-    const units = concat(names).subarray(0, 2 * folder[stream + 3]!);
+    const units = concatBytes(names).subarray(0, 2 * folder[stream + 3]!);
     const size = Number(view.getBigUint64(stream + 24, true));
     const isFolder = (view.getUint16(file + 4, true) & FOLDER) !== 0;
     const contiguous = (folder[stream + 1]! & NO_CHAIN) !== 0 ? size : null;

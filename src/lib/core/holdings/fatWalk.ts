@@ -1,4 +1,4 @@
-import { concat, viewOf } from '../bytes';
+import { concatBytes, viewOf } from '../bytes';
 import type { ByteSource } from '../images/source';
 import { parseFatBoot, type FatBoot } from '../volumes/fat';
 import { oemText } from '../volumes/oemText';
@@ -52,7 +52,7 @@ async function folderBytes(source: ByteSource, boot: FatBoot, table: Table, { cl
     if (parts.length >= most) return null; // it runs in a circle
     parts.push(await source.read(boot.dataAt + (at - 2) * boot.clusterSize, boot.clusterSize));
   }
-  return parts.length === 0 ? null : { bytes: concat(parts), clusters: parts.length };
+  return parts.length === 0 ? null : { bytes: concatBytes(parts), clusters: parts.length };
 }
 
 /** The first allocation table, read where it is asked. */
@@ -110,7 +110,7 @@ function* entriesIn(folder: Uint8Array): Generator<Entry> {
 
 function longName(parts: readonly Uint8Array[]): string {
   if (parts.length === 0 || parts.length > 20) return '';
-  const units = concat(parts);
+  const units = concatBytes(parts);
   let end = 0;
   while (end + 2 <= units.length && (units[end] !== 0 || units[end + 1] !== 0)) end += 2;
   return textOfUnits(units.subarray(0, end));

@@ -8,7 +8,7 @@ export class BrokenImage extends Error {}
  * Opens an image, or says why it can't be read.
  * @param format its name as a sentence begins with it, "This qcow2 image"
  */
-export async function orBroken<T>(
+export async function catchBroken<T>(
   format: string,
   code: string,
   open: () => Promise<Outcome<T>>,

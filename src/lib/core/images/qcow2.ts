@@ -1,4 +1,4 @@
-import { BrokenImage, orBroken } from './broken';
+import { BrokenImage, catchBroken } from './broken';
 import { viewOf } from '../bytes';
 import { inflateSync } from 'fflate';
 import { type Outcome, refusal, success } from '../problem';
@@ -33,7 +33,7 @@ export async function isQcow2(source: ByteSource): Promise<boolean> {
  * Problem codes: `qcow2-broken`, `qcow2-backing`, `qcow2-encrypted`, `qcow2-snapshots`, `qcow2-feature`.
  */
 export function openQcow2(source: ByteSource): Promise<Outcome<ByteSource>> {
-  return orBroken('This qcow2 image', 'qcow2-broken', () => open(source));
+  return catchBroken('This qcow2 image', 'qcow2-broken', () => open(source));
 }
 
 async function open(source: ByteSource): Promise<Outcome<ByteSource>> {

@@ -1,4 +1,4 @@
-import { BrokenImage, orBroken } from './broken';
+import { BrokenImage, catchBroken } from './broken';
 import { latin1, viewOf } from '../bytes';
 import CRC32C from 'crc-32/crc32c.js';
 import { failure, success, type Outcome } from '../problem';
@@ -43,7 +43,7 @@ export async function isVhdx(source: ByteSource): Promise<boolean> {
  * Problem codes: `vhdx-broken`, `vhdx-log` (changes wait in its log), `vhdx-differencing`.
  */
 export function openVhdx(source: ByteSource): Promise<Outcome<VhdxDisk>> {
-  return orBroken('This VHDX', 'vhdx-broken', () => open(source));
+  return catchBroken('This VHDX', 'vhdx-broken', () => open(source));
 }
 
 /** Where the parts of a VHDX lie that change when it is written. */

@@ -1,4 +1,4 @@
-import { BrokenImage, orBroken } from './broken';
+import { BrokenImage, catchBroken } from './broken';
 import { latin1, viewOf } from '../bytes';
 import { type Outcome, refusal, success } from '../problem';
 import { joined } from './joined';
@@ -36,7 +36,7 @@ export async function isVmdk(source: ByteSource): Promise<boolean> {
  * differences), `vmdk-encrypted`, `vmdk-kind` (one that is not read here).
  */
 export function openVmdk(source: ByteSource, beside: Beside): Promise<Outcome<ByteSource>> {
-  return orBroken('This VMDK', 'vmdk-broken', () => open(source, beside));
+  return catchBroken('This VMDK', 'vmdk-broken', () => open(source, beside));
 }
 
 async function open(source: ByteSource, beside: Beside): Promise<Outcome<ByteSource>> {

@@ -1,3 +1,3 @@
-export { ontoDisk, withBought } from './onto';
+export { planOntoDisk, withBought } from './onto';
 export { planOnto, type Onto } from './plan';
-export { buyable, sectorsSold, type Buyable } from './sizes';
+export { findBuyable, sectorsSold, type Buyable } from './sizes';

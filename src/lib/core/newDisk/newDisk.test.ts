@@ -11,7 +11,7 @@ import { GIB } from '../units';
 import { makeSheet, stepsOf } from '../worksheet';
 import { outcomeOf } from '../worksheet/test/outcome';
 import { machineWith } from '../worksheet/test/windowsMachine';
-import { buyable, ontoDisk, planOnto, sectorsSold } from '.';
+import { findBuyable, planOntoDisk, planOnto, sectorsSold } from '.';
 
 /** A survey with an empty disk beside its first one. */
 function beside(
@@ -34,7 +34,7 @@ const surveyOf = (partitions: PartitionSpec[], spec: Partial<DiskSpec> = {}) =>
 const moved = SITUATIONS.flatMap(({ id, survey, ask }) => {
   const two = beside(survey, 2 * survey.disks[0]!.sectors);
   const asked = taskOf(machineOf(two), { survey: two, disk: 0, ...ask, kits: ['offline-mover'] });
-  const onto = asked.ok ? ontoDisk(asked.value, 1) : asked;
+  const onto = asked.ok ? planOntoDisk(asked.value, 1) : asked;
   const plan = onto.ok ? planOnto(onto.value) : onto;
   if (!onto.ok || !plan.ok) return [];
   const kit = onto.value.kits[0]!;
@@ -168,7 +168,7 @@ describe('a plan that brings everything to a new disk', () => {
 
 it('nothing is started from a disk that held no Windows: there is no start to be checked', () => {
   const survey = surveyOf([D, { ...D, letter: 'E' }]);
-  const onto = unwrap(ontoDisk(taskFor(beside(survey, 2 * survey.disks[0]!.sectors)), 1));
+  const onto = unwrap(planOntoDisk(taskFor(beside(survey, 2 * survey.disks[0]!.sectors)), 1));
   expect(unwrap(planOnto(onto)).intents.map(({ verb }) => verb)).toEqual([
     'make-table',
     'clone',
@@ -191,7 +191,7 @@ describe('a disk that nothing can be brought to', () => {
     ],
     ['has other sectors', beside(survey, twice, { sectorSize: 4096 }), 1, 'other-sectors'],
   ])('%s', (_, document, number, code) => {
-    expect(ontoDisk(taskFor(document), number)).toMatchObject({ ok: false, problems: [{ code }] });
+    expect(planOntoDisk(taskFor(document), number)).toMatchObject({ ok: false, problems: [{ code }] });
   });
 
   it('has more partitions beside it than a new table holds', () => {
@@ -199,19 +199,19 @@ describe('a disk that nothing can be brought to', () => {
       [C, ...Array.from({ length: 128 }, (): PartitionSpec => ({ role: 'data', size: 64, used: 8 }))],
       {},
     );
-    expect(ontoDisk(taskFor(beside(many, 4 * many.disks[0]!.sectors)), 1)).toMatchObject({
+    expect(planOntoDisk(taskFor(beside(many, 4 * many.disks[0]!.sectors)), 1)).toMatchObject({
       ok: false,
       problems: [{ code: 'too-many' }],
     });
   });
 
   it('is no larger', () => {
-    const onto = unwrap(ontoDisk(taskFor(beside(survey, survey.disks[0]!.sectors)), 1));
+    const onto = unwrap(planOntoDisk(taskFor(beside(survey, survey.disks[0]!.sectors)), 1));
     expect(planOnto(onto)).toMatchObject({ ok: false, problems: [{ code: 'no-room' }] });
   });
 
   it('is asked for by Windows alone, which clones nothing', () => {
-    const onto = unwrap(ontoDisk(taskFor(beside(survey, twice), 'windows-only'), 1));
+    const onto = unwrap(planOntoDisk(taskFor(beside(survey, twice), 'windows-only'), 1));
     const kit = onto.kits[0]!;
     const steps = unwrap(planOnto(onto)).intents.map((intent, i) => ({
       id: `s${i}`,
@@ -238,7 +238,7 @@ describe('which disk to buy', () => {
     const task = taskFor(surveyOf([C, D]));
     const growth = { low: 90 * GIB, middle: 100 * GIB, high: 120 * GIB, by: 'surveys' as const, surveys: 4 };
     const asked = { now: 0, used: 95 * GIB, growth, years: 3, least: 0 };
-    const disks = buyable(task, asked);
+    const disks = findBuyable(task, asked);
     expect(disks.map(({ gb }) => gb)).toEqual([250, 500, 1000, 2000, 4000, 8000]);
     // 95 in use, 300 to come, 20 for the upgrade: 415 GiB; 500 GB are 465.8 GiB, less the 50 of D:.
     expect(disks.find(({ enough }) => enough)!.gb).toBe(500);
@@ -246,7 +246,7 @@ describe('which disk to buy', () => {
     expect(likely).toEqual([...likely].sort((a, b) => a - b));
     // Beyond 2 TiB an MBR reaches nothing.
     const old = taskFor(surveyOf([C, D], { table: 'mbr' }));
-    expect(buyable(old, asked).map(({ gb }) => gb)).toEqual([250, 500, 1000, 2000, 4000]);
-    expect(buyable(task, { ...asked, years: 4 }).find(({ enough }) => enough)!.gb).toBe(1000);
+    expect(findBuyable(old, asked).map(({ gb }) => gb)).toEqual([250, 500, 1000, 2000, 4000]);
+    expect(findBuyable(task, { ...asked, years: 4 }).find(({ enough }) => enough)!.gb).toBe(1000);
   });
 });

@@ -10,7 +10,7 @@ const MOST = 128;
  * `no-disk`, `same-disk`, `not-empty`, `other-sectors`, `too-many`, `extended`, `blocked` (something forbids any work
  * on the old disk).
  */
-export function ontoDisk(task: Task, number: number): Outcome<Task> {
+export function planOntoDisk(task: Task, number: number): Outcome<Task> {
   const { machine, disk: from } = task;
   const found = machine.disks.find((one) => one.number === number);
   if (!found) return refusal('no-disk', `The survey has no disk ${number}.`);

@@ -1,6 +1,6 @@
 import { enoughFor, fullRange, type FullRange, type Growth } from '../forecast';
 import type { Task } from '../planning';
-import { ontoDisk, withBought } from './onto';
+import { planOntoDisk, withBought } from './onto';
 import { planOnto } from './plan';
 
 /** Capacities that are sold, in GB of 10^9 bytes. */
@@ -31,7 +31,7 @@ export interface Buyable {
  * @param used bytes that will be in use at the beginning
  * @param least bytes that the target is to have where nothing is known of how it fills
  */
-export function buyable(
+export function findBuyable(
   task: Task,
   {
     now,
@@ -45,7 +45,7 @@ export function buyable(
   const disks = SOLD.flatMap((gb): Buyable[] => {
     const sectors = sectorsSold(gb, task.disk.sectorSize);
     const bought = withBought(task, sectors);
-    const onto = ontoDisk(bought.task, bought.number);
+    const onto = planOntoDisk(bought.task, bought.number);
     const plan = onto.ok ? planOnto(onto.value) : onto;
     if (!plan.ok) return [];
     const { size } = plan.value;

@@ -1,5 +1,5 @@
 import { sentenceName } from '../disk';
-import { ontoDisk, planOnto, sectorsSold, withBought } from '../newDisk';
+import { planOntoDisk, planOnto, sectorsSold, withBought } from '../newDisk';
 import { isEncrypted } from '../tools';
 import { formatSize } from '../units';
 import type { Ask, WayOut } from './wayOut';
@@ -12,7 +12,7 @@ export function largerDisk({ task }: Ask): WayOut {
   const { machine, disk, target } = task;
   const name = sentenceName(target);
   const beside = machine.disks.flatMap(({ number, model }) => {
-    const onto = ontoDisk(task, number);
+    const onto = planOntoDisk(task, number);
     const plan = onto.ok ? planOnto(onto.value) : onto;
     return plan.ok ? [{ called: `disk ${number}${model ? ` (${model})` : ''}`, size: plan.value.size }] : [];
   });
@@ -27,7 +27,7 @@ export function largerDisk({ task }: Ask): WayOut {
     ? `On ${best.called}, which is connected and empty, ${name} would have ${formatSize(best.size)}.`
     : 'No empty larger disk is connected; how long each size that is sold would last can be seen.';
   const bought = withBought(task, sectorsSold(LARGE, disk.sectorSize));
-  const onto = ontoDisk(bought.task, bought.number);
+  const onto = planOntoDisk(bought.task, bought.number);
   const encrypted = disk.partitions.find(isEncrypted);
   const reason = encrypted
     ? `${sentenceName(encrypted)} is encrypted: movers leave it alone until it is fully decrypted.`

@@ -38,7 +38,7 @@ function taskAt(task: Task, layout: Layout): Task | null {
 }
 
 /** A way with something done first that can be done there; null: it can't. */
-export function after(way: Asked, kit: Kit, intents: readonly Intent[]): Asked | null {
+export function prependIntents(way: Asked, kit: Kit, intents: readonly Intent[]): Asked | null {
   const executed = executeIntents(way.task, kit, intents);
   const task = executed.ok && taskAt(way.task, executed.value.left);
   if (!executed.ok || !task) return null;

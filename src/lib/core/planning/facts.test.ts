@@ -2,7 +2,7 @@ import {
   copyTime,
   donorBound,
   exposedBytes,
-  margin,
+  marginOf,
   moveBytes,
   offlineFloor,
   spareOf,
@@ -31,9 +31,9 @@ const volume = data.volume!;
 
 describe('floors and bounds (domain facts 7)', () => {
   it('leave a margin of 1 GiB or 5 % of used, never more than is free', () => {
-    expect(margin({ size: 100 * GIB }, 10 * GIB)).toBe(GIB);
-    expect(margin({ size: 100 * GIB }, 50 * GIB)).toBe(2.5 * GIB);
-    expect(margin({ size: 100 * GIB }, 99.5 * GIB)).toBe(0.5 * GIB);
+    expect(marginOf({ size: 100 * GIB }, 10 * GIB)).toBe(GIB);
+    expect(marginOf({ size: 100 * GIB }, 50 * GIB)).toBe(2.5 * GIB);
+    expect(marginOf({ size: 100 * GIB }, 99.5 * GIB)).toBe(0.5 * GIB);
   });
 
   it('take the smallest offline size where it was read, else used and margin', () => {

@@ -4,7 +4,7 @@ export { beats, CRITERIA, criteriaOf, CRITERION_KEYS, type Criteria, type Criter
 export { breakPoints, effortBySize, type EffortPoint } from './effort';
 export { evaluate } from './evaluate';
 export { joinsBy, type JoinPattern } from './joining';
-export { highlights, inOrder, others, type Highlight, type Reason } from './order';
+export { chooseHighlights, inOrder, others, type Highlight, type Reason } from './order';
 export {
   GoalOptionsShape,
   KeepFreeShape,

@@ -4,7 +4,7 @@ import { isEncrypted, type Kit } from '../tools';
 import { roundUp } from '../units';
 import { pushesFor } from './pushing';
 import type { Task } from './task';
-import { after, type Asked } from './asked';
+import { prependIntents, type Asked } from './asked';
 
 /**
  * Data volumes that are looked at, and of those together, at the most: nobody joins more, and each is a search of its
@@ -116,7 +116,7 @@ const joined = ({ task }: Asked, source: Partition): Intent[] => [
 function added(way: Asked, kit: Kit, intents: readonly Intent[], source: Partition): Asked[] {
   const { fixed, gives } = way.task;
   if (fixed.has(source.number) || (gives.get(source.number) ?? 0) > 0) return [];
-  const now = after(way, kit, intents);
+  const now = prependIntents(way, kit, intents);
   return now ? [now] : [];
 }
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { clinic } from '../test/clinic';
 import { GIB } from '../units';
-import { breakPoints, effortBySize, highlights, inOrder, others, planRoutes } from '.';
+import { breakPoints, effortBySize, chooseHighlights, inOrder, others, planRoutes } from '.';
 
 const survey = clinic();
 const answer = planRoutes(
@@ -15,7 +15,7 @@ describe('the few that matter', () => {
   it.each(['usual', 'safe', 'quick', 'few-steps'] as const)('are true to their reasons (%s)', (prefer) => {
     const order = inOrder(routes, prefer);
     expect([...order].sort((a, b) => a - b)).toEqual(routes.map((_, i) => i));
-    const few = highlights(routes, order, prefer);
+    const few = chooseHighlights(routes, order, prefer);
     expect(few[0]!.index).toBe(order[0]);
     expect(new Set(few.map((pick) => pick.index)).size).toBe(few.length);
     const of = (reason: string) => {
@@ -48,12 +48,12 @@ describe('the few that matter', () => {
   it('say which Recovery stays in place where the first moves it away', () => {
     const [a] = routes;
     const given = { ...a!, keepsRecoveryBehind: false };
-    const few = highlights([given, a!], [0, 1], 'usual');
+    const few = chooseHighlights([given, a!], [0, 1], 'usual');
     expect(few[1]).toMatchObject({ index: 1, reasons: [{ code: 'keeps-recovery' }] });
   });
 
   it('are none where nothing is listed, and an answer kept without the figures is put in order too', () => {
-    expect(highlights(routes, [], 'usual')).toEqual([]);
+    expect(chooseHighlights(routes, [], 'usual')).toEqual([]);
     const old = routes.map((route) => ({ ...route, usual: undefined }));
     expect(inOrder(old, 'usual')).toHaveLength(routes.length);
   });

@@ -62,7 +62,7 @@ const WORTH_ITS_TIME = 0.9;
  * the recovery partition in its place. A route may be several of them; what the best has itself is said of it.
  * @param order places of the routes that are listed, in the order of the preference
  */
-export function highlights(
+export function chooseHighlights(
   routes: readonly Route[],
   order: readonly number[],
   prefer: Preference,

@@ -1,6 +1,6 @@
 import type { Intent } from '../steps';
 import { sizeLimit, type Kit } from '../tools';
-import { after, type Asked } from './asked';
+import { prependIntents, type Asked } from './asked';
 import { joinings } from './joining';
 import type { Task } from './task';
 
@@ -12,7 +12,9 @@ import type { Task } from './task';
  */
 export function waysOf(task: Task, kit: Kit): Asked[] {
   const asFound: Asked = { task, first: [], last: [], lastBytes: 0 };
-  const converted = conversions(task.target.number).flatMap((one) => after(asFound, kit, [one]) ?? []);
+  const converted = conversions(task.target.number).flatMap(
+    (one) => prependIntents(asFound, kit, [one]) ?? [],
+  );
   const ways = [asFound, ...converted];
   return [...ways, ...ways.flatMap((way) => joinings(way, kit))];
 }

@@ -3,7 +3,7 @@ import type { Media } from '../disk';
 import { MIB } from '../units';
 import { itemsOf, progressOf, type Tick, type WorkSheet } from '../worksheet';
 
-/** Something that was measured at the bench: what was copied, how long it took, and what was estimated. */
+/** Something that was measured in the workshop: what was copied, how long it took, and what was estimated. */
 export interface MeasuredRun {
   job: number;
   title: string;

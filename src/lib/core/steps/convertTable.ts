@@ -1,7 +1,7 @@
 import { Type, type Static } from 'typebox';
 import { endOf, sentenceName, TYPE, type Disk, type Partition } from '../disk';
 import { success } from '../problem';
-import { isEncrypted, onGpt, tableConversion, windowsAlone } from '../tools';
+import { isEncrypted, convertToGpt, tableConversion, windowsAlone } from '../tools';
 import { formatMib, formatSize } from '../units';
 import { closed, ExtentShape, orNull, PartitionNumber } from '../shapes';
 import { priced, refused } from './abilities';
@@ -76,7 +76,7 @@ export const convertTable: VerbModule<'convert-table'> = {
     const old = layout.partitions.find(({ number }) => number === efi.partition);
     const kept = layout.partitions
       .filter((one) => one !== old)
-      .map(onGpt)
+      .map(convertToGpt)
       .map((one) => (one.number === windows?.partition ? smaller(disk, one, windows) : one));
     const partitions = [...kept, efiOf(disk, efi)].sort((a, b) => a.first - b.first);
     const made = efi.reused ? layout.made : new Set([...layout.made, efi.partition]);

@@ -9,7 +9,7 @@ import { impossible, partitionAt, type Layout } from './layout';
 import { foundPartition, stepPartition, SURVEY_AGAIN } from './names';
 import { doneLine, expectedAt, guard, stop } from './powershell/guard';
 import { nameInScript } from './powershell/names';
-import { literal } from './powershell/quote';
+import { quoteLiteral } from './powershell/quote';
 import { INSIDE } from './step';
 import type { StepContext, VerbModule } from './verb';
 
@@ -122,7 +122,7 @@ export const convertVolume: VerbModule<'convert-volume'> = {
     const needs = conversionRoom(disk, partition);
     return [
       ...guard(disk, diskBytes, [expectedAt('part', name, disk, partition)]),
-      `if ([string]$part.DriveLetter -ne ${literal(partition.letter)}) { ${stop(`${name} has another letter.`)} }`,
+      `if ([string]$part.DriveLetter -ne ${quoteLiteral(partition.letter)}) { ${stop(`${name} has another letter.`)} }`,
       `$volume = Get-Volume -DriveLetter ${partition.letter}`,
       `if ($volume.FileSystem -eq 'NTFS') { ${stop(`${name} is NTFS already.`)} }`,
       `if ($volume.SizeRemaining -lt ${needs}) { ${stop(`${name} needs ${needs} bytes free to be converted.`)} }`,

@@ -1,7 +1,7 @@
 import { SURVEY_AGAIN, capital, exactSize, foundPartition, stepPartition } from './names';
 import { noTool, priced, refused, subjectOf, type Able, type Subject } from './abilities';
 import { partitionAt, type Layout } from './layout';
-import { allTools, canCopy, isEncrypted, margin, type Kit } from '../tools';
+import { allTools, canCopy, isEncrypted, marginOf, type Kit } from '../tools';
 import { Type, type Static } from 'typebox';
 import { sentenceName, type Partition } from '../disk';
 import { failure, success, type Outcome } from '../problem';
@@ -66,7 +66,7 @@ export function copiers(kit: Kit, partition: Partition, decrypted: boolean): Abl
  */
 function tooSmall(into: Partition, source: Partition): string | null {
   const { size, used } = source.volume!;
-  const need = Math.min(size, roundUp((used ?? 0) + margin({ size }, used ?? 0), MIB));
+  const need = Math.min(size, roundUp((used ?? 0) + marginOf({ size }, used ?? 0), MIB));
   return (into.volume?.size ?? 0) >= need
     ? null
     : `The new volume is too small for the files of ${sentenceName(source)}: it needs ${formatSize(need)}.`;

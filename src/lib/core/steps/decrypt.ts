@@ -7,7 +7,7 @@ import { success } from '../problem';
 import { partitionAt } from './layout';
 import { doneLine, expectedAt, guard, stop } from './powershell/guard';
 import { nameInScript } from './powershell/names';
-import { literal } from './powershell/quote';
+import { quoteLiteral } from './powershell/quote';
 import { closed, PartitionNumber } from '../shapes';
 import { INSIDE } from './step';
 import type { VerbModule } from './verb';
@@ -84,10 +84,10 @@ export const decrypt: VerbModule<'decrypt'> = {
     const partition = before.partitions.find((one) => one.number === step.partition);
     if (!partition?.letter) return null;
     const name = nameInScript(told, step.partition);
-    const mount = literal(`${partition.letter}:`);
+    const mount = quoteLiteral(`${partition.letter}:`);
     return [
       ...guard(disk, diskBytes, [expectedAt('part', name, disk, partition)]),
-      `if ([string]$part.DriveLetter -ne ${literal(partition.letter)}) { ${stop(`${name} has another letter.`)} }`,
+      `if ([string]$part.DriveLetter -ne ${quoteLiteral(partition.letter)}) { ${stop(`${name} has another letter.`)} }`,
       `Disable-BitLocker -MountPoint ${mount} | Out-Null`,
       `while ((Get-BitLockerVolume -MountPoint ${mount}).VolumeStatus -ne 'FullyDecrypted') {`,
       `  'Still encrypted: ' + (Get-BitLockerVolume -MountPoint ${mount}).EncryptionPercentage + ' %'`,

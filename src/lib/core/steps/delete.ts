@@ -10,7 +10,7 @@ import { priced, refused, subjectOf } from './abilities';
 import { placeFigures } from './figures';
 import { doneLine, expectedAt, guard } from './powershell/guard';
 import { nameInScript } from './powershell/names';
-import { literal } from './powershell/quote';
+import { quoteLiteral } from './powershell/quote';
 import { closed, PartitionNumber, Text } from '../shapes';
 import type { OnSheet, VerbModule } from './verb';
 
@@ -59,7 +59,7 @@ function letterLines({ disk, steps, step, before }: OnSheet<'delete'>): string[]
   if (!found?.letter || !made) return [];
   return [
     `$new = Get-Partition -DiskNumber $disk.Number | Where-Object { $_.Offset -eq ${made.first * disk.sectorSize} }`,
-    `Set-Partition -DiskNumber $disk.Number -PartitionNumber $new.PartitionNumber -NewDriveLetter ${literal(found.letter)}`,
+    `Set-Partition -DiskNumber $disk.Number -PartitionNumber $new.PartitionNumber -NewDriveLetter ${quoteLiteral(found.letter)}`,
   ];
 }
 

@@ -1,7 +1,7 @@
 import { Type, type Static } from 'typebox';
 import { plainName, sentenceName, type Partition } from '../disk';
 import { success, type Outcome } from '../problem';
-import { allTools, isEncrypted, margin } from '../tools';
+import { allTools, isEncrypted, marginOf } from '../tools';
 import { formatSize } from '../units';
 import { closed, Name, PartitionNumber } from '../shapes';
 import { firstCharacters } from '../wellFormed';
@@ -12,7 +12,7 @@ import { capital, exactSize, foundPartition, stepPartition, SURVEY_AGAIN } from 
 import { askFolder, copyRun, needsLetter, rootOf } from './powershell/copyLines';
 import { expectedAt, guard, stop } from './powershell/guard';
 import { nameInScript } from './powershell/names';
-import { literal } from './powershell/quote';
+import { quoteLiteral } from './powershell/quote';
 import { roomIn, usedBy } from './room';
 import { INSIDE, type PricedStep } from './step';
 import type { StepContext, OnSheet, VerbModule } from './verb';
@@ -67,7 +67,7 @@ export function folderFor({ letter, number, volume }: Partition): string {
  * Bytes that must be free in a volume which takes those files: as many, and 1 GiB or 5 % of them, so that it goes on
  * working.
  */
-export const joinRoom = (used: number): number => used + margin({ size: Infinity }, used);
+export const joinRoom = (used: number): number => used + marginOf({ size: Infinity }, used);
 
 /** Why files of a volume can't go into another one, in a sentence. */
 function noPlaceIn(
@@ -213,7 +213,7 @@ function linesOf(told: OnSheet<'join'>): string[] | null {
   const to = before.partitions.find(({ number }) => number === into);
   if (!to) return null;
   const name = nameInScript(told, into);
-  const folder = literal(step.folder);
+  const folder = quoteLiteral(step.folder);
   const made = [
     needsLetter('to', name),
     `$folder = Join-Path ${rootOf('to')} ${folder}`,

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { endOf, overlaps, type Partition } from '../disk';
 import { follow } from '../drawing';
 import type { CleanupReport } from '../holdings';
-import { ontoDisk, planOnto } from '../newDisk';
+import { planOntoDisk, planOnto } from '../newDisk';
 import { otherWays, stepsWith } from '../otherWays';
 import { planRoutes, taskOf, type Route, type Task } from '../planning';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
@@ -77,7 +77,7 @@ function ontoLarger({ survey, ask }: (typeof SITUATIONS)[number]): { task: Task;
     kits: ['offline-mover'],
   };
   const task = taskOf(machineOf(request.survey), request);
-  const onto = task.ok ? ontoDisk(task.value, 1) : task;
+  const onto = task.ok ? planOntoDisk(task.value, 1) : task;
   const plan = onto.ok ? planOnto(onto.value) : onto;
   if (!onto.ok || !plan.ok) return [];
   const kit = onto.value.kits[0]!;

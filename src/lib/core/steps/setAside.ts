@@ -10,7 +10,7 @@ import { placeFigures } from './figures';
 import { withoutPartition } from './layout';
 import { doneLine, expectedAt, guard, stop } from './powershell/guard';
 import { nameInScript } from './powershell/names';
-import { literal } from './powershell/quote';
+import { quoteLiteral } from './powershell/quote';
 import { closed, PartitionNumber } from '../shapes';
 import { GONE } from './step';
 import type { StepContext, VerbModule } from './verb';
@@ -98,7 +98,7 @@ export const setAside: VerbModule<'set-aside'> = {
       ...guard(disk, diskBytes, [expectedAt('part', name, disk, step.from)]),
       ...(type && disk.table === 'gpt'
         ? [
-            `if (([string]$part.GptType).Trim('{}').ToUpper() -ne ${literal(type)}) { ${stop(`the partition there has another type than ${type}.`)} }`,
+            `if (([string]$part.GptType).Trim('{}').ToUpper() -ne ${quoteLiteral(type)}) { ${stop(`the partition there has another type than ${type}.`)} }`,
           ]
         : []),
       'reagentc.exe /disable',

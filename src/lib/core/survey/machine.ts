@@ -2,7 +2,7 @@ import {
   ALL_ATTRIBUTES,
   endOf,
   isPooledType,
-  roleAlone,
+  guessRole,
   usableAreas,
   type Disk,
   type Partition,
@@ -11,7 +11,7 @@ import {
   type Volume,
 } from '../disk';
 import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './document';
-import { whereabouts } from './whichWindows';
+import { locateWindows } from './whichWindows';
 
 /** A surveyed machine as the computation sees it: roles resolved, usable areas known, partitions in order. */
 export interface Machine {
@@ -41,7 +41,7 @@ export function machineOf(survey: SurveyDocument): Machine {
   const environment = machine.recoveryEnvironment;
   const given = new Set<Partition>();
   const bare = survey.disks.map((disk) => diskOf(disk, given)).sort((a, b) => a.number - b.number);
-  const { roles, doubt } = whereabouts(bare, given);
+  const { roles, doubt } = locateWindows(bare, given);
   const withRoles = ({ partitions, ...disk }: Disk): Disk => ({
     ...disk,
     partitions: partitions.map((one) => ({ ...one, role: roles.get(one) ?? one.role })),
@@ -137,7 +137,7 @@ function partitionOf(source: SurveyPartition): Partition {
     kind,
     active,
     letter,
-    role: source.role ?? roleAlone({ type, kind, active, letter }),
+    role: source.role ?? guessRole({ type, kind, active, letter }),
     volume: source.volume ? volumeOf(source.volume) : null,
   };
 }

@@ -31,7 +31,7 @@ const LABEL = /\bwindows\b|^(os|win ?(7|8|10|11|xp|vista))$/i;
  *
  * @param given the roles that the survey itself gives
  */
-export function whereabouts(disks: readonly Disk[], given: ReadonlySet<Partition>): Whereabouts {
+export function locateWindows(disks: readonly Disk[], given: ReadonlySet<Partition>): Whereabouts {
   const all = disks.flatMap((disk) => disk.partitions.map((partition) => ({ disk, partition })));
   const told = all.some(({ partition }) => partition.letter !== null || partition.role === 'windows');
   const open = all.filter(({ partition }) => !given.has(partition) && partition.role === 'data');

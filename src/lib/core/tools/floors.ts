@@ -14,12 +14,12 @@ export const KEEP_NOTHING: KeepFree = { percent: 0, bytes: 0 };
 const PERCENT_STEPS = 10_000;
 
 /** min(free space, max(1 GiB, 5 % of used)): what an estimate leaves for what can't be packed (domain facts 7). */
-export function margin(volume: Pick<Volume, 'size'>, used: number): number {
+export function marginOf(volume: Pick<Volume, 'size'>, used: number): number {
   return Math.min(volume.size - used, Math.max(GIB, Math.ceil(used / 20)));
 }
 
 const estimated = (volume: Volume): number | null =>
-  volume.used === null ? null : volume.used + margin(volume, volume.used);
+  volume.used === null ? null : volume.used + marginOf(volume, volume.used);
 
 /** The smallest size to which an offline mover can bring a volume, in bytes; null where used space is unknown. */
 export const offlineFloor = (volume: Volume): number | null =>

@@ -3,7 +3,7 @@ export {
   donorBound,
   isEstimated,
   KEEP_NOTHING,
-  margin,
+  marginOf,
   offlineFloor,
   runningFloor,
   spareOf,
@@ -21,7 +21,7 @@ export {
 } from './rates';
 export { canConvert, conversionRoom, converted } from './conversion';
 export { canFormat, cannotHave, WINDOWS_FAT32 } from './formats';
-export { onGpt, tableConversion, type TableConversion } from './tableConversion';
+export { convertToGpt, tableConversion, type TableConversion } from './tableConversion';
 export { sizeLimit, type SizeLimit } from './sizeLimit';
 export { asideRoom, environmentHost, leastRecovery, recoveryBehind, recoveryInUse } from './recovery';
 export { restartsAdded } from './restarts';

@@ -113,7 +113,7 @@ function fromWindows(
 }
 
 /** An MBR partition as the new table has it. */
-export function onGpt(one: Partition): Partition {
+export function convertToGpt(one: Partition): Partition {
   const recovery = one.role === 'recovery' || one.type.toUpperCase() === MBR_RECOVERY.toUpperCase();
   return {
     ...one,

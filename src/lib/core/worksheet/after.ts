@@ -7,7 +7,7 @@ import { bootPathOf, protectionScript } from './bootPath';
 import { checksOf } from './check';
 import { environmentScript } from './environment';
 import { stop } from '../steps/powershell/guard';
-import { literal } from '../steps/powershell/quote';
+import { quoteLiteral } from '../steps/powershell/quote';
 import type { Check, Script } from './sheet';
 
 const powershell = (text: string): Script => ({ title: SHELL, text });
@@ -134,9 +134,9 @@ function resumeCheck(
 function encryptScript(context: SheetContext, end: number, volumes: readonly Partition[]): Script | null {
   const blocks = volumes.flatMap(({ number, letter }) => {
     if (letter === null) return [];
-    const mount = literal(`${letter}:`);
+    const mount = quoteLiteral(`${letter}:`);
     return guarded(context, end, `encryption of ${letter}: on`, number, [
-      `if ([string]$part.DriveLetter -ne ${literal(letter)}) { ${stop(`the volume there has another letter than ${letter}:.`)} }`,
+      `if ([string]$part.DriveLetter -ne ${quoteLiteral(letter)}) { ${stop(`the volume there has another letter than ${letter}:.`)} }`,
       `Enable-BitLocker -MountPoint ${mount} -RecoveryPasswordProtector -UsedSpaceOnly`,
       `(Get-BitLockerVolume -MountPoint ${mount}).KeyProtector | Where-Object { $_.KeyProtectorType -eq 'RecoveryPassword' }`,
     ]).text;

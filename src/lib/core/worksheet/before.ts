@@ -17,7 +17,7 @@ import { bootPathOf, protectionScript } from './bootPath';
 import { checksOf } from './check';
 import { checksFirst } from './first';
 import { block, guard } from '../steps/powershell/guard';
-import { literal } from '../steps/powershell/quote';
+import { quoteLiteral } from '../steps/powershell/quote';
 import type { Check, SheetDisk } from './sheet';
 
 const check = checksOf('before');
@@ -276,7 +276,8 @@ function sameDiskCheck(disk: Disk, sheetDisk: Pick<SheetDisk, 'serial' | 'id' | 
   const rows = disk.partitions
     .filter((one) => one.kind !== 'extended')
     .map(
-      (one) => `  ,@(${one.first * disk.sectorSize}, ${bytesOf(disk, one)}, ${literal(sentenceName(one))})`,
+      (one) =>
+        `  ,@(${one.first * disk.sectorSize}, ${bytesOf(disk, one)}, ${quoteLiteral(sentenceName(one))})`,
     );
   return check(
     'same',

@@ -3,7 +3,7 @@ import { inARow, type Step } from '../steps';
 import { isEncrypted, movesAtRestart } from '../tools';
 import { sentenceName, type Partition } from '../disk';
 import { stop } from '../steps/powershell/guard';
-import { literal } from '../steps/powershell/quote';
+import { quoteLiteral } from '../steps/powershell/quote';
 import { guarded, SHELL, type SheetContext } from './context';
 import type { Script } from './sheet';
 
@@ -68,14 +68,14 @@ export function protectionScript(
 ): Script | null {
   const blocks = volumes.flatMap((volume) => {
     if (volume.letter === null || !context.task.disk.partitions.includes(volume)) return [];
-    const mount = literal(`${volume.letter}:`);
+    const mount = quoteLiteral(`${volume.letter}:`);
     return guarded(
       context,
       steps,
       `protection of ${volume.letter}: ${on ? 'on' : 'suspended'}`,
       volume.number,
       [
-        `if ([string]$part.DriveLetter -ne ${literal(volume.letter)}) { ${stop(`the volume there has another letter than ${volume.letter}:.`)} }`,
+        `if ([string]$part.DriveLetter -ne ${quoteLiteral(volume.letter)}) { ${stop(`the volume there has another letter than ${volume.letter}:.`)} }`,
         on
           ? `Resume-BitLocker -MountPoint ${mount}`
           : `Suspend-BitLocker -MountPoint ${mount} -RebootCount 0`,

@@ -1,5 +1,5 @@
 import { bytesOf, diskBytes, sentenceName, type Disk } from '../disk';
-import { follow, wayBack, type Drawing, type Followed } from '../drawing';
+import { follow, planWayBack, type Drawing, type Followed } from '../drawing';
 import type { Preparation } from '../holdings';
 import type { Task } from '../planning';
 import { type Outcome, refusal, success, unwrap } from '../problem';
@@ -22,7 +22,7 @@ import { checksBefore } from './before';
 import { roomProblem } from './first';
 import { piecesOf, placeOf } from './pieces';
 import { promiseOf } from './promise';
-import { runOf, sizeOf, toolRunsOf, whileItRuns } from './runs';
+import { runOf, sizeOf, toolRunsOf, writeRunNotes } from './runs';
 import { SHEET_FORMAT, type Script, type SheetDisk, type SheetStep, type WorkSheet } from './sheet';
 
 /**
@@ -86,7 +86,7 @@ function sheetOf(context: SheetContext, followed: Followed, first: readonly Prep
     asFound: piecesOf(disk, layouts[0]!),
     before: checksBefore(context, first),
     runs,
-    whileItRuns: whileItRuns(disk, route, layouts),
+    whileItRuns: writeRunNotes(disk, route, layouts),
     after: checksAfter(context),
     promise: promiseOf(task, route, layouts.at(-1)!, first),
     notes:
@@ -136,7 +136,7 @@ function stepOf(context: SheetContext, drawing: Drawing, i: number): SheetStep {
   };
   const module = moduleOf(step.verb);
   const words = module.words(told);
-  const back = wayBack(task, kit, drawing, i + 1);
+  const back = planWayBack(task, kit, drawing, i + 1);
   return {
     id: `step-${i + 1}`,
     number: i + 1,

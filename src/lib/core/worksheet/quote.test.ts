@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { drawingOf } from '../drawing';
 import { taskFor } from '../drawing/test/sample';
 import { planRoutes } from '../planning';
-import { literal } from '../steps/powershell/quote';
+import { quoteLiteral } from '../steps/powershell/quote';
 import { diskSpec, surveyWith } from '../survey/sketch';
 import { GIB } from '../units';
 import { makeSheet, stepsOf } from '.';
@@ -31,10 +31,10 @@ describe('a PowerShell literal', () => {
   it('is read back as the name it was made of, whatever quotes that holds, and never ends early', () =>
     fc.assert(
       fc.property(names, (name) => {
-        const { value, rest } = readLiteral(literal(name));
+        const { value, rest } = readLiteral(quoteLiteral(name));
         expect(rest).toBe('');
         expect(value).toBe(name.replaceAll('\n', ' ').replaceAll('\u0007', ' '));
-        expect(literal(name)).not.toContain('\n');
+        expect(quoteLiteral(name)).not.toContain('\n');
       }),
     ));
 

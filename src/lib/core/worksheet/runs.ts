@@ -200,7 +200,7 @@ function environmentChecks(
 }
 
 /** What is normal while it runs, and what must not happen, for this route. */
-export function whileItRuns(
+export function writeRunNotes(
   disk: Disk,
   route: Route,
   layouts: readonly Layout[],

@@ -91,7 +91,7 @@ function basin(
       );
     }
   }
-  // A sheet may come from another bench: nothing of it gets into the picture as it stands.
+  // A sheet may come from another workshop: nothing of it gets into the picture as it stands.
   const letter = /^[A-Z]$/i.test(piece.letter ?? '') ? `${piece.letter}:` : null;
   const label = letter ?? SHORT[piece.role] ?? String(Number(piece.number));
   return [

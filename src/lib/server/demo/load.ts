@@ -9,7 +9,7 @@ import { saveGoal } from '../work/goals/goals';
 import { readWorkshop } from '../work/workshop/workshop';
 import { demoHoldings } from './holdings';
 import { DEMO_JOBS, type DemoJob } from './machines';
-import { workOn } from './work';
+import { addDemoWork } from './work';
 
 const MARKER = 'demo-data';
 
@@ -47,7 +47,7 @@ export async function loadDemoData(): Promise<boolean> {
       const goal = { size: demo.goal, keepFreePercent: 10, options: {} };
       const planned = unwrap(await planGoal(job, goal, workshop));
       unwrap(await saveGoal(demo.number, version, planned));
-      if (demo.work) await workOn(demo.number, demo.work);
+      if (demo.work) await addDemoWork(demo.number, demo.work);
     }
   }
   await change(db, 'INSERT INTO markers (name) VALUES (?)', [MARKER]);

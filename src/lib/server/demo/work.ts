@@ -14,7 +14,7 @@ import { readWorkshop } from '../work/workshop/workshop';
 const MINUTE = 60_000;
 
 /** Makes the work sheet of a demo job and ticks off what was done of it; a finished one is proved as well. */
-export async function workOn(number: number, work: 'begun' | 'proved'): Promise<void> {
+export async function addDemoWork(number: number, work: 'begun' | 'proved'): Promise<void> {
   const job = await findWholeJob(number);
   const { workshop } = await readWorkshop();
   const made = job && (await sheetFor(job, workshop, null));

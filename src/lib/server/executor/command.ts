@@ -6,7 +6,7 @@ import { dirname, join, parse } from 'node:path';
 import { createInterface } from 'node:readline/promises';
 import { promisify } from 'node:util';
 import { Command, CommanderError, Option } from 'commander';
-import { DeviceFailure, type BenchProof } from '$core/executor';
+import { DeviceFailure, type ExecutionProof } from '$core/executor';
 import { textChart } from '$core/chart/text';
 import { RouteShape, type Route } from '$core/planning/route';
 import { type Outcome, refusal, success } from '$core/problem';
@@ -245,7 +245,7 @@ class CommandRun {
     return EXIT.done;
   }
 
-  private async proved(proof: BenchProof): Promise<number> {
+  private async proved(proof: ExecutionProof): Promise<number> {
     if (this.asked.proof)
       await writeDurably(this.asked.proof, `${JSON.stringify(proof, null, 2)}\n`, { over: true });
     const good = proof.verdict === 'proved';

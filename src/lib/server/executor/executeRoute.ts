@@ -7,7 +7,7 @@ import {
   refusalsOf,
   RouteRun,
   takeInventory,
-  type BenchProof,
+  type ExecutionProof,
   type Device,
   type RunProgress,
   type RunSetup,
@@ -68,7 +68,7 @@ export type RunReport =
 
 /** How a command came to its end. */
 export type Execution =
-  | { proof: BenchProof }
+  | { proof: ExecutionProof }
   /** The step that was taken back, from 0; null: no step was half done. */
   | { takenBack: number | null; finished: boolean };
 

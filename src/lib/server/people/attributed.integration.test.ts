@@ -5,7 +5,7 @@ import { migrate } from '../store/migrate/migrate';
 import { forRequester, NOBODY, type Requester } from '../platform/requester';
 import { tick } from '../test/clinicJob';
 import { nobody, PIN, place, somebody, withoutSignIn, withSignIn } from '../test/people';
-import { attributed } from './attributed';
+import { attributeTicks } from './attributed';
 import { findDevice } from './devices';
 import { findSession } from './sessions';
 import { byPin, type SignedIn } from './signIn';
@@ -31,7 +31,7 @@ async function asked({ session }: Pick<SignedIn, 'session'>): Promise<Requester>
 }
 const namesOf = (requester: Requester, ...said: string[]): Promise<string[]> =>
   forRequester(requester, async () =>
-    (await attributed(said.map((who) => tick('before-power', { who })))).map(({ who }) => who),
+    (await attributeTicks(said.map((who) => tick('before-power', { who })))).map(({ who }) => who),
   );
 
 describe('who ticked', () => {

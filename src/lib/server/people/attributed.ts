@@ -7,7 +7,7 @@ import { requester } from '../platform/requester';
  * that was without the server may send what somebody ticked who was signed in on it before: their name stays, if they
  * ever were.
  */
-export async function attributed(ticks: readonly Tick[]): Promise<Tick[]> {
+export async function attributeTicks(ticks: readonly Tick[]): Promise<Tick[]> {
   const { person, who, session } = requester();
   if (!person) return [...ticks];
   const others = [...new Set(ticks.map((tick) => tick.who))].filter((name) => name !== who);

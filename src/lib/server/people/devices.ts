@@ -30,7 +30,7 @@ export async function findDevice(token: string): Promise<number | null> {
 }
 
 /** Whether a person was signed in on a device before. */
-export async function wasHere(person: number, device: number): Promise<boolean> {
+export async function hasSignedInOn(person: number, device: number): Promise<boolean> {
   const found = await rows(
     database(),
     'SELECT id FROM sessions WHERE person_id = ? AND device_id = ? LIMIT 1',

@@ -3,7 +3,7 @@ import { refuse } from '$contract/problems';
 import { success, type Outcome } from '$core/problem';
 import type { Role } from '$contract/roles';
 import { change, database, rows, transaction, type Db } from '../store/database/database';
-import { recordAtBench } from '../store/history/history';
+import { recordAtWorkshop } from '../store/history/history';
 import { endAccess } from './endAccess';
 
 export const listPeople = async (): Promise<PersonRow[]> =>
@@ -78,7 +78,7 @@ export const changePerson = (
         : [left ? `${name} works here no more.` : `${name} works here again.`]),
     ];
     if (left || role !== row.role) await endAccess(db, id);
-    if (told.length > 0) await recordAtBench(db, told.join(' '));
+    if (told.length > 0) await recordAtWorkshop(db, told.join(' '));
     return success(version + 1);
   });
 

@@ -16,7 +16,7 @@ export const presenceOf = ({ session, token, person }: Requester): Presence => (
 });
 
 /** Those of many who may go on watching: session or token of each still holds. */
-export async function stillPresent<T extends Presence>(list: readonly T[]): Promise<Set<T>> {
+export async function findPresent<T extends Presence>(list: readonly T[]): Promise<Set<T>> {
   const idsOf = (what: 'session' | 'token'): number[] => [
     ...new Set(list.map((one) => one[what]).filter((id) => id !== null)),
   ];
@@ -36,10 +36,10 @@ export async function stillPresent<T extends Presence>(list: readonly T[]): Prom
 const LOOK = 4000;
 
 /** Ends what goes on for long once whoever asked for it may no longer. @returns what ends the looking */
-export function whilePresent(presence: Presence, end: () => void): () => void {
+export function endWhenAbsent(presence: Presence, end: () => void): () => void {
   if (presence.session === null && presence.token === null) return () => undefined;
   const timer = setInterval(() => {
-    stillPresent([presence]).then(
+    findPresent([presence]).then(
       (present) => present.size === 0 && end(),
       // The database is away: nobody can tell.
       () => undefined,

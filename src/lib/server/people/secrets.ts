@@ -9,7 +9,7 @@ import {
 import { promisify } from 'node:util';
 import { ZxcvbnFactory } from '@zxcvbn-ts/core';
 import { adjacencyGraphs, dictionary } from '@zxcvbn-ts/language-common';
-import { benchSecret } from '../store/history/benchKey';
+import { deriveSecret } from '../store/history/workshopKey';
 import { Turns, type Turn } from './turns';
 
 const derive = promisify<string | Buffer, Buffer, number, ScryptOptions, Buffer>(scrypt);
@@ -34,11 +34,11 @@ const turns = new Turns(2, 150, 4);
 export const inTurn = <T>(turn: Turn, work: () => Promise<T>): Promise<T> => turns.run(turn, work);
 
 /**
- * A PIN has few enough forms to be tried one after the other by whoever took the database along, so the bench's key,
+ * A PIN has few enough forms to be tried one after the other by whoever took the database along, so the workshop's key,
  * which lies outside of it, goes into every hash.
  */
 const peppered = (secret: string): Buffer =>
-  createHmac('sha256', benchSecret()).update('sign-in\0').update(secret.normalize('NFKC')).digest();
+  createHmac('sha256', deriveSecret()).update('sign-in\0').update(secret.normalize('NFKC')).digest();
 
 /**
  * What is kept of a passphrase or PIN: `scrypt$N$r$p$salt$hash`. Who asks from outside waits for a turn first.

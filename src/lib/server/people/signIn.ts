@@ -3,11 +3,11 @@ import { success, type Outcome } from '$core/problem';
 import type { Person } from '$contract/people';
 import type { Role } from '$contract/roles';
 import { database, rows, transaction, type Db } from '../store/database/database';
-import { recordAtBench } from '../store/history/history';
+import { recordAtWorkshop } from '../store/history/history';
 import { networkOf } from '../platform/network';
 import { log } from '../platform/log';
 import { forRequester, requester } from '../platform/requester';
-import { addDevice, mayLetIn, wasHere, type Maker } from './devices';
+import { addDevice, mayLetIn, hasSignedInOn, type Maker } from './devices';
 import { endAccess } from './endAccess';
 import { useInvitation, findInvitation } from './invitations';
 import { addPerson, hasPassphrase, keepSecrets } from './people';
@@ -69,7 +69,7 @@ export async function byPassphrase(
     'SELECT id, name, role, passphrase AS secret FROM people WHERE name = ? AND left_at IS NULL',
     [name],
   );
-  const own = found !== undefined && place.device !== null && (await wasHere(found.id, place.device));
+  const own = found !== undefined && place.device !== null && (await hasSignedInOn(found.id, place.device));
   const who = found ? `${found.id}` : `name ${keptToken(name.toLowerCase()).slice(0, 16)}`;
   return bySecret(
     'passphrase',
@@ -179,7 +179,7 @@ async function enter(
   const session = await beginSession(db, person.id, place.device ?? fresh!.device);
   if (fresh)
     await saidBy(person, () =>
-      recordAtBench(db, `Signed in on a new device: ${place.name}, ${place.address}.`),
+      recordAtWorkshop(db, `Signed in on a new device: ${place.name}, ${place.address}.`),
     );
   return success({ person, session, device: fresh?.token ?? null });
 }
@@ -226,7 +226,7 @@ export async function byInvitation(
         used.kind === 'owner'
           ? `${person.name} is the first owner.`
           : `${person.name} chose what to sign in with.`;
-      await saidBy(person, () => recordAtBench(db, what));
+      await saidBy(person, () => recordAtWorkshop(db, what));
     }
     return enter(db, person, place, used.maker ?? undefined);
   });
@@ -289,7 +289,7 @@ export async function changeSecrets(
     await keepSecrets(db, person.id, kept);
     // Whoever is signed in by the old one elsewhere signs in anew.
     await endAccess(db, person.id, requester().session?.id);
-    await recordAtBench(db, `${person.name} changed what to sign in with.`);
+    await recordAtWorkshop(db, `${person.name} changed what to sign in with.`);
   });
   return null;
 }

@@ -8,7 +8,7 @@ import { resolve } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { freshFolder } from '$core/executor/test/mounted';
 import { startDatabase } from '../../../../scripts/privateDatabase.mjs';
-import { connected } from '../store/backup/scratch';
+import { withConnection } from '../store/backup/scratch';
 import { closeDatabase, database, DatabaseFull, DatabaseReadsOnly, rows } from '../store/database/database';
 import { expectedFailure } from './runner/failure';
 import { migrate } from '../store/migrate/migrate';
@@ -47,7 +47,7 @@ describe('a database that only reads', () => {
     await createJob('Salt Pan Library', 'catalogue');
     await closeDatabase();
     // As if a newer program came to it.
-    await connected(running.keeperUrl('replica'), (connection) =>
+    await withConnection(running.keeperUrl('replica'), (connection) =>
       connection.query('DELETE FROM schema_version WHERE version > 10'),
     );
     await running.stop();

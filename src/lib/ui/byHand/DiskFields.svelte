@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { onTable } from '$core/byHand';
+  import { changeTable } from '$core/byHand';
   import type { Media, TableKind } from '$core/disk';
   import type { SurveyDisk } from '$core/survey';
   import { GIB, MIB } from '$core/units';
@@ -56,7 +56,7 @@
     label="Table"
     value={disk.table}
     options={TABLES}
-    onchoose={(table) => ondisk(onTable(disk, table))}
+    onchoose={(table) => ondisk(changeTable(disk, table))}
   />
   <ChoiceField
     label="Sector"

@@ -8,7 +8,7 @@
     following,
     GIVEN_AT_FIRST,
     giving,
-    inRole,
+    changeRole,
     placeAt,
     placed,
     removePartition,
@@ -99,7 +99,7 @@
     label="Role"
     value={role}
     options={ROLES}
-    onchoose={(to) => change((one) => inRole(disk, one, to))}
+    onchoose={(to) => change((one) => changeRole(disk, one, to))}
   />
   <ChoiceField
     label="System"

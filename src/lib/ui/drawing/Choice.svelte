@@ -10,7 +10,7 @@
   } from '$core/byHand';
   import { extentAt } from '$core/chart';
   import { bytesOf, endOf, sentenceName, type Disk, type Extent, type Partition } from '$core/disk';
-  import { edited, follow, intentsTo, offersFor, offersIn, offersOnDisk, type Offer } from '$core/drawing';
+  import { applyEdit, follow, intentsTo, offersFor, offersIn, offersOnDisk, type Offer } from '$core/drawing';
   import { formatMib, formatSize } from '$core/units';
   import SizeField from '../byHand/SizeField.svelte';
   import type { DrawingStore } from './drawingStore.svelte';
@@ -50,7 +50,7 @@
 
   function add(intents: readonly Intent[]): string | undefined {
     const at = drag.placeOf(strip);
-    const next = edited(store.drawing, { kind: 'add', at, intents });
+    const next = applyEdit(store.drawing, { kind: 'add', at, intents });
     const made = follow(task, kit, next).results.slice(at, at + intents.length);
     const refused = made.find((one) => one.kind === 'refused');
     if (refused) return refused.reason;

@@ -1,4 +1,4 @@
-import { edited, intentsFor, reachOf, restAt, type Handle, type Reach, type Rest } from '$core/drawing';
+import { applyEdit, intentsFor, reachOf, findRest, type Handle, type Reach, type Rest } from '$core/drawing';
 import type { Spot } from '$core/chart';
 import { alignment, endOf, type Partition } from '$core/disk';
 import type { Layout } from '$core/steps';
@@ -55,12 +55,12 @@ export class DragController {
   bring(wanted: number, near: number): void {
     const { held, store } = this;
     if (!held) return;
-    const rest = restAt(store.at.task.disk, held.reach, wanted, near);
+    const rest = findRest(store.at.task.disk, held.reach, wanted, near);
     if (rest.at === this.rest.at && rest.stop === this.rest.stop) return;
     this.rest = rest;
     const intents = intentsFor(held.partition, held.handle, rest.at);
     const place = this.placeOf(held.strip);
-    store.trial = intents.length === 0 ? null : edited(store.drawing, { kind: 'add', at: place, intents });
+    store.trial = intents.length === 0 ? null : applyEdit(store.drawing, { kind: 'add', at: place, intents });
   }
 
   /** By so many MiB to the right. */

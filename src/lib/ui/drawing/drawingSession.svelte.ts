@@ -1,6 +1,6 @@
 import { call } from '$contract/client';
 import { bytesOf, sentenceName } from '$core/disk';
-import { wayBack, type Drawing } from '$core/drawing';
+import { planWayBack, type Drawing } from '$core/drawing';
 import { taskOf, type GoalOptions, type Route, type RoutesRequest, type Workshop } from '$core/planning';
 import type { Outcome } from '$core/problem';
 import { machineOf, type SurveyDocument } from '$core/survey';
@@ -154,7 +154,7 @@ export class DrawingSession {
 
   goBack(): void {
     const { task, kit } = this.store.at;
-    const back = wayBack(task, kit, this.store.drawing, this.upTo);
+    const back = planWayBack(task, kit, this.store.drawing, this.upTo);
     this.store.put(back.drawing);
     const ways = back.steps === 1 ? '1 step leads' : `${back.steps} steps lead`;
     this.said = [`${ways} back to the layout as found.`, ...back.lost].join(' ');

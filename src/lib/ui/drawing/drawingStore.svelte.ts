@@ -1,7 +1,7 @@
 import { call } from '$contract/client';
 import type { Kit } from '$core/tools';
 import type { Task } from '$core/planning';
-import { lint, edited, follow, type Drawing, type Edit, type Followed, type Hint } from '$core/drawing';
+import { lint, applyEdit, follow, type Drawing, type Edit, type Followed, type Hint } from '$core/drawing';
 import { record, redo, undo, type History } from '$core/history';
 
 export interface Kept {
@@ -78,7 +78,7 @@ export class DrawingStore {
   readonly canRedo = $derived(this.history.future.length > 0);
 
   edit(edit: Edit): void {
-    this.put(edited(this.drawing, edit));
+    this.put(applyEdit(this.drawing, edit));
   }
 
   put(next: Drawing): void {

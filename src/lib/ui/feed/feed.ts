@@ -1,4 +1,4 @@
-/** Something that was done at the bench, as the server tells it. */
+/** Something that was done in the workshop, as the server tells it. */
 export interface FeedEvent {
   job: number | null;
   version: number | null;

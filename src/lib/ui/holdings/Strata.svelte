@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { DIRECTIONS, strata, walkStrata, waterPath, type Stratum } from '$core/chart';
+  import { DIRECTIONS, stackStrata, walkStrata, waterPath, type Stratum } from '$core/chart';
   import type { HoldingsTree } from '$core/holdings';
   import { formatShare, formatSize } from '$core/units';
   import { tick } from 'svelte';
@@ -21,7 +21,7 @@
   }
   let { tree, name, paint, free, opened, goes, onopen }: Props = $props();
 
-  const all = $derived(strata(tree, opened));
+  const all = $derived(stackStrata(tree, opened));
   const layers = $derived(Math.max(...all.map(({ layer }) => layer)) + 1);
   let at = $state('');
   /** The one that the keyboard is at; the top where the chart has changed. */

@@ -1,8 +1,8 @@
-import { edited, follow, type Drawing } from '$core/drawing';
+import { applyEdit, follow, type Drawing } from '$core/drawing';
 import { bytesOf, type Disk } from '$core/disk';
 import { fullRange, growthOf, type FullRange, type Growth } from '$core/forecast';
 import { choiceOf, isAt, sumOf, type Choice, type CleanupReport } from '$core/holdings';
-import { buyable, ontoDisk, planOnto, withBought } from '$core/newDisk';
+import { findBuyable, planOntoDisk, planOnto, withBought } from '$core/newDisk';
 import { taskOf, type GoalOptions, type Route, type Task, type Workshop } from '$core/planning';
 import { failure, success, type Outcome } from '$core/problem';
 import type { SurveyDocument } from '$core/survey';
@@ -60,7 +60,7 @@ export function largerDisks(
   const growth = growthOf(surveys, found?.rate ?? null);
   const years = Math.max(YEARS_OF_A_DISK, workshop.years ?? 0);
   const least = job.goal?.size ?? bytesOf(disk, target) + 1;
-  const bought = buyable(task, { now, used, growth, years, least });
+  const bought = findBuyable(task, { now, used, growth, years, least });
   const wanted = bought.find(({ enough }) => enough)?.size ?? Infinity;
   const others = task.machine.disks.filter(({ number }) => number !== disk.number);
   return {
@@ -70,7 +70,7 @@ export function largerDisks(
     now,
     candidates: [
       ...others.map(({ number }): Candidate => {
-        const onto = ontoDisk(task, number);
+        const onto = planOntoDisk(task, number);
         const plan = onto.ok ? planOnto(onto.value) : onto;
         const size = plan.ok ? plan.value.size : null;
         return {
@@ -125,14 +125,14 @@ export function goingTo(
 ): Outcome<NewDiskChoice> {
   const bought = gb === null || sectors === null ? null : withBought(task, sectors);
   const place = bought?.number ?? number!;
-  const onto = ontoDisk(bought?.task ?? task, place);
+  const onto = planOntoDisk(bought?.task ?? task, place);
   const plan = onto.ok ? planOnto(onto.value) : onto;
   if (!onto.ok) return onto;
   if (!plan.ok) return plan;
   let reason = '';
   for (const kit of onto.value.kits) {
     const empty: Drawing = { kit: kit.id, onto: place, steps: [] };
-    const drawing = edited(empty, { kind: 'add', at: 0, intents: plan.value.intents });
+    const drawing = applyEdit(empty, { kind: 'add', at: 0, intents: plan.value.intents });
     const { results, route } = follow(onto.value, kit, drawing);
     const refused = results.find(({ kind }) => kind !== 'done');
     if (refused || !route) {

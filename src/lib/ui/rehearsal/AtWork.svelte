@@ -4,7 +4,7 @@
   import type { Step } from '$core/steps';
   import { formatSize } from '$core/units';
   import { shareOf } from './arrival';
-  import { doing } from './told';
+  import { describeProgress } from './told';
 
   /** What a rehearsal is at, and how far. */
   interface Props {
@@ -26,7 +26,7 @@
         ? `Step ${Math.min(steps.length, progress.step + 1)} of ${steps.length}`
         : 'Now'}{stopped ? `, ${stopped}` : ''}</small
     >
-    <b>{doing(disk, steps, { ...progress, place })}</b>
+    <b>{describeProgress(disk, steps, { ...progress, place })}</b>
   </div>
   <div class="bar">
     <small

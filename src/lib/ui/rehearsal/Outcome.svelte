@@ -1,10 +1,10 @@
 <script lang="ts">
-  import type { BenchProof } from '$core/executor';
+  import type { ExecutionProof } from '$core/executor';
   import { formatSize } from '$core/units';
 
   /** What came of a rehearsal: the proof, in figures and sentences. */
   interface Props {
-    proof: BenchProof;
+    proof: ExecutionProof;
     href: string;
     elsewhere: boolean;
     /** The image that it was carried out on; null for a stand-in. */

@@ -5,7 +5,7 @@ import { stepOf } from '$core/executor/test/bareSteps';
 import type { Step } from '$core/steps';
 import { arrivedPart, goesRight, shareOf } from './arrival';
 import { rehearsalLine } from '$core/executor';
-import { doing, powerGone, type RehearsalMoment } from './told';
+import { describeProgress, describePowerCut, type RehearsalMoment } from './told';
 
 const disk = machineOf(clinic()).disks[0]!;
 const archive = disk.partitions.at(-1)!;
@@ -34,18 +34,20 @@ const at = (more: Partial<RehearsalMoment> = {}): RehearsalMoment => ({
 
 describe('what a power cut means', () => {
   it('is grave elsewhere where a volume slides over itself, and not where it goes clear of its place', () => {
-    const over = powerGone(disk, [move(2048)], at());
+    const over = describePowerCut(disk, [move(2048)], at());
     expect(over.state).toContain('3.0 GiB of 12.0 GiB lie in the new place, the rest in the old one');
     expect(over.elsewhere).toContain('could be read from neither place');
-    const clear = powerGone(disk, [move(archive.sectors + 2048)], at());
+    const clear = describePowerCut(disk, [move(archive.sectors + 2048)], at());
     expect(clear.state).toContain('The old place still holds everything');
     expect(clear.elsewhere).toContain('whole in its old place');
   });
 
   it('says so where nothing was being written', () => {
     for (const phase of ['making', 'before', 'waiting'])
-      expect(powerGone(disk, [extend], at({ phase })).title).toBe('Before the first step');
-    expect(powerGone(disk, [extend], at({ phase: 'after', step: 1 })).state).toContain('All steps are done');
+      expect(describePowerCut(disk, [extend], at({ phase })).title).toBe('Before the first step');
+    expect(describePowerCut(disk, [extend], at({ phase: 'after', step: 1 })).state).toContain(
+      'All steps are done',
+    );
   });
 
   it('has words for every moment and every verb', () => {
@@ -55,12 +57,12 @@ describe('what a power cut means', () => {
     ];
     for (const verb of verbs) {
       const step = { ...extend, verb } as Step;
-      const { title, state, elsewhere } = powerGone(disk, [step], at());
+      const { title, state, elsewhere } = describePowerCut(disk, [step], at());
       for (const words of [title, state, elsewhere]) expect(words).not.toMatch(/undefined|null/);
-      expect(doing(disk, [step], at())).not.toMatch(/undefined/);
+      expect(describeProgress(disk, [step], at())).not.toMatch(/undefined/);
     }
-    expect(doing(disk, [extend], at({ backing: true }))).toContain('is taken back');
-    expect(doing(disk, [extend], at({ step: 1 }))).toBe('All steps are done');
+    expect(describeProgress(disk, [extend], at({ backing: true }))).toContain('is taken back');
+    expect(describeProgress(disk, [extend], at({ step: 1 }))).toBe('All steps are done');
   });
 });
 

@@ -29,7 +29,7 @@ const nameOf = (disk: Disk, steps: readonly Step[], step: Step): string =>
 const NOTHING_LOST = 'The same: at this moment a power cut loses nothing.';
 
 /** What the moment of a cut means, in plain words. */
-export function powerGone(disk: Disk, steps: readonly Step[], now: RehearsalMoment): PowerGone {
+export function describePowerCut(disk: Disk, steps: readonly Step[], now: RehearsalMoment): PowerGone {
   const step = steps[now.step];
   if (now.phase !== 'carrying-out' || !step) {
     return now.phase === 'after' || now.phase === 'over'
@@ -117,7 +117,7 @@ export function powerGone(disk: Disk, steps: readonly Step[], now: RehearsalMome
 }
 
 /** What is being done at this moment, shortly. */
-export function doing(disk: Disk, steps: readonly Step[], now: RehearsalMoment): string {
+export function describeProgress(disk: Disk, steps: readonly Step[], now: RehearsalMoment): string {
   switch (now.phase) {
     case 'waiting':
       return 'Waits for its turn';

@@ -1,6 +1,6 @@
 import type { Basin, ScaleKind, Spot } from '$core/chart';
 import { sentenceName, type Disk, type Partition } from '$core/disk';
-import { highlights, inOrder, others, type Preference, type Reason, type Route } from '$core/planning';
+import { chooseHighlights, inOrder, others, type Preference, type Reason, type Route } from '$core/planning';
 import { formatSize } from '$core/units';
 
 /** A basin of the chart that was chosen, with its place there. */
@@ -40,7 +40,7 @@ export class RouteChoice {
     ),
   );
   /** The few to look at first, and the others in their order. */
-  readonly few = $derived.by(() => highlights(this.routes, this.order, this.prefer));
+  readonly few = $derived.by(() => chooseHighlights(this.routes, this.order, this.prefer));
   readonly rest = $derived.by(() => others(this.routes, this.order, this.few));
 
   /** Place of the route that is shown: the wanted one, whatever is listed. */
@@ -91,7 +91,7 @@ export class RouteChoice {
 }
 
 /** Where the room of a route comes from, and what becomes of the recovery partition. */
-export function inShort(disk: Disk, target: Partition, route: Route): string {
+export function summarizeRoute(disk: Disk, target: Partition, route: Route): string {
   const donors = disk.partitions.filter(
     (partition) =>
       partition !== target &&

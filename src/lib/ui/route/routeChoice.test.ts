@@ -4,7 +4,7 @@ import { unwrap } from '$core/problem';
 import { machineOf } from '$core/survey';
 import { clinic } from '$core/test/clinic';
 import { GIB } from '$core/units';
-import { inShort, RouteChoice } from './routeChoice.svelte';
+import { summarizeRoute, RouteChoice } from './routeChoice.svelte';
 
 const survey = clinic();
 const { routes } = unwrap(planRoutes({ survey, disk: 0, goal: { partition: 3, size: 200 * GIB } }));
@@ -85,7 +85,7 @@ describe('in words', () => {
 
   it('says where the room comes from, and whether recovery stays behind the target', () => {
     for (const route of routes) {
-      const text = inShort(disk, target, route);
+      const text = summarizeRoute(disk, target, route);
       const shrunk = route.steps.some(({ verb }) => verb === 'shrink');
       expect(text.startsWith(shrunk ? 'Room comes from Archive (D:).' : 'Room comes from unallocated')).toBe(
         true,

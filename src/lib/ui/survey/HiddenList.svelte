@@ -1,9 +1,9 @@
 <script lang="ts">
-  import { hiddenFromPeople, type Disk } from '$core/disk';
+  import { listHidden, type Disk } from '$core/disk';
   import { formatSize } from '$core/units';
 
   let { disk }: { disk: Disk } = $props();
-  const hidden = $derived(hiddenFromPeople(disk));
+  const hidden = $derived(listHidden(disk));
 </script>
 
 {#if hidden.length > 0}

@@ -1,5 +1,5 @@
 import { call, type Reply } from '$contract/client';
-import { edited } from '$core/drawing';
+import { applyEdit } from '$core/drawing';
 import { isAt, type Choice, type CleanupReport } from '$core/holdings';
 import { otherWays, type Allows, type WayOut } from '$core/otherWays';
 import { taskOf, type GoalOptions, type Workshop } from '$core/planning';
@@ -73,7 +73,7 @@ export const drawSteps = (
   name: string,
   steps: readonly Intent[],
 ): Promise<Reply<{ id: number }>> => {
-  const drawing = edited({ kit, steps: [] }, { kind: 'add', at: 0, intents: steps });
+  const drawing = applyEdit({ kit, steps: [] }, { kind: 'add', at: 0, intents: steps });
   const body = { name: firstCharacters(name, 200), states: [drawing], position: 0 };
   return call('POST /jobs/{number}/drawings', { number, body });
 };

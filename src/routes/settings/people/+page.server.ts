@@ -1,5 +1,5 @@
 import { ROLE_WORDS, ROLES } from '$contract/roles';
-import { historyOfBench } from '$lib/server/store/history/history';
+import { readWorkshopHistory } from '$lib/server/store/history/history';
 import { listPeople } from '$lib/server/people/people';
 import { listSessions } from '$lib/server/people/sessions';
 import { requester } from '$lib/server/platform/requester';
@@ -10,5 +10,5 @@ export const load: PageServerLoad = async () => ({
   sessions: await listSessions(null),
   here: requester().session?.id ?? null,
   roles: ROLES.map((id) => ({ id, says: ROLE_WORDS[id] })),
-  history: await historyOfBench(),
+  history: await readWorkshopHistory(),
 });

@@ -1,6 +1,6 @@
 import { inflateSync } from 'fflate';
 import { type Outcome, refusal, success } from '../../problem';
-import { BrokenImage, orBroken } from '../../images/broken';
+import { BrokenImage, catchBroken } from '../../images/broken';
 import { openQcow2 } from '../../images/qcow2';
 import { DeviceFailure, type Device, type OpenedDevice } from './device';
 import { MappedDevice } from './mapped';
@@ -43,7 +43,7 @@ const GROW_CLUSTERS = 64;
  * Problem codes: those of `openQcow2`, `qcow2-dirty`, `qcow2-feature`, `qcow2-too-large`, `qcow2-broken`.
  */
 export const openQcow2Device = (file: Device): Promise<Outcome<OpenedDevice>> =>
-  orBroken('This qcow2 image', 'qcow2-broken', () => open(file));
+  catchBroken('This qcow2 image', 'qcow2-broken', () => open(file));
 
 async function open(file: Device): Promise<Outcome<OpenedDevice>> {
   const readable = await openQcow2(file);

@@ -3,7 +3,16 @@ import { failure, success, type Outcome } from '../../problem';
 import type { Device, OpenedDevice } from './device';
 import { DynamicVhd } from './vhd/dynamic';
 import { FixedVhd } from './vhd/fixed';
-import { footerOf, HEADER_AT, headerOf, roundUp, SECTOR, sound, TYPE, USUAL_BLOCK } from './vhd/format';
+import {
+  footerOf,
+  HEADER_AT,
+  headerOf,
+  roundUp,
+  SECTOR,
+  readSoundSector,
+  TYPE,
+  USUAL_BLOCK,
+} from './vhd/format';
 
 const TABLE_AT = 1536;
 
@@ -21,7 +30,7 @@ export async function openVhdDevice(file: Device, sectorSize = SECTOR): Promise<
   const broken = (reason: string) =>
     failure({ code: 'vhd-broken', path: '', message: `This VHD can’t be worked on: ${reason}.` });
   if (file.size < 3 * SECTOR) return broken('it is cut short');
-  const footer = (await sound(file, file.size - SECTOR)) ?? (await sound(file, 0));
+  const footer = (await readSoundSector(file, file.size - SECTOR)) ?? (await readSoundSector(file, 0));
   if (!footer) return broken('the checksum of its footer is wrong');
   const view = viewOf(footer);
   const size = Number(view.getBigUint64(48));

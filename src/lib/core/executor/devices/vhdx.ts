@@ -2,7 +2,7 @@ import CRC32C from 'crc-32/crc32c.js';
 import { latin1 } from '../../bytes';
 import { failure, success, type Outcome } from '../../problem';
 import { guidToBytes } from '../../tables/guid';
-import { BrokenImage, orBroken } from '../../images/broken';
+import { BrokenImage, catchBroken } from '../../images/broken';
 import { openVhdx, soundRegionTable, vhdxParts, type VhdxParts } from '../../images/vhdx';
 import { DeviceFailure, type Device, type OpenedDevice } from './device';
 import { MappedDevice } from './mapped';
@@ -30,7 +30,7 @@ const GROW = 32 * MIB;
  * @param newGuid two of them say that the file, and what is on its disk, is another than before
  */
 export const openVhdxDevice = (file: Device, newGuid: () => string): Promise<Outcome<OpenedDevice>> =>
-  orBroken('This VHDX', 'vhdx-broken', () => open(file, newGuid));
+  catchBroken('This VHDX', 'vhdx-broken', () => open(file, newGuid));
 
 async function open(file: Device, newGuid: () => string): Promise<Outcome<OpenedDevice>> {
   const readable = await openVhdx(file);

@@ -1,6 +1,6 @@
 import { latin1 } from '../../bytes';
 import { type Outcome, refusal, success } from '../../problem';
-import { BrokenImage, orBroken } from '../../images/broken';
+import { BrokenImage, catchBroken } from '../../images/broken';
 import { openVmdk } from '../../images/vmdk';
 import { DeviceFailure, type Device, type OpenedDevice } from './device';
 import { MappedDevice } from './mapped';
@@ -33,7 +33,7 @@ const GROW_GRAINS = 64;
  * Problem codes: those of `openVmdk`, `vmdk-kind`, `vmdk-too-large`, `vmdk-broken`.
  */
 export const openVmdkDevice = (file: Device): Promise<Outcome<OpenedDevice>> =>
-  orBroken('This VMDK', 'vmdk-broken', () => open(file));
+  catchBroken('This VMDK', 'vmdk-broken', () => open(file));
 
 async function open(file: Device): Promise<Outcome<OpenedDevice>> {
   const readable = await openVmdk(file, () => null);

@@ -4,7 +4,7 @@ import { slice } from '../../images/source';
 import { refusal, success } from '../../problem';
 import { FAT_CLUSTERS, type FatBoot } from '../../volumes/fat';
 import { SectorEdits } from '../sectorEdits';
-import type { Laid, Operation, DiskPlace } from '../plan';
+import type { WrittenPiece, Operation, DiskPlace } from '../plan';
 import { FreeSpace } from '../ntfs/freeSpace';
 import type { Planned } from '../verbs/ground';
 import type { Resizing } from '../volumes/resizing';
@@ -266,7 +266,7 @@ async function switched(
   const now = (cluster: number) => (copies.get(cluster) ?? cluster) - clear;
   const place = (cluster: number) => at + boot.dataAt + (cluster - 2) * clusterSize;
   const source = slice(device, at, size);
-  const laid: Laid[] = [];
+  const laid: WrittenPiece[] = [];
 
   const byCluster = byFolder(volume.references);
   const known = (first: number) => first >= 2 && first < boot.clusters + 2;
@@ -334,8 +334,8 @@ async function switched(
 }
 
 /** A table as it is written: what is empty of it is filled, and takes no room in a journal. */
-function tablePieces(values: Uint32Array, entryBytes: 2 | 4, at: number, length: number): Laid[] {
-  const out: Laid[] = [];
+function tablePieces(values: Uint32Array, entryBytes: 2 | 4, at: number, length: number): WrittenPiece[] {
+  const out: WrittenPiece[] = [];
   const per = PIECE / entryBytes;
   for (let from = 0; from * entryBytes < length; from += per) {
     const size = Math.min(PIECE, length - from * entryBytes);

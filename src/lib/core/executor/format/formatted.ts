@@ -2,7 +2,7 @@ import type { Extent } from '../../disk';
 import { type Outcome, refusal, success } from '../../problem';
 import type { Creation } from '../../steps';
 import { FAT_CLUSTERS } from '../../volumes/fat';
-import type { Laid } from '../plan';
+import type { WrittenPiece } from '../plan';
 import { formatExfat } from '../standIn/exfat';
 import { formatFat } from '../standIn/fat';
 import { NO_FILES } from '../standIn/files';
@@ -30,7 +30,7 @@ export async function formatted(
   place: Extent,
   sectorSize: number,
   seed: number,
-): Promise<Outcome<Laid[]>> {
+): Promise<Outcome<WrittenPiece[]>> {
   const base = place.first * sectorSize;
   const size = place.sectors * sectorSize;
   const device = new RecordingDevice(base + size, sectorSize);

@@ -1,12 +1,12 @@
 import { isAll, type Device, type Stretch } from '../devices/device';
-import type { Laid } from '../plan';
+import type { WrittenPiece } from '../plan';
 
 /** What is the same byte all over is looked for in blocks of so many bytes. */
 const BLOCK = 4096;
 
 /** A place where nothing lies, and what is written there, kept instead of written. */
 export class RecordingDevice implements Device {
-  readonly laid: Laid[] = [];
+  readonly laid: WrittenPiece[] = [];
 
   constructor(
     readonly size: number,

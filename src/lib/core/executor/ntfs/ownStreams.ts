@@ -10,7 +10,7 @@ import { changeBoots } from './bootSectors';
 import { RECORD } from './ownershipScan';
 import { withPlaces } from './mappingPairs';
 import { RecordEdit } from './records';
-import { Placement, piecesIn, runsIn, scattered, type InHand } from './relocation';
+import { Placement, piecesIn, runsIn, scatterOperations, type InHand } from './relocation';
 import { editBits, placesOf, type OnDevice } from './streamPlaces';
 
 /** What relocates one of the file system's own streams; null: nothing of it lies beyond the cut. */
@@ -87,7 +87,10 @@ export async function moveMirror(inHand: InHand): Moved {
     );
   await editBits(sectorEdits, map, placement.clears);
   return {
-    operations: [...scattered(inHand, placement.moves), { op: 'change', on, groups: sectorEdits.changes }],
+    operations: [
+      ...scatterOperations(inHand, placement.moves),
+      { op: 'change', on, groups: sectorEdits.changes },
+    ],
     relocated: toldOf(replaced, placement.clusters, clusterSize),
   };
 }
@@ -135,7 +138,10 @@ export async function moveBitmap(inHand: InHand): Moved {
   sectorEdits.endGroup();
   await staying(placement.clears);
   return {
-    operations: [...scattered(inHand, placement.moves), { op: 'change', on, groups: sectorEdits.changes }],
+    operations: [
+      ...scatterOperations(inHand, placement.moves),
+      { op: 'change', on, groups: sectorEdits.changes },
+    ],
     relocated: toldOf(replaced, placement.clusters, clusterSize),
   };
 }
@@ -184,7 +190,10 @@ export async function moveMft(inHand: InHand): Moved {
     await changeBoots(sectorEdits, inHand, (view) => view.setBigUint64(0x30, BigInt(moved), true));
   await editBits(sectorEdits, map, placement.clears);
   return {
-    operations: [...scattered(inHand, placement.moves), { op: 'change', on, groups: sectorEdits.changes }],
+    operations: [
+      ...scatterOperations(inHand, placement.moves),
+      { op: 'change', on, groups: sectorEdits.changes },
+    ],
     relocated: toldOf(replaced, placement.clusters, clusterSize),
   };
 }

@@ -1,4 +1,4 @@
-import { concat, viewOf } from '../../bytes';
+import { concatBytes, viewOf } from '../../bytes';
 import { NoRoom } from '../noRoom';
 import { removeUpdateSequence } from '../../volumes/ntfs/updateSequence';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
@@ -193,7 +193,7 @@ async function readAll(
 ): Promise<Uint8Array> {
   const parts: Uint8Array[] = [];
   for (const { offset, length } of places) parts.push(await edits.read(offset, length));
-  return concat(parts);
+  return concatBytes(parts);
 }
 
 /** Where `$MFTMirr` keeps its copy of a record, in bytes of the volume; null: it keeps none (domain facts 4). */

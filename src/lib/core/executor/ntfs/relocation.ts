@@ -143,7 +143,7 @@ export function piecesIn(runs: readonly ClusterRun[]): number {
 /**
  * Copies of whole pieces, in the order of their sources; what follows each other in both places goes at once. Bytes.
  */
-export function scattered(
+export function scatterOperations(
   { on, base, volume: { boot } }: Pick<InHand, 'on' | 'base' | 'volume'>,
   clusters: readonly number[],
 ): Operation[] {
@@ -261,7 +261,10 @@ export class Batch {
     edits.endGroup();
     await editBits(edits, map, placement.clears);
     return {
-      operations: [...scattered(inHand, placement.moves), { op: 'change', on, groups: edits.changes }],
+      operations: [
+        ...scatterOperations(inHand, placement.moves),
+        { op: 'change', on, groups: edits.changes },
+      ],
       relocated: {
         files: this.bases.size,
         bytes: placement.clusters * clusterSize,

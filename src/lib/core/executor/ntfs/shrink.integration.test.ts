@@ -6,7 +6,7 @@ import { afterAll, describe, expect, it, vi } from 'vitest';
 import { makeVolume } from '../../../../../scripts/test/volume';
 import { bytesSource } from '../../images/source';
 import { randomFrom } from '../../random';
-import { checkNtfs } from '../check/checkNtfs';
+import { checkNtfs } from '../test/checkNtfs';
 import { openRun } from '../test/openRun';
 import { DAMAGE, factsOf, volumeToDamage } from '../test/damage';
 import { memoryDisk, StepMaker, type TestDiskSpec } from '../test/disks';

@@ -1,7 +1,7 @@
-import { concat, viewOf } from '../../bytes';
+import { concatBytes, viewOf } from '../../bytes';
 import { parseFatBoot, type FatBoot } from '../../volumes/fat';
 import { oemText } from '../../volumes/oemText';
-import { BrokenVolume } from '../check/parse';
+import { BrokenVolume } from './ntfsRecords';
 import { hashOf, numbers, type Content, type ReadBytes } from './content';
 import type { FileFact, FileOptions } from './ntfsFiles';
 
@@ -94,7 +94,7 @@ class FatWalk {
     const parts: Uint8Array[] = [];
     for (const { at, length } of this.runs(first, 64 * 2 ** 20))
       parts.push(await this.content.read(at, length));
-    return concat(parts);
+    return concatBytes(parts);
   }
 
   private *pieces(runs: readonly { at: number; length: number }[], size: number): Generator<ReadBytes> {

@@ -2,7 +2,7 @@ import { TYPE } from '../../disk';
 import { failure, success, type Outcome } from '../../problem';
 import type { Step } from '../../steps';
 import { parseFatBoot } from '../../volumes/fat';
-import { BrokenVolume } from '../check/parse';
+import { BrokenVolume } from './ntfsRecords';
 import { DeviceFailure, type Device, type Stretch } from '../devices/device';
 import { partitionsNow, tableNow, type PartitionNow } from '../table/tableNow';
 import { kindOf, usedExtents, type Kind } from '../volumes/usedExtents';

@@ -31,7 +31,7 @@ export function movedOf(
 ): Moved {
   if (!before) return movedBefore(partition, sectorSize, steps);
   const own = before.partitions.find((one) => {
-    const { place } = whereTo(steps, one);
+    const { place } = findNewPlace(steps, one);
     return place?.first === partition.first && (one.kind === 'extended') === (partition.kind === 'extended');
   });
   // One that the route made holds nothing that was there before.
@@ -61,7 +61,7 @@ const firstAbout = (steps: readonly Step[], held: Pick<PartitionNow, 'id' | 'fir
       (from !== null && from.first === held.first && from.sectors === held.sectors),
   );
 
-export function whereTo(
+export function findNewPlace(
   steps: readonly Step[],
   held: Pick<PartitionNow, 'id' | 'first' | 'sectors'>,
 ): MovedExtent {

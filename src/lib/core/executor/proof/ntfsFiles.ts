@@ -8,7 +8,7 @@ import {
   type Attr,
   type Geometry,
   type VolumePiece,
-} from '../check/parse';
+} from './ntfsRecords';
 import {
   fingerprint,
   numbers,

@@ -4,7 +4,7 @@ import { closed, Bytes, orNull } from '../../shapes';
 import type { Problem } from '../../problem';
 import type { Step } from '../../steps';
 import type { Relocated } from '../plan';
-import { madePlaces, whereTo, type MovedExtent } from './moved';
+import { madePlaces, findNewPlace, type MovedExtent } from './moved';
 import { EXTENTS, type Holding, type Inventory } from './inventory';
 
 const Sentence = Type.String({ maxLength: 4000 });
@@ -16,7 +16,7 @@ export const PROOF_VERDICTS = ['proved', 'differs'] as const;
 const MAX_DIFFERENCES = 200;
 
 /** The evidence that a route, carried out on bytes, lost nothing (contract: `gentle-tide/proof`). */
-export const BenchProofShape = closed({
+export const ExecutionProofShape = closed({
   format: Type.Literal('gentle-tide/proof'),
   version: Type.Literal(1),
   /** RFC 3339, UTC. */
@@ -70,7 +70,7 @@ export const BenchProofShape = closed({
   /** What is not as it should be, each in a sentence. */
   differences: Type.Array(Sentence, { maxItems: MAX_DIFFERENCES + 1 }),
 });
-export type BenchProof = Static<typeof BenchProofShape>;
+export type ExecutionProof = Static<typeof ExecutionProofShape>;
 
 export interface Proving {
   takenAt: string;
@@ -94,7 +94,7 @@ export function prove({
   written,
   relocated,
   cuts,
-}: Proving): BenchProof {
+}: Proving): ExecutionProof {
   const differences: string[] = [];
   const before = known ?? { ...after, partitions: [] };
   const differs = (sentence: string) => {
@@ -107,7 +107,7 @@ export function prove({
   else if (after.sectors !== sectors) differs(`The disk has ${after.sectors} sectors, not ${sectors}.`);
   const found = new Set<Holding>();
   const partitions = before.partitions.map((held) => {
-    const { place, touched, copied } = whereTo(steps, held);
+    const { place, touched, copied } = findNewPlace(steps, held);
     const now =
       after.partitions.find(
         (one) =>
@@ -158,7 +158,7 @@ export function prove({
 }
 
 /** The same with what a survey taken afterwards shows; what is lost or wrong by it counts here as well. */
-export function withLayout(proof: BenchProof, layout: LayoutProof): BenchProof {
+export function withLayout(proof: ExecutionProof, layout: LayoutProof): ExecutionProof {
   const grave = layout.differences
     .filter(({ grade }) => grade === 'lost' || grade === 'wrong')
     .map(({ what, promised, found }) => `${what}: ${promised} was promised, ${found} was found.`);
@@ -170,7 +170,7 @@ export function withLayout(proof: BenchProof, layout: LayoutProof): BenchProof {
  * What in a proof from elsewhere does not fit: it is of other steps, or its verdict is not what it says itself. Problem
  * codes: `wrong`, `differs`.
  */
-export function benchProofProblem(proof: BenchProof, steps: readonly Step[]): Problem | null {
+export function whyNotProofOf(proof: ExecutionProof, steps: readonly Step[]): Problem | null {
   const told = proof.steps.map(({ verb, partition, promised }) => [verb, partition, promised].join());
   const wanted = steps.map(({ verb, partition, bytesCopied }) => [verb, partition, bytesCopied].join());
   if (told.join(';') !== wanted.join(';'))

@@ -10,7 +10,7 @@ import { machineOf, surveyFromImage, type SurveyDocument } from '../../survey';
 import { fileSource } from '../../test/source';
 import { diskSpec, surveyWith } from '../../survey/sketch';
 import { MIB } from '../../units';
-import { checkNtfs } from '../check/checkNtfs';
+import { checkNtfs } from '../test/checkNtfs';
 import type { Device } from '../devices/device';
 import { MemoryDevice } from '../devices/memory';
 import { makeDynamicVhd, openVhdDevice } from '../devices/vhd';

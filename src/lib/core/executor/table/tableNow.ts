@@ -29,7 +29,7 @@ export async function tableNow(disk: Device): Promise<Outcome<TableNow>> {
   }
 }
 
-/** A partition as the bench knows it: by its GUID, or on MBR by its place. Sectors. */
+/** A partition as the executor knows it: by its GUID, or on MBR by its place. Sectors. */
 export interface PartitionNow {
   /** Stands for it as long as the run goes on. */
   key: string;

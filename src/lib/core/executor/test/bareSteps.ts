@@ -11,6 +11,6 @@ const FACTS = {
 
 type FactsOf<S> = S extends unknown ? Omit<S, 'verb' | keyof typeof FACTS> : never;
 
-/** A step of a route with the figures that the bench goes by. */
+/** A step of a route with the figures that the executor goes by. */
 export const stepOf = <V extends Verb>(verb: V, facts: FactsOf<StepOf<V>>): Step =>
   ({ ...FACTS, ...facts, verb }) as unknown as Step;

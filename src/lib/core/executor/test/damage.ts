@@ -1,7 +1,7 @@
 import { closeSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { makeVolume } from '../../../../../scripts/test/volume';
-import { Records } from '../check/parse';
+import { Records } from '../proof/ntfsRecords';
 import { bytesSource } from '../../images/source';
 import { freshFolder } from './mounted';
 

@@ -36,7 +36,7 @@ export interface PlannedOperation extends Partial<Omit<StepPlan, 'operations'>> 
   next?: () => Promise<Planned>;
 }
 
-/** How a partition is called where only the bench speaks. */
+/** How a partition is called where only the executor speaks. */
 export const nameOf = (step: Step): string => `Partition ${step.partition}`;
 
 /**

@@ -6,7 +6,7 @@ import {
   greatestPlaces,
   leastPlaces,
   NONE,
-  widest,
+  findWidest,
   type Constraint,
 } from './differenceConstraints';
 
@@ -52,7 +52,7 @@ describe('difference constraints', () => {
         expect(holds(edges, greatest, amounts)).toBe(true);
         for (let place = 0; place < PLACES; place++)
           expect(greatest[place]).toBeGreaterThanOrEqual(least[place]!);
-        expect(widest(edges, PLACES, amounts, 0, 1)).toBe(greatest[1]);
+        expect(findWidest(edges, PLACES, amounts, 0, 1)).toBe(greatest[1]);
       }),
     );
   });

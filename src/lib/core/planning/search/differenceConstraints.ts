@@ -65,7 +65,7 @@ export function greatestPlaces(edges: readonly Constraint[], count: number, amou
 }
 
 /** The furthest that `to` can lie behind `from`. */
-export function widest(
+export function findWidest(
   edges: readonly Constraint[],
   count: number,
   amounts: Amounts,

@@ -117,7 +117,7 @@ export function copiedTarget(context: SearchContext, from: Skeleton): Skeleton[]
  * Every place at which the first of the pending blocks can come back onto the disk. What that costs was counted when it
  * left.
  */
-export function broughtBack(context: SearchContext, from: Skeleton): Skeleton[] {
+export function bringBack(context: SearchContext, from: Skeleton): Skeleton[] {
   const { problem } = context;
   const [first, ...pending] = from.pending;
   if (!first) return [];

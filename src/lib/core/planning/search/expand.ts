@@ -1,7 +1,7 @@
 import type { SearchContext } from './context';
 import { expansionOf, type Narrow } from './expansion';
-import { copiesIn, moves } from './relocations';
-import { asideLate, removals } from './removals';
+import { addCopies, moves } from './relocations';
+import { asideLate, addRemovals } from './removals';
 import type { Skeleton } from './skeleton';
 
 /** Every skeleton that is one act longer, as far as `narrow` asks for it. */
@@ -12,10 +12,10 @@ export function expand(context: SearchContext, from: Skeleton, narrow: Narrow): 
     const block = problem.blocks[id]!;
     if (id === problem.target && !narrow.targetMoves) return;
     // A step that frees room and needs none can always be done first, so it is only tried there.
-    if (!from.moved) removals(expansion, block, index);
+    if (!from.moved) addRemovals(expansion, block, index);
     if (block.asideNeeds > 0) asideLate(expansion, block, index);
     moves(expansion, block, index);
-    copiesIn(expansion, block, index);
+    addCopies(expansion, block, index);
   });
   return expansion.children;
 }

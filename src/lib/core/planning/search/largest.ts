@@ -2,13 +2,13 @@ import type { Intent } from '../../steps';
 import { assignments } from './assign';
 import { MAX_TARGET_MOVES, minStepsToFill, type Bound } from './bound';
 import { Bounds } from './bounds';
-import { broughtBack, ended } from './endings';
+import { bringBack, ended } from './endings';
 import { expand } from './expand';
 import { intentsOf } from './intents';
 import { extenders, type SearchProblem } from './searchProblem';
 import type { SearchContext } from './context';
 import { CHECK_EVERY, contextOf, MAX_STEPS, startOf, type Budget, type Variant } from './search';
-import { leastPlaces, widest } from './differenceConstraints';
+import { leastPlaces, findWidest } from './differenceConstraints';
 import { bit, type Skeleton } from './skeleton';
 import { unallocatedSlots } from './slackLimits';
 import { Walls } from './walls';
@@ -118,7 +118,7 @@ function* endsOf(context: SearchContext, at: Skeleton, targetMoves: boolean): Ge
   const open = ended(context, at, tools);
   for (let end = open.pop(); end; end = open.pop()) {
     if (end.steps > MAX_STEPS || !leastPlaces(end.edges, end.count, limits.all)) continue;
-    if (end.pending.length > 0) open.push(...broughtBack(context, end));
+    if (end.pending.length > 0) open.push(...bringBack(context, end));
     else yield end;
   }
 }
@@ -174,11 +174,11 @@ function roomFor({ problem, aim, limits }: SearchContext, at: Skeleton): number 
   if (!leastPlaces(at.edges, at.count, amounts)) return 0;
   if (place < 0 && right < 0) return stop - gap * slot - target.first;
   if (place < 0) {
-    const first = widest(at.edges, at.count, amounts, 0, right);
+    const first = findWidest(at.edges, at.count, amounts, 0, right);
     return (first - gap) * slot - target.first;
   }
   if (right < 0) return stop - (leastPlaces(at.edges, at.count, amounts)![place]! + gap) * slot;
-  return (widest(at.edges, at.count, amounts, place, right) - gap) * slot;
+  return (findWidest(at.edges, at.count, amounts, place, right) - gap) * slot;
 }
 
 /**

@@ -65,7 +65,7 @@ export function moves(expansion: Expansion, block: Block, index: number): void {
 }
 
 /** Copies into a new volume: like a move clear of its former place, by any tool, in three steps. */
-export function copiesIn(expansion: Expansion, block: Block, index: number): void {
+export function addCopies(expansion: Expansion, block: Block, index: number): void {
   const { from } = expansion;
   if (from.remade & bit(block.id)) return;
   if (block.kind === 'primary' && from.entries < 1) return;

@@ -5,7 +5,7 @@ import { extenders, type Block } from './searchProblem';
 import { addPrecedence, afterStep, bit, type Act, type Skeleton } from './skeleton';
 
 /** A block leaves the disk: deleted, set aside or copied out, which needs no room on it. */
-export function removals(
+export function addRemovals(
   { context: { problem }, from, children }: Expansion,
   block: Block,
   index: number,

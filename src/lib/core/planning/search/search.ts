@@ -2,7 +2,7 @@ import type { Intent, PricedStep } from '../../steps';
 import { either, NO_TOOLS, type ToolSet } from '../../tools';
 import { anyGrowsBack, idleOf, MAX_TARGET_MOVES, minStepsToFill, stepsToEnd, type Bound } from './bound';
 import { Bounds } from './bounds';
-import { broughtBack, copiedTarget, ended } from './endings';
+import { bringBack, copiedTarget, ended } from './endings';
 import { expand } from './expand';
 import type { ExpansionCost } from './expansion';
 import { intentsOf, type Prelude } from './intents';
@@ -236,7 +236,7 @@ class Search {
   private complete(at: Skeleton, among: readonly Bound[]): void {
     if (at.steps > this.limit || !leastPlaces(at.edges, at.count, this.limits.all)) return;
     if (at.pending.length > 0) {
-      for (const child of broughtBack(this.context, at)) this.complete(child, among);
+      for (const child of bringBack(this.context, at)) this.complete(child, among);
       return;
     }
     // Room behind a donor may be taken by that one in the end.

@@ -13,7 +13,7 @@ import {
   decryptBytes,
   either,
   leastRecovery,
-  margin,
+  marginOf,
   moveBytes,
   movesAtRestart,
   NO_TOOLS,
@@ -239,7 +239,7 @@ function blockOf(
     // Its files may go to a new volume, which is extended then, or made as large as is asked for at once.
     const decrypted = block.decryptBytes !== null;
     if (!canCopy(partition, { decrypted })) return block;
-    const least = roundUp(used! + margin(volume!, used!), MIB) / MIB;
+    const least = roundUp(used! + marginOf(volume!, used!), MIB) / MIB;
     block.copyBytes = used!;
     const made = formatters(
       kit,
@@ -318,7 +318,7 @@ function copiesOf(
     const tools = formatters(kit, partition, bytesOf(task.disk, partition));
     return tools === NO_TOOLS ? [] : [{ tools, most: 0, decrypted }];
   }
-  const withMargin = roundUp(used + margin(volume, used), MIB);
+  const withMargin = roundUp(used + marginOf(volume, used), MIB);
   const most = (floor: Tool['floor']): number => {
     const bound = task.bounds.get(partition.number)![floor] ?? bytesOf(task.disk, partition);
     return Math.max(0, slots - Math.max(bound, withMargin) / MIB);

@@ -1,6 +1,6 @@
 import { attributeWords } from '../../disk';
 import { NEW } from './format';
-import { literal } from './quote';
+import { quoteLiteral } from './quote';
 
 /** The one bit that the storage cmdlets are asked to set by themselves: no drive letter. */
 const NO_LETTER = 1n << 63n;
@@ -41,8 +41,8 @@ export function attributeLines(attributes: string): string[] {
     '# The volume manager sets all 64 attribute bits, and is asked what they are then.',
     '$whole = $false',
     'try {',
-    `  $open = ${literal(DEVICE_CALLS[0])}`,
-    `  $ask = ${literal(DEVICE_CALLS[1])}`,
+    `  $open = ${quoteLiteral(DEVICE_CALLS[0])}`,
+    `  $ask = ${quoteLiteral(DEVICE_CALLS[1])}`,
     '  Add-Type -Namespace GentleTide -Name Device -MemberDefinition ($open + $ask)',
     `  $path = @((Get-Partition ${NEW}).AccessPaths | Where-Object { $_ -like '\\\\?\\Volume*' })[0].TrimEnd('\\')`,
     '  $volume = [GentleTide.Device]::CreateFile($path, 3221225472, 3, [IntPtr]::Zero, 3, 0, [IntPtr]::Zero)',

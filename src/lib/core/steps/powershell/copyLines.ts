@@ -1,5 +1,5 @@
 import { doneLine, stop } from './guard';
-import { literal } from './quote';
+import { quoteLiteral } from './quote';
 
 /** The root folder of the partition in a variable of the script. */
 export const rootOf = (variable: string): string => `([string]$${variable}.DriveLetter + ':\\')`;
@@ -9,7 +9,7 @@ export const needsLetter = (variable: string, name: string): string =>
 
 /** Asks for the folder on an outside place. */
 export const askFolder = (place: string): string[] => [
-  `$place = Read-Host ${literal(`Folder on “${place}”, for example X:\\job`)}`,
+  `$place = Read-Host ${quoteLiteral(`Folder on “${place}”, for example X:\\job`)}`,
   `if (-not (Test-Path -LiteralPath $place)) { ${stop('there is no such folder.')} }`,
 ];
 

@@ -1,6 +1,6 @@
 import type { OnSheet } from '../verb';
 import { guard, guardFree, stop } from './guard';
-import { literal } from './quote';
+import { quoteLiteral } from './quote';
 
 const FORMAT: Record<string, string> = {
   ntfs: 'NTFS',
@@ -18,7 +18,7 @@ export function makeLines({ disk, step, diskBytes }: OnSheet<'create' | 'put-bac
   const { to, create } = step;
   const [offset, bytes] = [to.first * disk.sectorSize, to.sectors * disk.sectorSize];
   const type =
-    disk.table === 'gpt' ? ` -GptType ${literal(`{${create.type.toLowerCase()}}`)}` : ' -MbrType IFS';
+    disk.table === 'gpt' ? ` -GptType ${quoteLiteral(`{${create.type.toLowerCase()}}`)}` : ' -MbrType IFS';
   const mbr = disk.table === 'mbr' ? parseInt(create.type, 16) : 7;
   const format = FORMAT[create.fileSystem] ?? 'NTFS';
   const cluster = create.clusterSize > 0 ? ` -AllocationUnitSize ${create.clusterSize}` : '';
@@ -27,7 +27,7 @@ export function makeLines({ disk, step, diskBytes }: OnSheet<'create' | 'put-bac
     ...guardFree(offset, offset + bytes, name),
     `$new = New-Partition -DiskNumber $disk.Number -Offset ${offset} -Size ${bytes}${type}`,
     `if ($new.Offset -ne ${offset} -or $new.Size -ne ${bytes}) { ${stop(`Windows made the partition elsewhere or with another size. Delete it and use the figures of the sheet.`, false)} }`,
-    `Format-Volume -Partition $new -FileSystem ${format}${cluster} -NewFileSystemLabel ${literal(create.label)} | Out-Null`,
+    `Format-Volume -Partition $new -FileSystem ${format}${cluster} -NewFileSystemLabel ${quoteLiteral(create.label)} | Out-Null`,
     ...(mbr !== 7 ? [`Set-Partition ${NEW} -MbrType ${mbr}`] : []),
   ];
 }

@@ -1,5 +1,5 @@
 import type { Disk, Extent } from '../../disk';
-import { literal } from './quote';
+import { quoteLiteral } from './quote';
 
 /** What a disk is known by. */
 type Identity = Pick<Disk, 'serial' | 'id' | 'table'>;
@@ -22,7 +22,7 @@ export const expectedAt = (
 
 /** An end with a sentence. `before`: nothing was changed until here. */
 export const stop = (sentence: string, before = true): string =>
-  `throw ${literal(`${before ? 'Stopped, nothing was changed' : 'Stopped'}: ${sentence}`)}`;
+  `throw ${quoteLiteral(`${before ? 'Stopped, nothing was changed' : 'Stopped'}: ${sentence}`)}`;
 
 /**
  * Lines that find the disk by serial, size and GUID or signature, and each partition by start and size, and end with a
@@ -39,7 +39,7 @@ export function guard(disk: Identity, bytes: number, expected: readonly Expected
 function guardDisk(disk: Identity, bytes: number): string[] {
   const known = disk.serial
     ? {
-        test: `([string]$_.SerialNumber).Trim() -eq ${literal(disk.serial)}`,
+        test: `([string]$_.SerialNumber).Trim() -eq ${quoteLiteral(disk.serial)}`,
         says: `with the serial number ${disk.serial}`,
       }
     : { test: `$_.Size -eq ${bytes}`, says: `of ${bytes} bytes` };
@@ -52,7 +52,7 @@ function guardDisk(disk: Identity, bytes: number): string[] {
   if (disk.id && disk.table === 'gpt') {
     const guid = disk.id.replace(/[{}]/g, '').toUpperCase();
     lines.push(
-      `if (([string]$disk.Guid).Trim('{}').ToUpper() -ne ${literal(guid)}) { ${stop(`the disk has another GUID than ${guid}.`)} }`,
+      `if (([string]$disk.Guid).Trim('{}').ToUpper() -ne ${quoteLiteral(guid)}) { ${stop(`the disk has another GUID than ${guid}.`)} }`,
     );
   }
   if (!disk.id && disk.table === 'gpt') {
@@ -82,7 +82,7 @@ export const guardFree = (offset: number, end: number, name: string): string[] =
 ];
 
 /** The last line of a script: what was done. */
-export const doneLine = (sentence: string): string => literal(`Done: ${sentence}`);
+export const doneLine = (sentence: string): string => quoteLiteral(`Done: ${sentence}`);
 
 /** Looks whether a partition has the size that it was given. */
 export const confirmLines = (

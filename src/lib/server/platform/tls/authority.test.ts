@@ -3,7 +3,7 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { freshFolder } from '$core/executor/test/mounted';
-import { issue, makeRoot, vouches } from './authority';
+import { issue, makeRoot, mayVouchFor } from './authority';
 
 /** OpenSSL, which shares nothing with the package that makes the certificates, says what it takes. */
 const folder = freshFolder('authority');
@@ -52,7 +52,7 @@ describe('the workshop’s authority', async () => {
     'localhost',
     '::1',
   ])('vouches for %s, and OpenSSL takes it', async (name) => {
-    expect(vouches(['corner', 'bench.example'], name)).toBe(true);
+    expect(mayVouchFor(['corner', 'bench.example'], name)).toBe(true);
     const leaf = await issue(root, [name], now);
     expect(verified(root.certificate, leaf.certificate, name)).toMatch(/: OK$/);
   });
@@ -65,7 +65,7 @@ describe('the workshop’s authority', async () => {
     '11.0.0.1',
     '2001:db8::1',
   ])('can’t vouch for %s: OpenSSL refuses what its key signs for it', async (name) => {
-    expect(vouches(['corner', 'bench.example'], name)).toBe(false);
+    expect(mayVouchFor(['corner', 'bench.example'], name)).toBe(false);
     const leaf = await issue(root, [name], now);
     expect(verified(root.certificate, leaf.certificate, name)).toMatch(/permitted subtree violation/);
   });

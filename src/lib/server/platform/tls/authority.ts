@@ -137,7 +137,7 @@ for (const [address, bits] of LOCAL_RANGES)
   LOCAL.addSubnet(address, bits, isIP(address) === 6 ? 'ipv6' : 'ipv4');
 
 /** Whether a root that was made for `names` can vouch for a name or address. */
-export function vouches(names: readonly string[], name: string): boolean {
+export function mayVouchFor(names: readonly string[], name: string): boolean {
   const family = isIP(name);
   if (family !== 0) return LOCAL.check(name, family === 6 ? 'ipv6' : 'ipv4');
   return [...LOCAL_NAMES, ...names].some((one) => name === one || name.endsWith(`.${one}`));

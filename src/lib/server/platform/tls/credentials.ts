@@ -1,6 +1,6 @@
 import type { Config } from '../settings/config';
 import { isIP } from 'node:net';
-import { constraintsOf, issue, makeRoot, vouches, type Issued } from './authority';
+import { constraintsOf, issue, makeRoot, mayVouchFor, type Issued } from './authority';
 import { certificateProblem, readOwn, seen, shortest } from './certificate';
 import { keepIssued, leafFile, readIssued, rootFile } from './files';
 
@@ -36,7 +36,7 @@ export async function credentials(config: Config, now: Date): Promise<Credential
   }
   const made = constraintsOf(root.certificate);
   const names = [...new Set([...config.known, 'localhost', '127.0.0.1', '::1'])];
-  const can = names.filter((name) => vouches(made, name));
+  const can = names.filter((name) => mayVouchFor(made, name));
   const problems = names
     .filter((name) => !can.includes(name))
     // Addresses of the machine that lead out into the world are nobody's to be reached by here.

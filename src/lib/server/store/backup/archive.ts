@@ -15,8 +15,8 @@ import { stage } from './staging';
 const run = promisify(execFile);
 
 /**
- * A backup is one tar: the dump of the database, the bench's key, the workshop's authority, the disk images, and last a
- * manifest with size and SHA-256 of each, which is there only if everything else is.
+ * A backup is one tar: the dump of the database, the workshop's key, the workshop's authority, the disk images, and
+ * last a manifest with size and SHA-256 of each, which is there only if everything else is.
  */
 export const MANIFEST = 'manifest.json';
 export const DUMP = 'database.sql.gz';
@@ -35,7 +35,7 @@ const ManifestShape = closed({
   kind: Type.Literal('gentle-tide/backup'),
   /** 1: without a seal, from before there was one. */
   format: Type.Union([Type.Literal(1), Type.Literal(2)]),
-  /** Seal of the bench that made it, over all the rest. */
+  /** Seal of the workshop that made it, over all the rest. */
   seal: Type.Optional(Type.String({ pattern: '^[0-9a-f]{64}$' })),
   at: Type.String({ maxLength: 40 }),
   migration: Type.Integer({ minimum: 0, maximum: 100_000 }),

@@ -22,7 +22,7 @@ import { dumpInto, loadDump } from './dump';
 import { newestMigration } from './inspect';
 import { markOf, setMark } from './mark';
 import { goBack, restoreBackup } from './restore';
-import { connected, emptied, tablesOf } from './scratch';
+import { withConnection, emptied, tablesOf } from './scratch';
 
 const url = process.env['MIGRATION_URL'] ?? process.env['DATABASE_URL'] ?? '';
 const folder = freshFolder('backup');
@@ -49,7 +49,7 @@ beforeEach(() => void (told.length = 0));
 /** Everything that a database holds, table by table; who is in it is told by rows, not by dumps. */
 async function contents(of = url): Promise<string> {
   const tables = await tablesOf(of);
-  return connected(of, async (connection) => {
+  return withConnection(of, async (connection) => {
     const all: unknown[] = [];
     for (const table of tables) {
       const [found] = await connection.query(`SELECT * FROM \`${table}\` ORDER BY 1, 2`);
@@ -267,7 +267,9 @@ describe('what is no backup of ours', () => {
     expect(readdirSync(config().data).filter((name) => name.startsWith('.staging'))).toEqual([]);
   });
 
-  /** A backup with something else in it, and every size and hash made anew; what it can't have is this bench's seal. */
+  /**
+   * A backup with something else in it, and every size and hash made anew; what it can't have is this workshop's seal.
+   */
   async function altered(change: (files: string) => void): Promise<string> {
     const [good, bad] = [fresh(), fresh()];
     await makeBackup(good, from());
@@ -298,7 +300,7 @@ describe('what is no backup of ours', () => {
     expect([asked.length, await contents()]).toEqual([1, before]);
     const own = fresh();
     await makeBackup(own, from());
-    // One that is as this bench made it asks nobody; with the word of an owner the altered one is taken.
+    // One that is as this workshop made it asks nobody; with the word of an owner the altered one is taken.
     await restoreBackup(own, from(), refusing);
     expect(asked.length).toBe(1);
     await restoreBackup(path, from(), trusting);
@@ -448,7 +450,7 @@ describe('a migration', () => {
         new RegExp(`at migration ${has}, and this program knows ${newestMigration()} only`),
       );
     } finally {
-      await connected(url, (connection) =>
+      await withConnection(url, (connection) =>
         connection.query('DELETE FROM schema_version WHERE version = ?', [has]),
       );
     }
@@ -463,7 +465,7 @@ describe('a migration', () => {
     forgetConfig();
     try {
       await migrate();
-      await connected(scratch, (connection) =>
+      await withConnection(scratch, (connection) =>
         connection.query('DELETE FROM schema_version WHERE version > 9'),
       );
       await expect(migrate({ before: () => Promise.reject(new Error('no room')) })).rejects.toThrow(

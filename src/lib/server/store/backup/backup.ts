@@ -30,7 +30,7 @@ export const scratchOf = ({ scratchUrl, scratchDatabase }: Config, url: string):
  * Restores a dump into the scratch database and looks at all of it; nothing stays there.
  * @param also what is done with it before it goes @throws Error with a sentence
  */
-export async function tried(
+export async function restoreToScratch(
   dump: string,
   { config, url, signal }: From,
   also: (scratch: string) => Promise<void> = () => Promise.resolve(),
@@ -52,8 +52,8 @@ export async function tried(
 }
 
 /**
- * Makes a backup of the bench: database, key, authority and images. The dump is of one instant; it is restored into the
- * scratch database and looked at before the backup gets its name.
+ * Makes a backup of the workshop: database, key, authority and images. The dump is of one instant; it is restored into
+ * the scratch database and looked at before the backup gets its name.
  * @throws Error with a sentence; then there is no file
  */
 export async function makeBackup(path: string, from: From): Promise<BackupManifest> {
@@ -72,7 +72,7 @@ export async function makeBackup(path: string, from: From): Promise<BackupManife
     tell('The database is dumped …');
     await dumpInto(dump, url, signal);
     tell('The dump is restored into the scratch database, and looked at …');
-    const { migration, rows, broken } = await tried(dump, from);
+    const { migration, rows, broken } = await restoreToScratch(dump, from);
     if (broken.length > 0)
       tell(
         `Careful: the history of ${broken.length === 1 ? 'job' : 'jobs'} ${broken.slice(0, 10).join(', ')} does not hold by this bench’s key. The backup has it as it is.`,

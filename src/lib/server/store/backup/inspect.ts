@@ -1,8 +1,8 @@
 import type { HistoryEntry } from '$contract/jobs';
 import { readdirSync } from 'node:fs';
-import { breachIn, type ChainHead } from '../history/chain';
+import { findBreach, type ChainHead } from '../history/chain';
 import { ofJob } from '../history/history';
-import { connected, tablesOf } from './scratch';
+import { withConnection, tablesOf } from './scratch';
 import type mysql from 'mysql2/promise';
 
 /** What a restored database holds, and whether it holds. */
@@ -10,7 +10,7 @@ export interface Inspected {
   /** The newest migration that was carried out on it. */
   migration: number;
   rows: Record<string, number>;
-  /** Jobs whose history does not hold by this bench's key. */
+  /** Jobs whose history does not hold by this workshop's key. */
   broken: number[];
 }
 
@@ -29,7 +29,7 @@ export async function inspect(url: string): Promise<Inspected> {
   const tables = await tablesOf(url);
   if (!tables.includes('schema_version'))
     throw new Error('The database holds nothing yet: start the server once before you make a backup.');
-  return connected(url, async (connection) => {
+  return withConnection(url, async (connection) => {
     const rows: Record<string, number> = {};
     for (const table of tables) {
       const [[count]] = await connection.query<Row<{ n: number }>[]>(
@@ -49,7 +49,7 @@ export async function inspect(url: string): Promise<Inspected> {
         'SELECT at, who, what, kind, seal FROM history WHERE job_id = ? ORDER BY id',
         [job.id],
       );
-      if (breachIn(ofJob(job.id), entries, job)) broken.push(job.number);
+      if (findBreach(ofJob(job.id), entries, job)) broken.push(job.number);
     }
     return { migration: Number(version?.v ?? 0), rows, broken };
   });

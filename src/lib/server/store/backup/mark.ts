@@ -1,5 +1,5 @@
 import type mysql from 'mysql2/promise';
-import { connected } from './scratch';
+import { withConnection } from './scratch';
 
 /**
  * While a restore changes a database a mark stands in it: a table beside those of the application. One that was cut
@@ -18,7 +18,7 @@ export interface RestoreMark {
 }
 
 /** The mark in a database; null: no restore was cut short. */
-export const markOf = (url: string): Promise<RestoreMark | null> => connected(url, markIn);
+export const markOf = (url: string): Promise<RestoreMark | null> => withConnection(url, markIn);
 
 export async function markIn(connection: mysql.Connection): Promise<RestoreMark | null> {
   const [tables] = await connection.query<mysql.RowDataPacket[]>(
@@ -34,7 +34,7 @@ export async function markIn(connection: mysql.Connection): Promise<RestoreMark 
 }
 
 export const setMark = (url: string, { backup, before, stamp }: RestoreMark): Promise<void> =>
-  connected(url, async (connection) => {
+  withConnection(url, async (connection) => {
     await connection.query(
       `CREATE TABLE IF NOT EXISTS ${MARK} (id TINYINT UNSIGNED NOT NULL PRIMARY KEY, backup TEXT NOT NULL, \`before\` TEXT NULL, stamp VARCHAR(40) NOT NULL)
          ENGINE = InnoDB DEFAULT CHARSET = utf8mb4 COLLATE = utf8mb4_bin`,
@@ -47,7 +47,7 @@ export const setMark = (url: string, { backup, before, stamp }: RestoreMark): Pr
   });
 
 export const removeMark = (url: string): Promise<void> =>
-  connected(url, async (connection) => void (await connection.query(`DROP TABLE IF EXISTS ${MARK}`)));
+  withConnection(url, async (connection) => void (await connection.query(`DROP TABLE IF EXISTS ${MARK}`)));
 
 /** What to do about a restore that was cut short, as a server and the commands say it. */
 export const cutShort = ({ backup, before }: RestoreMark): string =>

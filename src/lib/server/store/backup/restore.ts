@@ -6,7 +6,7 @@ import { makeFolderDurably, placeDurably } from '../../platform/durable';
 import { freeBytes } from '../../platform/diskRoom';
 import { forgetConfig } from '../../platform/settings/config';
 import { DUMP, KEY, partOf, placesOf, readManifest, unpack, type BackupManifest } from './archive';
-import { scratchOf, tried, type From } from './backup';
+import { scratchOf, restoreToScratch, type From } from './backup';
 import { dumpInto, loadDump } from './dump';
 import { newestMigration, tooNew } from './inspect';
 import { MARK, markOf, removeMark, setMark, type RestoreMark } from './mark';
@@ -24,7 +24,8 @@ export interface Restored {
 }
 
 /**
- * How many times its own size a backup without this bench's seal may come to: images have holes, but not without end.
+ * How many times its own size a backup without this workshop's seal may come to: images have holes, but not without
+ * end.
  */
 const MAX_HOLES = 1000;
 
@@ -34,7 +35,7 @@ const MAX_HOLES = 1000;
  * of what is there. What is loaded is a dump of the scratch database: no statement of the backup runs anywhere else.
  * Files that differ are put aside, never thrown away. A mark stands in the database meanwhile, so that one that is cut
  * short is gone on with, or back from.
- * @param trust asked where the backup has no seal of this bench, with why in a sentence: the word of an owner
+ * @param trust asked where the backup has no seal of this workshop, with why in a sentence: the word of an owner
  * @throws Error with a sentence
  */
 export async function restoreBackup(
@@ -59,7 +60,7 @@ export async function restoreBackup(
     tell('It is restored into the scratch database, and looked at …');
     const clean = join(staging, 'clean.sql.gz');
     const { broken } = await byKeyOf(staging, () =>
-      tried(join(staging, DUMP), from, (looked) => dumpInto(clean, looked, signal)),
+      restoreToScratch(join(staging, DUMP), from, (looked) => dumpInto(clean, looked, signal)),
     );
     if (broken.length > 0)
       tell(
@@ -161,7 +162,7 @@ async function placeFiles(
   return aside;
 }
 
-/** A backup with this bench's seal, or with the word of an owner. @throws Error with a sentence */
+/** A backup with this workshop's seal, or with the word of an owner. @throws Error with a sentence */
 async function trusted(
   path: string,
   manifest: BackupManifest,
@@ -188,7 +189,7 @@ async function hasRoomFor(path: string, folder: string): Promise<void> {
     );
 }
 
-/** Works with the key that came with a backup, as if it were this bench's. */
+/** Works with the key that came with a backup, as if it were this workshop's. */
 async function byKeyOf<T>(staging: string, work: () => Promise<T>): Promise<T> {
   const own = process.env['GENTLE_TIDE_KEY_FILE'];
   process.env['GENTLE_TIDE_KEY_FILE'] = join(staging, KEY);

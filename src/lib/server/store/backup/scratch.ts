@@ -11,7 +11,7 @@ export function besideUrl(url: string, name: string): string {
 export const databaseName = (url: string): string => connectionOptions(url).database ?? '';
 
 /** One connection with no limit on how long a statement takes: tables may be large. */
-export async function connected<T>(
+export async function withConnection<T>(
   url: string,
   work: (connection: mysql.Connection) => Promise<T>,
 ): Promise<T> {
@@ -30,7 +30,7 @@ interface TableRow extends mysql.RowDataPacket {
 
 /** Names of the tables that a database has. */
 export const tablesOf = (url: string): Promise<string[]> =>
-  connected(url, async (connection) => {
+  withConnection(url, async (connection) => {
     const [found] = await connection.query<TableRow[]>(
       'SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE() ORDER BY table_name',
     );
@@ -42,7 +42,7 @@ export const tablesOf = (url: string): Promise<string[]> =>
  * stays
  */
 export const emptied = (url: string, except = ''): Promise<void> =>
-  connected(url, async (connection) => {
+  withConnection(url, async (connection) => {
     const [found] = await connection.query<(TableRow & { kind: string })[]>(
       `SELECT table_name AS name, IF(table_type = 'VIEW', 'VIEW', 'TABLE') AS kind FROM information_schema.tables WHERE table_schema = DATABASE()
        UNION SELECT routine_name, routine_type FROM information_schema.routines
@@ -58,12 +58,12 @@ export const emptied = (url: string, except = ''): Promise<void> =>
 export async function scratchProblem(scratch: string): Promise<string | null> {
   const { database, user } = connectionOptions(scratch);
   const quoted = mysql.escapeId(database ?? '');
-  await connected(besideUrl(scratch, ''), (connection) =>
+  await withConnection(besideUrl(scratch, ''), (connection) =>
     connection.query(
       `CREATE DATABASE IF NOT EXISTS ${quoted} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`,
     ),
   ).catch(() => undefined);
-  return connected(scratch, () => Promise.resolve(null)).catch(
+  return withConnection(scratch, () => Promise.resolve(null)).catch(
     (error: Error) =>
       `The scratch database can’t be used: ${error.message}. Let an administrator of MariaDB say: CREATE DATABASE ${quoted}; GRANT ALL ON ${quoted}.* TO '${user}'@'…';`,
   );
@@ -73,7 +73,7 @@ export async function scratchProblem(scratch: string): Promise<string | null> {
  * Why what comes from elsewhere may not be loaded by an account: it sees more than its own database. null: it does not.
  */
 export const tooMuchSeen = (scratch: string): Promise<string | null> =>
-  connected(scratch, async (connection) => {
+  withConnection(scratch, async (connection) => {
     const [found] = await connection.query<TableRow[]>(
       "SELECT schema_name AS name FROM information_schema.schemata WHERE schema_name NOT IN (DATABASE(), 'information_schema')",
     );
@@ -87,7 +87,7 @@ export const tooMuchSeen = (scratch: string): Promise<string | null> =>
  * brings; null: nothing
  */
 export const oddObject = (url: string): Promise<string | null> =>
-  connected(url, async (connection) => {
+  withConnection(url, async (connection) => {
     const [found] = await connection.query<TableRow[]>(
       `SELECT CONCAT('trigger ', trigger_name) AS name FROM information_schema.triggers
          WHERE trigger_schema = DATABASE() AND action_statement NOT REGEXP '^SIGNAL SQLSTATE [^;]*$'

@@ -6,8 +6,8 @@ import type { Config } from '../../platform/settings/config';
 import type { BackupManifest } from './archive';
 
 /**
- * A backup has a seal of the bench that made it. Its key lies beside the bench's key and is in no backup: whoever has a
- * backup has every key in it, and could seal it anew.
+ * A backup has a seal of the workshop that made it. Its key lies beside the workshop's key and is in no backup: whoever
+ * has a backup has every key in it, and could seal it anew.
  */
 const keyPath = ({ keyFile }: Pick<Config, 'keyFile'>): string => join(dirname(keyFile), 'backup-key.json');
 
@@ -42,7 +42,7 @@ export function sealManifest(config: Pick<Config, 'keyFile'>, manifest: BackupMa
   return { ...manifest, seal: sealBy(keyIn(path), manifest) };
 }
 
-/** Whether a backup is as this bench made it. */
+/** Whether a backup is as this workshop made it. */
 export function isSealedHere(config: Pick<Config, 'keyFile'>, manifest: BackupManifest): boolean {
   const path = keyPath(config);
   if (manifest.seal === undefined || !existsSync(path)) return false;

@@ -3,7 +3,7 @@ import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { hostname } from 'node:os';
 import { join } from 'node:path';
 
-/** Folders in which backups are put together and unpacked hold the bench's keys. */
+/** Folders in which backups are put together and unpacked hold the workshop's keys. */
 const NAME = /^\.staging-(?:(.*)-)?(\d+)-\d+$/;
 /** Milliseconds after which one is left over, though a process of that number runs. */
 const LONGEST = 2 * 24 * 60 * 60 * 1000;

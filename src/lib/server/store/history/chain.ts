@@ -1,6 +1,6 @@
 import type { HistoryEntry } from '$contract/jobs';
 import { createHash } from 'node:crypto';
-import { sealed } from './benchKey';
+import { sealed } from './workshopKey';
 
 /** What is kept of a chain apart from its entries, so that cut ones are missed. */
 export interface ChainHead {
@@ -35,7 +35,7 @@ export interface Breach {
 }
 
 /** Holds a chain against its seals and its head; null: it is whole. */
-export function breachIn(
+export function findBreach(
   chain: string,
   entries: readonly HistoryEntry[],
   { count, seal }: ChainHead,

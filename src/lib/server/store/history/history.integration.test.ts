@@ -6,7 +6,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { change, closeDatabase, connectionOptions, database, rows, transaction } from '../database/database';
 import { migrate } from '../migrate/migrate';
 import { asPerson } from '../../platform/requester';
-import { adoptHistories, historyOf, historyOfBench, withHolds } from './history';
+import { adoptHistories, historyOf, readWorkshopHistory, withHolds } from './history';
 
 /** Somebody who can write anything to the database: the account that changes tables. */
 let keeper: mysql.Connection;
@@ -125,7 +125,7 @@ describe('the history of the bench', () => {
   it('has a line for a job that was deleted, and shows a cut as well', async () => {
     const number = await jobWithHistory();
     await asPerson('Ida', () => deleteJob(number, 5));
-    const { entries, breach: wrong } = await historyOfBench();
+    const { entries, breach: wrong } = await readWorkshopHistory();
     expect(entries.at(-1)).toMatchObject({
       who: 'Ida',
       what: expect.stringMatching(
@@ -136,9 +136,9 @@ describe('the history of the bench', () => {
     await keeper.query('DROP TRIGGER bench_history_is_not_deleted');
     await keeper.query('CREATE TEMPORARY TABLE kept SELECT * FROM bench_history ORDER BY id DESC LIMIT 1');
     await keeper.query('DELETE FROM bench_history ORDER BY id DESC LIMIT 1');
-    expect((await historyOfBench()).breach).not.toBeNull();
+    expect((await readWorkshopHistory()).breach).not.toBeNull();
     await keeper.query('INSERT INTO bench_history SELECT * FROM kept');
-    expect((await historyOfBench()).breach).toBeNull();
+    expect((await readWorkshopHistory()).breach).toBeNull();
     await keeper.query(
       "CREATE TRIGGER bench_history_is_not_deleted BEFORE DELETE ON bench_history FOR EACH ROW SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'history is not deleted'",
     );

@@ -1,8 +1,8 @@
 import type { HistoryEntry } from '$contract/jobs';
 import { change, database, insertMany, rows, type SqlValue, type Db } from '../database/database';
 import { person } from '../../platform/requester';
-import { isAdopted, setAdopted } from './benchKey';
-import { breachIn, FIRST, headSeal, nextHead, sealOf, type Breach, type ChainHead } from './chain';
+import { isAdopted, setAdopted } from './workshopKey';
+import { findBreach, FIRST, headSeal, nextHead, sealOf, type Breach, type ChainHead } from './chain';
 
 /** A history with what is wrong with it. */
 export interface CheckedHistory {
@@ -20,7 +20,7 @@ export const withHolds = ({ entries, breach }: CheckedHistory): (HistoryEntry & 
 
 /** Each history is a chain of its own; an entry of one fits into no other. */
 export const ofJob = (id: number): string => `job ${id}`;
-const OF_BENCH = 'bench';
+const OF_WORKSHOP = 'bench';
 
 /** What is to be told of something that was done. */
 export interface NewEntry {
@@ -38,8 +38,8 @@ export const recordAll = (db: Db, jobId: number, list: readonly NewEntry[]): Pro
   add(db, jobId, list, 'here');
 
 /**
- * Keeps what another bench tells of a job. Its own seals mean nothing here; those of this bench say that it is as it
- * came.
+ * Keeps what another workshop tells of a job. Its own seals mean nothing here; those of this workshop say that it is as
+ * it came.
  */
 export const takeOverHistory = (db: Db, jobId: number, list: readonly NewEntry[]): Promise<void> =>
   add(db, jobId, list, 'elsewhere');
@@ -87,11 +87,11 @@ export async function historyOf(job: number): Promise<CheckedHistory> {
     'SELECT id, history_count AS count, history_seal AS seal FROM jobs WHERE number = ?',
     [job],
   );
-  return { entries, breach: head ? breachIn(ofJob(head.id), entries, head) : null };
+  return { entries, breach: head ? findBreach(ofJob(head.id), entries, head) : null };
 }
 
-/** Adds an entry to what was done at the bench as a whole, such as that a job was deleted. */
-export async function recordAtBench(db: Db, what: string): Promise<void> {
+/** Adds an entry to what was done in the workshop as a whole, such as that a job was deleted. */
+export async function recordAtWorkshop(db: Db, what: string): Promise<void> {
   const [head] = await rows<ChainHead>(
     db,
     'SELECT history_count AS count, history_seal AS seal FROM bench WHERE id = 1 FOR UPDATE',
@@ -100,22 +100,22 @@ export async function recordAtBench(db: Db, what: string): Promise<void> {
   const before = last?.seal ?? FIRST;
   const at = new Date();
   const entry = { at: at.toISOString(), who: person(), what, kind: 'here' as const };
-  const seal = sealOf(OF_BENCH, before, entry);
+  const seal = sealOf(OF_WORKSHOP, before, entry);
   await change(db, 'INSERT INTO bench_history (at, who, what, seal) VALUES (?, ?, ?, ?)', [
     at,
     entry.who,
     what,
     seal,
   ]);
-  const next = nextHead(OF_BENCH, head!, before, seal);
+  const next = nextHead(OF_WORKSHOP, head!, before, seal);
   await change(db, 'UPDATE bench SET history_count = ?, history_seal = ? WHERE id = 1', [
     next.count,
     next.seal,
   ]);
 }
 
-/** What was done at the bench as a whole. */
-export async function historyOfBench(): Promise<CheckedHistory> {
+/** What was done in the workshop as a whole. */
+export async function readWorkshopHistory(): Promise<CheckedHistory> {
   const found = await rows<Omit<HistoryEntry, 'kind'>>(
     database(),
     'SELECT at, who, what, seal FROM bench_history ORDER BY id',
@@ -125,9 +125,12 @@ export async function historyOfBench(): Promise<CheckedHistory> {
     'SELECT history_count AS count, history_seal AS seal FROM bench WHERE id = 1',
   );
   const entries = found.map((entry): HistoryEntry => ({ ...entry, kind: 'here' }));
-  // A bench that has done nothing yet has no seal either.
+  // A workshop that has done nothing yet has no seal either.
   const begun = entries.length > 0 || (head?.count ?? 0) > 0;
-  return { entries, breach: begun ? breachIn(OF_BENCH, entries, head ?? { count: 0, seal: null }) : null };
+  return {
+    entries,
+    breach: begun ? findBreach(OF_WORKSHOP, entries, head ?? { count: 0, seal: null }) : null,
+  };
 }
 
 /**

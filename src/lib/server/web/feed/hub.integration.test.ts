@@ -6,13 +6,13 @@ import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { closeDatabase, connectionOptions } from '../../store/database/database';
 import { migrate } from '../../store/migrate/migrate';
 import { changePerson } from '../../people/people';
-import { whilePresent, type Presence } from '../../people/presence';
+import { endWhenAbsent, type Presence } from '../../people/presence';
 import { endSession } from '../../people/sessions';
 import { addToken, endToken, findToken } from '../../people/tokens';
 import { asPerson } from '../../platform/requester';
 import { config, forgetConfig, databaseUrl } from '../../platform/settings/config';
 import { nobody, somebody, withoutSignIn, withSignIn } from '../../test/people';
-import { watchBench, watching, type BenchEvent } from './hub';
+import { watchWorkshop, watching, type WorkshopEvent } from './hub';
 
 beforeAll(async () => {
   withSignIn();
@@ -41,12 +41,12 @@ const until = async (holds: () => boolean): Promise<boolean> => {
 const nobodyIn: Presence = { session: null, token: null, person: null };
 async function watcher(
   presence: Partial<Presence> = {},
-): Promise<{ heard: BenchEvent[]; ended: () => boolean }> {
-  const heard: BenchEvent[] = [];
+): Promise<{ heard: WorkshopEvent[]; ended: () => boolean }> {
+  const heard: WorkshopEvent[] = [];
   let ended = false;
-  const leave = watchBench(
+  const leave = watchWorkshop(
     { ...nobodyIn, ...presence },
-    (happenings) => heard.push(...happenings),
+    (events) => heard.push(...events),
     () => (ended = true),
   );
   if (!leave) throw new Error('too many watch');
@@ -134,8 +134,8 @@ describe('whoever watches the bench', () => {
     const { id } = (await findSession(session))!;
     const ended: string[] = [];
     leaving.push(
-      whilePresent({ ...nobodyIn, session: id }, () => ended.push('signed out')),
-      whilePresent(nobodyIn, () => ended.push('nobody signs in')),
+      endWhenAbsent({ ...nobodyIn, session: id }, () => ended.push('signed out')),
+      endWhenAbsent(nobodyIn, () => ended.push('nobody signs in')),
     );
     await endSession(id, null);
     await expect.poll(() => ended, { timeout: 12_000 }).toContain('signed out');
@@ -147,17 +147,17 @@ describe('whoever watches the bench', () => {
     const mine = { ...nobodyIn, person: 1 };
     const seats: (() => void)[] = [];
     for (let i = 0; i < 200; i++) {
-      const leave = watchBench(mine, none, none);
+      const leave = watchWorkshop(mine, none, none);
       if (!leave) break;
       seats.push(leave);
     }
     leaving.push(...seats);
     expect(seats.length).toBe(16);
-    leaving.push(watchBench({ ...nobodyIn, person: 2 }, none, none)!);
+    leaving.push(watchWorkshop({ ...nobodyIn, person: 2 }, none, none)!);
     seats[0]!();
     seats[0]!();
-    leaving.push(watchBench(mine, none, none)!);
-    expect(watchBench(mine, none, none)).toBeNull();
+    leaving.push(watchWorkshop(mine, none, none)!);
+    expect(watchWorkshop(mine, none, none)).toBeNull();
   });
 
   it('is refused where too many watch', () => {
@@ -166,8 +166,8 @@ describe('whoever watches the bench', () => {
     forgetConfig();
     try {
       const none = () => undefined;
-      leaving.push(watchBench(nobodyIn, none, none)!);
-      expect(watchBench(nobodyIn, none, none)).toBeNull();
+      leaving.push(watchWorkshop(nobodyIn, none, none)!);
+      expect(watchWorkshop(nobodyIn, none, none)).toBeNull();
     } finally {
       delete process.env['GENTLE_TIDE_WATCHERS'];
       forgetConfig();

@@ -1,11 +1,11 @@
 import { database, rows } from '../../store/database/database';
 import { ENDING } from '../../platform/ending';
-import { Seats, stillPresent, type Presence } from '../../people/presence';
+import { Seats, findPresent, type Presence } from '../../people/presence';
 import { config } from '../../platform/settings/config';
 
 /** Something that was done at the bench. */
-export interface BenchEvent {
-  /** The job; null where it was done at the bench as a whole: a job deleted or taken over, people. */
+export interface WorkshopEvent {
+  /** The job; null where it was done in the workshop as a whole: a job deleted or taken over, people. */
   job: number | null;
   /** Its version since then. */
   version: number | null;
@@ -28,7 +28,7 @@ const MAX_EACH = 16;
 const MAX_TEXT = 300;
 const MAX_ROWS = 500;
 
-type Teller = (happenings: readonly BenchEvent[]) => void;
+type Teller = (events: readonly WorkshopEvent[]) => void;
 
 interface Watcher extends Presence {
   tell: Teller;
@@ -51,7 +51,7 @@ const OF_JOBS = source(
   `SELECT h.id, j.number AS job, j.version, h.who, LEFT(h.what, ${MAX_TEXT}) AS what FROM history h JOIN jobs j ON j.id = h.job_id
     WHERE h.id > ? ORDER BY h.id LIMIT ${MAX_ROWS}`,
 );
-const OF_BENCH = source(
+const OF_WORKSHOP = source(
   'SELECT COALESCE(MAX(id), 0) AS id FROM bench_history',
   `SELECT id, NULL AS job, NULL AS version, who, LEFT(what, ${MAX_TEXT}) AS what FROM bench_history WHERE id > ? ORDER BY id LIMIT ${MAX_ROWS}`,
 );
@@ -77,13 +77,13 @@ export const watching = (): number => watchers.size;
  * watches.
  * @returns what ends it; null: too many watch already, in all or of this person
  */
-export function watchBench(presence: Presence, tell: Teller, end: () => void): (() => void) | null {
+export function watchWorkshop(presence: Presence, tell: Teller, end: () => void): (() => void) | null {
   const stand = seats.take(presence.person);
   if (!stand) return null;
   const watcher = { ...presence, tell, end, stand };
   watchers.add(watcher);
   if (!timer) {
-    for (const one of [OF_JOBS, OF_BENCH]) {
+    for (const one of [OF_JOBS, OF_WORKSHOP]) {
       one.seen.clear();
       one.high = -1;
     }
@@ -105,8 +105,8 @@ async function look(): Promise<void> {
   if (looking) return;
   looking = true;
   try {
-    const happenings = [...(await fresh(OF_JOBS)), ...(await fresh(OF_BENCH))];
-    if (happenings.length > 0) for (const { tell } of watchers) tell(happenings);
+    const events = [...(await fresh(OF_JOBS)), ...(await fresh(OF_WORKSHOP))];
+    if (events.length > 0) for (const { tell } of watchers) tell(events);
     if (++looks % ASK_AGAIN === 0) await endThoseWhoLeft();
   } catch {
     // The database is away: what was done meanwhile is told once it answers again.
@@ -116,7 +116,7 @@ async function look(): Promise<void> {
 }
 
 /** What came to a table since the last look; at the first look nothing, since that is what was there. */
-async function fresh(one: Source): Promise<BenchEvent[]> {
+async function fresh(one: Source): Promise<WorkshopEvent[]> {
   if (one.high < 0) {
     const [row] = await rows<{ id: number }>(database(), one.newest);
     one.high = row?.id ?? 0;
@@ -124,7 +124,7 @@ async function fresh(one: Source): Promise<BenchEvent[]> {
     one.seen = new Set(known.map(({ id }) => id));
     return [];
   }
-  const found = await rows<BenchEvent & { id: number }>(database(), one.since, [one.high - BACK]);
+  const found = await rows<WorkshopEvent & { id: number }>(database(), one.since, [one.high - BACK]);
   const unseen = found.filter(({ id }) => !one.seen.has(id));
   for (const { id } of unseen) {
     one.seen.add(id);
@@ -135,7 +135,7 @@ async function fresh(one: Source): Promise<BenchEvent[]> {
 }
 
 async function endThoseWhoLeft(): Promise<void> {
-  const present = await stillPresent([...watchers]);
+  const present = await findPresent([...watchers]);
   for (const watcher of [...watchers]) {
     if (present.has(watcher)) continue;
     leave(watcher);

@@ -1,5 +1,5 @@
 import type { Presence } from '../../people/presence';
-import { watchBench, type BenchEvent } from './hub';
+import { watchWorkshop, type WorkshopEvent } from './hub';
 
 /**
  * Milliseconds after which something is said, so that a connection that is gone is noticed; and after which whoever
@@ -11,16 +11,16 @@ const LONGEST = 60 * 60_000;
 const MAX_WAITING = 200;
 
 /**
- * What is done at the bench as server-sent events, beginning with `event: here`.
+ * What is done in the workshop as server-sent events, beginning with `event: here`.
  * @param gone aborted once whoever watches is gone @returns null: too many watch already
  */
-export function benchEvents(presence: Presence, gone: AbortSignal): ReadableStream<Uint8Array> | null {
+export function workshopEvents(presence: Presence, gone: AbortSignal): ReadableStream<Uint8Array> | null {
   const text = new TextEncoder();
   let close = (): void => undefined;
-  let tell: (happenings: readonly BenchEvent[]) => void = () => undefined;
-  const leave = watchBench(
+  let tell: (events: readonly WorkshopEvent[]) => void = () => undefined;
+  const leave = watchWorkshop(
     presence,
-    (happenings) => tell(happenings),
+    (events) => tell(events),
     () => close(),
   );
   if (!leave) return null;
@@ -47,7 +47,7 @@ export function benchEvents(presence: Presence, gone: AbortSignal): ReadableStre
             // It was cancelled by whoever read it.
           }
         };
-        tell = (happenings) => say(`data: ${JSON.stringify(happenings)}\n\n`);
+        tell = (events) => say(`data: ${JSON.stringify(events)}\n\n`);
         gone.addEventListener('abort', close, { once: true });
         say('event: here\ndata: {}\n\n');
       },

@@ -1,7 +1,7 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import { createReadStream } from 'node:fs';
 import { Readable } from 'node:stream';
-import { presenceOf, whilePresent } from '../../people/presence';
+import { presenceOf, endWhenAbsent } from '../../people/presence';
 import { refuse } from '$contract/problems';
 import { success, type Outcome } from '$core/problem';
 import { requester } from '../../platform/requester';
@@ -44,7 +44,7 @@ export async function sendImage(
   const { file } = opened;
   const over = beginReading(name);
   const stream = createReadStream('', { fd: file, start: first, end: last });
-  const unwatch = whilePresent(presenceOf(requester()), () => stream.destroy(new Error('signed out')));
+  const unwatch = endWhenAbsent(presenceOf(requester()), () => stream.destroy(new Error('signed out')));
   stream.once('close', () => {
     unwatch();
     over();

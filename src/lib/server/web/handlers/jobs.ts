@@ -1,7 +1,7 @@
 import { MAX_PAGE, type Job, type JOBS } from '$contract/jobs';
 import { refuse } from '$contract/problems';
 import { failure, success, type Outcome } from '$core/problem';
-import { historyOf, historyOfBench, withHolds } from '../../store/history/history';
+import { historyOf, readWorkshopHistory, withHolds } from '../../store/history/history';
 import { exportJob } from '../../work/jobFile/exportJob';
 import { importJob } from '../../work/jobFile/importJob';
 import { archiveJob, createJob, deleteJob, saveDetails } from '../../work/jobs/changeJob';
@@ -35,7 +35,7 @@ export const JOB_HANDLERS = {
   'PUT /jobs/{number}/archive': ({ params: { number }, body: { version, archived } }) =>
     savedJob(number, archiveJob(number, version, archived)),
   'GET /jobs/{number}/history': async ({ params }) => success(withHolds(await historyOf(params.number))),
-  'GET /history': async () => success(withHolds(await historyOfBench())),
+  'GET /history': async () => success(withHolds(await readWorkshopHistory())),
   'GET /jobs/{number}/export': async ({ params: { number } }) => {
     const packed = await exportJob(number);
     return packed

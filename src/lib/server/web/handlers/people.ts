@@ -24,7 +24,7 @@ import { forgetTriesAt } from '../../people/tries';
 import { nameOf, requester } from '../../platform/requester';
 import { config } from '../../platform/settings/config';
 import { database, transaction } from '../../store/database/database';
-import { recordAtBench } from '../../store/history/history';
+import { recordAtWorkshop } from '../../store/history/history';
 import type { HandlersOf } from '../runner/endpoint';
 
 /** Lets somebody in: the session comes as a cookie. */
@@ -98,7 +98,7 @@ export const PEOPLE_HANDLERS = {
     const made = await transaction(async (db): Promise<Outcome<{ id: number; token: string }>> => {
       const id = await addPerson(db, name, body.role);
       if (!id.ok) return id;
-      await recordAtBench(db, `${name} works here from now on, as ${body.role}.`);
+      await recordAtWorkshop(db, `${name} works here from now on, as ${body.role}.`);
       return success({ id: id.value, token: await invite(db, 'person', id.value) });
     });
     return made.ok ? success({ id: made.value.id, ...invitation('person', made.value.token) }) : made;
@@ -125,7 +125,7 @@ export const PEOPLE_HANDLERS = {
   'DELETE /devices/{id}': async ({ params, typed }) => {
     const name = await transaction(async (db) => {
       const ended = await endDevice(db, params.id);
-      if (ended !== null) await recordAtBench(db, `The device “${ended}” is known here no more.`);
+      if (ended !== null) await recordAtWorkshop(db, `The device “${ended}” is known here no more.`);
       return ended;
     });
     return name === null ? refuse('no-device', { id: typed.id }) : success(null);

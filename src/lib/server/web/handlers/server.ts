@@ -6,7 +6,7 @@ import type { EVENTS, MONITORING } from '$contract/server';
 import { success } from '$core/problem';
 import { presenceOf } from '../../people/presence';
 import { requester } from '../../platform/requester';
-import { benchEvents } from '../feed/stream';
+import { workshopEvents } from '../feed/stream';
 import { figures } from '../monitor/figures';
 import { canWork, readiness } from '../monitor/readiness';
 import type { HandlersOf } from '../runner/endpoint';
@@ -22,7 +22,7 @@ export const SERVER_HANDLERS = {
   'GET /events': async ({ event: { request } }) => {
     // Whoever asks for the head alone hears no events, and would wait for their end.
     if (request.method === 'HEAD') return success(new Response(null, { headers: STREAM }));
-    const stream = benchEvents(presenceOf(requester()), request.signal);
+    const stream = workshopEvents(presenceOf(requester()), request.signal);
     return stream ? success(new Response(stream, { headers: STREAM })) : refuse('too-many-watching');
   },
   'GET /openapi.json': async () => success(openapi),

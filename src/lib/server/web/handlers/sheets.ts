@@ -8,7 +8,7 @@ import { toMarkdown } from '$core/worksheet';
 import { paperOf, type Heading } from '../../paper/paper';
 import { reportPdfTask } from '../../paper/reportPaper';
 import { sheetPdfTask } from '../../paper/sheetPaper';
-import { attributed } from '../../people/attributed';
+import { attributeTicks } from '../../people/attributed';
 import { runInWorker } from '../../platform/threads/runInWorker';
 import { findDrawing } from '../../work/drawings/drawings';
 import { findJob, type JobWith } from '../../work/jobs/findJob';
@@ -146,7 +146,7 @@ export const SHEET_HANDLERS = {
     const { sheet, stale } = found.value;
     const refused = refuseStale(stale, false);
     if (refused) return refused;
-    const ticks = await addTicks(request.params.number, sheet.id, await attributed(request.body.ticks));
+    const ticks = await addTicks(request.params.number, sheet.id, await attributeTicks(request.body.ticks));
     return ticks.ok ? success({ ticks: ticks.value }) : ticks;
   },
   'POST /jobs/{number}/sheets/{id}/layout-proof': async (request) => {

@@ -4,7 +4,7 @@ import type { SurveyingLine } from '$contract/surveys';
 import { success, type Outcome } from '$core/problem';
 import type { ImageProgress } from '$core/survey';
 import { firstCharacters } from '$core/wellFormed';
-import { presenceOf, whilePresent } from '../../people/presence';
+import { presenceOf, endWhenAbsent } from '../../people/presence';
 import { imagePath } from '../../platform/imageNames';
 import { log } from '../../platform/log';
 import { requester } from '../../platform/requester';
@@ -44,7 +44,7 @@ export async function surveyImageAsLines(
       const say = (line: SurveyingLine<ImageProgress>): void => {
         if (!left.signal.aborted) controller.enqueue(text.encode(`${JSON.stringify(line)}\n`));
       };
-      const unwatch = whilePresent(presence, () => {
+      const unwatch = endWhenAbsent(presence, () => {
         left.abort();
         controller.error(new Error('signed out'));
       });

@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
-import { misdirected, type KnownAddresses } from './addressed';
+import { findMisdirection, type KnownAddresses } from './addressed';
 
 const told: KnownAddresses = { origin: undefined, host: '127.0.0.1', port: 8420 };
 const by = (host: string | undefined, more: Partial<KnownAddresses> = {}, localAddress = '127.0.0.1') =>
-  misdirected({ ...told, ...more }, { host, origin: undefined, localAddress })?.status ?? null;
+  findMisdirection({ ...told, ...more }, { host, origin: undefined, localAddress })?.status ?? null;
 const from = (origin: string, host = '127.0.0.1:8420', more: Partial<KnownAddresses> = {}) =>
-  misdirected({ ...told, ...more }, { host, origin, localAddress: '127.0.0.1' })?.status ?? null;
+  findMisdirection({ ...told, ...more }, { host, origin, localAddress: '127.0.0.1' })?.status ?? null;
 
 describe('who a request is for', () => {
   it.each(['127.0.0.1:8420', 'localhost:8420', '[::1]:8420', 'LOCALHOST:8420'])(

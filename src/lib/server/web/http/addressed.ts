@@ -33,7 +33,7 @@ const WILDCARDS = ['0.0.0.0', '::', '[::]', ''];
  * Whether a request is meant for this server. A page elsewhere can let its own name point to a machine in this network
  * and have a browser ask it (DNS rebinding); the name that it asks by gives it away. null: it is meant for this server.
  */
-export function misdirected(
+export function findMisdirection(
   told: KnownAddresses,
   { host, origin, localAddress }: Addressed,
 ): Misdirected | null {

@@ -5,7 +5,7 @@ import { log } from '../../platform/log';
 import { readConfig, type Config } from '../../platform/settings/config';
 import { isLoopback } from '../../platform/settings/loopback';
 import { credentials } from '../../platform/tls/credentials';
-import { misdirected, type KnownAddresses } from './addressed';
+import { findMisdirection, type KnownAddresses } from './addressed';
 import { cameByProxy, isProxyAddress } from './client';
 import { boundConnections } from './connections';
 import { ENDING } from '../../platform/ending';
@@ -87,7 +87,7 @@ const answer: RequestListener = (request, response) => {
       return refuse(response, 403, 'Only the proxy of this server is answered here.');
     if (request.headers['x-forwarded-proto'] !== 'https') return sendOn(request, response);
   }
-  const wrong = misdirected(told, { host, origin, localAddress: request.socket.localAddress });
+  const wrong = findMisdirection(told, { host, origin, localAddress: request.socket.localAddress });
   if (wrong) return refuse(response, wrong.status, wrong.detail);
   if (config.encryption !== 'none' && !isLoopback(nameIn(host)))
     response.setHeader('strict-transport-security', STRICT);
@@ -102,7 +102,7 @@ const answerPlain: RequestListener = (request, response) => {
   for (const [name, value] of Object.entries(EVERYWHERE)) response.setHeader(name, value);
   response.setHeader('connection', 'close');
   const { host, origin } = request.headers;
-  const wrong = misdirected(
+  const wrong = findMisdirection(
     { ...told, origin: undefined, secure: false },
     { host, origin, localAddress: request.socket.localAddress },
   );

@@ -3,7 +3,7 @@ import { unwrap } from '$core/problem';
 import { createJob } from '../jobs/changeJob';
 import { saveSurvey } from '../surveys/saveSurvey';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { edited, type Drawing } from '$core/drawing';
+import { applyEdit, type Drawing } from '$core/drawing';
 import { clinic } from '$core/test/clinic';
 import { change, closeDatabase, database, rows } from '../../store/database/database';
 import { createDrawing, deleteDrawing, findDrawing, listDrawings, saveDrawing } from './drawings';
@@ -17,8 +17,8 @@ beforeEach(() => change(database(), 'DELETE FROM jobs'));
 afterAll(() => closeDatabase());
 
 const empty: Drawing = { kit: 'offline-mover', steps: [] };
-const one = edited(empty, { kind: 'add', at: 0, intents: [{ verb: 'set-aside', partition: 4 }] });
-const two = edited(one, { kind: 'add', at: 1, intents: [{ verb: 'move', partition: 5, first: 4096 }] });
+const one = applyEdit(empty, { kind: 'add', at: 0, intents: [{ verb: 'set-aside', partition: 4 }] });
+const two = applyEdit(one, { kind: 'add', at: 1, intents: [{ verb: 'move', partition: 5, first: 4096 }] });
 
 const newJob = async (): Promise<number> => {
   const job = await createJob('Tern Street Clinic', 'X-ray viewer');

@@ -1,5 +1,5 @@
 import type { PlannedGoal, SheetSource } from '$contract/sheetSource';
-import { ontoDisk } from '$core/newDisk';
+import { planOntoDisk } from '$core/newDisk';
 import { taskOf, type RoutesRequest } from '$core/planning';
 import type { Outcome } from '$core/problem';
 import { machineOf, type SurveyDocument } from '$core/survey';
@@ -27,7 +27,7 @@ export function sheetFrom({
   const { drawing, first } = source;
   const task = taskOf(machineOf(survey), { ...requestFor(survey, source), kits: [drawing.kit] });
   const { onto } = drawing;
-  const asked = task.ok && onto !== undefined ? ontoDisk(task.value, onto) : task;
+  const asked = task.ok && onto !== undefined ? planOntoDisk(task.value, onto) : task;
   return asked.ok ? makeSheet(asked.value, asked.value.kits[0]!, drawing, first) : asked;
 }
 

@@ -17,7 +17,7 @@ import { unpromisedRoom } from './uploads';
  * Refusals: `not-from-image`, `name-not-typed`, `image-gone`, `image-read`, `run-begun`, `image-open`,
  * `no-room-for-copy`.
  */
-export async function imageFor(
+export async function checkRunImage(
   name: string | null,
   place: Exclude<RunPlace, 'stand-in'>,
   typed: string | undefined,

@@ -1,7 +1,7 @@
 import { defineTask } from '../../platform/threads/task';
 import type { SheetSource } from '$contract/sheetSource';
 import { JobPartsFile, type JobParts, type ProofPart } from '$contract/jobFile';
-import { benchProofProblem } from '$core/executor';
+import { whyNotProofOf } from '$core/executor';
 import { drawingOf } from '$core/drawing';
 import { checkChoices } from '$core/holdings';
 import { planRoutes, type RoutesAnswer } from '$core/planning';
@@ -16,7 +16,7 @@ import { differenceIn, shortlyAt } from '../version/difference';
 import { RELEASE } from './format';
 import { unpackJob } from './unpack';
 
-/** A job from another bench with everything in it that can be computed computed anew. */
+/** A job from another workshop with everything in it that can be computed computed anew. */
 export interface CheckedJob {
   parts: JobParts;
   /** The holdings, in their order, held against their surveys. */
@@ -104,7 +104,7 @@ class Check {
           : [
               `It was exported by ${other}: ${this.otherwise} of its plans and sheets read otherwise there, and stand here as this bench makes them.`,
             ]),
-        // What was done on another bench's stand-in can't be made again of what is in the file.
+        // What was done on another workshop's stand-in can't be made again of what is in the file.
         ...(rehearsals.length === 0
           ? []
           : ['What its rehearsals came to is what that bench says; they were not carried out again here.']),
@@ -120,7 +120,7 @@ class Check {
   ): JobParts['rehearsals.json'] {
     const came = this.parts['goals.json'][one.goal]?.answer.routes[one.chosen];
     if (!came) throw refuse('rehearsals.json', i, 'It names a route that is not there.');
-    const problem = benchProofProblem(one.proof, came.steps);
+    const problem = whyNotProofOf(one.proof, came.steps);
     if (problem) throw refuse('rehearsals.json', i, problem.message, problem.code);
     const chosen = goals[one.goal]!.answer.routes.findIndex(
       ({ steps }) => differenceIn(steps, came.steps) === null,

@@ -6,7 +6,7 @@ import { firstCharacters } from '$core/wellFormed';
 import { change, insertMany, transaction, type Db } from '../../store/database/database';
 import { insertDrawing } from '../drawings/drawings';
 import { insertGoal } from '../goals/goals';
-import { record, recordAtBench, takeOverHistory } from '../../store/history/history';
+import { record, recordAtWorkshop, takeOverHistory } from '../../store/history/history';
 import { insertHoldings } from '../holdings/holdings';
 import { nextNumber } from '../jobs/changeJob';
 import { setTarget } from '../surveys/target';
@@ -18,7 +18,7 @@ import { runInWorker } from '../../platform/threads/runInWorker';
 import { checkImportTask, type CheckedJob } from './checkImport';
 
 /**
- * Takes over a job from another bench, under the next free number here. All of it is saved, or nothing.
+ * Takes over a job from another workshop, under the next free number here. All of it is saved, or nothing.
  * Problem codes: those of `checkImport`.
  */
 export async function importJob(packed: Uint8Array): Promise<Outcome<{ number: number }>> {
@@ -81,7 +81,10 @@ async function insertAll(db: Db, { parts, weighed, remark }: CheckedJob): Promis
   }
   const from = `Taken over from another bench, where it was job ${job.number}.`;
   await record(db, jobId, remark === '' ? from : `${from} ${remark}`);
-  await recordAtBench(db, `Job ${number} (${job.customer}, ${job.machine}) taken over from another bench.`);
+  await recordAtWorkshop(
+    db,
+    `Job ${number} (${job.customer}, ${job.machine}) taken over from another bench.`,
+  );
   await updateStage(db, jobId);
   return number;
 }
@@ -109,7 +112,7 @@ async function insertSheet(
       new Date(createdAt),
     ],
   );
-  // An id only keeps a tick that is sent twice from being kept twice; the same job may be on this bench already.
+  // An id only keeps a tick that is sent twice from being kept twice; the same job may be on this workshop already.
   const own = ticks.map((tick) => tickRow(insertId, { ...tick, id: randomUUID() }));
   await insertMany(db, 'ticks', TICK_COLUMNS, own);
   for (const proof of proofs) {

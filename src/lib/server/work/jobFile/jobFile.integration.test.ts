@@ -67,7 +67,7 @@ describe('a job’s file', () => {
     );
     const { entries, breach } = await historyOf(made.value.number);
     expect(breach).toBeNull();
-    // What another bench tells is kept, and told to be from there.
+    // What another workshop tells is kept, and told to be from there.
     expect(entries.map(({ kind }) => kind)).toEqual([...old.history.map(() => 'elsewhere'), 'here']);
     expect(await listSheets(made.value.number)).toHaveLength(1);
   });

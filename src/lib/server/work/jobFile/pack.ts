@@ -2,7 +2,7 @@ import { defineTask } from '../../platform/threads/task';
 import type { JobParts, ProofPart } from '$contract/jobFile';
 import type { SheetOrigin } from '$contract/sheetSource';
 import { strToU8, zipSync } from 'fflate';
-import type { BenchProof } from '$core/executor';
+import type { ExecutionProof } from '$core/executor';
 import { omit } from '$core/omit';
 import type { FileProof, LayoutProof } from '$core/proof';
 import type { JobRows } from './rows';
@@ -105,7 +105,7 @@ function partsOf({
       .map((one) => ({
         goal: placeOf(goals, one.goal_id),
         chosen: one.chosen,
-        proof: read<BenchProof>(one.proof),
+        proof: read<ExecutionProof>(one.proof),
         who: one.who,
         createdAt: one.created_at,
         endedAt: one.changed_at,

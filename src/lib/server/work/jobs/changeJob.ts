@@ -4,7 +4,7 @@ import { refuse } from '$contract/problems';
 import { success, type Outcome } from '$core/problem';
 import { change, rows, transaction, type Db } from '../../store/database/database';
 import { quoteList } from '../../store/database/sql';
-import { record, recordAtBench } from '../../store/history/history';
+import { record, recordAtWorkshop } from '../../store/history/history';
 import { lockJob, withJobVersion } from '../version/jobVersion';
 
 /** The next free number, or the wanted one, which later numbers then follow. */
@@ -76,7 +76,7 @@ export const deleteJob = (number: number, version: number): Promise<Outcome<null
       [job.id],
     );
     await change(db, 'DELETE FROM jobs WHERE id = ?', [job.id]);
-    await recordAtBench(
+    await recordAtWorkshop(
       db,
       `Job ${number} deleted: ${gone!.customer}, ${gone!.machine}. Its history had ${gone!.entries} entries, sealed ${gone!.seal?.slice(0, 16) ?? 'not at all'}.`,
     );

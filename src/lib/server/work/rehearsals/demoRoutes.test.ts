@@ -6,7 +6,7 @@ import {
   prove,
   takeInventory,
   withLayout,
-  type BenchProof,
+  type ExecutionProof,
 } from '$core/executor';
 import { openRun } from '$core/executor/test/openRun';
 import { makeStandIn } from '$core/executor/standIn/standIn';
@@ -55,11 +55,14 @@ function routeOf(job: DemoJob, place: number): { route: Route; size: number } {
   throw new Error('no route');
 }
 
-async function proofOf(job: DemoJob, { route, size }: { route: Route; size: number }): Promise<BenchProof> {
+async function proofOf(
+  job: DemoJob,
+  { route, size }: { route: Route; size: number },
+): Promise<ExecutionProof> {
   const { disk, windows } = targetOf(job);
   const { survey } = job;
   const { steps } = route;
-  // In memory: what the bench writes is flushed a thousand times.
+  // In memory: what the workshop writes is flushed a thousand times.
   const vhd = new MemoryDevice(0);
   const device = await makeDynamicVhd(vhd, disk.sectors * disk.sectorSize, disk.sectorSize, 1);
   const { backupHeader, entries, entrySize } = survey.disks[0]!;

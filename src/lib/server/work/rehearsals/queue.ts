@@ -1,7 +1,7 @@
 import { ALIVE, type Pace, type RehearsalState, type RunPlace } from '$contract/rehearsalStates';
 import { SheetSourceShape, type SheetSource } from '$contract/sheetSource';
 import type { Rehearsal, RehearsalProgress } from '$contract/rehearsals';
-import { cutsInWords, type BenchProof, type Inventory } from '$core/executor';
+import { cutsInWords, type ExecutionProof, type Inventory } from '$core/executor';
 import { RouteShape, type Route } from '$core/planning';
 import type { SurveyDocument } from '$core/survey';
 import { change, database, rows, transaction, type Db } from '../../store/database/database';
@@ -124,7 +124,7 @@ export type Ending =
   | { state: 'cut' }
   | { state: 'waiting'; next: TakenRehearsal['next'] }
   | { state: 'failed'; problem: string }
-  | { state: 'ended'; proof: BenchProof };
+  | { state: 'ended'; proof: ExecutionProof };
 
 /**
  * Keeps how it ended, with a line in the job's history where it is worth one. Nothing where it is not this server's any
@@ -183,12 +183,12 @@ export const runName = ({ place, image }: { place: RunPlace; image: string | nul
   })[place];
 
 /** What a rehearsal came to, as part of a sentence. */
-export function outcomeOf({ verdict, cuts }: BenchProof): string {
+export function outcomeOf({ verdict, cuts }: ExecutionProof): string {
   return `${verdict === 'proved' ? 'as promised, nothing lost' : 'not as promised'}${cutsInWords(cuts)}`;
 }
 
 /** Room that all files of rehearsals take, in bytes, and how many there are. */
-export async function roomTaken(): Promise<{ bytes: number; rehearsals: number }> {
+export async function sumRoomTaken(): Promise<{ bytes: number; rehearsals: number }> {
   const [row] = await rows<{ bytes: string | null; count: number }>(
     database(),
     'SELECT SUM(room) AS bytes, COUNT(*) AS count FROM rehearsals WHERE room > 0',

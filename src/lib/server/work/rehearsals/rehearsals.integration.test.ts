@@ -25,7 +25,7 @@ import { findSheet, saveSheet, sheetFor } from '../sheets/sheets';
 import { changed, edit } from '../../test/alteredJob';
 import { RehearsalSupervisor } from './supervisor';
 import { findRehearsal, listRehearsals, proofOf } from './rehearsals';
-import { roomTaken, takeRehearsal } from './queue';
+import { sumRoomTaken, takeRehearsal } from './queue';
 import { startRehearsal } from './start';
 import { commandRehearsal } from './commandRehearsal';
 
@@ -109,7 +109,7 @@ describe('a rehearsal', () => {
     const told = (await historyOf(number)).entries.map(({ what }) => what);
     expect(told.at(-1)).toBe('Rehearsal ended: as promised, nothing lost.');
 
-    // To another bench it goes as it came, unless it says something else than it did.
+    // To another workshop it goes as it came, unless it says something else than it did.
     const packed = (await exportJob(number))!;
     const there = await importJob(packed);
     if (!there.ok) throw new Error(there.problems[0]!.message);
@@ -301,6 +301,6 @@ describe('a rehearsal', () => {
     await new RehearsalSupervisor(folder, undefined, 1).poll();
     expect(left()).toEqual([]);
     expect(await rows(database(), 'SELECT id FROM rehearsals')).toEqual([]);
-    expect(await roomTaken()).toEqual({ bytes: 0, rehearsals: 0 });
+    expect(await sumRoomTaken()).toEqual({ bytes: 0, rehearsals: 0 });
   }, 60_000);
 });

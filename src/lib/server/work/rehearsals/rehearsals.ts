@@ -1,7 +1,7 @@
 import type { RunPlace } from '$contract/rehearsalStates';
 import type { Rehearsal } from '$contract/rehearsals';
 import type { RehearsalProgress } from '$contract/rehearsals';
-import { BenchProofShape, rehearsalLine, type BenchProof } from '$core/executor';
+import { ExecutionProofShape, rehearsalLine, type ExecutionProof } from '$core/executor';
 import { RouteShape } from '$core/planning';
 import { database, rows } from '../../store/database/database';
 import { copyName } from '../../platform/imageNames';
@@ -63,7 +63,7 @@ export async function markOf(id: number): Promise<string> {
 /** What the newest rehearsal of a route that ended came to, as a line for its work sheet; null: there is none. */
 export async function rehearsedLine(goal: number, chosen: number): Promise<string | null> {
   const [row] = await rows<{
-    verdict: BenchProof['verdict'];
+    verdict: ExecutionProof['verdict'];
     at: string;
     cuts: string | null;
     elsewhere: number;
@@ -79,11 +79,11 @@ export async function rehearsedLine(goal: number, chosen: number): Promise<strin
 }
 
 /** The proof that a rehearsal ended with, or null. */
-export async function proofOf(number: number, id: number): Promise<BenchProof | null> {
+export async function proofOf(number: number, id: number): Promise<ExecutionProof | null> {
   const [row] = await rows<{ proof: string | null }>(
     database(),
     'SELECT r.proof FROM rehearsals r JOIN jobs j ON j.id = r.job_id WHERE j.number = ? AND r.id = ?',
     [number, id],
   );
-  return row?.proof ? loadDocument(row.proof, BenchProofShape, 'The proof of the rehearsal') : null;
+  return row?.proof ? loadDocument(row.proof, ExecutionProofShape, 'The proof of the rehearsal') : null;
 }

@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { readdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { withLayout, type BenchProof } from '$core/executor';
+import { withLayout, type ExecutionProof } from '$core/executor';
 import { success, type Outcome } from '$core/problem';
 import { machineOf } from '$core/survey';
 import { MIB } from '$core/units';
@@ -27,7 +27,7 @@ const FINGERPRINT_ABOVE = 2 * MIB;
  * @returns the proof; null after a step was taken back
  * @throws Stopped
  */
-export async function rehearse(what: RehearsalInput, lead: Lead): Promise<Outcome<BenchProof | null>> {
+export async function rehearse(what: RehearsalInput, lead: Lead): Promise<Outcome<ExecutionProof | null>> {
   const { site, survey, steps } = what;
   const disk = machineOf(survey).disks.find((one) => one.number === what.disk)!;
   const standIn = site.place === 'stand-in';

@@ -1,7 +1,7 @@
 import type { Pace } from '$contract/rehearsalStates';
 import type { RehearsalProgress } from '$contract/rehearsals';
 import { Worker } from 'node:worker_threads';
-import { DeviceFailure, type BenchProof } from '$core/executor';
+import { DeviceFailure, type ExecutionProof } from '$core/executor';
 import type { Outcome } from '$core/problem';
 import { rehearse } from './rehearse';
 import type { RehearsalInput } from './rehearsing';
@@ -16,7 +16,7 @@ export interface ToRun {
 /** What a run tells: how far it is, and once how it ended. */
 export type FromRun =
   | { progress: RehearsalProgress }
-  | { outcome: Outcome<BenchProof | null> }
+  | { outcome: Outcome<ExecutionProof | null> }
   | { stopped: true }
   | { failed: string; log?: string };
 
@@ -34,7 +34,7 @@ export interface UnderWay {
 const MEMORY = 512;
 
 /** In a thread of its own. */
-export function inThread(
+export function runInThread(
   bundle: string,
   what: RehearsalInput,
   tell: (progress: RehearsalProgress) => void,
@@ -60,7 +60,7 @@ export function inThread(
 }
 
 /** In the server's own thread: where no bundle is named (the development server, tests). */
-export function here(what: RehearsalInput, tell: (progress: RehearsalProgress) => void): UnderWay {
+export function runHere(what: RehearsalInput, tell: (progress: RehearsalProgress) => void): UnderWay {
   let { pace } = what;
   let stopped = false;
   const lead = {

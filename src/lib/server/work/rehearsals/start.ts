@@ -7,7 +7,7 @@ import type { PlannedGoal, SheetSource } from '$contract/sheetSource';
 import type { RehearsalProgress } from '$contract/rehearsals';
 import { drawingOf } from '$core/drawing';
 import type { Route, Workshop } from '$core/planning';
-import { whyNotRehearsed, type BenchProof } from '$core/executor';
+import { whyNotRehearsed, type ExecutionProof } from '$core/executor';
 import { success, type Outcome } from '$core/problem';
 import { machineOf } from '$core/survey';
 import { change, rows, transaction, type Db } from '../../store/database/database';
@@ -15,13 +15,13 @@ import { record } from '../../store/history/history';
 import { lockJob } from '../version/jobVersion';
 import { person } from '../../platform/requester';
 import { toolsFor } from '../workshop/workshop';
-import { imageFor, jobWith } from '../images/use';
+import { checkRunImage, jobWith } from '../images/use';
 import { runName } from './queue';
 import { AT_FIRST } from './states';
 
 /**
  * Puts the chosen route of a job into the queue. Refusals: `nothing-to-rehearse`, `stale-route`, `not-rehearsable`,
- * `under-way`, `image-under-way`, and those of {@link imageFor}.
+ * `under-way`, `image-under-way`, and those of {@link checkRunImage}.
  *
  * @returns its id
  */
@@ -38,7 +38,7 @@ export async function startRehearsal(
   const disk = machineOf(survey.document).disks.find((one) => one.number === target.disk)!;
   const why = whyNotRehearsed(disk, route.steps);
   if (why) return refuse('not-rehearsable', { why });
-  const image = place === 'stand-in' ? success(null) : await imageFor(survey.image, place, start.typed);
+  const image = place === 'stand-in' ? success(null) : await checkRunImage(survey.image, place, start.typed);
   if (!image.ok) return image;
   const { size, keepFreePercent, options } = goal;
   const source: SheetSource = {
@@ -98,7 +98,7 @@ export async function insertEndedRehearsal(
     chosen: number;
     route: Route;
     planned: PlannedGoal;
-    proof: BenchProof;
+    proof: ExecutionProof;
     who: string;
     createdAt: string;
     endedAt: string;

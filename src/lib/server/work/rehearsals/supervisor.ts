@@ -12,7 +12,7 @@ import {
   aliveIds,
   endRehearsal,
   forgetOld,
-  roomTaken,
+  sumRoomTaken,
   sayAlive,
   takeRehearsal,
   type Ending,
@@ -21,7 +21,7 @@ import {
 import { config, rehearsalBundle } from '../../platform/settings/config';
 import { isOwnCopy, removeCopy } from './copy';
 import { roomOf } from './rehearse';
-import { here, inThread, type Ended, type UnderWay } from './runner';
+import { runHere, runInThread, type Ended, type UnderWay } from './runner';
 import { siteOf, type Site } from './site';
 import { isBegun } from './states';
 
@@ -144,7 +144,7 @@ export class RehearsalSupervisor {
       const held = this.held.get(id);
       if (held) Object.assign(held, { progress: now, fresh: true });
     };
-    const run = this.bundle ? inThread(this.bundle, what, tell) : here(what, tell);
+    const run = this.bundle ? runInThread(this.bundle, what, tell) : runHere(what, tell);
     this.held.set(id, { taken, run, progress, fresh: false, wish: null });
     const ending = run.ended
       .then((ended) => this.ended(id, ended))
@@ -156,7 +156,7 @@ export class RehearsalSupervisor {
 
   private async noRoom(): Promise<string | null> {
     await mkdir(this.folder, { recursive: true });
-    const { bytes } = await roomTaken();
+    const { bytes } = await sumRoomTaken();
     const { bavail, bsize } = await statfs(this.folder);
     if (bytes < MAX_ROOM && bavail * bsize > KEPT_FREE) return null;
     return 'There is no room for another stand-in on the server. End a rehearsal that is stopped, or make room where the server keeps them.';

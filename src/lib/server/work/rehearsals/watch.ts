@@ -1,7 +1,7 @@
 import { ALIVE } from '$contract/rehearsalStates';
 import type { Rehearsal } from '$contract/rehearsals';
 import { ENDING } from '../../platform/ending';
-import { presenceOf, Seats, stillPresent } from '../../people/presence';
+import { presenceOf, Seats, findPresent } from '../../people/presence';
 import { requester } from '../../platform/requester';
 import { findRehearsal, markOf } from './rehearsals';
 
@@ -51,7 +51,7 @@ export function watch(job: number, id: number, gone: AbortSignal): ReadableStrea
       try {
         while (!over && !ending && Date.now() < until) {
           // Whoever was signed out meanwhile sees no more of it.
-          if (++looks % ASK_AGAIN === 0 && (await stillPresent([presence])).size === 0) break;
+          if (++looks % ASK_AGAIN === 0 && (await findPresent([presence])).size === 0) break;
           // Whether it changed costs next to nothing to ask; only then is it read whole.
           const mark = await markOf(id);
           const now: Rehearsal | null = mark === last && mark !== '' ? same : await findRehearsal(job, id);

@@ -12,7 +12,7 @@ import { itemsOf, stepsOf } from '$core/worksheet';
 import { change, closeDatabase, database, rows } from '../../store/database/database';
 import { createDrawing, findDrawing } from '../drawings/drawings';
 import { planGoal } from '../goals/planGoal';
-import { historyOf, historyOfBench } from '../../store/history/history';
+import { historyOf, readWorkshopHistory } from '../../store/history/history';
 import { saveChoices } from '../holdings/holdings';
 import { EVERY_JOB, listJobs } from '../jobs/jobList';
 import { chooseRoute, saveGoal } from '../goals/goals';
@@ -221,7 +221,7 @@ describe('jobs', () => {
     for (const table of ['jobs', 'surveys', 'goals', 'routes', 'sheets', 'ticks', 'proofs', 'history']) {
       expect(await rows(database(), `SELECT * FROM ${table}`), table).toEqual([]);
     }
-    const { entries, breach } = await historyOfBench();
+    const { entries, breach } = await readWorkshopHistory();
     expect(entries.at(-1)!.what).toMatch(`Job ${number} deleted: Tern Street Clinic, X-ray viewer.`);
     expect(breach).toBeNull();
   });

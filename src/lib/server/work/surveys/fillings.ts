@@ -52,7 +52,7 @@ export async function insertFillings(db: Db, surveyId: number, survey: SurveyDoc
 }
 
 /**
- * How full the volumes of a disk were at a survey and at every one before it that this bench has, in whatever job,
+ * How full the volumes of a disk were at a survey and at every one before it that this workshop has, in whatever job,
  * oldest first. A disk is known by its GUID and its serial number, where both surveys tell one; a volume by its
  * partition's GUID.
  */

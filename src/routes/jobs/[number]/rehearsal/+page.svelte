@@ -15,7 +15,7 @@
   import Outcome from '$ui/rehearsal/Outcome.svelte';
   import RehearsalChart from '$ui/rehearsal/RehearsalChart.svelte';
   import { Rehearsing } from '$ui/rehearsal/rehearsing.svelte';
-  import { powerGone } from '$ui/rehearsal/told';
+  import { describePowerCut } from '$ui/rehearsal/told';
   import StaleRoutes from '$ui/route/StaleRoutes.svelte';
   import Switch from '$ui/Switch.svelte';
   import type { PageProps } from './$types';
@@ -46,7 +46,7 @@
   const otherwise = $derived(place === 'stand-in' ? playedOtherwise(disk, steps) : []);
   const progress = $derived(now?.progress ?? null);
   const proof = $derived(data.proof && data.newest?.id === now?.id ? data.proof : null);
-  const gone = $derived(now?.state === 'cut' && progress ? powerGone(disk, steps, progress) : null);
+  const gone = $derived(now?.state === 'cut' && progress ? describePowerCut(disk, steps, progress) : null);
   const withinStep = $derived(progress?.phase === 'carrying-out' && progress.step < steps.length);
   const written = $derived(progress ? progress.written.reduce((sum, one) => sum + one, 0) : 0);
   const onDrive = $derived(

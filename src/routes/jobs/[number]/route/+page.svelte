@@ -16,7 +16,7 @@
   import StaleRoutes from '$ui/route/StaleRoutes.svelte';
   import Compare from '$ui/route/Compare.svelte';
   import Figures from '$ui/route/Figures.svelte';
-  import { inShort, RouteChoice } from '$ui/route/routeChoice.svelte';
+  import { summarizeRoute, RouteChoice } from '$ui/route/routeChoice.svelte';
   import RoutesFound from '$ui/route/RoutesFound.svelte';
   import SelectedBasin from '$ui/route/SelectedBasin.svelte';
   import TimeChart from '$ui/route/TimeChart.svelte';
@@ -68,7 +68,7 @@
         <h1>
           Grow {sentenceName(target)} from {formatSize(bytesOf(disk, target))} to {formatSize(job.goal!.size)}
         </h1>
-        <p class="soft">{inShort(disk, target, route)}</p>
+        <p class="soft">{summarizeRoute(disk, target, route)}</p>
       </div>
       <div class="switches">
         <Switch

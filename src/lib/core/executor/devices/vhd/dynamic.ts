@@ -2,7 +2,7 @@ import { latin1, viewOf } from '../../../bytes';
 import { ReadBeyondEnd } from '../../../images/source';
 import { vhdChecksum } from '../../../images/vhd';
 import { checkRange, DeviceFailure, joined, type Device, type Stretch } from '../device';
-import { ABSENT, HEADER_AT, headerOf, roundUp, SECTOR, serialOf, sized } from './format';
+import { ABSENT, HEADER_AT, headerOf, roundUp, SECTOR, serialOf, resizeFooter } from './format';
 
 /** The file grows by as many blocks at once: they are holes until something is written into them. */
 const GROW_BLOCKS = 32;
@@ -172,7 +172,7 @@ export class DynamicVhd implements Device {
     const blocks = Math.ceil(size / this.blockSize);
     if (blocks > MAX_BLOCKS) throw new DeviceFailure('fixed-size', 'A VHD can’t be made that large.');
     if (blocks > this.table.length) await this.moveTable(blocks);
-    this.footer = sized(this.footer, size);
+    this.footer = resizeFooter(this.footer, size);
     this.size = size;
     await this.writeFooter(this.file.size - SECTOR);
     await this.file.write(0, this.footer);

@@ -1,6 +1,6 @@
 import { ReadBeyondEnd } from '../../../images/source';
 import { checkRange, type Device, type Stretch } from '../device';
-import { SECTOR, serialOf, sized } from './format';
+import { SECTOR, serialOf, resizeFooter } from './format';
 
 /** All of the disk lies in the file as it is, with the footer behind. */
 export class FixedVhd implements Device {
@@ -33,7 +33,7 @@ export class FixedVhd implements Device {
   }
   async resize(size: number): Promise<void> {
     const old = this.size;
-    this.footer = sized(this.footer, size);
+    this.footer = resizeFooter(this.footer, size);
     if (size > old) await this.file.resize(size + SECTOR);
     await this.file.write(size, this.footer);
     await this.file.flush();

@@ -11,7 +11,7 @@ export const TYPE = { fixed: 2, dynamic: 3 } as const;
 const EPOCH = 946_684_800;
 
 /** The footer at a place, or null where its checksum is wrong. */
-export async function sound(file: Device, at: number): Promise<Uint8Array | null> {
+export async function readSoundSector(file: Device, at: number): Promise<Uint8Array | null> {
   const bytes = (await file.read(at, SECTOR)).slice();
   const good =
     latin1(bytes.subarray(0, 8)) === 'conectix' && vhdChecksum(bytes, 64) === viewOf(bytes).getUint32(64);
@@ -36,11 +36,11 @@ export function footerOf(size: number, seed: number): Uint8Array {
   view.setUint32(60, TYPE.dynamic);
   view.setUint32(68, seed >>> 0);
   view.setUint32(72, 0x47544944);
-  return sized(bytes, size);
+  return resizeFooter(bytes, size);
 }
 
 /** The footer with another size: present size, and the geometry that goes with it. */
-export function sized(footer: Uint8Array, size: number): Uint8Array {
+export function resizeFooter(footer: Uint8Array, size: number): Uint8Array {
   const bytes = footer.slice();
   const view = viewOf(bytes);
   if (view.getBigUint64(40) === 0n) view.setBigUint64(40, BigInt(size));

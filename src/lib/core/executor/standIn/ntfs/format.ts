@@ -6,7 +6,7 @@ import { roundUp } from './attribute';
 import { fileRecord } from './fileRecord';
 import { endFolders, roomForIndex, ROOT } from './folders';
 import { make } from './madeFiles';
-import { bootSector, keptBack, systemFiles, type Places } from './ownFiles';
+import { bootSector, reserveRecord, systemFiles, type Places } from './ownFiles';
 import { fillUp, MAX_RUNS } from './reels';
 import { FIRST_OF_USERS, StandInVolume, type NtfsSpec } from './volume';
 
@@ -52,7 +52,7 @@ export async function formatNtfs(device: Device, base: number, spec: NtfsSpec): 
   if (empty)
     for (const { first, count } of volume.space.given)
       await device.zero(base + first * clusterSize, count * clusterSize);
-  for (let number = 12; number < FIRST_OF_USERS; number++) keptBack(volume, number);
+  for (let number = 12; number < FIRST_OF_USERS; number++) reserveRecord(volume, number);
   await bitmap(volume, sizes.bitmap);
   await writeAll(volume, { boot, mirror, mirrorBytes, mft, mftMap, most });
   return volume.files;

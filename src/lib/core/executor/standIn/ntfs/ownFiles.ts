@@ -98,7 +98,7 @@ function own(
 }
 
 /** Records that are set apart: some in use without a name, as every formatter leaves them, some free. */
-export function keptBack(volume: StandInVolume, number: number): void {
+export function reserveRecord(volume: StandInVolume, number: number): void {
   const used = number < 16;
   const attributes = used
     ? [volume.standard(FILE.hidden | FILE.system), resident(TYPE.data, new Uint8Array(0))]

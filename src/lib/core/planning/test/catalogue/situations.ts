@@ -3,7 +3,7 @@ import type { SurveyDocument, SurveyMachine } from '../../../survey';
 import type { RoutesRequest } from '../../request';
 
 /**
- * Situations that come to a bench, each as a survey document with a question to it. What the planner is to answer
+ * Situations that come to a workshop, each as a survey document with a question to it. What the planner is to answer
  * stands beside them in `expected.ts`, in words and figures.
  */
 export interface CatalogueEntry {

@@ -6,12 +6,12 @@ import {
   Records,
   refNumber,
   SPARSE,
-  unfixed,
+  removeFixups,
   COMPRESSED,
   type Attr,
   type Rec,
   type VolumeBytes,
-} from './parse';
+} from '../proof/ntfsRecords';
 
 const RECORD = { bitmap: 6, upcase: 10 } as const;
 const TYPE = { standard: 0x10, name: 0x30, data: 0x80, root: 0x90, blocks: 0xa0, bitmap: 0xb0 } as const;
@@ -313,7 +313,7 @@ class IndexWalk {
     this.seen.add(number);
     const { geo } = this.records;
     const raw = await bytesOf(this.source, geo, this.blocks.pieces, number * this.unit(), this.blockSize);
-    const bytes = unfixed(raw, 'INDX', `block ${number} of its index`);
+    const bytes = removeFixups(raw, 'INDX', `block ${number} of its index`);
     const view = new DataView(bytes.buffer);
     if (big(view, 0x10) !== number)
       throw new BrokenVolume(`block ${number} of its index says that it is another`);

@@ -1,7 +1,7 @@
-import type { Device } from './device';
-import { Wrapped } from './wrappers';
+import type { Device } from '../devices/device';
+import { Wrapped } from '../devices/wrappers';
 
-/** One change to one of the devices of a bench, in the order in which they were made. */
+/** One change to one of the devices of an executor, in the order in which they were made. */
 export type Event =
   | { kind: 'write'; device: number; offset: number; bytes: Uint8Array }
   | { kind: 'zero'; device: number; offset: number; length: number }

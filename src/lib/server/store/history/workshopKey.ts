@@ -5,8 +5,8 @@ import { makeFolderDurably, writeDurablySync } from '../../platform/durable';
 import { config } from '../../platform/settings/config';
 
 /**
- * What this bench seals its histories with. It is kept in a file and not in the database, so that whoever can write to
- * the one can't forge what the other proves. Servers of one bench share the file (`GENTLE_TIDE_KEY_FILE`).
+ * What this workshop seals its histories with. It is kept in a file and not in the database, so that whoever can write
+ * to the one can't forge what the other proves. Servers of one workshop share the file (`GENTLE_TIDE_KEY_FILE`).
  */
 interface KeyFile {
   /** 32 random bytes in hexadecimal. */
@@ -40,15 +40,15 @@ function begin(path: string): void {
   }
 }
 
-/** A seal of this bench over some values, in hexadecimal. */
+/** A seal of this workshop over some values, in hexadecimal. */
 export const sealed = (...values: readonly unknown[]): string =>
   createHmac('sha256', Buffer.from(keyFile().key, 'hex')).update(JSON.stringify(values)).digest('hex');
 
 /**
- * What else may be derived from the bench's key, such as what hashes of PINs are made with. Never the key itself: one
- * use can't give another away.
+ * What else may be derived from the workshop's key, such as what hashes of PINs are made with. Never the key itself:
+ * one use can't give another away.
  */
-export const benchSecret = (): Buffer =>
+export const deriveSecret = (): Buffer =>
   createHmac('sha256', Buffer.from(keyFile().key, 'hex')).update('secrets').digest();
 
 /** Whether the histories of a database were taken over already. */

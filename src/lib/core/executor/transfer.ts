@@ -1,20 +1,19 @@
 import { isZero, type Device, type Stretch } from './devices/device';
-import { formatted } from './format/formatted';
-import type { DiskChange, Extents, Laid, Operation, DiskPlace } from './plan';
-import { writeTable } from './table/writeTable';
+import type { DiskPlace, Extents, Operation } from './plan';
 
 /** Real bytes that a copy writes between two notes: what is done again after a cut. */
 const CHECKPOINT = 256 * 2 ** 20;
 /** Real bytes that a slide writes between two notes, at most: it goes no farther than its own distance anyway. */
 const WINDOW = 64 * 2 ** 20;
+/** Real bytes that are read and written at once. */
 const CHUNK = 4 * 2 ** 20;
 /** Of what holds nothing larger pieces go at once. */
 const EMPTY_CHUNK = 64 * 2 ** 20;
 /** How far is looked for data where there is none, at first. */
 const LOOK = 256 * 2 ** 20;
 
-/** The devices of a bench, and what is told and asked on the way. */
-export interface Bench {
+/** The devices of an execution, and what it reports on the way. */
+export interface ExecutionContext {
   device(place: DiskPlace): Promise<Device>;
   /** Bytes that have arrived in this operation, whether they are safe or not; asked to wait or to stop by throwing. */
   progress(at: number): Promise<void>;
@@ -22,142 +21,14 @@ export interface Bench {
   note(at: number): Promise<void>;
 }
 
-/** Where an operation begins, in the terms of a run's `at`. */
-export const beginOf = (operation: Operation): number =>
-  operation.op === 'slide' && operation.toAt > operation.fromAt ? operation.length : 0;
-
-/** Where it ends. */
-export function endOf(operation: Operation): number {
-  if (operation.op === 'slide') return operation.toAt > operation.fromAt ? 0 : operation.length;
-  if (operation.op === 'scatter') return lengthOf(operation.moves);
-  if (operation.op !== 'copy') return 0;
-  const { extents } = operation;
-  return extents.length === 0 ? 0 : extents.at(-2)! + extents.at(-1)!;
-}
-
-/** Bytes of an operation that have arrived when it is done up to `at`. */
-export function arrived(operation: Operation, at: number): number {
-  if (operation.op === 'scatter') return at;
-  if (operation.op !== 'copy' && operation.op !== 'slide') return 0;
-  const right = operation.op === 'slide' && operation.toAt > operation.fromAt;
-  let bytes = 0;
-  for (let i = 0; i < operation.extents.length; i += 2) {
-    const [offset, length] = [operation.extents[i]!, operation.extents[i + 1]!];
-    const below = Math.max(0, Math.min(length, at - offset));
-    bytes += right ? length - below : below;
-  }
-  return bytes;
-}
-
-function lengthOf(moves: readonly number[]): number {
-  let sum = 0;
-  for (let i = 2; i < moves.length; i += 3) sum += moves[i]!;
-  return sum;
-}
-
-/** Carries an operation out from where it is. Whatever a cut left of it, this may be begun again. */
-export async function carry(bench: Bench, operation: Operation, at: number): Promise<void> {
-  const disk = await bench.device('disk');
-  switch (operation.op) {
-    case 'change':
-      return changeAll(bench, operation.on, operation.groups, 'after');
-    case 'table':
-      return writeTable(disk, operation.before, operation.after);
-    case 'copy':
-      return copy(bench, operation, at);
-    case 'scatter':
-      return scatter(bench, operation, at);
-    case 'slide':
-      return slide(bench, disk, operation, at, false);
-    case 'fill':
-      return fill(bench, operation.on, operation);
-    case 'lay':
-      return lay(bench, operation);
-    case 'format':
-      return operation.when === 'forward' ? format(bench, disk, operation) : undefined;
-    case 'resize':
-      return disk.resize(operation.after);
-  }
-}
-
-/** Takes an operation back from where it is. */
-export async function takeBack(bench: Bench, operation: Operation, at: number): Promise<void> {
-  const disk = await bench.device('disk');
-  switch (operation.op) {
-    case 'change':
-      return changeAll(bench, operation.on, operation.groups.toReversed(), 'before');
-    case 'table':
-      return writeTable(disk, operation.after, operation.before);
-    case 'copy':
-    case 'scatter':
-    case 'lay':
-      return; // What was there before is as it was, and nothing leads to what came.
-    case 'slide':
-      return slide(bench, disk, operation, at, true);
-    case 'fill':
-      return fill(bench, operation.on, operation);
-    case 'format':
-      return operation.when === 'back' ? format(bench, disk, operation) : undefined;
-    case 'resize':
-      return disk.resize(operation.before);
-  }
-}
-
-async function changeAll(
-  bench: Bench,
-  on: DiskPlace,
-  groups: readonly DiskChange[][],
-  to: 'before' | 'after',
-): Promise<void> {
-  const disk = await bench.device(on);
-  for (const group of groups) {
-    await bench.progress(0);
-    for (const change of group) await disk.write(change.offset, change[to]);
-    await disk.flush();
-  }
-}
-
-async function fill(
-  bench: Bench,
-  on: DiskPlace,
-  { offset, length, byte }: { offset: number; length: number; byte: number },
-): Promise<void> {
-  const disk = await bench.device(on);
-  if (byte === 0) return disk.zero(offset, length);
-  const bytes = new Uint8Array(Math.min(CHUNK, length)).fill(byte);
-  for (let at = 0; at < length; at += CHUNK) {
-    await bench.progress(0);
-    await disk.write(offset + at, bytes.subarray(0, Math.min(CHUNK, length - at)));
-  }
-}
-
-async function format(
-  bench: Bench,
-  { sectorSize }: Device,
-  { volume, first, sectors, seed }: Extract<Operation, { op: 'format' }>,
-): Promise<void> {
-  const laid = await formatted(volume, { first, sectors }, sectorSize, seed);
-  if (!laid.ok) throw new Error(laid.problems[0]!.message);
-  return lay(bench, { on: 'disk', laid: laid.value });
-}
-
-async function lay(bench: Bench, { on, laid }: { on: DiskPlace; laid: readonly Laid[] }): Promise<void> {
-  const disk = await bench.device(on);
-  for (const one of laid) {
-    await bench.progress(0);
-    if ('bytes' in one) await disk.write(one.offset, one.bytes);
-    else await fill(bench, on, one);
-  }
-}
-
 /** Piece by piece; each goes to where nothing lies, so all of it may be done again. */
-const scatter = (
-  bench: Bench,
+export const moveScattered = (
+  context: ExecutionContext,
   { on, moves }: { on: DiskPlace; moves: readonly number[] },
   begin: number,
 ): Promise<void> =>
   transfer(
-    bench,
+    context,
     on,
     on,
     (function* () {
@@ -171,13 +42,13 @@ const scatter = (
     begin,
   );
 
-const copy = (
-  bench: Bench,
+export const copyExtents = (
+  context: ExecutionContext,
   { from, fromAt, to, toAt, extents }: Extract<Operation, { op: 'copy' }>,
   begin: number,
 ): Promise<void> =>
   transfer(
-    bench,
+    context,
     from,
     to,
     (function* () {
@@ -199,13 +70,13 @@ interface Part {
 }
 
 async function transfer(
-  bench: Bench,
+  context: ExecutionContext,
   from: DiskPlace,
   to: DiskPlace,
   parts: Iterable<Part>,
   begin: number,
 ): Promise<void> {
-  const [source, target] = [await bench.device(from), await bench.device(to)];
+  const [source, target] = [await context.device(from), await context.device(to)];
   const writer = new Writer(source, target);
   let since = 0;
   for (const { at: start, length, fromAt, toAt } of parts) {
@@ -213,13 +84,13 @@ async function transfer(
     for (let at = Math.max(begin, start); at < end;) {
       // Looked at in pieces, so that what is known of a large part never takes much memory.
       const look = Math.min(end, at + 16 * LOOK);
-      for (const piece of await pieces(source, fromAt, at, look, false)) {
-        await bench.progress(piece.offset);
+      for (const piece of await listPieces(source, fromAt, at, look, false)) {
+        await context.progress(piece.offset);
         await writer.take(piece, fromAt, toAt);
         if (piece.data) since += piece.length;
         if (since < CHECKPOINT) continue;
         await writer.end();
-        await bench.note(piece.offset + piece.length);
+        await context.note(piece.offset + piece.length);
         since = 0;
       }
       at = look;
@@ -234,7 +105,7 @@ interface Piece extends Stretch {
 }
 
 /** A range of what is moved, in pieces of what holds data and what holds nothing, in the order in which they go. */
-async function pieces(
+async function listPieces(
   source: Device,
   base: number,
   from: number,
@@ -293,8 +164,8 @@ class Writer {
  * again after a cut, in either direction. A stretch that holds nothing may be longer: zeros written over zeros stay
  * zeros.
  */
-async function slide(
-  bench: Bench,
+export async function slideExtents(
+  context: ExecutionContext,
   disk: Device,
   { fromAt, toAt, length, extents }: Extract<Operation, { op: 'slide' }>,
   begin: number,
@@ -307,12 +178,12 @@ async function slide(
   for (let at = begin; at !== (descending ? 0 : length);) {
     const window = await nextWindow(disk, source, { at, distance, length, extents, descending });
     for (const piece of window.pieces) {
-      await bench.progress(descending ? piece.offset + piece.length : piece.offset);
+      await context.progress(descending ? piece.offset + piece.length : piece.offset);
       await writer.take(piece, source, target);
     }
     await writer.end();
     at = window.edge;
-    await bench.note(at);
+    await context.note(at);
   }
 }
 
@@ -334,10 +205,10 @@ async function nextWindow(
     const far = descending ? Math.max(0, near - look) : Math.min(length, near + look);
     const [from, to] = descending ? [far, near] : [near, far];
     const here: Piece[] = [];
-    for (const { offset, length: size } of within(extents, from, to, descending))
-      here.push(...(await pieces(disk, base, offset, offset + size, descending)));
+    for (const { offset, length: size } of extentsWithin(extents, from, to, descending))
+      here.push(...(await listPieces(disk, base, offset, offset + size, descending)));
     const first = here.findIndex((piece) => piece.data);
-    if (first >= 0 && near === at) return filled(here, far, descending);
+    if (first >= 0 && near === at) return limitPieces(here, far, descending);
     if (first >= 0) {
       const data = here[first]!;
       return {
@@ -353,7 +224,7 @@ async function nextWindow(
 }
 
 /** As many pieces of a window as are written at once. */
-function filled(all: Piece[], far: number, descending: boolean): Window {
+function limitPieces(all: Piece[], far: number, descending: boolean): Window {
   let bytes = 0;
   for (const [i, piece] of all.entries()) {
     if (piece.data) bytes += piece.length;
@@ -367,16 +238,16 @@ function filled(all: Piece[], far: number, descending: boolean): Window {
 }
 
 /** The extents within a range, in the order in which they go. */
-function within(extents: Extents, from: number, to: number, descending: boolean): Stretch[] {
+function extentsWithin(extents: Extents, from: number, to: number, descending: boolean): Stretch[] {
   const out: Stretch[] = [];
-  for (let i = 2 * firstEndingAfter(extents, from); i < extents.length && extents[i]! < to; i += 2) {
+  for (let i = 2 * findEndingAfter(extents, from); i < extents.length && extents[i]! < to; i += 2) {
     const [offset, end] = [Math.max(from, extents[i]!), Math.min(to, extents[i]! + extents[i + 1]!)];
     if (end > offset) out.push({ offset, length: end - offset });
   }
   return descending ? out.reverse() : out;
 }
 
-function firstEndingAfter(extents: Extents, at: number): number {
+function findEndingAfter(extents: Extents, at: number): number {
   let [low, high] = [0, extents.length / 2];
   while (low < high) {
     const middle = (low + high) >> 1;

@@ -1,6 +1,6 @@
 /**
- * A second reader of NTFS, for checking what the bench wrote: it shares no line with the readers and writers that the
- * bench works with, so a mistake in those does not hide here. Sources: domain facts 4.
+ * A second reader of NTFS, for checking what the executor wrote: it shares no line with the readers and writers that
+ * the executor works with, so a mistake in those does not hide here. Sources: domain facts 4.
  */
 
 export interface VolumeBytes {
@@ -65,7 +65,7 @@ export const big = (view: DataView, at: number): number => {
 export const refNumber = (view: DataView, at: number): number =>
   view.getUint32(at, true) + view.getUint16(at + 4, true) * 2 ** 32;
 
-export function geometry(boot: Uint8Array, size: number): Geometry {
+export function readGeometry(boot: Uint8Array, size: number): Geometry {
   const view = dv(boot);
   const text = String.fromCharCode(...boot.subarray(3, 11));
   if (text !== 'NTFS    ') throw new BrokenVolume('the boot sector does not say NTFS');
@@ -90,7 +90,7 @@ export function geometry(boot: Uint8Array, size: number): Geometry {
 }
 
 /** Takes the update sequence off a copy. @throws Broken where a stride does not end as it should */
-export function unfixed(raw: Uint8Array, magic: string, what: string): Uint8Array {
+export function removeFixups(raw: Uint8Array, magic: string, what: string): Uint8Array {
   if (String.fromCharCode(...raw.subarray(0, 4)) !== magic)
     throw new BrokenVolume(`${what} does not begin with ${magic}`);
   const bytes = raw.slice();
@@ -137,7 +137,7 @@ function piecesOf(bytes: Uint8Array, lowest: number, clusters: number): VolumePi
 export function recordFrom(raw: Uint8Array, number: number, clusters: number): Rec | null {
   if (raw.every((byte) => byte === 0)) return null;
   const what = `file record ${number}`;
-  const bytes = unfixed(raw, 'FILE', what);
+  const bytes = removeFixups(raw, 'FILE', what);
   const view = dv(bytes);
   const flags = view.getUint16(0x16, true);
   const used = view.getUint32(0x18, true);
@@ -268,7 +268,7 @@ export class Records {
 
   /** @throws Broken */
   static async open(source: VolumeBytes): Promise<Records> {
-    const geo = geometry(await source.read(0, 512), source.size);
+    const geo = readGeometry(await source.read(0, 512), source.size);
     const first = recordFrom(await source.read(geo.mft * geo.cluster, geo.record), 0, geo.clusters);
     const own = first?.attrs.find(({ type, name }) => type === 0x80 && name === '');
     if (!first || !own || own.value) throw new BrokenVolume('the $MFT does not describe itself');

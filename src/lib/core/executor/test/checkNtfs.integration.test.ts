@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { bytesSource } from '../../images/source';
 import { randomFrom } from '../../random';
-import { DAMAGE, factsOf, volumeToDamage } from '../test/damage';
+import { DAMAGE, factsOf, volumeToDamage } from './damage';
 import { checkNtfs } from './checkNtfs';
 
 describe('the checker', () => {
