@@ -172,7 +172,7 @@ export const SETTINGS = {
   keyFile: words(
     'GENTLE_TIDE_KEY_FILE',
     null,
-    'file with the bench’s key, which seals histories; servers on one database share it. Without it: bench-key.json in the data folder',
+    'file with the workshop’s key, which seals histories; servers on one database share it. Without it: bench-key.json in the data folder',
   ),
   backupsKept: whole('GENTLE_TIDE_BACKUPS_KEPT', 14, [1, 1000], 'nightly backups that are kept'),
   threads: setting(
