@@ -14,7 +14,7 @@ export { openVhdxDevice } from './devices/vhdx';
 export { openVmdkDevice, resizedDescription } from './devices/vmdk';
 export { headOn, Journal } from './journal';
 export { refusalsOf, RouteRun, type RunProgress, type RunSetup } from './run';
-export { whyNotProofOf, prove, withLayout, ExecutionProofShape, type ExecutionProof } from './proof/prove';
+export { findProofProblem, prove, withLayout, ExecutionProofShape, type ExecutionProof } from './proof/prove';
 export { EXTENTS, takeInventory, type Inventory } from './proof/inventory';
 export type { NewHash, NewStreamHash, StreamHash } from './proof/content';
 export { cutsInWords, rehearsalLine } from './line';

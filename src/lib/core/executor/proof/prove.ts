@@ -170,7 +170,7 @@ export function withLayout(proof: ExecutionProof, layout: LayoutProof): Executio
  * What in a proof from elsewhere does not fit: it is of other steps, or its verdict is not what it says itself. Problem
  * codes: `wrong`, `differs`.
  */
-export function whyNotProofOf(proof: ExecutionProof, steps: readonly Step[]): Problem | null {
+export function findProofProblem(proof: ExecutionProof, steps: readonly Step[]): Problem | null {
   const told = proof.steps.map(({ verb, partition, promised }) => [verb, partition, promised].join());
   const wanted = steps.map(({ verb, partition, bytesCopied }) => [verb, partition, bytesCopied].join());
   if (told.join(';') !== wanted.join(';'))

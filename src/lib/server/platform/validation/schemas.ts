@@ -55,7 +55,7 @@ const brief = compiler(false);
 let thorough: Ajv2020 | undefined;
 /**
  * The check that finds all that is wrong with a body, for its fields: only for what is small, since what is large may
- * be wrong a million times. Compiled when the first such body is wrong, which keeps a server's start short.
+ * be wrong a million times. Threads compile it when the first such body is wrong.
  */
 const thoroughCheck = (name: string): ValidateFunction => checkBy((thorough ??= compiler(true)), name);
 
@@ -88,10 +88,16 @@ export function faultOf(shape: TSchema, value: unknown): Fault | null {
   return fieldErrors(check.errors ?? [])[0] ?? { path: '', message: 'It does not have the right form.' };
 }
 
-/** Compiles the checks of all bodies, which takes longer than any check: done before the first request. */
+/**
+ * Compiles the checks of all bodies, which keeps the server's own thread longer than any check: before the first
+ * request.
+ */
 export function warmUp(): void {
   for (const { endpoint } of ENDPOINTS)
-    if (endpoint.body && isDocument(endpoint.body)) checkOf(endpoint.body);
+    if (endpoint.body && isDocument(endpoint.body)) {
+      checkOf(endpoint.body);
+      thoroughCheck(endpoint.body.name);
+    }
 }
 
 /** Values of a body up to which everything that is wrong with it is told. */

@@ -1,7 +1,7 @@
 import { defineTask } from '../../platform/threads/task';
 import type { SheetSource } from '$contract/sheetSource';
 import { JobPartsFile, type JobParts, type ProofPart } from '$contract/jobFile';
-import { whyNotProofOf } from '$core/executor';
+import { findProofProblem } from '$core/executor';
 import { drawingOf } from '$core/drawing';
 import { checkChoices } from '$core/holdings';
 import { planRoutes, type RoutesAnswer } from '$core/planning';
@@ -120,7 +120,7 @@ class Check {
   ): JobParts['rehearsals.json'] {
     const came = this.parts['goals.json'][one.goal]?.answer.routes[one.chosen];
     if (!came) throw refuse('rehearsals.json', i, 'It names a route that is not there.');
-    const problem = whyNotProofOf(one.proof, came.steps);
+    const problem = findProofProblem(one.proof, came.steps);
     if (problem) throw refuse('rehearsals.json', i, problem.message, problem.code);
     const chosen = goals[one.goal]!.answer.routes.findIndex(
       ({ steps }) => differenceIn(steps, came.steps) === null,
