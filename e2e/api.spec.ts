@@ -23,12 +23,15 @@ async function problemOf(reply: APIResponse, status: number): Promise<ProblemDoc
 
 const GIB = 2 ** 30;
 
-test('POST /routes answers with a route as the contract says', async ({ request }) => {
-  const reply = await request.post('/api/v1/routes', {
-    data: { survey: sampleSurvey(), disk: 0, goal: { partition: 1, grow: 50 * GIB } },
-  });
+test('POST /routes answers with a route as the contract says, and always the same', async ({ request }) => {
+  const ask = () =>
+    request.post('/api/v1/routes', {
+      data: { survey: sampleSurvey(), disk: 0, goal: { partition: 1, grow: 50 * GIB } },
+    });
+  const reply = await ask();
   expect(reply.status()).toBe(200);
   const answer = await reply.json();
+  expect(await (await ask()).json()).toEqual(answer);
   expect(answer.reached).toBe(true);
   expect(Object.keys(answer.largestByKit)).toEqual(['windows-only', 'live-mover', 'offline-mover']);
   for (const route of answer.routes) {
@@ -51,38 +54,9 @@ test('POST /routes answers with a route as the contract says', async ({ request 
   expect(target.sectors * 512).toBe(150 * GIB);
 });
 
-test('the same request always gets the same answer', async ({ request }) => {
-  const ask = async () =>
-    (
-      await request.post('/api/v1/routes', {
-        data: { survey: sampleSurvey(), disk: 0, goal: { partition: 1, max: true } },
-      })
-    ).text();
-  expect(await ask()).toBe(await ask());
-});
-
-test('POST /diagnosis answers as the contract says', async ({ request }) => {
-  const reply = await request.post('/api/v1/diagnosis', {
-    data: { survey: sampleSurvey(), disk: 0, partition: 1 },
-  });
-  expect(reply.status()).toBe(200);
-  expect(await reply.json()).toMatchObject({
-    target: { disk: 0, partition: 1 },
-    canExtendNow: false,
-    inReach: 0,
-    largest: {
-      'windows-only': expect.any(Number),
-      'live-mover': expect.any(Number),
-      'offline-mover': expect.any(Number),
-    },
-    findings: [
-      { code: 'obstacle-recovery', severity: 'costs', partitions: [2] },
-      { code: 'room-inside', partitions: [3] },
-    ],
-  });
-});
-
-test('bad input gets a problem document with the path of the field', async ({ request }) => {
+test('what can’t be read or does not fit gets a problem document, with the path of the field', async ({
+  request,
+}) => {
   const ask = (data: unknown) => request.post('/api/v1/routes', { data: data as object });
   const at = async (change: (body: Record<string, never>) => void) => {
     const body = { survey: sampleSurvey(), disk: 0, goal: { partition: 1, grow: GIB } } as unknown as Record<
@@ -104,6 +78,31 @@ test('bad input gets a problem document with the path of the field', async ({ re
     survey.disks[0]!.partitions[2]!['first'] = 3000;
   });
   expect(overlapping).toContain('/survey/disks/0/partitions/2/first');
+
+  const post = (data: string, type: string) =>
+    request.post('/api/v1/routes', { data: Buffer.from(data), headers: { 'content-type': type } });
+  await problemOf(await post('{"survey":', 'application/json'), 400);
+  await problemOf(await post('<survey/>', 'text/xml'), 415);
+  await problemOf(await post('survey=1', 'application/x-www-form-urlencoded'), 415);
+  await problemOf(await post(`{"x":"${'y'.repeat(10 * 2 ** 20)}"}`, 'application/json'), 413);
+  await problemOf(await request.get('/api/v1/nowhere'), 404);
+  await problemOf(await request.delete('/api/v1/routes'), 405);
+  await problemOf(await request.get('/schemas/nothing.json'), 404);
+
+  await problemOf(await request.get('/api/v1/jobs/99999'), 404);
+  await problemOf(await request.put('/api/v1/jobs/abc/goal', { data: { version: 1, size: GIB } }), 404);
+  const empty = await addJob(request);
+  const early = await request.put(`/api/v1/jobs/${empty}/goal`, { data: { version: 1, size: GIB } });
+  expect((await problemOf(early, 422)).detail).toContain('no survey yet');
+
+  const number = await addSurveyedJob(request);
+  const put = (what: string, data: object) => request.put(`/api/v1/jobs/${number}/${what}`, { data });
+  expect(await problemOf(await put('target', { version: 1, disk: 0, partition: 3 }), 409)).toMatchObject({
+    current: 2,
+  });
+  await problemOf(await put('target', { version: 2, disk: 0, partition: 9 }), 422);
+  const small = await problemOf(await put('goal', { version: 2, size: GIB }), 422);
+  expect(small.errors![0]!.path).toBe('/size');
 });
 
 test('a long search keeps nobody waiting: what is asked later is answered before it', async ({ request }) => {
@@ -119,37 +118,6 @@ test('a long search keeps nobody waiting: what is asked later is answered before
   answered.push('jobs');
   await Promise.all(searches);
   expect(answered).toEqual(['jobs', 'routes', 'routes']);
-});
-
-test('what is no JSON, too large or of another kind is refused before anything is read into it', async ({
-  request,
-}) => {
-  const post = (data: string, type: string) =>
-    request.post('/api/v1/routes', { data: Buffer.from(data), headers: { 'content-type': type } });
-  await problemOf(await post('{"survey":', 'application/json'), 400);
-  await problemOf(await post('<survey/>', 'text/xml'), 415);
-  await problemOf(await post('survey=1', 'application/x-www-form-urlencoded'), 415);
-  await problemOf(await post(`{"x":"${'y'.repeat(10 * 2 ** 20)}"}`, 'application/json'), 413);
-  await problemOf(await request.get('/api/v1/nowhere'), 404);
-  await problemOf(await request.delete('/api/v1/routes'), 405);
-  await problemOf(await request.get('/schemas/nothing.json'), 404);
-});
-
-test('jobs: unknown ones, stale copies and targets that are not there', async ({ request }) => {
-  await problemOf(await request.get('/api/v1/jobs/99999'), 404);
-  await problemOf(await request.put('/api/v1/jobs/abc/goal', { data: { version: 1, size: GIB } }), 404);
-  const empty = await addJob(request);
-  const early = await request.put(`/api/v1/jobs/${empty}/goal`, { data: { version: 1, size: GIB } });
-  expect((await problemOf(early, 422)).detail).toContain('no survey yet');
-
-  const number = await addSurveyedJob(request);
-  const put = (what: string, data: object) => request.put(`/api/v1/jobs/${number}/${what}`, { data });
-  expect(await problemOf(await put('target', { version: 1, disk: 0, partition: 3 }), 409)).toMatchObject({
-    current: 2,
-  });
-  await problemOf(await put('target', { version: 2, disk: 0, partition: 9 }), 422);
-  const small = await problemOf(await put('goal', { version: 2, size: GIB }), 422);
-  expect(small.errors![0]!.path).toBe('/size');
 });
 
 test('the OpenAPI document lists every endpoint there is, and no other', async ({ request }) => {
@@ -176,7 +144,9 @@ test('the OpenAPI document lists every endpoint there is, and no other', async (
   expect(documented.sort()).toEqual(served.sort());
 });
 
-test('answers have the forms that are documented for them', async ({ request }) => {
+test('answers have the forms that are documented for them, which are served under their own names', async ({
+  request,
+}) => {
   const ajv = new Ajv2020({ strict: false, allErrors: true });
   addFormats.default(ajv);
   const served = async (name: string) =>
@@ -187,9 +157,32 @@ test('answers have the forms that are documented for them', async ({ request }) 
     check(await reply.json());
     expect(check.errors ?? [], name).toEqual([]);
   };
+  for (const name of ['survey', 'routes-request', 'diagnosis-request']) {
+    const reply = await request.get(`/schemas/${name}.json`);
+    expect(reply.headers()['content-type']).toContain('application/schema+json');
+    expect(await reply.json()).toMatchObject({
+      $id: `/schemas/${name}.json`,
+      $schema: 'https://json-schema.org/draft/2020-12/schema',
+    });
+  }
   const ask = { survey: sampleSurvey(), disk: 0 };
   await fits('survey', await request.get('/api/v1/jobs/2607/survey'));
-  await fits('diagnosis', await request.post('/api/v1/diagnosis', { data: { ...ask, partition: 1 } }));
+  const diagnosis = await request.post('/api/v1/diagnosis', { data: { ...ask, partition: 1 } });
+  await fits('diagnosis', diagnosis);
+  expect(await diagnosis.json()).toMatchObject({
+    target: { disk: 0, partition: 1 },
+    canExtendNow: false,
+    inReach: 0,
+    largest: {
+      'windows-only': expect.any(Number),
+      'live-mover': expect.any(Number),
+      'offline-mover': expect.any(Number),
+    },
+    findings: [
+      { code: 'obstacle-recovery', severity: 'costs', partitions: [2] },
+      { code: 'room-inside', partitions: [3] },
+    ],
+  });
   for (const goal of [{ max: true }, { grow: 50 * GIB }, { grow: 90_000 * GIB }]) {
     const data = { ...ask, goal: { partition: 1, ...goal } };
     await fits('routes-answer', await request.post('/api/v1/routes', { data }));
@@ -272,16 +265,5 @@ test('every example that is documented can be sent, in the order of a job', asyn
     if (name === 'new-drawing' || name === 'start-rehearsal') made = answer.id!;
     if (name === 'new-sheet')
       [{ id: made }] = await (await request.get(`/api/v1/jobs/${number}/sheets`)).json();
-  }
-});
-
-test('schemas are served under their own names', async ({ request }) => {
-  for (const name of ['survey', 'routes-request', 'diagnosis-request']) {
-    const reply = await request.get(`/schemas/${name}.json`);
-    expect(reply.headers()['content-type']).toContain('application/schema+json');
-    expect(await reply.json()).toMatchObject({
-      $id: `/schemas/${name}.json`,
-      $schema: 'https://json-schema.org/draft/2020-12/schema',
-    });
   }
 });

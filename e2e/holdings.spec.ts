@@ -2,7 +2,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { expect, test } from './test';
 import { addJob, addSurveyedJob } from './survey';
 
-test('what fills a volume is walked by keyboard, folder by folder, with the table beside it', async ({
+test('what fills a volume is walked by keyboard, with the table beside it, and a size is proposed that is enough', async ({
   page,
 }) => {
   await page.goto('/jobs/2614/survey');
@@ -32,12 +32,30 @@ test('what fills a volume is walked by keyboard, folder by folder, with the tabl
   await expect(page.getByRole('row', { name: /^2 to 5 years ago/ })).toBeVisible();
   await page.getByText('Archive (D:)').first().click();
   await expect(page.getByRole('heading', { level: 1 })).toHaveText('What fills Archive (D:)');
+
+  await page.goto('/jobs/2614/target');
+  const lasts = page.getByRole('region', { name: 'How long it lasts' });
+  await expect(lasts).toContainText(
+    'C: fills by 23.7 GiB a year (22.6 GiB to 26.4 GiB): a line through its 6 surveys.',
+  );
+  await expect(lasts).toContainText('full between Feb 2027 and Mar 2027');
+  await lasts.getByRole('button', { name: 'Take 181.0 GiB, enough for two years' }).click();
+  await expect(page.getByLabel('New total', { exact: true })).toHaveValue('181 GiB');
+  await lasts.getByRole('button', { name: /the fair share/ }).click();
+  await expect(page.getByLabel('New total', { exact: true })).toHaveValue('258 GiB');
 });
 
-test('what is ticked counts at once, is kept, and becomes the first checks of the work sheet', async ({
+test('a machine that comes back is recognised; what is ticked counts at once, is kept, and becomes the first checks of the work sheet', async ({
   page,
   request,
 }) => {
+  await page.goto('/?q=2609');
+  await expect(page.getByRole('link', { name: /Pinwheel Bakery/ })).toContainText('back, was 2574');
+  await page.goto('/jobs/2609/survey');
+  await expect(page.getByRole('note')).toContainText(
+    'as job 2574. C: had 80.0 GiB then, 95 % full; now it has 110.0 GiB, 94 % full: what it got was not enough.',
+  );
+
   await page.goto('/jobs/2609/survey/holdings');
   const said = page.getByRole('status').filter({ hasText: 'free' });
   await expect(said).toContainText('Nothing is ticked: C: has 6 % free');
@@ -72,25 +90,6 @@ test('what is ticked counts at once, is kept, and becomes the first checks of th
     .toEqual(['earlier-windows']);
   await page.goto('/jobs/2609/sheet');
   await expect(page.getByText('What is to be freed first was chosen anew')).toBeVisible();
-});
-
-test('a machine that comes back is told, and a size is proposed that is enough', async ({ page }) => {
-  await page.goto('/?q=2609');
-  await expect(page.getByRole('link', { name: /Pinwheel Bakery/ })).toContainText('back, was 2574');
-  await page.goto('/jobs/2609/survey');
-  await expect(page.getByRole('note')).toContainText(
-    'as job 2574. C: had 80.0 GiB then, 95 % full; now it has 110.0 GiB, 94 % full: what it got was not enough.',
-  );
-  await page.goto('/jobs/2614/target');
-  const lasts = page.getByRole('region', { name: 'How long it lasts' });
-  await expect(lasts).toContainText(
-    'C: fills by 23.7 GiB a year (22.6 GiB to 26.4 GiB): a line through its 6 surveys.',
-  );
-  await expect(lasts).toContainText('full between Feb 2027 and Mar 2027');
-  await lasts.getByRole('button', { name: 'Take 181.0 GiB, enough for two years' }).click();
-  await expect(page.getByLabel('New total', { exact: true })).toHaveValue('181 GiB');
-  await lasts.getByRole('button', { name: /the fair share/ }).click();
-  await expect(page.getByLabel('New total', { exact: true })).toHaveValue('258 GiB');
 });
 
 test('a survey and what fills it are given as two files at once; those of another machine are refused', async ({

@@ -1,7 +1,7 @@
 import { expect, test } from './test';
 import { execFileSync } from 'node:child_process';
 import { closeSync, openSync, statSync, truncateSync, writeFileSync, writeSync } from 'node:fs';
-import { addJob, sampleSurvey } from './survey';
+import { addJob } from './survey';
 
 const small = () => process.env['SMALL_IMAGE']!;
 
@@ -34,19 +34,6 @@ test('a disk image is read in the browser and leads to a route, and is not uploa
   await expect(page.getByRole('list', { name: 'Steps of the route' })).toContainText('X-ray archive right');
   await page.getByRole('button', { name: /usual way/ }).click();
   await expect(page.getByRole('list', { name: 'Steps of the route' })).not.toContainText('Shrink');
-});
-
-test('a survey document may be dropped as well as chosen', async ({ page, request }) => {
-  await page.goto(`/jobs/${await addJob(request, 'dropped')}/survey`);
-  const path = test.info().outputPath('survey.json');
-  writeFileSync(path, JSON.stringify(sampleSurvey()));
-  const box = (await page.getByRole('group', { name: 'Drop a file here' }).boundingBox())!;
-  const browser = await page.context().newCDPSession(page);
-  const data = { items: [], files: [path], dragOperationsMask: 1 };
-  for (const type of ['dragEnter', 'dragOver', 'drop'] as const) {
-    await browser.send('Input.dispatchDragEvent', { type, x: box.x + 40, y: box.y + 40, data });
-  }
-  await expect(page.getByRole('heading', { name: 'What is on the disk' })).toBeVisible();
 });
 
 test('a sparse image of 1 TiB shows its progress while it is read', async ({ page, request }) => {

@@ -1,7 +1,10 @@
+import { writeFileSync } from 'node:fs';
 import { expect, live, test } from './test';
 import { addJob, addSurveyedJob, chooseText, sampleSurvey } from './survey';
 
-test('Jobs finds the demo jobs by number, each with a basin and its stage', async ({ page }) => {
+test('Jobs finds the demo jobs by number, each with a basin and its stage; an unknown job says so', async ({
+  page,
+}) => {
   for (const [number, customer, stage] of [
     ['2614', 'Tern Street Clinic', 'Route'],
     ['2613', 'Harbour Ferry Office', 'Diagnosis'],
@@ -15,6 +18,9 @@ test('Jobs finds the demo jobs by number, each with a basin and its stage', asyn
     await expect(row.getByRole('img', { name: /C: is [49]\d % full/ })).toBeVisible();
     await expect(row).toContainText(stage!);
   }
+  const reply = await page.goto('/jobs/99999/route');
+  expect(reply!.status()).toBe(404);
+  await expect(page.getByRole('heading')).toHaveText('There is no job 99999.');
 });
 
 test('a job goes from a survey document to a drawn route, and is found again', async ({ page }) => {
@@ -95,7 +101,11 @@ test('the chart is walked through by keyboard, a table says the same, and true s
   expect((await width()) / archive).toBeCloseTo(119 / 356.7, 1);
 });
 
-test('another target makes goal and route stale, and nothing is lost', async ({ page, request }) => {
+test('another target makes goal and route stale; of two windows on one job the later save is refused, with a choice', async ({
+  context,
+  page,
+  request,
+}) => {
   const number = await addSurveyedJob(request);
   const asked = await request.put(`/api/v1/jobs/${number}/goal`, {
     data: { version: 2, size: 120 * 2 ** 30, keepFreePercent: 10 },
@@ -107,15 +117,11 @@ test('another target makes goal and route stale, and nothing is lost', async ({ 
   await expect(path.getByRole('link', { name: /Route/ })).toContainText('stale');
   await page.getByRole('button', { name: 'Grow C: Windows' }).click();
   await expect(path.getByRole('link', { name: /Route/ })).not.toContainText('stale');
-});
 
-test('two windows on one job: the later save is refused, with a choice', async ({ browser, request }) => {
-  const number = await addSurveyedJob(request);
-  const context = await browser.newContext();
-  const [first, second] = [live(await context.newPage()), live(await context.newPage())];
-  for (const page of [first, second]) await page.goto(`/jobs/${number}/survey`);
-  await first.getByRole('button', { name: 'Grow D: Catalogue' }).click();
-  await expect(first.getByRole('button', { name: 'Grow D: Catalogue' })).toHaveAttribute(
+  const second = live(await context.newPage());
+  await second.goto(`/jobs/${number}/survey`);
+  await page.getByRole('button', { name: 'Grow D: Catalogue' }).click();
+  await expect(page.getByRole('button', { name: 'Grow D: Catalogue' })).toHaveAttribute(
     'aria-pressed',
     'true',
   );
@@ -132,10 +138,9 @@ test('two windows on one job: the later save is refused, with a choice', async (
     'true',
   );
   await expect(second.getByRole('alert')).toHaveCount(0);
-  await context.close();
 });
 
-test('the slider goes to the most by keyboard, and a goal out of reach names the most and what stops it', async ({
+test('the slider goes to the most by keyboard, sizes that can’t be are refused at their field, and a goal out of reach names the most', async ({
   page,
   request,
 }) => {
@@ -150,17 +155,6 @@ test('the slider goes to the most by keyboard, and a goal out of reach names the
   await expect(page.getByRole('complementary')).toContainText('Catalogue (D:) free afterwards');
 
   await page.goto(`/jobs/${number}/target`);
-  await page.getByLabel('New total', { exact: true }).fill('2 TiB');
-  await expect(page.getByText('is more than the most')).toBeVisible();
-  await page.getByRole('button', { name: 'Find the routes' }).click();
-  await expect(
-    page.getByRole('heading', { name: /2,048.0 GiB cannot be reached\. The most is 333\.3 GiB/ }),
-  ).toBeVisible();
-  await expect(page.getByRole('article')).toContainText('Catalogue (D:) shrunk as far as allowed');
-});
-
-test('sizes that can’t be are refused at their field', async ({ page }) => {
-  await page.goto('/jobs/2614/target');
   const total = page.getByLabel('New total', { exact: true });
   for (const [text, says] of [
     ['a lot', 'is not a size'],
@@ -173,9 +167,19 @@ test('sizes that can’t be are refused at their field', async ({ page }) => {
     await expect(total).toHaveAttribute('aria-invalid', 'true');
     await expect(page.getByRole('button', { name: 'Find the routes' })).toBeDisabled();
   }
+  await total.fill('2 TiB');
+  await expect(page.getByText('is more than the most')).toBeVisible();
+  await page.getByRole('button', { name: 'Find the routes' }).click();
+  await expect(
+    page.getByRole('heading', { name: /2,048.0 GiB cannot be reached\. The most is 333\.3 GiB/ }),
+  ).toBeVisible();
+  await expect(page.getByRole('article')).toContainText('Catalogue (D:) shrunk as far as allowed');
 });
 
-test('bad survey documents are refused with the place, and nothing is saved', async ({ page, request }) => {
+test('bad survey documents are refused with the place, and nothing is saved; a good one may be dropped', async ({
+  page,
+  request,
+}) => {
   const number = await addJob(request);
   await page.goto(`/jobs/${number}/survey`);
   const refused = async (text: string, says: RegExp, name = 'survey.json') => {
@@ -200,10 +204,14 @@ test('bad survey documents are refused with the place, and nothing is saved', as
     survey: unknown;
   };
   expect(job).toMatchObject({ version: 1, survey: null });
-});
 
-test('an unknown job says so', async ({ page }) => {
-  const reply = await page.goto('/jobs/99999/route');
-  expect(reply!.status()).toBe(404);
-  await expect(page.getByRole('heading')).toHaveText('There is no job 99999.');
+  const path = test.info().outputPath('survey.json');
+  writeFileSync(path, JSON.stringify(sampleSurvey()));
+  const box = (await page.getByRole('group', { name: 'Drop a file here' }).boundingBox())!;
+  const browser = await page.context().newCDPSession(page);
+  const data = { items: [], files: [path], dragOperationsMask: 1 };
+  for (const type of ['dragEnter', 'dragOver', 'drop'] as const) {
+    await browser.send('Input.dispatchDragEvent', { type, x: box.x + 40, y: box.y + 40, data });
+  }
+  await expect(page.getByRole('heading', { name: 'What is on the disk' })).toBeVisible();
 });

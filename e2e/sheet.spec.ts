@@ -159,7 +159,10 @@ test('a whole job, from survey to customer report, with a failed step and a new 
   await expect(page.getByText('proved; ready to be handed back')).toBeVisible();
 });
 
-test('the PDF holds every figure of the sheet, on either paper', async ({ request }) => {
+test('the PDF holds every figure of the sheet, on either paper; two manifests are compared, one of another machine is refused', async ({
+  page,
+  request,
+}) => {
   const number = await withSheet(request);
   const sheet = await sheetOf(request, number);
   // Whole MiB, as a tool takes them; what is left over stands beside in sectors.
@@ -181,6 +184,47 @@ test('the PDF holds every figure of the sheet, on either paper', async ({ reques
   }
   const markdown = await (await request.get(`/api/v1/jobs/${number}/sheets/${sheet.id}/sheet.md`)).text();
   for (const step of stepsOf(sheet)) expect(markdown).toContain(step.title);
+
+  await page.goto(`/jobs/${number}/proof`);
+  const manifest = (takenAt: string, disk: string, lines: string[]) => {
+    const head = {
+      format: 'gentle-tide/manifest',
+      version: 1,
+      takenAt,
+      machine: 'SALTPAN',
+      disks: [disk],
+      folders: ['D:\\'],
+    };
+    const tail = { files: lines.length, bytes: lines.length * 5 };
+    return {
+      name: 'files.txt',
+      mimeType: 'text/plain',
+      buffer: Buffer.from([JSON.stringify(head), ...lines, JSON.stringify(tail), ''].join('\r\n')),
+    };
+  };
+  const file = (path: string, digit: string): string => `${digit.repeat(64)}\t5\tD:\\${path}`;
+  const before = [file('catalogue.db', 'A'), file('cards\\ä.txt', 'B'), file('old.log', 'C')];
+  const [first, second] = [
+    page.getByLabel('Manifest from before the work'),
+    page.getByLabel('Manifest from after the work'),
+  ];
+  const compare = page.getByRole('button', { name: 'Compare the files' });
+  await compare.click();
+  await expect(page.getByRole('alert')).toContainText('Choose both manifests');
+  await first.setInputFiles(manifest('2026-11-20T10:00:00Z', 'GT-E2E-0001', before));
+  await second.setInputFiles(manifest('2026-11-21T10:00:00Z', 'GT-NOT-HERE', before));
+  await compare.click();
+  await expect(page.getByRole('alert')).toContainText('is of another machine');
+  await second.setInputFiles(manifest('2026-11-21T10:00:00Z', 'GT-E2E-0001', before.slice(0, 2)));
+  await compare.click();
+  await expect(page.getByText('Files are missing')).toBeVisible();
+  await page.getByText('1 missing').click();
+  await expect(page.getByText('D:\\old.log')).toBeVisible();
+  await second.setInputFiles(manifest('2026-11-21T10:00:00Z', 'GT-E2E-0001', before));
+  await compare.click();
+  await expect(page.getByText('Every file is as it was')).toBeVisible();
+  await page.reload();
+  await expect(page.getByText('3 of 3 files are the same bit for bit')).toBeVisible();
 });
 
 test('ticked off at tablet size, without the server for a while and through a second device', async ({
@@ -261,53 +305,6 @@ test('a sheet waits for a word once the goal of its job is another, with what wa
   await done(page);
   await expect(ticked(page)).toHaveAttribute('aria-valuenow', '2');
   expect(await paper()).toBe(200);
-});
-
-test('two manifests are compared in the browser; one of another machine is refused', async ({
-  page,
-  request,
-}) => {
-  const number = await withSheet(request);
-  await page.goto(`/jobs/${number}/proof`);
-  const manifest = (takenAt: string, disk: string, lines: string[]) => {
-    const head = {
-      format: 'gentle-tide/manifest',
-      version: 1,
-      takenAt,
-      machine: 'SALTPAN',
-      disks: [disk],
-      folders: ['D:\\'],
-    };
-    const tail = { files: lines.length, bytes: lines.length * 5 };
-    return {
-      name: 'files.txt',
-      mimeType: 'text/plain',
-      buffer: Buffer.from([JSON.stringify(head), ...lines, JSON.stringify(tail), ''].join('\r\n')),
-    };
-  };
-  const file = (path: string, digit: string): string => `${digit.repeat(64)}\t5\tD:\\${path}`;
-  const before = [file('catalogue.db', 'A'), file('cards\\ä.txt', 'B'), file('old.log', 'C')];
-  const [first, second] = [
-    page.getByLabel('Manifest from before the work'),
-    page.getByLabel('Manifest from after the work'),
-  ];
-  const compare = page.getByRole('button', { name: 'Compare the files' });
-  await compare.click();
-  await expect(page.getByRole('alert')).toContainText('Choose both manifests');
-  await first.setInputFiles(manifest('2026-11-20T10:00:00Z', 'GT-E2E-0001', before));
-  await second.setInputFiles(manifest('2026-11-21T10:00:00Z', 'GT-NOT-HERE', before));
-  await compare.click();
-  await expect(page.getByRole('alert')).toContainText('is of another machine');
-  await second.setInputFiles(manifest('2026-11-21T10:00:00Z', 'GT-E2E-0001', before.slice(0, 2)));
-  await compare.click();
-  await expect(page.getByText('Files are missing')).toBeVisible();
-  await page.getByText('1 missing').click();
-  await expect(page.getByText('D:\\old.log')).toBeVisible();
-  await second.setInputFiles(manifest('2026-11-21T10:00:00Z', 'GT-E2E-0001', before));
-  await compare.click();
-  await expect(page.getByText('Every file is as it was')).toBeVisible();
-  await page.reload();
-  await expect(page.getByText('3 of 3 files are the same bit for bit')).toBeVisible();
 });
 
 test('a job is put away, exported, taken over by another bench, and deleted with a word', async ({

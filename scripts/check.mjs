@@ -84,7 +84,7 @@ try {
   await run('routes', ['svelte-kit', 'sync']);
   if (mode === undefined) await checkAll();
   else if (mode === 'quick') await checkQuickly();
-  else if (mode === 'flaky') await runFlaky(needs, files);
+  else if (mode === 'flaky') await runFlaky(provide, files);
   else await runFiles(needs, positionals, values.name);
 } catch (error) {
   fail(String(error));
