@@ -11,7 +11,7 @@ import {
 } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from '@playwright/test';
-import { cutOut, everythingIn } from '../src/lib/core/executor/test/mounted';
+import { cutOut, readEverythingIn } from '../src/lib/core/executor/test/mounted';
 import { windowsImage } from '../scripts/test/windowsImage';
 import { addJob } from './survey';
 import { expect, test } from './test';
@@ -30,7 +30,7 @@ test.beforeAll(() => {
   mkdirSync(info.project.outputDir, { recursive: true });
   mkdirSync(folder(), { recursive: true });
   execFileSync('cp', ['--sparse=always', image.path, raw]);
-  windows = everythingIn(image.windows);
+  windows = readEverythingIn(image.windows);
   image.remove();
 });
 test.afterAll(() => rmSync(raw, { force: true }));
@@ -74,7 +74,7 @@ async function filesIn(page: Page, number: number, path: string, format: string)
   const left = job.answer.routes[0]!.asLeft.partitions.find((one) => one.number === 3)!;
   expect(left.sectors * 512).toBe(200 * MIB);
   const volume = cutOut(plain, left.first * 512, left.sectors * 512, `${path}.volume`);
-  return everythingIn(volume);
+  return readEverythingIn(volume);
 }
 
 test('a qcow2 image is surveyed on the server, grown in place with a cut in the middle, downloaded and read again', async ({

@@ -10,19 +10,19 @@ import { removeLeftStages } from '$lib/server/store/backup/staging';
 import { closeDatabase } from '$lib/server/store/database/database';
 import { loadDemoData } from '$lib/server/demo/load';
 import { throwAway } from '$lib/server/web/requestBody/readBytes';
-import { expectedFailure, type Failure } from '$lib/server/web/runner/failure';
+import { findExpectedFailure, type Failure } from '$lib/server/web/runner/failure';
 import { forgetUploads } from '$lib/server/work/images/uploads';
-import { clientAddress } from '$lib/server/web/http/client';
+import { findClientAddress } from '$lib/server/web/http/client';
 import { log } from '$lib/server/platform/log';
 import { dumpBeforeMigration, migrate } from '$lib/server/store/migrate/migrate';
 import { counted, requestId } from '$lib/server/web/monitor/requests';
 import { sessionOf } from '$lib/server/people/cookies';
 import { inviteFirstOwner } from '$lib/server/people/firstOwner';
-import { admit, fromOwnPage, type Admitted } from '$lib/server/web/gate/gate';
-import { sweeping } from '$lib/server/people/sweep';
-import { problemResponse } from '$lib/server/web/runner/problemResponse';
+import { admit, isFromOwnPage, type Admitted } from '$lib/server/web/gate/gate';
+import { startSweeping } from '$lib/server/people/sweep';
+import { makeProblemResponse } from '$lib/server/web/runner/problemResponse';
 import { RehearsalSupervisor } from '$lib/server/work/rehearsals/supervisor';
-import { forRequester, NOBODY, PERSON_COOKIE } from '$lib/server/platform/requester';
+import { runForRequester, NOBODY, PERSON_COOKIE } from '$lib/server/platform/requester';
 import { warmUp } from '$lib/server/platform/validation/schemas';
 import { config } from '$lib/server/platform/settings/config';
 import { warmThreads } from '$lib/server/platform/threads/runInWorker';
@@ -43,7 +43,7 @@ export const init: ServerInit = async () => {
   await forgetUploads();
   const supervisor = new RehearsalSupervisor();
   supervisor.start();
-  const swept = sweeping();
+  const swept = startSweeping();
   process.on('sveltekit:shutdown', () => {
     swept();
     void supervisor.stop().finally(closeDatabase);
@@ -65,7 +65,7 @@ const answerTo: Handle = async ({ event, resolve }) => {
   const forPrograms = /^\/(api|schemas|metrics|readyz|healthz)(\/|$)/.test(event.url.pathname);
   const { gone, answered } = leaving(event);
   const admitted = await admission(event, gone).catch((error: unknown) => ({
-    failure: expectedFailure(error),
+    failure: findExpectedFailure(error),
     error,
   }));
   if ('error' in admitted) {
@@ -75,16 +75,16 @@ const answerTo: Handle = async ({ event, resolve }) => {
   }
   if (!admitted.ok) {
     answered();
-    const refused = problemResponse(admitted.refused.problems);
+    const refused = makeProblemResponse(admitted.refused.problems);
     return forPrograms ? noStore(refused) : sendElsewhere(event, refused.status);
   }
-  const response = await forRequester(admitted.requester, async () => resolve(event)).finally(answered);
+  const response = await runForRequester(admitted.requester, async () => resolve(event)).finally(answered);
   if (forPrograms) response.headers.set('cache-control', 'no-store');
   if (response.status < 400 || response.headers.get('content-type')?.includes('problem+json'))
     return response;
   const { failure } = event.locals;
   if (failure) return forPrograms ? failureResponse(failure) : withStatus(response, failure);
-  return forPrograms ? problemResponse(unknownAddress(event, response.status).problems) : response;
+  return forPrograms ? makeProblemResponse(unknownAddress(event, response.status).problems) : response;
 };
 
 const DEFECT: Failure = { problem: refuse('defect').problems[0]!, retryAfter: null, log: '' };
@@ -109,9 +109,9 @@ async function admission(event: RequestEvent, gone: AbortSignal | null): Promise
   const { request, cookies, route, locals } = event;
   const { method, headers } = request;
   const requestOfNode = event.platform?.req;
-  const address = requestOfNode ? clientAddress(config(), requestOfNode) : event.getClientAddress();
+  const address = requestOfNode ? findClientAddress(config(), requestOfNode) : event.getClientAddress();
   const session = sessionOf(cookies);
-  if (config().signIn && session !== undefined && !fromOwnPage(method, headers)) {
+  if (config().signIn && session !== undefined && !isFromOwnPage(method, headers)) {
     const requester = { ...NOBODY, id: locals.requestId, from: address };
     return { ok: false, refused: refuse('foreign-page'), requester };
   }
@@ -143,7 +143,7 @@ function noStore(response: Response): Response {
 }
 
 const failureResponse = (failure: Failure): Response =>
-  withStatus(problemResponse([failure.problem]), failure);
+  withStatus(makeProblemResponse([failure.problem]), failure);
 
 /** The same answer with the status of what failed, and with when it is worth another try. */
 function withStatus(response: Response, { problem, retryAfter }: Failure): Response {
@@ -168,7 +168,7 @@ export const handleError: HandleServerError = ({ error, status, event }) => {
   const { requestId } = event.locals;
   if (status === 404) return { message: 'There is no such page.', hint: 'Go back to the list of jobs.' };
   if (status < 500) return { message: 'This address can’t be read.', hint: 'Go back to the list of jobs.' };
-  const failure = expectedFailure(error);
+  const failure = findExpectedFailure(error);
   if (failure) {
     event.locals.failure = failure;
     if (failure.log)

@@ -4,7 +4,7 @@
 /// <reference types="@sveltejs/kit" />
 import { build, files, version } from '$service-worker';
 import { isWhole } from '$ui/sheet/isWhole';
-import { offlinePage } from '$ui/sheet/offlinePage';
+import { writeOfflinePage } from '$ui/sheet/offlinePage';
 
 /**
  * Keeps the application and the sheets that were looked at on the device, so that a tablet beside a machine goes on
@@ -117,7 +117,7 @@ async function keptPage(key: string): Promise<Response | null> {
 async function unreachable(): Promise<Response> {
   const keys = await (await caches.open(PAGES)).keys();
   const kept = keys.map(({ url }) => new URL(url)).filter(({ pathname }) => !pathname.endsWith('.json'));
-  return new Response(offlinePage(kept.map(({ pathname, search }) => pathname + search)), {
+  return new Response(writeOfflinePage(kept.map(({ pathname, search }) => pathname + search)), {
     status: 503,
     headers: { 'content-type': 'text/html; charset=utf-8', 'cache-control': 'no-store' },
   });

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { makeDynamicVhd, takeInventory, type Device } from '../../src/lib/core/executor';
 import { makeStandIn } from '../../src/lib/core/executor/standIn/standIn';
 import { Wrapped } from '../../src/lib/core/executor/devices/wrappers';
-import { ntfsFiles } from '../../src/lib/core/executor/proof/ntfsFiles';
+import { readNtfsFiles } from '../../src/lib/core/executor/proof/ntfsFiles';
 import { stepOf } from '../../src/lib/core/executor/test/bareSteps';
 import { openRun } from '../../src/lib/core/executor/test/openRun';
 import { TYPE, type Extent } from '../../src/lib/core/disk';
@@ -218,7 +218,7 @@ export async function bytesTimings(): Promise<BytesTimings> {
     for (let round = 0; round < ROUNDS; round++) {
       hashes.push(
         await seconds(() =>
-          ntfsFiles(content, {
+          readNtfsFiles(content, {
             newHash,
             newStreamHash: newHash,
             fingerprintAbove: null,

@@ -1,4 +1,4 @@
-import { readiness } from '$lib/server/web/monitor/readiness';
+import { checkReadiness } from '$lib/server/web/monitor/readiness';
 import { listTriesAt } from '$lib/server/people/tries';
 import { requester } from '$lib/server/platform/requester';
 import { config } from '$lib/server/platform/settings/config';
@@ -14,7 +14,7 @@ export const load: LayoutServerLoad = async () => {
     wrongTries: person ? await listTriesAt(person.id) : [],
     unwell:
       person?.role === 'owner' || !signIn
-        ? Object.values(await readiness()).filter((problem) => problem !== null)
+        ? Object.values(await checkReadiness()).filter((problem) => problem !== null)
         : [],
   };
 };

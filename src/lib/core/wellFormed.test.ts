@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { escapedHalves, firstCharacters, textOfUnits, wellFormed } from './wellFormed';
+import { escapeHalves, takeFirstCharacters, textOfUnits, mendText } from './wellFormed';
 
 /** The units that an escaped text stands for, by what its form says. */
 const unescapedHalves = (text: string): string =>
@@ -23,7 +23,7 @@ describe('text with halves of surrogate pairs', () => {
   it('travels as text that UTF-8 can hold, and comes back unit for unit', () =>
     fc.assert(
       fc.property(anyUnits, (text) => {
-        const escaped = escapedHalves(text);
+        const escaped = escapeHalves(text);
         // The witness is the platform: what UTF-8 takes and gives back unchanged is well-formed.
         expect(new TextDecoder().decode(new TextEncoder().encode(escaped))).toBe(escaped);
         expect(unescapedHalves(escaped)).toBe(text);
@@ -33,15 +33,15 @@ describe('text with halves of surrogate pairs', () => {
   it('is left alone where nothing is halved', () =>
     fc.assert(
       fc.property(fc.string({ unit: 'grapheme' }), (text) => {
-        expect(wellFormed(text)).toBe(text);
-        if (!/\\u/.test(text)) expect(escapedHalves(text)).toBe(text);
+        expect(mendText(text)).toBe(text);
+        if (!/\\u/.test(text)) expect(escapeHalves(text)).toBe(text);
       }),
     ));
 
   it('keeps paths as they are read', () => {
-    expect(escapedHalves('C:\\users\\Dana')).toBe('C:\\users\\Dana');
-    expect(escapedHalves('D:\\uD83D')).toBe('D:\\u005CuD83D');
-    expect(escapedHalves('cut \ud83d')).toBe('cut \\uD83D');
+    expect(escapeHalves('C:\\users\\Dana')).toBe('C:\\users\\Dana');
+    expect(escapeHalves('D:\\uD83D')).toBe('D:\\u005CuD83D');
+    expect(escapeHalves('cut \ud83d')).toBe('cut \\uD83D');
   });
 
   it('is read from the bytes of a volume', () => {
@@ -54,7 +54,7 @@ describe('text with halves of surrogate pairs', () => {
   it('is cut between characters', () =>
     fc.assert(
       fc.property(fc.string({ unit: 'binary' }), fc.nat(30), (text, most) => {
-        expect(firstCharacters(text, most)).toBe([...text].slice(0, most).join(''));
+        expect(takeFirstCharacters(text, most)).toBe([...text].slice(0, most).join(''));
       }),
     ));
 });

@@ -1,11 +1,11 @@
 <script lang="ts">
-  import { waterPath } from '$core/chart';
+  import { drawWater } from '$core/chart';
   import { formatShare } from '$core/units';
 
   /** A small basin that shows how full a target is. */
   let { size, used, name }: { size: number; used: number | null; name: string } = $props();
   const box = { x: 1, y: 1, width: 62, height: 42 };
-  const water = $derived(used === null ? '' : waterPath(box, used / size));
+  const water = $derived(used === null ? '' : drawWater(box, used / size));
   const clip = $props.id();
 </script>
 

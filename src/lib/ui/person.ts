@@ -3,7 +3,7 @@ const COOKIE = 'person';
 const YEAR = 365 * 24 * 60 * 60;
 
 /** Who works at this device; empty where nobody said. */
-export const personHere = (): string => {
+export const readPersonHere = (): string => {
   const found = document.cookie.split('; ').find((part) => part.startsWith(`${COOKIE}=`));
   return found ? decodeURIComponent(found.slice(COOKIE.length + 1)) : '';
 };

@@ -18,7 +18,7 @@ export type StageId = (typeof STAGES)[number]['id'];
 export type StageState = 'done' | 'open' | 'stale' | 'closed';
 
 /** What each stage of a job is like, from what the job holds. */
-export function stageStates(job: {
+export function computeStageStates(job: {
   survey: unknown;
   target: unknown;
   goal: { stale: boolean } | null;

@@ -27,7 +27,7 @@ export const PREFERENCES: readonly [Preference, string][] = [
 ];
 
 /** "Disk 0 · NVMe 476.9 GiB · GPT · serial GT-7Q2F-0081": how a disk is named wherever it could be mistaken. */
-export const diskLine = (disk: Disk): string =>
+export const describeDisk = (disk: Disk): string =>
   [
     `Disk ${disk.number}`,
     `${MEDIA_NAME[disk.media]} ${formatSize(diskBytes(disk))}`,

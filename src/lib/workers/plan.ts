@@ -28,7 +28,7 @@ export async function planInWorker(
 }
 
 /** The least effort for every size, in a worker; null where `signal` stopped it. */
-export async function effortInWorker(
+export async function computeEffortInWorker(
   request: RoutesRequest,
   sizes: number[],
   signal: AbortSignal,

@@ -1,4 +1,4 @@
-import { effortBySize, planRoutes, taskOf, type RoutesAnswer } from '$core/planning';
+import { computeEffortBySize, planRoutes, taskOf, type RoutesAnswer } from '$core/planning';
 import { finished } from '$core/drawing';
 import { success, type Outcome } from '$core/problem';
 import { machineOf } from '$core/survey';
@@ -11,7 +11,10 @@ self.onmessage = (event: MessageEvent<PlanAsked>) => {
   const { kind, request } = event.data;
   const progress = (share: number, kit: string) => tell({ kind: 'progress', progress: { share, kit } });
   if (kind === 'effort') {
-    tell({ kind: 'done', result: { kind, effort: effortBySize(request, event.data.sizes, progress) } });
+    tell({
+      kind: 'done',
+      result: { kind, effort: computeEffortBySize(request, event.data.sizes, progress) },
+    });
     return;
   }
   const planning = { milliseconds: event.data.milliseconds, nodes: event.data.nodes, progress };

@@ -1,6 +1,6 @@
-import { measuredRates } from '$core/proof';
-import { measuredRuns } from '$lib/server/work/sheets/proofs';
-import { MAX_ROOM, rehearsalFolder } from '$lib/server/work/rehearsals/supervisor';
+import { computeMeasuredRates } from '$core/proof';
+import { readMeasuredRuns } from '$lib/server/work/sheets/proofs';
+import { MAX_ROOM, getRehearsalFolder } from '$lib/server/work/rehearsals/supervisor';
 import { sumRoomTaken } from '$lib/server/work/rehearsals/queue';
 import { readWorkshop } from '$lib/server/work/workshop/workshop';
 import type { PageServerLoad } from './$types';
@@ -9,11 +9,11 @@ import type { PageServerLoad } from './$types';
 const SHOWN = 12;
 
 export const load: PageServerLoad = async () => {
-  const runs = await measuredRuns();
+  const runs = await readMeasuredRuns();
   return {
     ...(await readWorkshop()),
-    measured: measuredRates(runs),
+    measured: computeMeasuredRates(runs),
     runs: runs.slice(0, SHOWN),
-    standIns: { ...(await sumRoomTaken()), most: MAX_ROOM, folder: rehearsalFolder() },
+    standIns: { ...(await sumRoomTaken()), most: MAX_ROOM, folder: getRehearsalFolder() },
   };
 };

@@ -4,9 +4,9 @@ import { endOf } from '../disk';
 import { planRoutes, type Route } from '../planning';
 import { EVERYDAY } from '../planning/test/everyday/everyday';
 import { unwrap } from '../problem';
-import { layoutsAlong } from '../steps';
+import { computeLayouts } from '../steps';
 import { machineOf } from '../survey';
-import { axisOf, bandsBetween, stripsOf, type ScaleKind } from '.';
+import { axisOf, computeBands, stripsOf, type ScaleKind } from '.';
 
 const GAP = 3;
 const optionsFor = (width: number, scale: ScaleKind) => ({
@@ -29,9 +29,9 @@ describe('the axis that all strips of a chart share', () => {
   it.each<ScaleKind>(['legible', 'true'])('lets what does not move stand still (%s)', (scale) => {
     let still = 0;
     for (const { id, disk, route } of CHARTS) {
-      const strips = stripsOf(disk, unwrap(layoutsAlong(disk, route.steps)), optionsFor(680, scale));
+      const strips = stripsOf(disk, unwrap(computeLayouts(disk, route.steps)), optionsFor(680, scale));
       strips.slice(1).forEach((below, i) => {
-        for (const { from, to, path } of bandsBetween(strips[i]!, below, 58)) {
+        for (const { from, to, path } of computeBands(strips[i]!, below, 58)) {
           if (from.extent.first !== to.extent.first) continue;
           expect(to.x, `${id}: ${from.name}`).toBe(from.x);
           if (from.extent.sectors !== to.extent.sectors) continue;
@@ -51,7 +51,7 @@ describe('the axis that all strips of a chart share', () => {
       fc.property(fc.constantFrom(...CHARTS), fc.integer({ min: 400, max: 1600 }), (chart, width) => {
         const { disk, route } = chart;
         const options = optionsFor(width, 'legible');
-        const strips = stripsOf(disk, unwrap(layoutsAlong(disk, route.steps)), options);
+        const strips = stripsOf(disk, unwrap(computeLayouts(disk, route.steps)), options);
         const all = strips.flatMap(({ basins }) => basins);
         const knots = new Set(all.flatMap(({ extent }) => [extent.first, endOf(extent)]));
         const fits = knots.size * (options.leastWidth + GAP) <= width;
@@ -71,7 +71,7 @@ describe('the axis that all strips of a chart share', () => {
         fc.constantFrom<ScaleKind>('legible', 'true'),
         fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 2, maxLength: 20 }),
         ({ disk, route }, scale, shares) => {
-          const layouts = unwrap(layoutsAlong(disk, route.steps));
+          const layouts = unwrap(computeLayouts(disk, route.steps));
           const axis = axisOf(
             layouts.map((layout) => ({ disk, layout })),
             optionsFor(900, scale),

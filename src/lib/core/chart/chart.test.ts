@@ -1,4 +1,4 @@
-import { layoutOf, layoutsAlong } from '../steps';
+import { layoutOf, computeLayouts } from '../steps';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { planRoutes } from '../planning';
@@ -9,14 +9,14 @@ import { clinic } from '../test/clinic';
 import { GIB } from '../units';
 import { shareWidth } from './scale';
 import {
-  bandsBetween,
-  densityPath,
-  firstSpot,
+  computeBands,
+  drawDensity,
+  findFirstSpot,
   heightOf,
   stripOf,
   stripsOf,
   walk,
-  waterPath,
+  drawWater,
   type Direction,
   type ScaleKind,
   type TideOptions,
@@ -41,7 +41,7 @@ const optionsFor = (scale: ScaleKind): TideOptions => ({
   stripHeight: 58,
   flow: 46,
 });
-const draw = (scale: ScaleKind) => stripsOf(disk, unwrap(layoutsAlong(disk, steps)), optionsFor(scale));
+const draw = (scale: ScaleKind) => stripsOf(disk, unwrap(computeLayouts(disk, steps)), optionsFor(scale));
 
 describe('sharing the width', () => {
   const items = fc.array(
@@ -122,7 +122,7 @@ describe('the tide chart', () => {
 
   it('draws a band for every partition between all strips, and bends those that change place or width', () => {
     const strips = draw('true');
-    const bands = strips.slice(1).map((below, i) => bandsBetween(strips[i]!, below, 58));
+    const bands = strips.slice(1).map((below, i) => computeBands(strips[i]!, below, 58));
     for (const between of bands) expect(between).toHaveLength(disk.partitions.length);
     const bent = bands.map((between) =>
       between
@@ -223,7 +223,7 @@ describe('walking through the chart by keyboard', () => {
     });
     fc.assert(
       fc.property(keys, (presses) => {
-        const spot = presses.reduce((from, press) => walk(strips, from, press), firstSpot(strips)!);
+        const spot = presses.reduce((from, press) => walk(strips, from, press), findFirstSpot(strips)!);
         expect(strips[spot.strip]!.basins.map((basin) => basin.key)).toContain(spot.key);
       }),
     );
@@ -245,7 +245,7 @@ describe('a cluster map', () => {
 
   it('draws as much as is used, where it is used', () => {
     const box = { x: 0, y: 0, width: 8, height: 10 };
-    const path = densityPath({ clustersPerBucket: 100, used: [100, 0, 50, 1] }, 400, box);
+    const path = drawDensity({ clustersPerBucket: 100, used: [100, 0, 50, 1] }, 400, box);
     expect(heights(path, box)).toEqual([10, 5, 1]);
     expect(path).toMatch(/^M0,10 .* M4,10 .* M6,10 /);
   });
@@ -257,7 +257,7 @@ describe('a cluster map', () => {
         fc.integer({ min: 1, max: 900 }),
         (used, width) => {
           const box = { x: 3, y: 5, width, height: 14 };
-          const path = densityPath({ clustersPerBucket: 64, used }, used.length * 64, box);
+          const path = drawDensity({ clustersPerBucket: 64, used }, used.length * 64, box);
           for (const height of heights(path, box)) {
             expect(height).toBeGreaterThanOrEqual(1 - 0.01);
             expect(height).toBeLessThanOrEqual(14 + 0.01);
@@ -276,7 +276,7 @@ describe('water', () => {
         fc.double({ min: 0, max: 1, noNaN: true }),
         fc.integer({ min: 4, max: 900 }),
         (level, width) => {
-          const path = waterPath({ x: 10, y: 20, width, height: 58 }, level);
+          const path = drawWater({ x: 10, y: 20, width, height: 58 }, level);
           // The control points of a quadratic curve lie at twice its height; the curve itself at half of that.
           const surface = 78 - level * 58;
           for (const [, , y] of path.matchAll(/([\d.]+),([\d.]+)/g)) {
@@ -287,6 +287,6 @@ describe('water', () => {
         },
       ),
     );
-    expect(waterPath({ x: 0, y: 0, width: 10, height: 10 }, 0)).toBe('');
+    expect(drawWater({ x: 0, y: 0, width: 10, height: 10 }, 0)).toBe('');
   });
 });

@@ -10,7 +10,7 @@ const MIN_COLUMN = 2;
  *
  * @param clusters clusters of the whole volume, above 0
  */
-export function densityPath(map: ClusterMap, clusters: number, box: Box): string {
+export function drawDensity(map: ClusterMap, clusters: number, box: Box): string {
   const columns = Math.max(1, Math.min(map.used.length, Math.floor(box.width / MIN_COLUMN)));
   const bottom = box.y + box.height;
   const parts: string[] = [];

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { endOf } from '../disk';
 import { machineOf } from '../survey';
 import { clinic } from '../test/clinic';
-import { axisOf, keptStrips, oneStrip, stripsOf } from '.';
+import { axisOf, keepStrips, drawOneStrip, stripsOf } from '.';
 
 const disk = machineOf(clinic()).disks[0]!;
 const options = { width: 700, gap: 3, leastWidth: 20, stripHeight: 58, flow: 46 };
@@ -35,12 +35,12 @@ describe('pixels and sectors', () => {
         partitions: layout.partitions.map((one) => (one.number === 5 ? { ...one, sectors: last } : one)),
       };
       // While something is dragged the axis stands still.
-      return [layout, moved].map((one, index) => oneStrip(disk, one, index, still, options));
+      return [layout, moved].map((one, index) => drawOneStrip(disk, one, index, still, options));
     };
     const still = axisOf([{ disk, layout: layoutOf(disk) }], { ...options, scale: 'legible' });
     const before = draw(disk.partitions[4]!.sectors - 2048 * 1024);
-    expect(keptStrips(before, draw(disk.partitions[4]!.sectors - 2048 * 1024))).toEqual(before);
-    const after = keptStrips(before, draw(disk.partitions[4]!.sectors - 4096 * 1024));
+    expect(keepStrips(before, draw(disk.partitions[4]!.sectors - 2048 * 1024))).toEqual(before);
+    const after = keepStrips(before, draw(disk.partitions[4]!.sectors - 4096 * 1024));
     expect(after[0]).toBe(before[0]);
     expect(after[1]).not.toBe(before[1]);
     expect(after[1]!.basins[0]).toBe(before[1]!.basins[0]);

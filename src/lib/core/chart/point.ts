@@ -5,7 +5,7 @@ import type { Strip } from './tide';
  * The strips of `next`, with every basin and strip of `before` that is just the same in its place: what did not
  * change is not drawn again.
  */
-export function keptStrips(before: readonly Strip[], next: readonly Strip[]): Strip[] {
+export function keepStrips(before: readonly Strip[], next: readonly Strip[]): Strip[] {
   return next.map((strip, i) => {
     const old = before[i];
     if (!old) return strip;

@@ -1,11 +1,11 @@
 import { gapsOf, type Layout } from '../steps';
 import {
-  basinName,
+  nameBasin,
   findBeyondTable,
   bytesOf,
   endOf,
   unallocated,
-  worthShowing,
+  isWorthShowing,
   type Disk,
   type Extent,
   type Partition,
@@ -70,7 +70,7 @@ export function piecesOf(disk: Disk, layout: Layout): PieceOfStrip[] {
     ...(beyond ? [{ extent: beyond, kind: BEYOND }] : []),
     ...gapsOf(layout).map((extent) => ({ extent, kind: 'bed' })),
     ...inside.map((extent) => ({ extent, kind: 'frame-bed' })),
-  ].filter(({ extent }) => worthShowing(disk, extent));
+  ].filter(({ extent }) => isWorthShowing(disk, extent));
   const pieces = [
     ...partitions.map((partition) => ({ partition, extent: extentOf(partition), kind: '' })),
     ...beds.map((bed) => ({ partition: null, ...bed })),
@@ -89,7 +89,7 @@ export function piecesOf(disk: Disk, layout: Layout): PieceOfStrip[] {
 }
 
 /** The extent of a basin on a layout by its key, or null where there is none. */
-export const extentAt = (disk: Disk, layout: Layout, key: string): Extent | null =>
+export const findExtent = (disk: Disk, layout: Layout, key: string): Extent | null =>
   piecesOf(disk, layout).find((piece) => piece.key === key)?.extent ?? null;
 
 /** Lays out the basins of one disk layout in the order of their position. Gaps below 1 MiB get none. */
@@ -116,7 +116,7 @@ export function stripOf(disk: Disk, layout: Layout, options: StripOptions): Basi
 /**
  * The basins of one strip of a chart whose strips share an axis: what does not move stands still from strip to strip.
  */
-export function stripOn(disk: Disk, layout: Layout, axis: Axis, gap: number): Basin[] {
+export function drawStrip(disk: Disk, layout: Layout, axis: Axis, gap: number): Basin[] {
   return piecesOf(disk, layout).map((piece): Basin => {
     const [start, end] = [axis.pixelAt(piece.extent.first), axis.pixelAt(endOf(piece.extent))];
     // While something is dragged over an axis that stands still, it may become as narrow as that.
@@ -139,7 +139,7 @@ function basinOf(disk: Disk, { key, partition, extent }: PieceOfStrip, x: number
     x,
     width,
     label: width >= FULL_LABEL ? 'full' : width >= SHORT_LABEL ? 'short' : 'none',
-    name: partition ? basinName(partition) : isBeyondTable({ key }) ? 'Beyond the table' : 'Unallocated',
+    name: partition ? nameBasin(partition) : isBeyondTable({ key }) ? 'Beyond the table' : 'Unallocated',
   };
 }
 

@@ -1,5 +1,5 @@
 import { formatSize } from '../units';
-import { foundPartition, layoutsAlong, moduleOf, type Step } from '../steps';
+import { findPartition, computeLayouts, moduleOf, type Step } from '../steps';
 import type { Disk } from '../disk';
 import { stripsOf, type Strip } from './tide';
 
@@ -14,7 +14,7 @@ const LEAST = 9;
  * @returns lines; null where a step is not possible on the disk
  */
 export function textChart(disk: Disk, steps: readonly Step[]): string[] | null {
-  const layouts = layoutsAlong(disk, steps);
+  const layouts = computeLayouts(disk, steps);
   if (!layouts.ok) return null;
   const options = {
     width: WIDTH,
@@ -33,7 +33,7 @@ export function textChart(disk: Disk, steps: readonly Step[]): string[] | null {
 }
 
 function lineOf(disk: Disk, step: Step): string {
-  const partition = step.partition === null ? null : foundPartition(disk, step.partition);
+  const partition = step.partition === null ? null : findPartition(disk, step.partition);
   const name = partition
     ? ` ${partition.letter ? `${partition.letter}:` : `partition ${partition.number}`}`
     : '';

@@ -1,7 +1,7 @@
 import type { Layout } from '../steps';
 import type { Disk } from '../disk';
 import { axisOf, type Axis } from './axis';
-import { stripOn, type Basin, type StripOptions } from './strip';
+import { drawStrip, type Basin, type StripOptions } from './strip';
 
 /** A strip of the tide chart: the disk at one moment. Pixels from the chart's upper left corner. */
 export interface Strip {
@@ -41,11 +41,11 @@ export function stripsOf(
     [...layouts, ...beside].map((layout) => ({ disk, layout })),
     options,
   );
-  return layouts.map((layout, index) => oneStrip(disk, layout, index, axis, options));
+  return layouts.map((layout, index) => drawOneStrip(disk, layout, index, axis, options));
 }
 
 /** The strip of the layout after so many steps. */
-export const oneStrip = (
+export const drawOneStrip = (
   disk: Disk,
   layout: Layout,
   index: number,
@@ -54,7 +54,7 @@ export const oneStrip = (
 ): Strip => ({
   index,
   y: index * (stripHeight + flow),
-  basins: stripOn(disk, layout, axis, gap),
+  basins: drawStrip(disk, layout, axis, gap),
   axis,
 });
 
@@ -67,7 +67,7 @@ export const heightOf = (strips: readonly Strip[], { stripHeight }: TideOptions)
  * @param follow the key below of a basin above; null where it is not there any more
  * @param before bands drawn earlier between strips in the same place: of the same two basins it is the same band
  */
-export function bandsBetween(
+export function computeBands(
   above: Strip,
   below: Strip,
   stripHeight: number,
@@ -90,11 +90,11 @@ const bandOf = (from: Basin, to: Basin, top: number, bottom: number): Band => ({
   key: from.key,
   from,
   to,
-  path: flowPath(from, to, top, bottom),
+  path: drawFlow(from, to, top, bottom),
 });
 
 /** The way from one stretch of a strip to another of the next, as a closed SVG path. Pixels. */
-export function flowPath(
+export function drawFlow(
   from: Pick<Basin, 'x' | 'width'>,
   to: Pick<Basin, 'x' | 'width'>,
   top: number,

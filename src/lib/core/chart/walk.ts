@@ -26,7 +26,7 @@ export function walk(strips: readonly Strip[], from: Spot, direction: Direction)
   const strip = strips[from.strip];
   const at = strip?.basins.findIndex((basin) => basin.key === from.key) ?? -1;
   const basin = strip?.basins[at];
-  if (!strip || !basin) return firstSpot(strips) ?? from;
+  if (!strip || !basin) return findFirstSpot(strips) ?? from;
   if (direction === 'up' || direction === 'down') {
     const next = strips[from.strip + (direction === 'up' ? -1 : 1)];
     if (!next) return from;
@@ -41,7 +41,7 @@ export function walk(strips: readonly Strip[], from: Spot, direction: Direction)
   return { strip: from.strip, key: strip.basins[to]!.key };
 }
 
-export function firstSpot(strips: readonly Strip[]): Spot | null {
+export function findFirstSpot(strips: readonly Strip[]): Spot | null {
   const first = strips[0]?.basins[0];
   return first ? { strip: 0, key: first.key } : null;
 }

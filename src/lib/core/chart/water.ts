@@ -14,7 +14,7 @@ const WAVE_HEIGHT = 2.4;
  * gentle swell. The swell is symmetric about the level, so the area of water is exactly level x box.
  * Empty for level 0.
  */
-export function waterPath(box: Box, level: number): string {
+export function drawWater(box: Box, level: number): string {
   const depth = Math.max(0, Math.min(1, level)) * box.height;
   if (depth === 0) return '';
   const bottom = box.y + box.height;

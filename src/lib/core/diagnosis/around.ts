@@ -1,4 +1,4 @@
-import { bytesOf, endOf, MBR_REACH, sentenceName, unallocated } from '../disk';
+import { bytesOf, endOf, MBR_REACH, nameInSentence, unallocated } from '../disk';
 import type { Finding } from '../finding';
 import { formatCount, formatMib, formatShare, formatSize, GIB, MIB, roundDown, roundUp } from '../units';
 import type { Situation } from './situation';
@@ -23,8 +23,8 @@ function virtualDisk({ disk, target }: Situation): Finding[] {
   if (grow <= 0 || missing <= 0) return [];
   const total = roundUp(disk.sectors * disk.sectorSize + missing, MIB);
   if (disk.table === 'mbr' && total / disk.sectorSize > MBR_REACH) return [];
-  const name = sentenceName(target);
-  const then = last === target ? '' : ` The new room lies at the end, behind ${sentenceName(last)}.`;
+  const name = nameInSentence(target);
+  const then = last === target ? '' : ` The new room lies at the end, behind ${nameInSentence(last)}.`;
   const table = disk.table === 'gpt' ? ' It counts once the backup table has moved to the new end.' : '';
   return [
     {
@@ -42,7 +42,7 @@ function roomOnTheLeft({ gaps, target, disk }: Situation): Finding[] {
   const left = gaps.filter((gap) => gap.first < target.first);
   if (left.length === 0) return [];
   const size = left.reduce((total, gap) => total + bytesOf(disk, gap), 0);
-  const name = sentenceName(target);
+  const name = nameInSentence(target);
   return [
     {
       code: 'room-left',

@@ -2,7 +2,7 @@ import { isEncrypted } from '../tools';
 import {
   bytesOf,
   endOf,
-  sentenceName,
+  nameInSentence,
   type Disk,
   type Extent,
   type Partition,
@@ -10,9 +10,9 @@ import {
 } from '../disk';
 import type { Finding } from '../finding';
 import { formatMib, formatSize } from '../units';
-import { encryptedObstacle } from './encryption';
+import { describeEncryptedObstacle } from './encryption';
 import type { Situation } from './situation';
-import { spareAsDonor } from './spare';
+import { computeSpare } from './spare';
 
 const MOVERS = ['live-mover', 'offline-mover'];
 
@@ -29,7 +29,7 @@ export function findBehind(situation: Situation): Finding[] {
   const last = lastWithRoom(situation);
   for (const [i, partition] of behind.entries()) {
     if (i > last && i > 0) break;
-    const spare = spareAsDonor(disk, partition);
+    const spare = computeSpare(disk, partition);
     const gap = gapAt(endOf(partition));
     if (spare > 0) {
       findings.push(roomInside(partition, spare));
@@ -43,7 +43,7 @@ export function findBehind(situation: Situation): Finding[] {
 /** Index of the farthest partition that has spare, or room behind it; -1 where there is none. */
 function lastWithRoom({ behind, gaps, disk }: Situation): number {
   return behind.findLastIndex(
-    (partition) => spareAsDonor(disk, partition) > 0 || gaps.some((gap) => gap.first === endOf(partition)),
+    (partition) => computeSpare(disk, partition) > 0 || gaps.some((gap) => gap.first === endOf(partition)),
   );
 }
 
@@ -54,8 +54,8 @@ function tableNotAtEnd({ disk, target, beyond }: Situation): Finding[] {
   const last = disk.partitions.filter((one) => one.kind !== 'logical').at(-1);
   const where =
     last === target
-      ? `directly behind ${sentenceName(target)}, which can take it then`
-      : `behind ${last ? sentenceName(last) : 'everything'}`;
+      ? `directly behind ${nameInSentence(target)}, which can take it then`
+      : `behind ${last ? nameInSentence(last) : 'everything'}`;
   return [
     {
       code: 'table-not-at-end',
@@ -73,8 +73,8 @@ function inReach({ disk, target, inReach: size, extendable }: Situation): Findin
     code: 'in-reach',
     severity: 'note',
     partitions: [target.number],
-    title: `${formatSize(size)} lies directly behind ${sentenceName(target)}`,
-    detail: `It is unallocated and in reach: ${sentenceName(target)} can take ${extendable === size ? 'all of it' : 'it, up to the last whole MiB'} (${formatMib(extendable, disk.sectorSize)}), without anything being moved.`,
+    title: `${formatSize(size)} lies directly behind ${nameInSentence(target)}`,
+    detail: `It is unallocated and in reach: ${nameInSentence(target)} can take ${extendable === size ? 'all of it' : 'it, up to the last whole MiB'} (${formatMib(extendable, disk.sectorSize)}), without anything being moved.`,
     remedies: [{ title: 'Extend into it', tools: ['windows', ...MOVERS] }],
   };
 }
@@ -96,7 +96,7 @@ const OBSTACLE: Record<PartitionRole, { why: string; aside?: boolean }> = {
 };
 
 function obstacle(partition: Partition, disk: Disk): Finding {
-  const name = sentenceName(partition);
+  const name = nameInSentence(partition);
   const base = { severity: 'costs' as const, partitions: [partition.number] };
   if (partition.kind === 'extended') {
     const drives = disk.partitions.filter((one) => one.kind === 'logical').map((one) => one.number);
@@ -110,7 +110,7 @@ function obstacle(partition: Partition, disk: Disk): Finding {
       remedies: [{ title: 'Resize the extended partition', tools: MOVERS }],
     };
   }
-  if (isEncrypted(partition)) return encryptedObstacle(disk, partition);
+  if (isEncrypted(partition)) return describeEncryptedObstacle(disk, partition);
   if (partition.volume?.bootSectorDamaged) return damagedObstacle(partition);
   const { why, aside } = OBSTACLE[partition.role];
   const remedies = [{ title: 'Move it to the right', tools: MOVERS }];
@@ -133,7 +133,7 @@ function damagedObstacle(partition: Partition): Finding {
     code: 'obstacle-damaged',
     severity: 'costs',
     partitions: [partition.number],
-    title: `${sentenceName(partition)} is damaged, and an obstacle`,
+    title: `${nameInSentence(partition)} is damaged, and an obstacle`,
     detail:
       'Its boot sector is damaged; only the backup at another place of the partition is sound, and Windows shows the volume as raw. Nothing moves it before that has been mended.',
     remedies: [
@@ -143,7 +143,7 @@ function damagedObstacle(partition: Partition): Finding {
 }
 
 function roomInside(partition: Partition, spare: number): Finding {
-  const name = sentenceName(partition);
+  const name = nameInSentence(partition);
   return {
     code: 'room-inside',
     severity: 'costs',
@@ -158,13 +158,13 @@ function roomInside(partition: Partition, spare: number): Finding {
 }
 
 function roomBehindDonor({ disk, target }: Situation, partition: Partition, gap: Extent): Finding {
-  const name = sentenceName(partition);
+  const name = nameInSentence(partition);
   return {
     code: 'room-behind-donor',
     severity: 'costs',
     partitions: [partition.number],
     title: `${formatSize(bytesOf(disk, gap))} lies behind the end of ${name}`,
-    detail: `Room shrunk out of a volume appears at its right end, the wrong one here: ${name} stands between it and ${sentenceName(target)}. ${name} has to move to the right, whole; what it could still spare itself goes the same way.`,
+    detail: `Room shrunk out of a volume appears at its right end, the wrong one here: ${name} stands between it and ${nameInSentence(target)}. ${name} has to move to the right, whole; what it could still spare itself goes the same way.`,
     remedies: [{ title: `Move ${name} to the right`, tools: MOVERS }],
   };
 }
@@ -175,7 +175,7 @@ function withRoomBehind({ disk, target }: Situation, finding: Finding, gap: Exte
   const size = formatSize(bytesOf(disk, gap));
   return {
     ...finding,
-    detail: `${size} lies directly behind it, out of reach of ${sentenceName(target)} as long as it stands between. ${finding.detail}`,
+    detail: `${size} lies directly behind it, out of reach of ${nameInSentence(target)} as long as it stands between. ${finding.detail}`,
   };
 }
 
@@ -185,7 +185,7 @@ function noRoom({ target, disk }: Situation): Finding {
     severity: 'blocks',
     partitions: [target.number],
     title: 'There is no room behind it',
-    detail: `Nothing behind ${sentenceName(target)} is unallocated, and no volume there has room to spare, up to the end of disk ${disk.number}.`,
+    detail: `Nothing behind ${nameInSentence(target)} is unallocated, and no volume there has room to spare, up to the end of disk ${disk.number}.`,
     remedies: [],
   };
 }

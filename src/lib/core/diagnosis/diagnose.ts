@@ -1,13 +1,20 @@
 import { Type, type Static } from 'typebox';
 import { closed, Bytes, orNull } from '../shapes';
 import { WINDOWS, canExtend, isConverting } from '../tools';
-import { blocksFor, KeepFreeShape, largestSizes, NOT_TO_BE_GONE_BY, SurveyWithin, taskOf } from '../planning';
+import {
+  makeBlocks,
+  KeepFreeShape,
+  findLargestSizes,
+  NOT_TO_BE_GONE_BY,
+  SurveyWithin,
+  taskOf,
+} from '../planning';
 import {
   alignment,
   findBeyondTable,
   bytesOf,
   endOf,
-  sentenceName,
+  nameInSentence,
   unallocated,
   type Disk,
   type Extent,
@@ -19,13 +26,13 @@ import { machineOf, type Machine } from '../survey';
 import { formatSize } from '../units';
 import { findAround } from './around';
 import { findBehind } from './behind';
-import { diskFindings } from './disk';
-import { targetEncryption } from './encryption';
-import { machineFindings } from './machineState';
+import { findDiskFindings } from './disk';
+import { findTargetEncryption } from './encryption';
+import { findMachineFindings } from './machineState';
 import type { Situation } from './situation';
-import { spareAsDonor } from './spare';
-import { ownVolume, targetFindings } from './targetState';
-import { volumeFindings } from './volumes';
+import { computeSpare } from './spare';
+import { findOwnVolume, findTargetFindings } from './targetState';
+import { findVolumeFindings } from './volumes';
 
 const Number = Type.Integer({ minimum: 0, maximum: 1_000_000 });
 
@@ -79,7 +86,7 @@ export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
     );
   }
   const { disk, target } = task.value;
-  const blocks = blocksFor(machine, disk, target);
+  const blocks = makeBlocks(machine, disk, target);
   const misleading = blocks.some(({ code }) => NOT_TO_BE_GONE_BY.includes(code));
   const found = situationOf(machine, disk, target);
   const situation = misleading ? { ...found, inReach: 0, extendable: 0 } : found;
@@ -89,7 +96,7 @@ export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
     target: {
       disk: disk.number,
       partition: target.number,
-      name: sentenceName(target),
+      name: nameInSentence(target),
       size: bytesOf(disk, target),
       used: target.volume?.used ?? null,
     },
@@ -98,10 +105,14 @@ export function diagnose(request: DiagnosisRequest): Outcome<Diagnosis> {
     largest:
       blocks.length > 0
         ? Object.fromEntries(task.value.kits.map((kit) => [kit.id, bytesOf(disk, target)]))
-        : largestSizes(task.value),
+        : findLargestSizes(task.value),
     headline: headlineOf(situation, blocks, canExtendNow),
     summary: misleading ? NOTHING_ELSE : summaryOf(situation),
-    findings: [...blocks, ...(misleading ? [] : layoutFindings(situation)), ...machineFindings(situation)],
+    findings: [
+      ...blocks,
+      ...(misleading ? [] : layoutFindings(situation)),
+      ...findMachineFindings(situation),
+    ],
   });
 }
 
@@ -109,13 +120,13 @@ const NOTHING_ELSE = 'What else could be said of this disk would mislead as long
 
 /** From the target outwards. */
 const layoutFindings = (situation: Situation): Finding[] => [
-  ...targetEncryption(situation),
-  ...targetFindings(situation),
+  ...findTargetEncryption(situation),
+  ...findTargetFindings(situation),
   ...findBehind(situation),
-  ...volumeFindings(situation),
+  ...findVolumeFindings(situation),
   ...findAround(situation),
-  ...ownVolume(situation),
-  ...diskFindings(situation),
+  ...findOwnVolume(situation),
+  ...findDiskFindings(situation),
 ];
 
 function situationOf(machine: Machine, disk: Disk, target: Partition): Situation {
@@ -159,7 +170,7 @@ function gapsInExtended(disk: Disk): Extent[] {
 }
 
 function headlineOf(situation: Situation, blocks: readonly Finding[], canExtendNow: boolean): string {
-  const name = sentenceName(situation.target);
+  const name = nameInSentence(situation.target);
   if (canExtendNow) return `Windows can extend ${name} now by ${formatSize(situation.extendable)}.`;
   return `Windows cannot extend ${name} now, because ${reasonOf(situation, blocks)}.`;
 }
@@ -174,9 +185,9 @@ function reasonOf({ target, behind, disk, inReach, beyond }: Situation, blocks: 
   }
   if (inReach > 0) return 'it does not extend this file system';
   const [next] = behind;
-  if (next) return `${sentenceName(next)} stands directly behind it`;
+  if (next) return `${nameInSentence(next)} stands directly behind it`;
   if (beyond) return `the ${formatSize(bytesOf(disk, beyond))} behind it lie beyond the partition table`;
-  return `${sentenceName(target)} reaches the end of disk ${disk.number}`;
+  return `${nameInSentence(target)} reaches the end of disk ${disk.number}`;
 }
 
 /** What of the unallocated space lies beyond the table, as part of a sentence. */
@@ -193,11 +204,11 @@ function summaryOf({ disk, target, behind, gaps, beyond }: Situation): string {
       ? 'Nothing is unallocated on this disk.'
       : `${formatSize(sum)} of this disk is unallocated${beyondWords(disk, beyond, sum)}.`;
   const donors = behind
-    .map((partition, i) => ({ partition, away: i + 1, spare: spareAsDonor(disk, partition) }))
+    .map((partition, i) => ({ partition, away: i + 1, spare: computeSpare(disk, partition) }))
     .filter(({ spare }) => spare > 0)
     .sort((a, b) => b.spare - a.spare);
   const [best] = donors;
   if (!best) return free;
-  const away = best.away === 1 ? 'inside it' : `${best.away} partitions away from ${sentenceName(target)}`;
-  return `${free} ${sentenceName(best.partition)} could spare up to ${formatSize(best.spare)}, but that room lies ${away}.`;
+  const away = best.away === 1 ? 'inside it' : `${best.away} partitions away from ${nameInSentence(target)}`;
+  return `${free} ${nameInSentence(best.partition)} could spare up to ${formatSize(best.spare)}, but that room lies ${away}.`;
 }

@@ -4,9 +4,9 @@ import {
   endOf,
   MBR_REACH,
   plainName,
-  sentenceName,
+  nameInSentence,
   unallocated,
-  worthShowing,
+  isWorthShowing,
   type Disk,
   type Extent,
   type Partition,
@@ -22,7 +22,7 @@ const MAX_PRIMARIES = 4;
 const LARGE_RECOVERY = 2 * GIB;
 
 /** Findings on the disk's own state: its table, its starts, its leftovers. */
-export function diskFindings(situation: Situation): Finding[] {
+export function findDiskFindings(situation: Situation): Finding[] {
   return [
     ...insideExtended(situation),
     ...outsideExtended(situation),
@@ -42,7 +42,7 @@ function insideExtended({ disk, target }: Situation): Finding[] {
   const logical: Extent[] = disk.partitions
     .filter((one) => one.kind === 'logical')
     .map(({ first, sectors }) => ({ first, sectors }));
-  const free = unallocated(extended, logical).filter((gap) => worthShowing(disk, gap));
+  const free = unallocated(extended, logical).filter((gap) => isWorthShowing(disk, gap));
   // A logical drive needs a gap of 1 MiB before it in practice; that is no room.
   const size = free
     .filter((gap) => gap.sectors > alignment(disk))
@@ -54,7 +54,7 @@ function insideExtended({ disk, target }: Situation): Finding[] {
         'room-inside-extended',
         [extended],
         `${formatSize(size)} is unallocated inside the extended partition`,
-        `It counts for logical drives only. ${sentenceName(target)} is a primary partition; the extended partition would have to end or begin elsewhere first.`,
+        `It counts for logical drives only. ${nameInSentence(target)} is a primary partition; the extended partition would have to end or begin elsewhere first.`,
       ),
       severity: 'costs',
       remedies: [{ title: 'Resize the extended partition', tools: ['live-mover', 'offline-mover'] }],
@@ -64,7 +64,7 @@ function insideExtended({ disk, target }: Situation): Finding[] {
 
 function outsideExtended({ disk, target }: Situation): Finding[] {
   if (target.kind !== 'logical') return [];
-  const free = unallocated(disk.usable, disk.partitions).filter((gap) => worthShowing(disk, gap));
+  const free = unallocated(disk.usable, disk.partitions).filter((gap) => isWorthShowing(disk, gap));
   const size = free.reduce((sum, gap) => sum + bytesOf(disk, gap), 0);
   if (size === 0) return [];
   return [
@@ -73,7 +73,7 @@ function outsideExtended({ disk, target }: Situation): Finding[] {
         'room-outside-extended',
         disk.partitions.filter((partition) => partition.kind === 'extended'),
         `${formatSize(size)} is unallocated outside the extended partition`,
-        `${sentenceName(target)} is a logical drive, so it can take only what lies inside. The extended partition would have to grow first.`,
+        `${nameInSentence(target)} is a logical drive, so it can take only what lies inside. The extended partition would have to grow first.`,
       ),
       severity: 'costs',
       remedies: [{ title: 'Resize the extended partition', tools: ['live-mover', 'offline-mover'] }],
@@ -94,7 +94,7 @@ function bootStartMoves({ disk, target, behind, gaps }: Situation): Finding[] {
       ...note(
         'mbr-start-moves',
         moved,
-        `The start of ${moved.map(sentenceName).join(' and ')} would move`,
+        `The start of ${moved.map(nameInSentence).join(' and ')} would move`,
         'On this kind of table the boot data names the disk and the byte where a partition starts. After such a move the machine does not start until the boot data is repaired, and a moved data volume may lose its letter.',
       ),
       severity: 'costs',
@@ -213,7 +213,7 @@ function recoveryWithin(partition: Partition): Finding {
   return note(
     'recovery-within',
     [partition],
-    `The recovery environment is on ${own ? 'the Windows volume itself' : sentenceName(partition)}`,
+    `The recovery environment is on ${own ? 'the Windows volume itself' : nameInSentence(partition)}`,
     own
       ? 'Windows puts it there where no recovery partition serves it. That is in order: it stays with the volume, whatever is done around it.'
       : 'That is usual on machines that start by BIOS. It is in order: it stays with the partition, which may be moved whole but is never shrunk.',

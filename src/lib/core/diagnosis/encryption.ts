@@ -1,5 +1,5 @@
 import { copyTime, decryptBytes, isEncrypted } from '../tools';
-import { sentenceName, type Disk, type EncryptionState, type Partition } from '../disk';
+import { nameInSentence, type Disk, type EncryptionState, type Partition } from '../disk';
 import type { Finding, Remedy } from '../finding';
 import { formatDuration, formatSize } from '../units';
 import type { Situation } from './situation';
@@ -30,7 +30,7 @@ const STATE: Record<Encrypted, { title: (name: string, percent: number) => strin
 };
 
 /** The target's own encryption, in whichever state; a locked target is among what blocks. */
-export function targetEncryption({ disk, target }: Situation): Finding[] {
+export function findTargetEncryption({ disk, target }: Situation): Finding[] {
   const volume = target.volume;
   if (!volume || !isEncrypted(target) || volume.fileSystem === 'encrypted') return [];
   const { state, percent } = volume.encryption;
@@ -40,7 +40,7 @@ export function targetEncryption({ disk, target }: Situation): Finding[] {
       code: `encryption-${state}`,
       severity: busy ? 'costs' : 'note',
       partitions: [target.number],
-      title: STATE[state as Encrypted].title(sentenceName(target), percent),
+      title: STATE[state as Encrypted].title(nameInSentence(target), percent),
       detail: `${encryptionText(disk, target)} They can still shift what stands behind it.`,
       remedies: [
         ...(busy ? [] : [{ title: 'Let Windows do the last step', tools: ['windows'] }]),
@@ -52,13 +52,13 @@ export function targetEncryption({ disk, target }: Situation): Finding[] {
 }
 
 /** An encrypted partition between the target and room. */
-export function encryptedObstacle(disk: Disk, partition: Partition): Finding {
+export function describeEncryptedObstacle(disk: Disk, partition: Partition): Finding {
   const state = partition.volume!.encryption.state as Encrypted;
   return {
     code: 'obstacle-encrypted',
     severity: 'costs',
     partitions: [partition.number],
-    title: `${STATE[state].title(sentenceName(partition), partition.volume!.encryption.percent)}, and an obstacle`,
+    title: `${STATE[state].title(nameInSentence(partition), partition.volume!.encryption.percent)}, and an obstacle`,
     detail: encryptionText(disk, partition),
     remedies: decryptRemedy(state, 'Decrypt it fully, then move it'),
   };

@@ -1,9 +1,9 @@
-import { sentenceName } from '../disk';
+import { nameInSentence } from '../disk';
 import type { Finding } from '../finding';
 import type { Situation } from './situation';
 
 /** Findings on the state of the machine and its volumes: what must be dealt with before any tool runs. */
-export function machineFindings({ machine, disk, target, behind }: Situation): Finding[] {
+export function findMachineFindings({ machine, disk, target, behind }: Situation): Finding[] {
   const findings: Finding[] = [];
   for (const partition of disk.partitions) {
     if (!partition.volume?.dirty) continue;
@@ -11,7 +11,7 @@ export function machineFindings({ machine, disk, target, behind }: Situation): F
       code: 'dirty-volume',
       severity: 'costs',
       partitions: [partition.number],
-      title: `${sentenceName(partition)} asks for a check`,
+      title: `${nameInSentence(partition)} asks for a check`,
       detail:
         'Its dirty flag is set: the last change was not finished. It must be checked and clean before anything moves or shrinks it.',
       remedies: [{ title: 'Check and mend the file system', tools: ['windows'] }],
@@ -24,7 +24,7 @@ export function machineFindings({ machine, disk, target, behind }: Situation): F
       code: 'boot-sector-damaged',
       severity: 'costs',
       partitions: [partition.number],
-      title: `The boot sector of ${sentenceName(partition)} is damaged`,
+      title: `The boot sector of ${nameInSentence(partition)} is damaged`,
       detail:
         'Only its backup at another place of the partition is sound; Windows shows such a volume as raw. It stays where it is, as it is, until it has been mended.',
       remedies: [

@@ -1,5 +1,5 @@
 import { OFFLINE_MOVER, WINDOWS, canDecrypt, canExtend, sizeLimit } from '../tools';
-import { FILE_SYSTEM_NAME, bytesOf, endOf, sentenceName } from '../disk';
+import { FILE_SYSTEM_NAME, bytesOf, endOf, nameInSentence } from '../disk';
 import type { Finding } from '../finding';
 import { CONVERT, isConvertible } from '../planning';
 
@@ -13,7 +13,7 @@ const AMPLE = 1 / 3;
 const WORTH_A_VOLUME = 10 * GIB;
 
 /** Findings on the target itself: whether it needs room at all, and how far it can go. */
-export function targetFindings(situation: Situation): Finding[] {
+export function findTargetFindings(situation: Situation): Finding[] {
   return [...largeEnough(situation), ...windowsCannotGrow(situation), ...nearClusterLimit(situation)];
 }
 
@@ -28,7 +28,7 @@ function largeEnough(situation: Situation): Finding[] {
   const { disk, target } = situation;
   const size = bytesOf(disk, target);
   const free = size - target.volume!.used!;
-  const name = sentenceName(target);
+  const name = nameInSentence(target);
   return [
     note(
       'large-enough',
@@ -47,7 +47,7 @@ function windowsCannotGrow({ disk, target }: Situation): Finding[] {
       ...note(
         'windows-cannot-grow',
         [target],
-        `Windows itself does not extend ${sentenceName(target)}`,
+        `Windows itself does not extend ${nameInSentence(target)}`,
         `Its file system is ${system}; Windows extends NTFS and ReFS. A mover extends ${system} as well.`,
       ),
       severity: 'costs',
@@ -71,14 +71,14 @@ function nearClusterLimit({ disk, target }: Situation): Finding[] {
     note(
       limit.by === 'sectors' ? 'sector-limit' : 'cluster-limit',
       [target],
-      `${sentenceName(target)} can never pass ${formatSize(limit.bytes)}`,
+      `${nameInSentence(target)} can never pass ${formatSize(limit.bytes)}`,
       why,
     ),
   ];
 }
 
 /** Room that serves better by itself: the target needs none, or can't take any. */
-export function ownVolume(situation: Situation): Finding[] {
+export function findOwnVolume(situation: Situation): Finding[] {
   const { disk, target, gaps } = situation;
   const [largest] = [...gaps].sort((a, b) => b.sectors - a.sectors);
   if (!largest || bytesOf(disk, largest) < WORTH_A_VOLUME) return [];
@@ -86,7 +86,7 @@ export function ownVolume(situation: Situation): Finding[] {
   const decrypted = canDecrypt(target);
   const grows = canExtend(WINDOWS, target, { decrypted }) || canExtend(OFFLINE_MOVER, target, { decrypted });
   if (grows && !isAmple(situation)) return [];
-  const name = sentenceName(target);
+  const name = nameInSentence(target);
   return [
     {
       ...note(

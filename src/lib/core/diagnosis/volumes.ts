@@ -1,5 +1,5 @@
-import { OFFLINE_MOVER, WINDOWS, canShrink, isEncrypted, offlineFloor, runningFloor } from '../tools';
-import { FILE_SYSTEM_NAME, bytesOf, endOf, sentenceName, type Partition, type Volume } from '../disk';
+import { OFFLINE_MOVER, WINDOWS, canShrink, isEncrypted, findOfflineFloor, findRunningFloor } from '../tools';
+import { FILE_SYSTEM_NAME, bytesOf, endOf, nameInSentence, type Partition, type Volume } from '../disk';
 import type { Finding } from '../finding';
 
 import { formatCount, formatSize, GIB, MIB } from '../units';
@@ -12,7 +12,7 @@ const WORTH_HAVING = GIB;
 const EMPTY = 256 * MIB;
 
 /** Findings on the volumes around the target: who can't give what he has, and who could go. */
-export function volumeFindings(situation: Situation): Finding[] {
+export function findVolumeFindings(situation: Situation): Finding[] {
   return [
     ...situation.behind.flatMap((partition) => unshrinkable(partition)),
     ...situation.behind.flatMap((partition) => highRunningFloor(partition)),
@@ -27,7 +27,7 @@ function unshrinkable(partition: Partition): Finding[] {
   if (role !== 'data' || !volume || volume.used === null || isEncrypted(partition)) return [];
   const free = volume.size - volume.used;
   if (free < WORTH_HAVING || canShrink(WINDOWS, partition)) return [];
-  const name = sentenceName(partition);
+  const name = nameInSentence(partition);
   const system = FILE_SYSTEM_NAME[volume.fileSystem];
   const base = { severity: 'costs' as const, partitions: [partition.number] };
   if (canShrink(OFFLINE_MOVER, partition)) {
@@ -56,11 +56,11 @@ function highRunningFloor(partition: Partition): Finding[] {
   const { volume, role } = partition;
   if (role !== 'data' || volume?.fileSystem !== 'ntfs' || volume.used === null) return [];
   if (volume.smallestRunning === null && volume.lastImmovable === null) return [];
-  const running = runningFloor(volume);
-  const offline = offlineFloor(volume);
+  const running = findRunningFloor(volume);
+  const offline = findOfflineFloor(volume);
   if (running === null || offline === null) return [];
   if (running - Math.max(volume.used, offline) < Math.max(5 * GIB, volume.used / 5)) return [];
-  const name = sentenceName(partition);
+  const name = nameInSentence(partition);
   return [
     {
       code: 'running-floor-high',
@@ -94,7 +94,7 @@ function emptyVolumes({ disk, target }: Situation): Finding[] {
     return note(
       'empty-volume',
       [partition],
-      `${sentenceName(partition)} looks empty`,
+      `${nameInSentence(partition)} looks empty`,
       `Only ${formatSize(used)} of its ${formatSize(bytesOf(disk, partition))} is used, about what a new file system takes for itself. It could go, with the owner’s word; nothing is deleted without it.`,
     );
   });
@@ -110,7 +110,7 @@ function leftovers({ disk, target }: Situation): Finding[] {
   );
   const all = [...extra, ...oldWindows].sort((a, b) => a.first - b.first || endOf(a) - endOf(b));
   if (all.length === 0) return [];
-  const names = all.map((partition) => `${sentenceName(partition)} (partition ${partition.number})`);
+  const names = all.map((partition) => `${nameInSentence(partition)} (partition ${partition.number})`);
   return [
     note(
       'leftover-installation',

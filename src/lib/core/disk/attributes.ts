@@ -12,7 +12,7 @@ const BITS: readonly (readonly [number, string])[] = [
 ];
 
 /** The attributes that are set, in words; bits without a meaning here are counted, never dropped. */
-export function attributeWords(attributes: string): string[] {
+export function nameAttributes(attributes: string): string[] {
   const value = BigInt(attributes);
   const words = BITS.filter(([bit]) => (value >> BigInt(bit)) & 1n).map(([, word]) => word);
   const known = BITS.reduce((mask, [bit]) => mask | (1n << BigInt(bit)), 0n);
@@ -24,11 +24,11 @@ export function attributeWords(attributes: string): string[] {
 export const ALL_ATTRIBUTES = '0xFFFFFFFFFFFFFFFF';
 
 /** The attributes that are set in some set of bits, as figure and in words, and whether all of them were read. */
-export function attributesText({
+export function describeAttributes({
   attributes,
   unreadAttributes = '0x0',
 }: Pick<Partition, 'attributes'> & Partial<Pick<Partition, 'unreadAttributes'>>): string {
-  const words = attributeWords(attributes);
+  const words = nameAttributes(attributes);
   const unread = BigInt(unreadAttributes) === 0n ? '' : ', not all bits read';
   return `${attributes}${words.length > 0 ? ` (${words.join(', ')})` : ''}${unread}`;
 }

@@ -9,7 +9,8 @@ export const overlaps = (a: Extent, b: Extent): boolean => a.first < endOf(b) &&
 export const contains = (outer: Extent, inner: Extent): boolean =>
   inner.first >= outer.first && endOf(inner) <= endOf(outer);
 
-export const sameExtent = (a: Extent, b: Extent): boolean => a.first === b.first && a.sectors === b.sectors;
+export const areSameExtents = (a: Extent, b: Extent): boolean =>
+  a.first === b.first && a.sectors === b.sectors;
 
 /** Sectors in 1 MiB, to which starts are aligned (domain facts 1): 2,048 of 512 B, 256 of 4,096 B. */
 export const alignment = (disk: Pick<Disk, 'sectorSize'>): number => MIB / disk.sectorSize;
@@ -42,5 +43,5 @@ export function unallocated(
 }
 
 /** Gaps below 1 MiB are what alignment leaves over: not worth a word or a basin. */
-export const worthShowing = (disk: Pick<Disk, 'sectorSize'>, gap: Extent): boolean =>
+export const isWorthShowing = (disk: Pick<Disk, 'sectorSize'>, gap: Extent): boolean =>
   gap.sectors >= alignment(disk);

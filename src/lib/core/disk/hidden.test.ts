@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { clinic } from '../test/clinic';
-import { exactFigures, exactTextOf, machineOf } from '../survey';
+import { listExactFigures, exactTextOf, machineOf } from '../survey';
 import { diskWith } from '../survey/sketch';
-import { attributeWords, listHidden, isShort, isShortVolume, typeName } from '.';
+import { nameAttributes, listHidden, isShort, isShortVolume, typeName } from '.';
 
 describe('what Windows hides from people', () => {
   it('is what has no letter, slivers, and room behind a misplaced table', () => {
@@ -26,9 +26,9 @@ describe('types and attributes in words', () => {
     expect(typeName('DE94BBA4-06D1-4D40-A16A-BFD50179D6AC')).toBe('Windows recovery');
     expect(typeName('0x27')).toBe('0x27 hidden recovery');
     expect(typeName('01234567-0000-0000-0000-000000000000')).toBe('type 01234567…');
-    expect(attributeWords('0x8000000000000001')).toEqual(['required', 'no letter']);
-    expect(attributeWords('0x0000000000000100')).toEqual(['1 unknown']);
-    expect(attributeWords('0x0000000000000000')).toEqual([]);
+    expect(nameAttributes('0x8000000000000001')).toEqual(['required', 'no letter']);
+    expect(nameAttributes('0x0000000000000100')).toEqual(['1 unknown']);
+    expect(nameAttributes('0x0000000000000000')).toEqual([]);
   });
 });
 
@@ -48,7 +48,7 @@ describe('exact figures', () => {
   it('are headed by disk and serial and give MiB and sectors', () => {
     const disk = { ...machineOf(clinic()).disks[0]!, serial: 'GT-1' };
     const partition = disk.partitions[4]!;
-    const text = exactTextOf(disk, 'partition 5', exactFigures(disk, partition, partition));
+    const text = exactTextOf(disk, 'partition 5', listExactFigures(disk, partition, partition));
     expect(text.split('\n')[0]).toBe('Disk 0, serial GT-1: partition 5');
     expect(text).toContain(`Start: 123,123 MiB · sector ${(123_123 * 2048).toLocaleString('en-GB')}`);
   });

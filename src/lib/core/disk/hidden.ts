@@ -1,5 +1,5 @@
-import { bytesOf, endOf, unallocated, worthShowing } from './extent';
-import { attributeWords } from './attributes';
+import { bytesOf, endOf, unallocated, isWorthShowing } from './extent';
+import { nameAttributes } from './attributes';
 import { plainName } from './name';
 import type { Disk, Extent } from './types';
 
@@ -19,12 +19,12 @@ export function listHidden(disk: Disk): Hidden[] {
   const found: Omit<Hidden, 'bytes'>[] = [];
   for (const partition of disk.partitions) {
     if (partition.letter !== null || partition.kind === 'extended') continue;
-    const without = disk.table === 'gpt' && attributeWords(partition.attributes).includes('no letter');
+    const without = disk.table === 'gpt' && nameAttributes(partition.attributes).includes('no letter');
     const why = without ? 'its attributes forbid a drive letter' : 'it has no drive letter';
     found.push({ what: `${plainName(partition)}, partition ${partition.number}`, why, extent: partition });
   }
   for (const gap of unallocated(disk.usable, disk.partitions)) {
-    if (worthShowing(disk, gap)) continue;
+    if (isWorthShowing(disk, gap)) continue;
     found.push({ what: 'a gap below 1 MiB', why: 'alignment left it over', extent: gap });
   }
   const behind = {

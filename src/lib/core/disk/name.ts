@@ -20,12 +20,12 @@ export function plainName(partition: Partition): string {
 }
 
 /** How a partition is called in a sentence: "C:", "Archive (D:)", "Recovery". */
-export function sentenceName(partition: Partition): string {
+export function nameInSentence(partition: Partition): string {
   if (partition.role === 'windows' && partition.letter) return `${partition.letter}:`;
   return partition.letter ? `${plainName(partition)} (${partition.letter}:)` : plainName(partition);
 }
 
 /** How a partition is called on a basin: "C: Windows", "D: Archive", "Recovery". */
-export function basinName(partition: Partition): string {
+export function nameBasin(partition: Partition): string {
   return partition.letter ? `${partition.letter}: ${plainName(partition)}` : plainName(partition);
 }

@@ -45,7 +45,7 @@ export interface TableFacts extends EntryArray {
  * Where partitions may lie: as the table stands, and once its backup copy is at the true end. What the header calls
  * usable counts less what the entry arrays really fill: a header can claim sectors of its own array.
  */
-export function usableAreas(facts: TableFacts): { usable: Extent; usableRelocated: Extent } {
+export function computeUsableAreas(facts: TableFacts): { usable: Extent; usableRelocated: Extent } {
   const { sectorSize, sectors } = facts;
   if (facts.table === 'mbr') {
     const usable = { first: 1, sectors: Math.min(sectors, MBR_REACH) - 1 };

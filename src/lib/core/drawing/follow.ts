@@ -1,7 +1,7 @@
 import { bytesOf } from '../disk';
 import { evaluate, routeOf, type Route, type Task } from '../planning';
-import { executeIntent, layoutOf, partitionNow, type Layout, type PricedStep, type Step } from '../steps';
-import { both, NO_TOOLS, toolsIn, toolsThat, type Kit } from '../tools';
+import { executeIntent, layoutOf, findPartitionNow, type Layout, type PricedStep, type Step } from '../steps';
+import { both, NO_TOOLS, listTools, selectTools, type Kit } from '../tools';
 import type { Drawing, PlannedStep } from './drawing';
 
 /** What became of one step of a drawing. */
@@ -52,7 +52,7 @@ export function follow(task: Task, kit: Kit, drawing: Drawing, before?: Followed
   const steps = results.flatMap(({ priced }) => priced ?? []);
   const route = steps.length > 0 ? routeOf(task, kit, evaluate(task, kit, { steps, left: layout })) : null;
   const done = [...(route?.steps ?? [])];
-  const target = partitionNow(layout, task.target.number);
+  const target = findPartitionNow(layout, task.target.number);
   const goal = task.size === 'max' ? Infinity : task.size;
   return {
     start,
@@ -77,8 +77,8 @@ function resultOf(task: Task, kit: Kit, layout: Layout, drawn: PlannedStep): Ste
   const executed = executeIntent({ terms: task, kit, layout }, drawn.intent);
   if (!executed.ok) return { ...result, kind: 'refused', reason: executed.problems[0]!.message };
   const { priced, after } = executed.value;
-  const tools = toolsIn(kit, priced.tools).map(({ id }) => id);
-  const wanted = drawn.tool === null ? priced.tools : toolsThat(kit, ({ id }) => id === drawn.tool);
+  const tools = listTools(kit, priced.tools).map(({ id }) => id);
+  const wanted = drawn.tool === null ? priced.tools : selectTools(kit, ({ id }) => id === drawn.tool);
   const left = both(wanted, priced.tools);
   if (left === NO_TOOLS) {
     const name = kit.tools.find(({ id }) => id === drawn.tool)?.name ?? drawn.tool;

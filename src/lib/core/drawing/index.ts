@@ -3,12 +3,12 @@ export { applyEdit, joined, type Edit } from './edit';
 export { follow, type Followed, type StepResult } from './follow';
 export { drawingOf } from './fromRoute';
 export { lint, type Hint } from './lint';
-export { offersFor, offersIn, offersOnDisk, type Offer } from './offers';
+export { listOffers, listOffersInGap, listOffersOnDisk, type Offer } from './offers';
 export { finished, surveyAt } from './planOn';
 export {
   HANDLES,
-  intentsFor,
-  intentsTo,
+  makeIntents,
+  makeIntentsTo,
   reachOf,
   findRest,
   type Handle,

@@ -1,13 +1,13 @@
-import { gapsOf, movers, type Intent, type Layout, type Step, partitionNow } from '../steps';
+import { gapsOf, movers, type Intent, type Layout, type Step, findPartitionNow } from '../steps';
 import { recoveryBehind, type Kit } from '../tools';
-import { blocksFor, type Task } from '../planning';
+import { makeBlocks, type Task } from '../planning';
 import {
   alignment,
   bytesOf,
   endOf,
   plainName,
-  sentenceName,
-  worthShowing,
+  nameInSentence,
+  isWorthShowing,
   type Extent,
   type Partition,
 } from '../disk';
@@ -16,7 +16,7 @@ import { formatDuration, formatSize, GIB } from '../units';
 import { applyEdit, joined, type Edit } from './edit';
 import { follow, type Followed, type StepResult } from './follow';
 import type { Drawing } from './drawing';
-import { freeExtentsFor } from './reach';
+import { findFreeExtents } from './reach';
 
 /** A word of advice on a drawing: a finding, and where one edit mends it, that edit. */
 export interface Hint extends Finding {
@@ -63,7 +63,7 @@ const hint = (
 
 /** What keeps any step away from this disk: the diagnosis' own findings. */
 const blocked = (task: Task, kit: Kit): Hint[] =>
-  blocksFor(task.machine, task.disk, task.target, { kits: [kit], mayConvert: task.mayConvert }).map(
+  makeBlocks(task.machine, task.disk, task.target, { kits: [kit], mayConvert: task.mayConvert }).map(
     (finding) => ({
       ...finding,
       key: finding.code,
@@ -79,7 +79,7 @@ function wrongEnd(task: Task, kit: Kit, followed: Followed): Hint[] {
   if (followed.reached) return [];
   const layout = endState(followed);
   const { partitions } = layout;
-  const target = partitionNow(layout, task.target.number);
+  const target = findPartitionNow(layout, task.target.number);
   if (!target) return [];
   return followed.results.flatMap((result): Hint[] => {
     const { step } = result;
@@ -87,19 +87,19 @@ function wrongEnd(task: Task, kit: Kit, followed: Followed): Hint[] {
     const donor = partitions.find((one) => one.number === step.partition);
     if (!donor || donor.first < target.first) return [];
     const room = gapsOf(layout).find((gap) => gap.first === endOf(donor));
-    if (!room || !worthShowing(disk, room)) return [];
+    if (!room || !isWorthShowing(disk, room)) return [];
     const between = partitions.filter(
       (one) => one.first >= endOf(target) && one.first <= donor.first && one.kind !== 'extended',
     );
-    const name = sentenceName(donor);
+    const name = nameInSentence(donor);
     const stuck = between.find((one) => movers(kit, one, layout.decrypted.includes(one.number)).ok === false);
     const by = Math.floor(room.sectors / alignment(disk)) * alignment(disk);
     const moves = [...between]
       .reverse()
       .map(({ number, first }): Intent => ({ verb: 'move', partition: number, first: first + by }));
-    const title = `The room that you made lies behind ${plainName(donor)}; ${sentenceName(task.target)} can’t reach it`;
+    const title = `The room that you made lies behind ${plainName(donor)}; ${nameInSentence(task.target)} can’t reach it`;
     const detail = stuck
-      ? `${formatSize(bytesOf(disk, room))} are free behind ${name}. They count for ${sentenceName(task.target)} only once ${sentenceName(stuck)} has made way, and no tool of this kit moves it.${aside(stuck)}`
+      ? `${formatSize(bytesOf(disk, room))} are free behind ${name}. They count for ${nameInSentence(task.target)} only once ${nameInSentence(stuck)} has made way, and no tool of this kit moves it.${aside(stuck)}`
       : `A volume is extended at its right end only, into room directly behind it. Shrink ${name} at its left end instead: shrunk, then moved to the right.`;
     const at = followed.results.length;
     const fix =
@@ -153,7 +153,7 @@ function exposed(task: Task, followed: Followed): Hint[] {
     const before = at === 0 ? followed.start : followed.results[at - 1]!.after;
     const partition = before.partitions.find((one) => one.number === step.partition)!;
     const bed = clearBed(task, before, partition, step);
-    const name = sentenceName(partition);
+    const name = nameInSentence(partition);
     const time = formatDuration(step.exposedSeconds);
     const detail = `For ${time} it writes over the place that it comes from: if the power fails then, only a resume mends it.`;
     const leap: Hint['fix'] =
@@ -175,7 +175,7 @@ function exposed(task: Task, followed: Followed): Hint[] {
     const slot = alignment(disk);
     const free = (extent: Extent): Extent[] => gapsOf(layout).filter((gap) => gap.sectors >= extent.sectors);
     const beds =
-      partition.kind === 'logical' ? freeExtentsFor(task.disk, layout, partition) : free(partition);
+      partition.kind === 'logical' ? findFreeExtents(task.disk, layout, partition) : free(partition);
     for (const bed of beds) {
       for (const first of [
         Math.ceil(bed.first / slot) * slot,
@@ -221,7 +221,7 @@ function stranded(task: Task, followed: Followed): Hint[] {
   const key = ({ first, sectors }: Extent) => `${first} ${sectors}`;
   const before = new Set(gapsOf(followed.start).map(key));
   return gapsOf(endState(followed))
-    .filter((gap) => worthShowing(disk, gap) && bytesOf(disk, gap) < GIB && !before.has(key(gap)))
+    .filter((gap) => isWorthShowing(disk, gap) && bytesOf(disk, gap) < GIB && !before.has(key(gap)))
     .map((gap) => ({
       ...hint(
         'stranded',

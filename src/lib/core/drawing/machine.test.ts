@@ -1,5 +1,5 @@
 import { unwrap } from '../problem';
-import { floorFor, layoutsAlong, nextNumber, type Intent } from '../steps';
+import { findFloor, computeLayouts, nextNumber, type Intent } from '../steps';
 import { SHIPPED_KITS, type Kit } from '../tools';
 import type { Task } from '../planning';
 import fc from 'fast-check';
@@ -7,7 +7,7 @@ import { describe, expect, it } from 'vitest';
 import { bytesOf, contains, overlaps } from '../disk';
 import { begin, record, redo, undo, type History } from '../history';
 import { diskSpec, surveyWith } from '../survey/sketch';
-import { applyEdit, follow, HANDLES, intentsFor, reachOf, findRest, type Drawing, type Edit } from '.';
+import { applyEdit, follow, HANDLES, makeIntents, reachOf, findRest, type Drawing, type Edit } from '.';
 import { taskFor } from './test/sample';
 
 /** Small and full of cases: a recovery partition in the way, an encrypted volume, room behind. */
@@ -66,7 +66,7 @@ function check({ history }: Real): void {
       if (step!.verb === 'shrink') {
         const partition = before.partitions.find((one) => one.number === step!.partition)!;
         const tool = kit.tools.find((one) => one.id === step!.tool)!;
-        expect(bytesOf(disk, step!.to!)).toBeGreaterThanOrEqual(floorFor(disk, partition, tool)!);
+        expect(bytesOf(disk, step!.to!)).toBeGreaterThanOrEqual(findFloor(disk, partition, tool)!);
       }
     } else {
       expect(step).toBeNull();
@@ -82,7 +82,7 @@ function check({ history }: Real): void {
     before = after;
   }
   // The steps done are a route that anybody can follow.
-  const left = unwrap(layoutsAlong(disk, followed.steps)).at(-1)!;
+  const left = unwrap(computeLayouts(disk, followed.steps)).at(-1)!;
   expect(left.partitions).toEqual(before.partitions);
   // Saved and loaded it is the same.
   const loaded = JSON.parse(said(drawing)) as Drawing;
@@ -143,7 +143,7 @@ const drag = fc
         if (!partition) return null;
         const reach = reachOf(task, kit, layout, partition, handle);
         const rest = findRest(task.disk, reach, to * 2048, 3 * 2048);
-        const intents = intentsFor(partition, handle, rest.at);
+        const intents = makeIntents(partition, handle, rest.at);
         // What a drag allows is what the disk and the tools allow.
         const after = follow(
           task,

@@ -1,4 +1,12 @@
-import { creationOf, folderFor, nextNumber, resolve, type Intent, type Layout, partitionNow } from '../steps';
+import {
+  creationOf,
+  nameFolder,
+  nextNumber,
+  resolve,
+  type Intent,
+  type Layout,
+  findPartitionNow,
+} from '../steps';
 import { canConvert, type Kit } from '../tools';
 import type { Task } from '../planning';
 import {
@@ -6,8 +14,8 @@ import {
   bytesOf,
   endOf,
   plainName,
-  sameExtent,
-  sentenceName,
+  areSameExtents,
+  nameInSentence,
   type Extent,
   type Partition,
 } from '../disk';
@@ -27,7 +35,7 @@ export interface Offer {
 }
 
 /** All that can be done to a partition at some result of a drawing, besides bringing its ends somewhere. */
-export function offersFor(task: Task, kit: Kit, layout: Layout, partition: Partition): Offer[] {
+export function listOffers(task: Task, kit: Kit, layout: Layout, partition: Partition): Offer[] {
   const { number } = partition;
   const offer = (id: string, label: string, ...intents: Intent[]): Offer => ({
     id,
@@ -52,7 +60,7 @@ export function offersFor(task: Task, kit: Kit, layout: Layout, partition: Parti
         verb: 'join',
         partition: number,
         into: task.target.number,
-        folder: folderFor(partition),
+        folder: nameFolder(partition),
       }),
     );
   const places = [...layout.outside.keys()];
@@ -112,7 +120,7 @@ const comingToJoin = (task: Task, kit: Kit, layout: Layout, number: number): Off
             partition: number,
             of: source.number,
             fromOutside: place,
-            folder: folderFor(source),
+            folder: nameFolder(source),
           },
         ];
         const label = `Copy the files of ${plainName(source)} from ${place} into a folder`;
@@ -169,7 +177,7 @@ function deletion(task: Task, kit: Kit, layout: Layout, partition: Partition): O
 }
 
 /** What can be made in a dry bed. */
-export function offersIn(task: Task, kit: Kit, layout: Layout, bed: Extent): Offer[] {
+export function listOffersInGap(task: Task, kit: Kit, layout: Layout, bed: Extent): Offer[] {
   const { disk } = task;
   const slot = alignment(disk);
   const frame = layout.partitions.find((one) => one.kind === 'extended');
@@ -221,11 +229,11 @@ export function offersIn(task: Task, kit: Kit, layout: Layout, bed: Extent): Off
 const DATA_TYPE = { gpt: 'EBD0A0A2-B9E5-4433-87C0-68B6B72699C7', mbr: '0x07' } as const;
 
 /** What can be done to the disk as a whole, where there is anything. */
-export function offersOnDisk(task: Task, kit: Kit, layout: Layout): Offer[] {
+export function listOffersOnDisk(task: Task, kit: Kit, layout: Layout): Offer[] {
   const { disk } = task;
   const { usable, relocated } = layout;
   const offers: Offer[] = [];
-  if (!sameExtent(usable, relocated)) {
+  if (!areSameExtents(usable, relocated)) {
     const intents: Intent[] = [{ verb: 'relocate-table' }];
     offers.push({
       id: 'relocate',
@@ -234,13 +242,13 @@ export function offersOnDisk(task: Task, kit: Kit, layout: Layout): Offer[] {
       reason: reasonOf(task, kit, layout, intents),
     });
   }
-  const target = partitionNow(layout, task.target.number);
+  const target = findPartitionNow(layout, task.target.number);
   if (disk.media === 'virtual' && target && task.size !== 'max') {
     const missing = task.size - bytesOf(disk, target);
     const more = roundUp(Math.max(0, missing) / disk.sectorSize, alignment(disk));
     const intents: Intent[] = [{ verb: 'enlarge-disk', diskSectors: disk.sectors + more }];
     const reason =
-      more === 0 ? `${sentenceName(target)} has the size asked for.` : reasonOf(task, kit, layout, intents);
+      more === 0 ? `${nameInSentence(target)} has the size asked for.` : reasonOf(task, kit, layout, intents);
     offers.push({ id: 'enlarge', label: 'Enlarge the disk by what is missing', intents, reason });
   }
   return offers;

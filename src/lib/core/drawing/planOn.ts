@@ -1,6 +1,6 @@
 import type { Kit } from '../tools';
 import { planRoutes, type Planning, type Route, type RoutesRequest, type Task } from '../planning';
-import { bytesOf, diskBytes, endOf, sentenceName } from '../disk';
+import { bytesOf, diskBytes, endOf, nameInSentence } from '../disk';
 import { type Outcome, refusal, success } from '../problem';
 import type { SurveyDisk, SurveyDocument, SurveyPartition } from '../survey';
 import { applyEdit } from './edit';
@@ -153,7 +153,7 @@ export function differences(task: Task, layout: Layout): string[] {
   const now = new Map(layout.partitions.map((one) => [one.number, one]));
   const lines = disk.partitions.flatMap((found) => {
     const one = now.get(found.number);
-    const name = sentenceName(found);
+    const name = nameInSentence(found);
     if (!one) return layout.holds.has(found.number) ? [] : [`${name} is not there.`];
     const lines: string[] = [];
     if (one.first !== found.first) lines.push(`${name} starts elsewhere.`);

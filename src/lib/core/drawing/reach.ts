@@ -1,16 +1,16 @@
 import {
   extenders,
-  floorFor,
+  findFloor,
   gapsOf,
   movers,
-  shrinkers,
+  findShrinkers,
   type Able,
   type Intent,
   type Layout,
 } from '../steps';
 import type { Kit } from '../tools';
 import type { Task } from '../planning';
-import { alignment, bytesOf, endOf, sentenceName, type Disk, type Extent, type Partition } from '../disk';
+import { alignment, bytesOf, endOf, nameInSentence, type Disk, type Extent, type Partition } from '../disk';
 import { roundDown, roundUp } from '../units';
 
 /** What a partition is held by: its right end, its left end, or the whole of it. */
@@ -35,7 +35,7 @@ export interface Reach {
 }
 
 /** Free extents around and away from a partition, in which it may lie: its own place counts as free. */
-export function freeExtentsFor(disk: Disk, layout: Layout, partition: Partition): Extent[] {
+export function findFreeExtents(disk: Disk, layout: Layout, partition: Partition): Extent[] {
   const slot = alignment(disk);
   if (partition.kind !== 'logical') {
     return gapsOf({ ...layout, partitions: layout.partitions.filter((one) => one !== partition) });
@@ -60,7 +60,7 @@ const holding = (beds: readonly Extent[], partition: Extent): Extent =>
 export function reachOf(task: Task, kit: Kit, layout: Layout, partition: Partition, handle: Handle): Reach {
   const { disk } = task;
   const decrypted = layout.decrypted.includes(partition.number);
-  const beds = freeExtentsFor(disk, layout, partition);
+  const beds = findFreeExtents(disk, layout, partition);
   const bed = holding(beds, partition);
   const slot = alignment(disk);
   const moves = fixedOr(task, partition, reasonOf(movers(kit, partition, decrypted)));
@@ -120,7 +120,7 @@ const reasonOf = (able: Able): string => (able.ok ? '' : able.problems[0]!.messa
 const one = ({ least, most }: Range, at: number): boolean => at >= least - 1 && at <= most + 1;
 
 const fixedOr = (task: Task, partition: Partition, reason: string): string =>
-  task.fixed.has(partition.number) ? `${sentenceName(partition)} is kept fixed.` : reason;
+  task.fixed.has(partition.number) ? `${nameInSentence(partition)} is kept fixed.` : reason;
 
 function leastSectors(
   task: Task,
@@ -136,11 +136,11 @@ function leastSectors(
       sectors: partition.sectors,
       why: 'A volume that the drawing makes is never shrunk: make it smaller.',
     };
-  const none = shrinkers(kit, disk, partition, decrypted, 0);
+  const none = findShrinkers(kit, disk, partition, decrypted, 0);
   const why = fixedOr(task, partition, reasonOf(none));
   const floors = kit.tools.flatMap((tool) => {
-    const floor = floorFor(disk, partition, tool);
-    const fits = floor !== null && shrinkers(kit, disk, partition, decrypted, floor).ok;
+    const floor = findFloor(disk, partition, tool);
+    const fits = floor !== null && findShrinkers(kit, disk, partition, decrypted, floor).ok;
     return fits ? [floor] : [];
   });
   const fixed = task.fixed.has(partition.number);
@@ -154,8 +154,8 @@ function neighbours(disk: Disk, layout: Layout, bed: Extent): { left: string; ri
   const left = partitions.filter((one) => endOf(one) <= bed.first).at(-1);
   const right = partitions.find((one) => one.first >= endOf(bed));
   return {
-    left: left ? `${sentenceName(left)} is in the way.` : 'The usable area of the disk begins here.',
-    right: right ? `${sentenceName(right)} is in the way.` : 'The usable area of the disk ends here.',
+    left: left ? `${nameInSentence(left)} is in the way.` : 'The usable area of the disk begins here.',
+    right: right ? `${nameInSentence(right)} is in the way.` : 'The usable area of the disk ends here.',
   };
 }
 
@@ -190,18 +190,18 @@ export function findRest(disk: Disk, { ranges, stops, marks }: Reach, wanted: nu
 const distance = ({ least, most }: Range, at: number): number => Math.max(0, least - at, at - most);
 
 /** The steps that bring a handle to a place; none where it stands there. */
-export function intentsFor(partition: Partition, handle: Handle, at: number): Intent[] {
+export function makeIntents(partition: Partition, handle: Handle, at: number): Intent[] {
   const { first, sectors } = partition;
   const end = first + sectors;
-  if (handle === 'body') return intentsTo(partition, { first: at, sectors });
-  return intentsTo(
+  if (handle === 'body') return makeIntentsTo(partition, { first: at, sectors });
+  return makeIntentsTo(
     partition,
     handle === 'right' ? { first, sectors: at - first } : { first: at, sectors: end - at },
   );
 }
 
 /** The steps that bring a partition to an extent. Where start and size change it takes two (domain facts 7). */
-export function intentsTo({ number, first, sectors }: Partition, to: Extent): Intent[] {
+export function makeIntentsTo({ number, first, sectors }: Partition, to: Extent): Intent[] {
   const move: Intent[] = to.first === first ? [] : [{ verb: 'move', partition: number, first: to.first }];
   if (to.sectors < sectors) {
     return [{ verb: 'shrink', partition: number, to: { first, sectors: to.sectors } }, ...move];

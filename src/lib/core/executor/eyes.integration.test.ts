@@ -10,11 +10,11 @@ import type { Step } from '../steps';
 import { openRun } from './test/openRun';
 import { writeDisk, StepMaker, type TestDiskSpec, type PartSpec } from './test/disks';
 import { messyVolume } from './test/volumes';
-import { cutOut, everythingIn, freshFolder, say } from './test/mounted';
+import { cutOut, readEverythingIn, makeFreshFolder, say } from './test/mounted';
 
 /** Tens of thousands of files, links and long names that nobody here made up. */
 const TREES = ['/usr/share/man', '/usr/share/zoneinfo'];
-const folder = freshFolder('eyes');
+const folder = makeFreshFolder('eyes');
 const BIG = { 512: join(folder, 'big-512.img'), 4096: join(folder, 'big-4096.img') };
 const MESSY = { 512: join(folder, 'messy-512.img'), 4096: join(folder, 'messy-4096.img') };
 const USUAL = join(folder, 'usual.img');
@@ -39,13 +39,13 @@ beforeAll(() => {
       },
       { sectorSize, first: 2048 },
     );
-    told.set(BIG[sectorSize], everythingIn(BIG[sectorSize]));
+    told.set(BIG[sectorSize], readEverythingIn(BIG[sectorSize]));
     messyVolume(
       MESSY[sectorSize],
       { size: 200, clusterSize: 4096, full: 0.2, scattered: 3, seed: sectorSize },
       sectorSize,
     );
-    told.set(MESSY[sectorSize], everythingIn(MESSY[sectorSize]));
+    told.set(MESSY[sectorSize], readEverythingIn(MESSY[sectorSize]));
   }
   makeVolume(
     USUAL,
@@ -57,13 +57,13 @@ beforeAll(() => {
     },
     { sectorSize: 512, first: 2048 },
   );
-  told.set(USUAL, everythingIn(USUAL));
+  told.set(USUAL, readEverythingIn(USUAL));
   makeVolume(
     SMALL,
     { size: 40, make: 'ntfs', label: 'Recovery', inside: small },
     { sectorSize: 512, first: 2048 },
   );
-  told.set(SMALL, everythingIn(SMALL));
+  told.set(SMALL, readEverythingIn(SMALL));
 }, 240_000);
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
@@ -467,6 +467,6 @@ function seenByDriver(volume: string, part: PartSpec, extended: boolean): void {
   expect(fix).toContain('$MFT and $MFTMirr completed successfully');
   expect(say('ntfsinfo', '-m', '-f', volume).includes('DIRTY')).toBe(extended);
   const before = part.prepared ? told.get(part.prepared) : null;
-  if (before) expect(everythingIn(volume) === before).toBe(true);
-  else expect(everythingIn(volume).split('\n').length).toBeGreaterThan(400);
+  if (before) expect(readEverythingIn(volume) === before).toBe(true);
+  else expect(readEverythingIn(volume).split('\n').length).toBeGreaterThan(400);
 }

@@ -123,7 +123,7 @@ export class Journal {
    * Problem codes: `no-journal` (it is none), `journal-older` (another release wrote it), `journal-damaged`.
    */
   static async open(device: Device): Promise<Outcome<Journal>> {
-    const head = await headOn(device);
+    const head = await readHead(device);
     if (!head.ok) return head;
     const slots = (await Promise.all([0, 1].map((index) => readSlot(device, index)))).filter(
       (slot) => slot !== null,
@@ -170,7 +170,7 @@ export class Journal {
 }
 
 /** What the head of a journal says. Problem codes: those of {@link Journal.open}. */
-export async function headOn(device: Device): Promise<Outcome<JournalHead>> {
+export async function readHead(device: Device): Promise<Outcome<JournalHead>> {
   const start = await device.read(0, Math.min(HEAD_BYTES, device.size));
   const magic = latin1(start.subarray(0, 8));
   if (magic === MAGIC.older)

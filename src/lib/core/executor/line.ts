@@ -1,9 +1,9 @@
 /** How often the power was cut, as part of a sentence; '' where it never was. */
-export const cutsInWords = (cuts: number): string =>
+export const describeCuts = (cuts: number): string =>
   cuts === 0 ? '' : cuts === 1 ? ', one power cut' : `, ${cuts} power cuts`;
 
 /** What a rehearsal came to, for whoever works from the sheet of the same route; null where it came to nothing. */
-export function rehearsalLine(
+export function describeRehearsal(
   rehearsal: {
     verdict: 'proved' | 'differs' | null;
     at: string;
@@ -23,6 +23,6 @@ export function rehearsalLine(
   }[place];
   const begins = `${done} on ${at.slice(0, 10)}:`;
   return verdict === 'proved'
-    ? `${begins} nothing lost${cutsInWords(cuts)}.`
-    : `${begins} not as promised${cutsInWords(cuts)}. See ${place === 'image' ? 'what came of it before you go on' : 'the rehearsal before you begin'}.`;
+    ? `${begins} nothing lost${describeCuts(cuts)}.`
+    : `${begins} not as promised${describeCuts(cuts)}. See ${place === 'image' ? 'what came of it before you go on' : 'the rehearsal before you begin'}.`;
 }

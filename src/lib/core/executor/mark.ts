@@ -3,7 +3,7 @@ import { overlaps, type Extent } from '../disk';
 import type { Step } from '../steps';
 import { crc32 } from '../tables/crc32';
 import { isZero, type Device } from './devices/device';
-import { partitionsNow, type TableNow } from './table/tableNow';
+import { listPartitionsNow, type TableNow } from './table/tableNow';
 
 /**
  * The mark of a disk in work: one sector that lies in no partition and in no table. It says which run works on the disk
@@ -108,7 +108,7 @@ function usedBy(
   steps: readonly Step[],
   sectorSize: number,
 ): { partitions: Extent[]; tables: Extent[] } {
-  const partitions: Extent[] = [...partitionsNow(table)];
+  const partitions: Extent[] = [...listPartitionsNow(table)];
   for (const step of steps) {
     if (step.from) partitions.push(step.from);
     if ('to' in step && step.to) partitions.push(step.to);

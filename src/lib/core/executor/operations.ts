@@ -1,5 +1,5 @@
 import type { Device } from './devices/device';
-import { formatted } from './format/formatted';
+import { formatVolume } from './format/formatted';
 import type { DiskChange, DiskPlace, Operation, WrittenPiece } from './plan';
 import { writeTable } from './table/writeTable';
 import { copyExtents, moveScattered, slideExtents, type ExecutionContext } from './transfer';
@@ -21,7 +21,7 @@ export function endOf(operation: Operation): number {
 }
 
 /** Bytes of an operation that have arrived when it is done up to `at`. */
-export function arrivedBytes(operation: Operation, at: number): number {
+export function countArrivedBytes(operation: Operation, at: number): number {
   if (operation.op === 'scatter') return at;
   if (operation.op !== 'copy' && operation.op !== 'slide') return 0;
   const right = operation.op === 'slide' && operation.toAt > operation.fromAt;
@@ -129,7 +129,7 @@ async function writeVolume(
   { sectorSize }: Device,
   { volume, first, sectors, seed }: Extract<Operation, { op: 'format' }>,
 ): Promise<void> {
-  const pieces = await formatted(volume, { first, sectors }, sectorSize, seed);
+  const pieces = await formatVolume(volume, { first, sectors }, sectorSize, seed);
   if (!pieces.ok) throw new Error(pieces.problems[0]!.message);
   return writePieces(context, { on: 'disk', laid: pieces.value });
 }

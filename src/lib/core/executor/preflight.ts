@@ -2,12 +2,12 @@ import { contains, endOf, overlaps, TYPE, type Extent } from '../disk';
 import type { Problem } from '../problem';
 import type { Step } from '../steps';
 import type { Device } from './devices/device';
-import { partitionsNow, type PartitionNow, type TableNow } from './table/tableNow';
+import { listPartitionsNow, type PartitionNow, type TableNow } from './table/tableNow';
 import { nameOf, noEnlargement, partitionOf } from './verbs/ground';
-import { whyNotExecuted } from './rehearsable';
+import { explainNotExecuted } from './rehearsable';
 import { kindOf } from './volumes/usedExtents';
 import { isEncryptedVolume } from '../volumes/encrypted';
-import { encryptedProblem, unsound } from './volumes/sound';
+import { describeEncryptedProblem, unsound } from './volumes/sound';
 import { slice } from '../images/source';
 
 /**
@@ -18,8 +18,12 @@ import { slice } from '../images/source';
  * Problem codes: `not-yet`, `other-disk`, `elsewhere`, `not-free`, `no-enlargement`, and those of `unsound`. Paths lead
  * to the step.
  */
-export async function preflight(disk: Device, table: TableNow, steps: readonly Step[]): Promise<Problem[]> {
-  const layout = partitionsNow(table).map((one) => ({ ...one, number: null as number | null }));
+export async function checkBeforeRun(
+  disk: Device,
+  table: TableNow,
+  steps: readonly Step[],
+): Promise<Problem[]> {
+  const layout = listPartitionsNow(table).map((one) => ({ ...one, number: null as number | null }));
   const first = [...layout];
   const numbered = new Map<number, PartitionNow | null>();
   let end = Math.floor(disk.size / disk.sectorSize);
@@ -35,8 +39,9 @@ export async function preflight(disk: Device, table: TableNow, steps: readonly S
     const partition = subject as PartitionNow | null;
     const fileSystem =
       partition && partition.kind !== 'extended' ? await kindAt(disk, first, partition.key) : null;
-    if (fileSystem === 'encrypted' && step.verb !== 'delete') return at(encryptedProblem(nameOf(step)));
-    const not = whyNotExecuted(step.verb, fileSystem);
+    if (fileSystem === 'encrypted' && step.verb !== 'delete')
+      return at(describeEncryptedProblem(nameOf(step)));
+    const not = explainNotExecuted(step.verb, fileSystem);
     if (not)
       return at({
         code: 'not-yet',
@@ -117,7 +122,7 @@ function notFree(
 }
 
 async function touched(disk: Device, table: TableNow, steps: readonly Step[]): Promise<Problem[]> {
-  for (const partition of partitionsNow(table)) {
+  for (const partition of listPartitionsNow(table)) {
     if (partition.kind === 'extended' || partition.type === TYPE.reserved) continue;
     const index = steps.findIndex(
       (step) => step.verb !== 'delete' && step.from !== null && isOf(step, partition),

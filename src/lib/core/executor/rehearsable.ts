@@ -1,4 +1,4 @@
-import { sentenceName, type Disk } from '../disk';
+import { nameInSentence, type Disk } from '../disk';
 import type { Step, StepOf } from '../steps';
 
 const RESIZED: ReadonlySet<string> = new Set(['ntfs', 'fat16', 'fat32', 'fat']);
@@ -8,7 +8,7 @@ const RESIZED: ReadonlySet<string> = new Set(['ntfs', 'fat16', 'fat32', 'fat']);
  *
  * @param fileSystem of the partition that the step is about; null: it is a frame of logical drives, or there is none
  */
-export function whyNotExecuted(verb: Step['verb'], fileSystem: string | null): string | null {
+export function explainNotExecuted(verb: Step['verb'], fileSystem: string | null): string | null {
   const resized = fileSystem === null || RESIZED.has(fileSystem);
   if (verb === 'convert-volume') return 'a volume is converted in place by Windows';
   if (verb === 'convert-table') return 'the partition table is converted in place by Windows';
@@ -34,10 +34,10 @@ export const playedUnlocked = (disk: Disk, steps: readonly Step[]): Set<number> 
 const WITHIN: ReadonlySet<Step['verb']> = new Set(['decrypt', 'shrink', 'extend', 'copy']);
 
 /** What a stand-in plays in another way than the route has it, in sentences. */
-export function playedOtherwise(disk: Disk, steps: readonly Step[]): string[] {
+export function listPlayedOtherwise(disk: Disk, steps: readonly Step[]): string[] {
   const told: string[] = [];
   const names = [...playedUnlocked(disk, steps)].map((number) =>
-    sentenceName(disk.partitions.find((one) => one.number === number)!),
+    nameInSentence(disk.partitions.find((one) => one.number === number)!),
   );
   if (names.length > 0)
     told.push(
@@ -51,7 +51,7 @@ export function playedOtherwise(disk: Disk, steps: readonly Step[]): string[] {
 }
 
 /** Why a route can't be run on a stand-in of its disk, in a sentence; null: it can. */
-export function whyNotRehearsed(disk: Disk, steps: readonly Step[]): string | null {
+export function explainNotRehearsed(disk: Disk, steps: readonly Step[]): string | null {
   const open = playedUnlocked(disk, steps);
   for (const step of steps) {
     const { verb, partition: number } = step;
@@ -59,12 +59,12 @@ export function whyNotRehearsed(disk: Disk, steps: readonly Step[]): string | nu
     const volume = partition?.volume ?? null;
     const unlocked = number !== null && open.has(number);
     const fileSystem = volume?.fileSystem === 'encrypted' && unlocked ? 'ntfs' : (volume?.fileSystem ?? null);
-    const not = whyNotExecuted(verb, partition?.kind === 'extended' ? null : (fileSystem ?? 'unknown'));
+    const not = explainNotExecuted(verb, partition?.kind === 'extended' ? null : (fileSystem ?? 'unknown'));
     if (not) return `In it ${not}, which is not rehearsed so far.`;
     if (step.verb === 'create' && !MADE.has(step.create.fileSystem))
       return `In it a new volume with ${step.create.fileSystem.toUpperCase()} is made, which is not rehearsed so far.`;
     if (!partition || !volume) continue;
-    const name = sentenceName(partition);
+    const name = nameInSentence(partition);
     if (step.verb === 'copy' && volume.fileSystem === 'exfat' && goesSmaller(disk, steps, step))
       return `${name} is copied into a smaller volume; exFAT is rehearsed only where it stays as large.`;
     if (volume.encryption.state !== 'off' && !unlocked && verb !== 'delete')

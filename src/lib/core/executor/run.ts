@@ -1,18 +1,18 @@
 import { failure, success, type Outcome, type Problem } from '../problem';
 import type { Step } from '../steps';
-import { arrivedBytes, endOf, executeOperation, startOf, undoOperation } from './operations';
+import { countArrivedBytes, endOf, executeOperation, startOf, undoOperation } from './operations';
 import type { ExecutionContext } from './transfer';
 import { CountingDevice } from './devices/wrappers';
 import type { Device } from './devices/device';
 import { Journal, type JournalHead, type RunState } from './journal';
 import { findMark, placeForMark, readMark, removeMark, writeMark, type Mark } from './mark';
 import type { Operation, DiskPlace, Relocated } from './plan';
-import { preflight } from './preflight';
-import { tableNow } from './table/tableNow';
+import { checkBeforeRun } from './preflight';
+import { readTableNow } from './table/tableNow';
 import type { Planned, PlannedOperation } from './verbs/ground';
 import { planStep } from './verbs/planStep';
 import {
-  firstChanged,
+  findFirstChange,
   identityOf,
   sameDisk,
   findSteadyAt,
@@ -72,13 +72,13 @@ export interface RunHooks {
 /**
  * What speaks against beginning a route on a disk. Nothing is written.
  *
- * Problem codes: `in-work` (a run is under way on it), those of `tableNow` and of {@link preflight}.
+ * Problem codes: `in-work` (a run is under way on it), those of `tableNow` and of {@link checkBeforeRun}.
  */
 export async function refusalsOf(disk: Device, steps: readonly Step[]): Promise<Problem[]> {
-  const table = await tableNow(disk);
+  const table = await readTableNow(disk);
   if (!table.ok) return table.problems;
   const mark = await findMark(disk);
-  return mark ? [inWork(mark)] : preflight(disk, table.value, steps);
+  return mark ? [inWork(mark)] : checkBeforeRun(disk, table.value, steps);
 }
 
 /**
@@ -115,7 +115,7 @@ export class RouteRun {
     const { disk, journal, route, steps, serial = null } = setup;
     const [problem, ...more] = await refusalsOf(disk, steps);
     if (problem) return failure(problem, ...more);
-    const table = await tableNow(disk);
+    const table = await readTableNow(disk);
     if (!table.ok) return table;
     const head: JournalHead = {
       run,
@@ -292,7 +292,7 @@ export class RouteRun {
 
   private async planned(): Promise<Planned> {
     const { setup, state } = this;
-    const table = await tableNow(this.disk);
+    const table = await readTableNow(this.disk);
     if (!table.ok) return table;
     return planStep(
       {
@@ -315,7 +315,7 @@ export class RouteRun {
     const toArrive = bytesOf(operations) + (this.journal.stepPlan!.more ?? 0);
     return {
       device: this.on,
-      progress: (at) => this.progress(before + arrivedBytes(operations[op]!, at), toArrive),
+      progress: (at) => this.progress(before + countArrivedBytes(operations[op]!, at), toArrive),
       note: (at) => this.note({ at }),
     };
   }
@@ -413,7 +413,7 @@ export class RouteRun {
     const sizes = operation?.op === 'resize' ? [operation.before, operation.after] : [state.size];
     if (!sizes.includes(this.disk.size))
       return notAsLeft(`it has ${this.disk.size} bytes, not ${sizes.join(' or ')}`);
-    const changed = await firstChanged(this.on, state.sums);
+    const changed = await findFirstChange(this.on, state.sums);
     return changed ? notAsLeft(whatChanged(changed, this.disk.sectorSize)) : success(null);
   }
 
@@ -473,7 +473,7 @@ function whatChanged({ what, on, offset }: WitnessSum, sectorSize: number): stri
 }
 
 const bytesOf = (operations: readonly Operation[]): number =>
-  operations.reduce((sum, one) => sum + arrivedBytes(one, endOf(one)), 0);
+  operations.reduce((sum, one) => sum + countArrivedBytes(one, endOf(one)), 0);
 
 /** What steps have relocated so far, with one more plan's share. */
 function withRelocated(

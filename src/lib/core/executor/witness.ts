@@ -4,7 +4,7 @@ import { crc32 } from '../tables/crc32';
 import { parseNtfsBoot } from '../volumes/ntfs/bootSector';
 import type { Device, Stretch } from './devices/device';
 import type { Extents, Operation, DiskPlace } from './plan';
-import { diskIdNow, partitionsNow, tableNow, type TableNow } from './table/tableNow';
+import { readDiskId, listPartitionsNow, readTableNow, type TableNow } from './table/tableNow';
 
 /** What tells a disk from others, whatever steps do to it. */
 export interface DiskIdentity {
@@ -37,7 +37,7 @@ const BOOT = 4096;
 /** Which disk it is, at whatever instant. @param serial see {@link DiskIdentity} */
 export const identityOf = async (disk: Device, serial: string | null): Promise<DiskIdentity> => ({
   sectorSize: disk.sectorSize,
-  id: await diskIdNow(disk),
+  id: await readDiskId(disk),
   serial,
 });
 
@@ -67,7 +67,7 @@ export function sameDisk(was: DiskIdentity, is: DiskIdentity): Outcome<null> {
  * @param operation null: between two steps
  */
 export async function findSteadyDuring(disk: Device, operation: Operation | null): Promise<Steady[]> {
-  const table = await tableNow(disk);
+  const table = await readTableNow(disk);
   // In the middle of a change a chain of records may lead nowhere; then what lies at the boundary tells.
   if (!table.ok) return [];
   const all = [...tablePlaces(table.value, disk.sectorSize), ...(await volumePlaces(disk, table.value))];
@@ -107,7 +107,7 @@ export async function summed(
 }
 
 /** The first stretch that is not as it was; null: all are. */
-export async function firstChanged(
+export async function findFirstChange(
   device: (place: DiskPlace) => Promise<Device>,
   sums: readonly WitnessSum[],
 ): Promise<WitnessSum | null> {
@@ -138,7 +138,7 @@ function tablePlaces(table: TableNow, sectorSize: number): Steady[] {
 /** Boot sectors, and of NTFS the first file records: whoever mounts a volume to write changes them. */
 async function volumePlaces(disk: Device, table: TableNow): Promise<Steady[]> {
   const places: Steady[] = [];
-  for (const { kind, first, sectors } of partitionsNow(table).slice(0, MAX_VOLUMES)) {
+  for (const { kind, first, sectors } of listPartitionsNow(table).slice(0, MAX_VOLUMES)) {
     if (kind === 'extended') continue;
     const [base, size] = [first * disk.sectorSize, sectors * disk.sectorSize];
     if (base + size > disk.size) continue;

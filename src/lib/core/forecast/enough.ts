@@ -10,7 +10,7 @@ export const USUAL_YEARS = 2;
  * The size that is enough for so many years, with room for the yearly upgrade at the end, in whole GiB.
  * @param used bytes that will be in use at the beginning: what goes first does not count
  */
-export const enoughFor = (used: number, growth: Growth, years: number): number =>
+export const computeEnough = (used: number, growth: Growth, years: number): number =>
   roundUp(used + Math.max(0, growth.middle) * years + UPGRADE, GIB);
 
 /** A volume that shares room with others. Sizes in bytes, rates in bytes a year. */
@@ -43,7 +43,7 @@ const MAX_YEARS = 1000;
  * @param room bytes that they have together, and unallocated room beside them
  * @returns null where even the least of all is more than there is
  */
-export function fairShare(sharers: readonly Sharer[], room: number): FairShare | null {
+export function computeFairShare(sharers: readonly Sharer[], room: number): FairShare | null {
   const at = (years: number, { used, rate, least, most }: Sharer): number =>
     Math.min(most, Math.max(least, used + Math.max(0, rate) * years));
   const sum = (years: number): number => sharers.reduce((all, one) => all + at(years, one), 0);

@@ -1,12 +1,12 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { rateByAge } from '../holdings/ages';
+import { computeRateByAge } from '../holdings/ages';
 import { randomFrom } from '../random';
 import { GIB, MIB } from '../units';
 import {
   DAY,
-  enoughFor,
-  fairShare,
+  computeEnough,
+  computeFairShare,
   fullRange,
   growthOf,
   theilSen,
@@ -149,8 +149,8 @@ describe('the rate by the ages of files', () => {
     });
 
   it('is what came a year, and a month in which Windows was installed anew does not count for all', () => {
-    expect(rateByAge({ months: monthly(() => 2) }, TAKEN)!.middle / GIB).toBeCloseTo(24, 0);
-    const reinstalled = rateByAge({ months: monthly((i) => (i === 12 ? 60 : 2)) }, TAKEN)!;
+    expect(computeRateByAge({ months: monthly(() => 2) }, TAKEN)!.middle / GIB).toBeCloseTo(24, 0);
+    const reinstalled = computeRateByAge({ months: monthly((i) => (i === 12 ? 60 : 2)) }, TAKEN)!;
     expect(reinstalled.middle / GIB).toBeLessThan(40);
     expect([reinstalled.low * 2, reinstalled.high / 2].map(Math.round)).toEqual(
       [reinstalled.middle, reinstalled.middle].map(Math.round),
@@ -158,18 +158,18 @@ describe('the rate by the ages of files', () => {
   });
 
   it('is none where the files do not tell', () => {
-    expect(rateByAge({ months: [] }, TAKEN)).toBeNull();
-    expect(rateByAge({ months: monthly((i) => (i < 3 ? 2 : 0)) }, TAKEN)).toBeNull();
+    expect(computeRateByAge({ months: [] }, TAKEN)).toBeNull();
+    expect(computeRateByAge({ months: monthly((i) => (i < 3 ? 2 : 0)) }, TAKEN)).toBeNull();
   });
 });
 
 describe('enough', () => {
   it('is what is used, what comes, and room for the yearly upgrade, in whole GiB', () => {
     const growth: Growth = { low: 0, middle: 14.3 * GIB, high: 0, by: 'surveys', surveys: 4 };
-    const size = enoughFor(100.2 * GIB, growth, 2);
+    const size = computeEnough(100.2 * GIB, growth, 2);
     expect(size / GIB).toBe(149);
     expect(size - 100.2 * GIB - 2 * 14.3 * GIB).toBeGreaterThanOrEqual(UPGRADE);
-    expect(enoughFor(100 * GIB, { ...growth, middle: -5 * GIB }, 2)).toBe(120 * GIB);
+    expect(computeEnough(100 * GIB, { ...growth, middle: -5 * GIB }, 2)).toBe(120 * GIB);
   });
 });
 
@@ -194,7 +194,7 @@ describe('a fair share', () => {
     fc.assert(
       fc.property(sharers, fc.integer({ min: 0, max: 2000 }), (all, spare) => {
         const room = all.reduce((sum, { least }) => sum + least, 0) + spare * GIB;
-        const { sizes, years } = fairShare(all, room)!;
+        const { sizes, years } = computeFairShare(all, room)!;
         const given = Object.values(sizes).reduce((sum, one) => sum + one, 0);
         expect(given).toBeLessThanOrEqual(room);
         expect(room - given).toBeLessThanOrEqual(all.length * MIB);
@@ -211,8 +211,8 @@ describe('a fair share', () => {
   it('lets one that does not fill give what it can, and is none where there is not room for all', () => {
     const target = { partition: 3, used: 100 * GIB, rate: 10 * GIB, least: 110 * GIB, most: 1e6 * GIB };
     const still = { partition: 5, used: 50 * GIB, rate: 0, least: 60 * GIB, most: 300 * GIB };
-    expect(fairShare([target, still], 410 * GIB)!.sizes).toEqual({ 3: 350 * GIB, 5: 60 * GIB });
-    expect(fairShare([target, still], 100 * GIB)).toBeNull();
-    expect(fairShare([{ ...target, rate: 0 }, still], 410 * GIB)!.years).toBeNull();
+    expect(computeFairShare([target, still], 410 * GIB)!.sizes).toEqual({ 3: 350 * GIB, 5: 60 * GIB });
+    expect(computeFairShare([target, still], 100 * GIB)).toBeNull();
+    expect(computeFairShare([{ ...target, rate: 0 }, still], 410 * GIB)!.years).toBeNull();
   });
 });

@@ -45,7 +45,7 @@ export function growthOf(
 }
 
 /** Years until a volume is full; null: never, as things go. */
-export function yearsUntilFull(room: number, rate: number): number | null {
+export function computeYearsUntilFull(room: number, rate: number): number | null {
   if (room <= 0) return 0;
   return rate > 0 ? room / rate : null;
 }
@@ -66,7 +66,7 @@ const MAX_YEARS = 50;
 /** @param from milliseconds since 1970, when `used` was measured */
 export function fullRange(used: number, size: number, from: number, growth: Growth): FullRange {
   const at = (rate: number): number | null => {
-    const years = yearsUntilFull(size - used, rate);
+    const years = computeYearsUntilFull(size - used, rate);
     return years === null || years > MAX_YEARS ? null : from + years * YEAR * DAY;
   };
   return { early: at(growth.high), likely: at(growth.middle), late: at(growth.low) };

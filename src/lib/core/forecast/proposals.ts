@@ -1,5 +1,5 @@
 import { GIB, MIB, roundDown } from '../units';
-import { enoughFor, fairShare, type Sharer } from './enough';
+import { computeEnough, computeFairShare, type Sharer } from './enough';
 import { fullRange, growthOf, type FullRange, type Growth } from './growth';
 import type { Point } from './line';
 
@@ -43,7 +43,7 @@ export interface Proposals {
 }
 
 /** How long a target lasts, and which sizes would be enough. null: nothing is known of how it fills. */
-export function proposalsFor({
+export function listProposals({
   now,
   target,
   donors,
@@ -54,7 +54,7 @@ export function proposalsFor({
   const growth = growthOf(target.surveys, target.byAge);
   if (!growth) return null;
   const asItIs = fullRange(target.used, target.size, now, growth);
-  const size = Math.max(target.size, enoughFor(target.used, growth, years));
+  const size = Math.max(target.size, computeEnough(target.used, growth, years));
   const enough = { size: Math.min(size, most), short: size > most };
   return { growth, asItIs, enough, fair: fairFor({ now, target, donors, unallocated, most, years }, growth) };
 }
@@ -75,7 +75,7 @@ function fairFor(
     })),
   ];
   const room = sharers.slice(1).reduce((sum, { most }) => sum + most, target.size + unallocated);
-  const share = fairShare(sharers, room);
+  const share = computeFairShare(sharers, room);
   if (!share) return null;
   const size = roundDown(share.sizes[target.partition]!, GIB);
   const gives = donors.map(({ partition, size: has }) => ({

@@ -14,7 +14,7 @@ const LEFT_OUT = 2;
  * two largest. What came and went again is not seen, so this is rough, and its range is a half to twice of it. null:
  * the ages do not tell.
  */
-export function rateByAge(
+export function computeRateByAge(
   { months }: Pick<VolumeHoldings, 'months'>,
   takenAt: Holdings['takenAt'],
 ): { low: number; middle: number; high: number } | null {

@@ -79,7 +79,7 @@ function faultsOf({ size, used, folders, files }: VolumeHoldings, path: string):
  * The same document with its volumes at their places in a survey: by letter where both know letters, else by disk and
  * partition. Problem codes: those of {@link checkHoldings}, `not-there`, `other-size`, `other-use`.
  */
-export function placedIn(survey: SurveyDocument, holdings: Holdings): Outcome<Holdings> {
+export function placeHoldings(survey: SurveyDocument, holdings: Holdings): Outcome<Holdings> {
   const faults = checkHoldings(holdings);
   if (faults.length > 0) return failure(...faults);
   const all = partitionsOf(survey);

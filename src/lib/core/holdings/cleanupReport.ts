@@ -2,8 +2,8 @@ import { Type, type Static } from 'typebox';
 import { Bytes, closed, orNull } from '../shapes';
 import { accountsOf } from './accounts';
 import type { Holdings } from './document';
-import { FreeableShape, freeableIn, MovableShape } from './freeable';
-import { rateByAge } from './ages';
+import { FreeableShape, findFreeable, MovableShape } from './freeable';
+import { computeRateByAge } from './ages';
 
 const Rate = Type.Integer({ minimum: 0, maximum: Number.MAX_SAFE_INTEGER });
 
@@ -30,6 +30,6 @@ export const cleanupReportsOf = ({ volumes, takenAt }: Holdings): CleanupReport[
     size: volume.size,
     used: volume.used,
     accounts: accountsOf(volume),
-    ...freeableIn(volume, takenAt),
-    rate: rateByAge(volume, takenAt),
+    ...findFreeable(volume, takenAt),
+    rate: computeRateByAge(volume, takenAt),
   }));

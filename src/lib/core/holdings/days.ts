@@ -24,7 +24,7 @@ export function dayOfFat(date: number): number {
 }
 
 /** YYYY-MM-DD; null for 0. */
-export const dayText = (day: number): string | null =>
+export const formatDay = (day: number): string | null =>
   day === 0 ? null : new Date(FIRST + day * DAY).toISOString().slice(0, 10);
 
 /** The day on which a month begins, counted from January 1980. */

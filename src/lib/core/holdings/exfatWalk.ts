@@ -1,6 +1,6 @@
 import { concatBytes, viewOf } from '../bytes';
 import type { ByteSource } from '../images/source';
-import { exfatChain, exfatClusterAt, parseExfatBoot, type ExfatBoot } from '../volumes/exfat';
+import { readExfatChain, locateExfatCluster, parseExfatBoot, type ExfatBoot } from '../volumes/exfat';
 import { textOfUnits } from '../wellFormed';
 import { dayOfFat } from './days';
 import { walkFolders, type ChainedVolume, type Entry, type FolderPlace } from './walk';
@@ -16,11 +16,7 @@ const MAX_FOLDER_BYTES = 32 * 2 ** 20;
 const UNITS_IN_NAME = 15;
 
 /** What fills an exFAT volume; null where its boot sector can't be right. @param progress called with folders read */
-export async function exfatHoldings(
-  source: ByteSource,
-  sector: Uint8Array,
-  progress: (folders: number) => void,
-) {
+export async function walkExfat(source: ByteSource, sector: Uint8Array, progress: (folders: number) => void) {
   const boot = parseExfatBoot(sector);
   if (!boot || boot.size > source.size) return null;
   const root: FolderPlace = { cluster: boot.root, contiguous: null };
@@ -42,12 +38,15 @@ async function folderBytes(source: ByteSource, boot: ExfatBoot, { cluster, conti
   if (contiguous !== null) {
     const count = Math.ceil(contiguous / clusterSize);
     if (cluster < 2 || count > most || cluster + count > clusters + 2) return null;
-    return { bytes: await source.read(exfatClusterAt(boot, cluster), count * clusterSize), clusters: count };
+    return {
+      bytes: await source.read(locateExfatCluster(boot, cluster), count * clusterSize),
+      clusters: count,
+    };
   }
   const parts: Uint8Array[] = [];
-  for await (const one of exfatChain(source, boot, cluster, most + 1)) {
+  for await (const one of readExfatChain(source, boot, cluster, most + 1)) {
     if (parts.length >= most) return null; // it runs in a circle
-    parts.push(await source.read(exfatClusterAt(boot, one), clusterSize));
+    parts.push(await source.read(locateExfatCluster(boot, one), clusterSize));
   }
   return parts.length === 0 ? null : { bytes: concatBytes(parts), clusters: parts.length };
 }

@@ -1,7 +1,7 @@
 import { concatBytes, viewOf } from '../bytes';
 import type { ByteSource } from '../images/source';
 import { parseFatBoot, type FatBoot } from '../volumes/fat';
-import { oemText } from '../volumes/oemText';
+import { decodeOem } from '../volumes/oemText';
 import { textOfUnits } from '../wellFormed';
 import { dayOfFat } from './days';
 import { walkFolders, type ChainedVolume, type Entry, type FolderPlace } from './walk';
@@ -23,11 +23,7 @@ const FIXED_ROOT = 0;
  * What fills a FAT16 or FAT32 volume; null where its boot sector can't be right. @param progress called with folders
  * read
  */
-export async function fatHoldings(
-  source: ByteSource,
-  sector: Uint8Array,
-  progress: (folders: number) => void,
-) {
+export async function walkFat(source: ByteSource, sector: Uint8Array, progress: (folders: number) => void) {
   const boot = parseFatBoot(sector);
   if (!boot || boot.size > source.size) return null;
   const table = new Table(source, boot);
@@ -121,7 +117,7 @@ function longName(parts: readonly Uint8Array[]): string {
  */
 function shortName(entry: Uint8Array): string {
   const part = (from: number, to: number, bit: number): string => {
-    const text = oemText(entry.subarray(from, to));
+    const text = decodeOem(entry.subarray(from, to));
     return (entry[12]! & bit) === 0 ? text : text.toLowerCase();
   };
   const [base, extension] = [part(0, 8, 0x08), part(8, 11, 0x10)];

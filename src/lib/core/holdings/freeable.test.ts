@@ -5,7 +5,7 @@ import { accountsOf } from './accounts';
 import { checkHoldings } from './check';
 import { sumOf } from './choice';
 import { HOLDINGS_FORMAT, type VolumeHoldings } from './document';
-import { freeableIn } from './freeable';
+import { findFreeable } from './freeable';
 import { sketchedHoldings, type SketchEntry, type VolumeSketch } from './sketch';
 import { HoldingsTree } from './tree';
 
@@ -17,7 +17,7 @@ const held = (
 ): VolumeHoldings =>
   sketchedHoldings({ partition: 3, letter: 'C', size: 200 * GIB, used: 150 * GIB, folders, files, ...more });
 const ids = (volume: VolumeHoldings): Record<string, number> =>
-  Object.fromEntries(freeableIn(volume, TAKEN).goes.map(({ id, bytes }) => [id, bytes / GIB]));
+  Object.fromEntries(findFreeable(volume, TAKEN).goes.map(({ id, bytes }) => [id, bytes / GIB]));
 
 describe('what can go from a volume', () => {
   it('is told apart by where Windows keeps it, whatever the case and whoever the user', () => {
@@ -73,7 +73,7 @@ describe('what can go from a volume', () => {
     const volume = held([{ path: 'Users\\ida\\Pictures', gib: 4 }]);
     volume.folders.push({ ...volume.folders.at(-1)!, bytes: 2 * GIB });
     for (const at of [0, 1, 2]) volume.folders[at]!.bytes += 2 * GIB;
-    expect(freeableIn(volume, TAKEN).moves.map(({ path, bytes }) => [path, bytes / GIB])).toEqual([
+    expect(findFreeable(volume, TAKEN).moves.map(({ path, bytes }) => [path, bytes / GIB])).toEqual([
       ['\\Users\\ida\\Pictures', 4],
     ]);
   });
@@ -118,7 +118,7 @@ describe('what can go from a volume', () => {
       ],
       [{ path: 'Users\\ida\\Downloads\\old.iso', gib: 4, changed: '2024-01-01' }],
     );
-    const found = { used: volume.used, ...freeableIn(volume, TAKEN) };
+    const found = { used: volume.used, ...findFreeable(volume, TAKEN) };
     expect(found.moves.map(({ path }) => path)).toEqual([
       '\\Users\\ida\\Pictures',
       '\\Users\\ida\\Downloads',
@@ -184,7 +184,7 @@ describe('laws', () => {
   it('what goes, what moves and what stays is what was used, whatever is chosen', () =>
     fc.assert(
       fc.property(anyVolume, fc.infiniteStream(fc.boolean()), (volume, coin) => {
-        const found = { used: volume.used, ...freeableIn(volume, TAKEN) };
+        const found = { used: volume.used, ...findFreeable(volume, TAKEN) };
         const toss = () => coin.next().value as boolean;
         const choice = {
           goes: found.goes.filter(toss).map(({ id }) => id),
@@ -200,7 +200,7 @@ describe('laws', () => {
   it('all that can go is disjoint: it never comes to more than the folders, the areas and the page file hold', () =>
     fc.assert(
       fc.property(anyVolume, (volume) => {
-        const { goes } = freeableIn(volume, TAKEN);
+        const { goes } = findFreeable(volume, TAKEN);
         const inFolders = goes.filter(({ id }) => id !== 'restore-points');
         expect(inFolders.reduce((sum, one) => sum + one.bytes, 0)).toBeLessThanOrEqual(
           volume.folders[0]!.bytes,

@@ -1,6 +1,6 @@
 import { Type, type Static } from 'typebox';
 import { Bytes, closed } from '../shapes';
-import { firstCharacters } from '../wellFormed';
+import { takeFirstCharacters } from '../wellFormed';
 import { accountsOf } from './accounts';
 import type { HeldFile, Holdings, VolumeHoldings } from './document';
 import {
@@ -52,7 +52,7 @@ const LEAST = 64 * 2 ** 20;
  *
  * @param takenAt when the document was made: a year is counted back from it
  */
-export function freeableIn(
+export function findFreeable(
   volume: VolumeHoldings,
   takenAt: Holdings['takenAt'],
 ): { goes: Freeable[]; moves: Movable[] } {
@@ -70,7 +70,7 @@ export function freeableIn(
   return { goes, moves: movable(tree, taken, new Set(goes.map(({ id }) => id))) };
 }
 
-const cut = (path: string): string => firstCharacters(path, MAX_PATH / 2);
+const cut = (path: string): string => takeFirstCharacters(path, MAX_PATH / 2);
 
 type Places = Freeable['places'];
 

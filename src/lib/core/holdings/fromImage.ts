@@ -2,7 +2,7 @@ import { FILE_SYSTEM_NAME } from '../disk';
 import { openImage } from '../images/open';
 import { ImageDamage, ReadBeyondEnd, slice, type ByteSource } from '../images/source';
 import { success, type Outcome } from '../problem';
-import { boundedNotes } from '../survey/notes';
+import { boundNotes } from '../survey/notes';
 import {
   surveyFromImage,
   type ImageOptions,
@@ -10,8 +10,8 @@ import {
   type SurveyPartition,
   type SurveyVolume,
 } from '../survey';
-import { exfatBackup, fatBackup, ntfsBackup } from '../volumes/backupSector';
-import { soundExfatBoot } from '../volumes/exfat';
+import { findExfatBackup, findFatBackup, findNtfsBackup } from '../volumes/backupSector';
+import { findSoundExfatBoot } from '../volumes/exfat';
 import { NtfsDamage } from '../volumes/ntfs/volume';
 import {
   HOLDINGS_FORMAT,
@@ -21,10 +21,10 @@ import {
   type ReadHoldings,
   type VolumeHoldings,
 } from './document';
-import { exfatHoldings } from './exfatWalk';
-import { fatHoldings } from './fatWalk';
+import { walkExfat } from './exfatWalk';
+import { walkFat } from './fatWalk';
 import { gathered, type GatherOptions } from './gathered';
-import { ntfsHoldings } from './ntfsWalk';
+import { walkNtfs } from './ntfsWalk';
 
 /** Share of the reading that the survey is, the rest are the holdings. */
 const SURVEY_SHARE = 0.4;
@@ -53,7 +53,7 @@ export async function readImage(file: ByteSource, options: ImageOptions): Promis
     ...options,
     progress: ({ share, what }) => progress({ share: SURVEY_SHARE + share * (1 - SURVEY_SHARE), what }),
   });
-  const told = boundedNotes([...(survey.value.notes ?? []), ...notes]);
+  const told = boundNotes([...(survey.value.notes ?? []), ...notes]);
   const { takenAt, machineName: machine } = options;
   return success({
     survey: { ...survey.value, notes: told },
@@ -122,18 +122,19 @@ export async function holdingsOf(
   const first = await source.read(0, 512);
   const byBackup = volume.bootSector === 'backup';
   if (volume.fileSystem === 'ntfs') {
-    const backup = byBackup ? await ntfsBackup(source, sectorSize, first) : null;
-    return ntfsHoldings(source, backup?.sector ?? first, progress, most);
+    const backup = byBackup ? await findNtfsBackup(source, sectorSize, first) : null;
+    return walkNtfs(source, backup?.sector ?? first, progress, most);
   }
   const steadily = (folders: number) => progress(folders / (folders + 1000));
   const found =
     volume.fileSystem === 'exfat'
-      ? await exfatHoldings(
+      ? await walkExfat(
           source,
-          ((byBackup ? await exfatBackup(source) : await soundExfatBoot(source)) ?? { sector: first }).sector,
+          ((byBackup ? await findExfatBackup(source) : await findSoundExfatBoot(source)) ?? { sector: first })
+            .sector,
           steadily,
         )
-      : await fatHoldings(source, (byBackup ? await fatBackup(source) : null)?.sector ?? first, steadily);
+      : await walkFat(source, (byBackup ? await findFatBackup(source) : null)?.sector ?? first, steadily);
   if (!found) throw new NtfsDamage(`its ${FILE_SYSTEM_NAME[volume.fileSystem]} can’t be followed`);
   const { own, walked, unread } = found;
   return { measure: 'length', own, unread, ...(await gathered(walked, { most })) };

@@ -1,5 +1,5 @@
-import { bucketOf, monthTexts } from './months';
-import { dayText } from './days';
+import { bucketOf, formatMonths } from './months';
+import { formatDay } from './days';
 import { MAX_DEPTH, type HeldFile, type HeldFolder, type HeldMonth } from './document';
 
 /** What a walk through a volume found, folder by folder: arrays by the folder's number, since there may be millions. */
@@ -69,14 +69,14 @@ export async function gathered(
     depth.push(deep);
     places.set(folder, folders.length);
     const name = folder === root ? '' : await walked.nameOf(folder);
-    const told = { bytes: bytes[folder]!, files: files[folder]!, newest: dayText(newest[folder]!) };
+    const told = { bytes: bytes[folder]!, files: files[folder]!, newest: formatDay(newest[folder]!) };
     folders.push({ in: within, name, ...told });
   }
   return {
     least,
     folders,
     files: await largestOf(walked, places, most.files),
-    months: monthTexts(walked.months),
+    months: formatMonths(walked.months),
   };
 }
 
@@ -129,7 +129,7 @@ async function largestOf(
 }
 
 /** A sum by month of what was created and changed. */
-export const noMonths = (): Walked['months'] => ({
+export const makeNoMonths = (): Walked['months'] => ({
   created: new Float64Array(bucketOf(65_535) + 1),
   changed: new Float64Array(bucketOf(65_535) + 1),
   files: new Uint32Array(bucketOf(65_535) + 1),

@@ -8,7 +8,7 @@ export {
   type VolumeHoldings,
 } from './document';
 export { accountsOf, type Accounts } from './accounts';
-export { checkHoldings, placedIn } from './check';
+export { checkHoldings, placeHoldings } from './check';
 export {
   checkChoices,
   choiceOf,
@@ -20,7 +20,7 @@ export {
   type VolumePlace,
 } from './choice';
 export { preparationsOf, PreparationShape, type Preparation } from './preparation';
-export { freeableIn, type Freeable, type Movable } from './freeable';
+export { findFreeable, type Freeable, type Movable } from './freeable';
 export { readImage, type ImageRead } from './fromImage';
 export { ruleOf, type Rule, type Sureness } from './rules';
 export { partitionsOf } from './places';

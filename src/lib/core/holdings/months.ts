@@ -16,7 +16,7 @@ const monthText = (bucket: number): string =>
   `${1980 + Math.floor(bucket / 12)}-${String((bucket % 12) + 1).padStart(2, '0')}`;
 
 /** The months in which something came or changed, oldest first; where they are too many, the oldest are added up. */
-export function monthTexts(sums: {
+export function formatMonths(sums: {
   created: Float64Array;
   changed: Float64Array;
   files: Uint32Array;

@@ -4,9 +4,9 @@ import { parseNtfsBoot } from '../volumes/ntfs/bootSector';
 import { ATTRIBUTE } from '../volumes/ntfs/record';
 import { NtfsDamage, NtfsVolume } from '../volumes/ntfs/volume';
 import { textOfUnits } from '../wellFormed';
-import { dayOfNtfs, dayText } from './days';
+import { dayOfNtfs, formatDay } from './days';
 import type { ReadHoldings } from './document';
-import { gathered, type GatherOptions, NOWHERE, noMonths, type Walked } from './gathered';
+import { gathered, type GatherOptions, NOWHERE, makeNoMonths, type Walked } from './gathered';
 import { Largest } from './largest';
 import { bucketOf } from './months';
 import { NAME_AT, RecordReader, SHORT_NAME, type RecordFacts } from './ntfsRecords';
@@ -34,7 +34,7 @@ const FOLDER = 2;
  * @param most how many folders and files are named
  * @throws NtfsDamage with a sentence where the table can't be used
  */
-export async function ntfsHoldings(
+export async function walkNtfs(
   source: ByteSource,
   sector: Uint8Array,
   progress: (share: number) => void,
@@ -148,7 +148,7 @@ class TablePass {
   /** What the file system holds for itself, and what lies in each folder. */
   sums(volume: NtfsVolume): { own: number; walked: Walked } {
     const { records, state, bytes, created, changed } = this;
-    const months = noMonths();
+    const months = makeNoMonths();
     const held = new Float64Array(records);
     const files = new Uint32Array(records);
     const newest = new Uint16Array(records);
@@ -242,7 +242,7 @@ async function fileOf(volume: NtfsVolume, number: number): ReturnType<Walked['fi
   const day = (at: number): string | null => {
     if (!standard || standard.length < at + 8) return null;
     const view = viewOf(standard);
-    return dayText(dayOfNtfs(view.getUint32(at, true), view.getUint32(at + 4, true)));
+    return formatDay(dayOfNtfs(view.getUint32(at, true), view.getUint32(at + 4, true)));
   };
   return { name, created: day(0), changed: day(8), opened: day(24) };
 }

@@ -1,5 +1,5 @@
-import { dayText } from './days';
-import { noMonths, type Walked } from './gathered';
+import { formatDay } from './days';
+import { makeNoMonths, type Walked } from './gathered';
 import { Largest } from './largest';
 import { bucketOf } from './months';
 
@@ -47,7 +47,7 @@ export async function walkFolders(
 ): Promise<{ walked: Walked; unread: number }> {
   const folders = [{ name: '', parent: 0, bytes: 0, files: 0, newest: 0, place: volume.root }];
   const seen = new Set([volume.root.cluster]);
-  const months = noMonths();
+  const months = makeNoMonths();
   const large = new Largest<Walked['largest'][number] & { entry: Entry }>();
   let [unread, entries, taken] = [0, 0, 0];
   for (let at = 0; at < folders.length; at++) {
@@ -98,7 +98,7 @@ export async function walkFolders(
     nameOf: async (folder) => folders[folder]!.name,
     fileOf: async (number) => {
       const { name, created, changed, opened } = byNumber.get(number)!;
-      return { name, created: dayText(created), changed: dayText(changed), opened: dayText(opened) };
+      return { name, created: formatDay(created), changed: formatDay(changed), opened: formatDay(opened) };
     },
   };
   return { walked, unread };

@@ -3,21 +3,21 @@ import { linkSync, mkdirSync, rmSync, truncateSync, utimesSync, writeFileSync } 
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { makeVolume } from '../../../../scripts/test/volume';
-import { freshFolder, say } from '../executor/test/mounted';
-import { fileSource } from '../test/source';
+import { makeFreshFolder, say } from '../executor/test/mounted';
+import { openFileSource } from '../test/source';
 import { recogniseVolume } from '../volumes';
 import { accountsOf } from './accounts';
 import type { VolumeHoldings } from './document';
 import { holdingsOf } from './fromImage';
 import { HoldingsTree } from './tree';
 
-const folder = freshFolder('holdings');
+const folder = makeFreshFolder('holdings');
 afterAll(() => rmSync(folder, { recursive: true }));
 const PLACE = { sectorSize: 512, first: 2048 };
 
 /** What the reader says of a volume in a file of its own. */
 async function read(path: string): Promise<VolumeHoldings> {
-  const source = fileSource(path);
+  const source = openFileSource(path);
   const { volume } = await recogniseVolume(source, 512, () => {});
   const told = await holdingsOf(source, volume, 512);
   const { fileSystem, size, used } = volume;
@@ -76,7 +76,7 @@ describe('what fills an NTFS volume, beside what the driver says', () => {
       const path = join(folder, `ntfs-${cluster}.img`);
       let driver = new Map<string, number>();
       makeVolume(path, { size: 200, make: 'ntfs', clusterSize: cluster, inside: fill }, PLACE);
-      const mount = freshFolder('mounted');
+      const mount = makeFreshFolder('mounted');
       execFileSync('ntfs-3g', ['-o', 'ro', path, mount]);
       try {
         driver = byDriver(mount, cluster);
@@ -164,7 +164,7 @@ describe('what fills other volumes', () => {
     const path = join(folder, 'exfat.img');
     makeVolume(path, { size: 128, make: 'exfat', label: 'SALTMARSH' }, PLACE);
     const device = execFileSync('losetup', ['-f', '--show', path], { encoding: 'utf8' }).trim();
-    const mount = freshFolder('exfat');
+    const mount = makeFreshFolder('exfat');
     let driver = new Map<string, number>();
     let files = 0;
     try {

@@ -4,9 +4,9 @@ import { basename, dirname, join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { CLINIC_VOLUMES, makeImage, type MadeImage } from '../../../../scripts/test/image';
 import { surveyFromImage, type SurveyDocument } from '../survey';
-import { fileSource } from '../test/source';
+import { openFileSource } from '../test/source';
 import { openImage } from './open';
-import { bytesSource } from './source';
+import { makeBytesSource } from './source';
 
 const MIB = 2 ** 20;
 const qemuImg = (...args: string[]) => execFileSync('qemu-img', args, { stdio: 'pipe' });
@@ -21,13 +21,13 @@ afterAll(() => image.remove());
 
 /** Reads an image, with the files beside it where `together`. */
 const outcomeOf = (path: string, together = false) =>
-  surveyFromImage(fileSource(path), {
+  surveyFromImage(openFileSource(path), {
     machineName: 'made up',
     takenAt: '2026-11-20T09:30:00Z',
     ...(together
       ? {
           beside: (name: string) =>
-            readdirSync(dirname(path)).includes(name) ? fileSource(join(dirname(path), name)) : null,
+            readdirSync(dirname(path)).includes(name) ? openFileSource(join(dirname(path), name)) : null,
         }
       : {}),
   });
@@ -79,7 +79,7 @@ describe('the same disk, written by qemu-img', () => {
       ['vmdk', 'subformat=monolithicSparse'],
     ] as const) {
       const path = converted(`bytes.${format}`, '-O', format, '-o', options);
-      const disk = await openImage(fileSource(path));
+      const disk = await openImage(openFileSource(path));
       if (!disk.ok) throw new Error(disk.problems[0]!.message);
       const bytes = readFileSync(image.path);
       expect(disk.value.source.size).toBe(bytes.length);
@@ -179,7 +179,7 @@ describe('what is refused, by name', () => {
       `# Disk DescriptorFile\nversion=1\nparentCID=ffffffff\ncreateType="monolithicFlat"\nRW 8 FLAT "../../..${secret}" 0\n`,
     );
     const asked: string[] = [];
-    const outcome = await surveyFromImage(fileSource(path), {
+    const outcome = await surveyFromImage(openFileSource(path), {
       machineName: 'made up',
       takenAt: '2026-11-20T09:30:00Z',
       beside: (name) => (asked.push(name), null),
@@ -198,7 +198,7 @@ describe('files that are cut short or damaged', () => {
   ])('%s: told as such, and nothing is read', async (format, options) => {
     const path = converted(`cut.${format}`, '-O', format, '-o', options);
     const whole = new Uint8Array(readFileSync(path));
-    const cut = bytesSource(whole.subarray(0, Math.floor(whole.length / 3)));
+    const cut = makeBytesSource(whole.subarray(0, Math.floor(whole.length / 3)));
     const outcome = await surveyFromImage(cut, { machineName: 'x', takenAt: '2026-11-20T09:30:00Z' });
     expect(outcome.ok ? 'read' : outcome.problems[0]!.message).toMatch(/cut short|beyond/);
   });

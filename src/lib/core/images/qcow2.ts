@@ -4,7 +4,7 @@ import { inflateSync } from 'fflate';
 import { type Outcome, refusal, success } from '../problem';
 import { mappedDisk, type MappedExtent } from './mapped';
 import { Recent } from './recent';
-import { ImageDamage, inFile, type ByteSource } from './source';
+import { ImageDamage, refuseImageDamage, type ByteSource } from './source';
 
 const MAGIC = 0x514649fb; // "QFI" and 0xFB
 /** Bounds of the format: clusters of 512 B to 2 MiB; QEMU's own bound of the first table is 32 MiB. */
@@ -83,7 +83,7 @@ async function open(source: ByteSource): Promise<Outcome<ByteSource>> {
     throw new BrokenImage('its first table is impossible');
   if (l1At % clusterSize !== 0) throw new BrokenImage('its first table has no place');
   const l1 = viewOf(await source.read(l1At, tables * 8));
-  const file = inFile(source);
+  const file = refuseImageDamage(source);
   const l2 = new Recent<number>(CACHED_TABLES);
   const unpacked = new Recent<bigint>(CACHED_CLUSTERS);
 

@@ -28,7 +28,7 @@ export class ReadBeyondEnd extends Error {
 export class ImageDamage extends Error {}
 
 /** A disk image's file, whose end is not the disk's: what reads beyond it has found the file damaged. */
-export const inFile = (file: ByteSource): ByteSource => ({
+export const refuseImageDamage = (file: ByteSource): ByteSource => ({
   size: file.size,
   async read(offset, length) {
     try {
@@ -58,7 +58,7 @@ export function checkedSource(
   };
 }
 
-export const bytesSource = (bytes: Uint8Array): ByteSource =>
+export const makeBytesSource = (bytes: Uint8Array): ByteSource =>
   checkedSource(bytes.length, async (offset, length) => bytes.subarray(offset, offset + length));
 
 /** The part of `source` from `offset`, as a source of its own. */

@@ -1,6 +1,6 @@
 import { latin1, viewOf } from '../bytes';
 import { failure, success, type Outcome } from '../problem';
-import { checkedSource, inFile, ReadBeyondEnd, type ByteSource } from './source';
+import { checkedSource, refuseImageDamage, ReadBeyondEnd, type ByteSource } from './source';
 
 const SECTOR = 512;
 /** The format's own bound, 2,040 GiB (domain facts 11). */
@@ -75,7 +75,7 @@ async function openDynamic(
   if (!powerOfTwo || entries < blocks || blocks * 4 > MAX_TABLE)
     return broken('its block table is impossible');
   const table = viewOf(await source.read(tableAt, blocks * 4));
-  const file = inFile(source);
+  const file = refuseImageDamage(source);
   const bitmapBytes = Math.ceil(blockSize / SECTOR / 8 / SECTOR) * SECTOR;
 
   return success(

@@ -4,7 +4,7 @@ import CRC32C from 'crc-32/crc32c.js';
 import { failure, success, type Outcome } from '../problem';
 import { mappedDisk } from './mapped';
 import { guidToText, ZERO_GUID } from '../tables/guid';
-import { inFile, slice, type ByteSource } from './source';
+import { refuseImageDamage, slice, type ByteSource } from './source';
 
 const KIB = 1024;
 const MIB = 1024 * KIB;
@@ -63,7 +63,7 @@ export interface VhdxParts {
 }
 
 /** @throws Broken where {@link openVhdx} refuses it */
-export async function vhdxParts(source: ByteSource): Promise<VhdxParts> {
+export async function readVhdxParts(source: ByteSource): Promise<VhdxParts> {
   const regions = await regionTable(source);
   const { blockSize, size, sectorSize, sizeAt, diskId } = await metadata(source, regions);
   const table = regions.get(REGION.bat);
@@ -119,7 +119,7 @@ async function open(source: ByteSource): Promise<Outcome<VhdxDisk>> {
   if (!bat || bat.length < entries * 8) throw new BrokenImage('its block table is missing or too short');
   const table = viewOf(await source.read(bat.offset, entries * 8));
 
-  const file = inFile(source);
+  const file = refuseImageDamage(source);
   const disk = mappedDisk(file, size, blockSize, async (block) => {
     // An entry for a sector bitmap stands after every `chunkRatio` blocks.
     const entry = table.getBigUint64((block + Math.floor(block / chunkRatio)) * 8, true);

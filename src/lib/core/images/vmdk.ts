@@ -4,7 +4,7 @@ import { type Outcome, refusal, success } from '../problem';
 import { joined } from './joined';
 import { mappedDisk, type MappedExtent } from './mapped';
 import { Recent } from './recent';
-import { checkedSource, ImageDamage, inFile, type ByteSource } from './source';
+import { checkedSource, ImageDamage, refuseImageDamage, type ByteSource } from './source';
 import { MAX_DESCRIPTOR, parseVmdkDescriptor, type VmdkDescriptor } from './vmdkDescriptor';
 
 const SECTOR = 512;
@@ -168,7 +168,7 @@ async function readSparse(source: ByteSource): Promise<Sparse> {
   const zeroGrains = (flags & FLAG.zeroGrains) !== 0;
   const open = (): ByteSource => {
     if (!directory) throw new ImageDamage('it is packed');
-    const file = inFile(source);
+    const file = refuseImageDamage(source);
     const recent = new Recent<number>(CACHED_TABLES);
     const placeOf = async (grain: number): Promise<MappedExtent> => {
       const table = directory.getUint32(Math.floor(grain / perTable) * 4, true);

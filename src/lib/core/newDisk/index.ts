@@ -1,3 +1,3 @@
 export { planOntoDisk, withBought } from './onto';
 export { planOnto, type Onto } from './plan';
-export { findBuyable, sectorsSold, type Buyable } from './sizes';
+export { findBuyable, countSectorsSold, type Buyable } from './sizes';

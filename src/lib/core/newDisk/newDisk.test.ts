@@ -11,7 +11,7 @@ import { GIB } from '../units';
 import { makeSheet, stepsOf } from '../worksheet';
 import { outcomeOf } from '../worksheet/test/outcome';
 import { machineWith } from '../worksheet/test/windowsMachine';
-import { findBuyable, planOntoDisk, planOnto, sectorsSold } from '.';
+import { findBuyable, planOntoDisk, planOnto, countSectorsSold } from '.';
 
 /** A survey with an empty disk beside its first one. */
 function beside(
@@ -229,7 +229,7 @@ describe('a disk that nothing can be brought to', () => {
 describe('which disk to buy', () => {
   it('has the sectors that disks of that size have', () => {
     // As printed on the labels of disks of 512-byte sectors.
-    expect([250, 500, 1000, 2000, 4000, 8000].map((gb) => sectorsSold(gb, 512))).toEqual([
+    expect([250, 500, 1000, 2000, 4000, 8000].map((gb) => countSectorsSold(gb, 512))).toEqual([
       488_397_168, 976_773_168, 1_953_525_168, 3_907_029_168, 7_814_037_168, 15_628_053_168,
     ]);
   });

@@ -1,4 +1,4 @@
-import { sentenceName, usableAreas, type Disk } from '../disk';
+import { nameInSentence, computeUsableAreas, type Disk } from '../disk';
 import { type Outcome, refusal, success } from '../problem';
 import type { Task } from '../planning';
 
@@ -21,7 +21,7 @@ export function planOntoDisk(task: Task, number: number): Outcome<Task> {
   if (held)
     return refusal(
       'not-empty',
-      `Disk ${number} is not empty: ${sentenceName(held)} is on it, and would be lost.`,
+      `Disk ${number} is not empty: ${nameInSentence(held)} is on it, and would be lost.`,
     );
   if (found.sectorSize !== from.sectorSize)
     return refusal(
@@ -38,7 +38,7 @@ export function planOntoDisk(task: Task, number: number): Outcome<Task> {
   const [block] = task.blocks;
   if (block) return refusal('blocked', `${block.title}: that comes first.`);
   const { table } = from;
-  const { usable } = usableAreas({ table, sectorSize: found.sectorSize, sectors: found.sectors });
+  const { usable } = computeUsableAreas({ table, sectorSize: found.sectorSize, sectors: found.sectors });
   const disk: Disk = {
     ...found,
     table,

@@ -1,4 +1,4 @@
-import { alignment, bytesOf, endOf, sentenceName, type Disk, type Partition } from '../disk';
+import { alignment, bytesOf, endOf, nameInSentence, type Disk, type Partition } from '../disk';
 import { failure, success, type Outcome } from '../problem';
 import { isBootedFrom, type Task } from '../planning';
 import type { Intent } from '../steps';
@@ -30,7 +30,7 @@ export function planOnto(task: Task): Outcome<Onto> {
   const most = limit ? roundDown(limit.bytes / disk.sectorSize, slot) : Infinity;
   const sectors = Math.min(most, end - first - others);
   if (sectors <= target.sectors) {
-    const message = `On disk ${disk.number} ${sentenceName(target)} would get no more than the ${formatSize(bytesOf(from, target))} that it has.`;
+    const message = `On disk ${disk.number} ${nameInSentence(target)} would get no more than the ${formatSize(bytesOf(from, target))} that it has.`;
     return failure({ code: 'no-room', path: '', message });
   }
   let at = first;

@@ -1,4 +1,4 @@
-import { enoughFor, fullRange, type FullRange, type Growth } from '../forecast';
+import { computeEnough, fullRange, type FullRange, type Growth } from '../forecast';
 import type { Task } from '../planning';
 import { planOntoDisk, withBought } from './onto';
 import { planOnto } from './plan';
@@ -10,7 +10,7 @@ const SOLD = [250, 500, 1000, 2000, 4000, 8000] as const;
  * Sectors of a disk that is sold with so many GB: makers count alike (IDEMA LBA1-03): 97,696,368 of 512 bytes for the
  * first 50 GB, and 1,953,504 for each further one; an eighth of that with sectors of 4 KiB.
  */
-export const sectorsSold = (gb: number, sectorSize: number): number =>
+export const countSectorsSold = (gb: number, sectorSize: number): number =>
   Math.floor((97_696_368 + 1_953_504 * (gb - 50)) / (sectorSize / 512));
 
 /** A disk that could be bought. */
@@ -41,9 +41,9 @@ export function findBuyable(
     least,
   }: { now: number; used: number; growth: Growth | null; years: number; least: number },
 ): Buyable[] {
-  const wanted = growth ? enoughFor(used, growth, years) : least;
+  const wanted = growth ? computeEnough(used, growth, years) : least;
   const disks = SOLD.flatMap((gb): Buyable[] => {
-    const sectors = sectorsSold(gb, task.disk.sectorSize);
+    const sectors = countSectorsSold(gb, task.disk.sectorSize);
     const bought = withBought(task, sectors);
     const onto = planOntoDisk(bought.task, bought.number);
     const plan = onto.ok ? planOnto(onto.value) : onto;

@@ -1,26 +1,26 @@
-import { FILE_SYSTEM_NAME, MBR_REACH, sentenceName, type Disk } from '../disk';
+import { FILE_SYSTEM_NAME, MBR_REACH, nameInSentence, type Disk } from '../disk';
 import { isConvertible } from '../planning';
-import { canConvert, conversionRoom, tableConversion } from '../tools';
+import { canConvert, getConversionRoom, tableConversion } from '../tools';
 import { formatSize } from '../units';
 import type { Ask, WayOut } from './wayOut';
 
 /** The target's FAT made NTFS, which Windows extends; null: it is no FAT. */
 export function convertedVolume({ task: { disk, target } }: Ask): WayOut | null {
   if (!canConvert(target)) return null;
-  const name = sentenceName(target);
+  const name = nameInSentence(target);
   return {
     code: 'convert-volume',
     title: `Convert ${name} to NTFS`,
     detail: `Windows extends no ${FILE_SYSTEM_NAME[target.volume!.fileSystem]}, but converts it where it is, with its files. There is no way back.`,
     reason: isConvertible(disk, target)
       ? ''
-      : `That needs ${formatSize(conversionRoom(disk, target))} free in it.`,
+      : `That needs ${formatSize(getConversionRoom(disk, target))} free in it.`,
     allows: { mayConvert: true },
   };
 }
 
 /** What of an MBR holds this disk back, as part of a sentence; empty: nothing. */
-export function tableHoldsBack({ table, sectors, sectorSize, partitions }: Disk): string {
+export function explainTableLimit({ table, sectors, sectorSize, partitions }: Disk): string {
   if (table !== 'mbr') return '';
   if (sectors > MBR_REACH + 1)
     return `nothing can lie beyond the first ${formatSize(MBR_REACH * sectorSize)} of the disk`;
@@ -30,8 +30,8 @@ export function tableHoldsBack({ table, sectors, sectorSize, partitions }: Disk)
 }
 
 /** The MBR made a GPT, where it is what holds the disk back; null: it is not. */
-export function convertedTable({ task: { disk } }: Ask): WayOut | null {
-  const held = tableHoldsBack(disk);
+export function offerConvertedTable({ task: { disk } }: Ask): WayOut | null {
+  const held = explainTableLimit(disk);
   if (held === '') return null;
   const conversion = tableConversion(disk);
   return {

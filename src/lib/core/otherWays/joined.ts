@@ -1,6 +1,6 @@
-import { bytesOf, sentenceName, type Partition } from '../disk';
-import { joinsBy, type JoinPattern, type Task } from '../planning';
-import { inARow, joinRoom } from '../steps';
+import { bytesOf, nameInSentence, type Partition } from '../disk';
+import { isJoinedBy, type JoinPattern, type Task } from '../planning';
+import { joinNames, joinRoom } from '../steps';
 import { canCopy, isEncrypted, isLocked } from '../tools';
 import { formatSize } from '../units';
 import type { Ask, Joinable, WayOut } from './wayOut';
@@ -12,7 +12,7 @@ import type { Ask, Joinable, WayOut } from './wayOut';
 const MOST = 12;
 
 /** The data volumes of the disk that could be joined to the target; null: there is none. */
-export function joinedVolumes({ task }: Ask): WayOut | null {
+export function offerJoinedVolumes({ task }: Ask): WayOut | null {
   const { disk, target } = task;
   const volumes = disk.partitions
     .filter((one) => one.role === 'data' && one.kind !== 'extended' && one !== target)
@@ -22,7 +22,7 @@ export function joinedVolumes({ task }: Ask): WayOut | null {
     .sort((a, b) => Number(b.can) - Number(a.can));
   const [only] = volumes;
   if (!only) return null;
-  const into = sentenceName(target);
+  const into = nameInSentence(target);
   const which = volumes.length === 1 ? only.name : 'a data volume';
   return {
     code: 'join',
@@ -37,23 +37,23 @@ function joinable(task: Task, source: Partition): Joinable {
   const used = source.volume?.used ?? null;
   const base = {
     partition: source.number,
-    name: sentenceName(source),
+    name: nameInSentence(source),
     used,
     bytes: bytesOf(task.disk, source),
   };
   const not = whyNot(task.target, source);
   if (not) return { ...base, says: not, can: false };
   const kitsFor = (pattern: JoinPattern) =>
-    task.kits.filter((kit) => joinsBy(pattern, task, kit, source.number));
+    task.kits.filter((kit) => isJoinedBy(pattern, task, kit, source.number));
   const can = (pattern: JoinPattern): boolean =>
-    task.kits.some((kit) => joinsBy(pattern, task, kit, source.number));
-  const into = sentenceName(task.target);
+    task.kits.some((kit) => isJoinedBy(pattern, task, kit, source.number));
+  const into = nameInSentence(task.target);
   if (can('now')) return { ...base, says: `${into} has the room for its files now.`, can: true };
   const free = task.target.volume!.size - task.target.volume!.used!;
   const short = `${into} has ${formatSize(free)} free, and ${formatSize(joinRoom(used!))} are needed`;
   const extending = kitsFor('extended').map(({ name }) => name);
   const ways = [
-    ...(extending.length > 0 ? [`it is extended first (${inARow(extending)})`] : []),
+    ...(extending.length > 0 ? [`it is extended first (${joinNames(extending)})`] : []),
     ...(can('outside') ? ['the files wait on another disk meanwhile'] : []),
   ];
   if (ways.length > 0) return { ...base, says: `${short}: ${ways.join(', or ')}.`, can: true };
@@ -62,7 +62,7 @@ function joinable(task: Task, source: Partition): Joinable {
 }
 
 function whyNot(target: Partition, source: Partition): string {
-  const [name, into] = [sentenceName(source), sentenceName(target)];
+  const [name, into] = [nameInSentence(source), nameInSentence(target)];
   if (target.volume?.fileSystem !== 'ntfs')
     return `${into} is not NTFS: permissions and large files would be lost in it.`;
   if (target.volume.used === null || source.volume?.used == null)

@@ -1,5 +1,5 @@
-import { sentenceName } from '../disk';
-import { planOntoDisk, planOnto, sectorsSold, withBought } from '../newDisk';
+import { nameInSentence } from '../disk';
+import { planOntoDisk, planOnto, countSectorsSold, withBought } from '../newDisk';
 import { isEncrypted } from '../tools';
 import { formatSize } from '../units';
 import type { Ask, WayOut } from './wayOut';
@@ -8,9 +8,9 @@ import type { Ask, WayOut } from './wayOut';
 const LARGE = 8000;
 
 /** Everything brought to a larger disk: one that the survey has beside this one, or one to be bought. */
-export function largerDisk({ task }: Ask): WayOut {
+export function offerLargerDisk({ task }: Ask): WayOut {
   const { machine, disk, target } = task;
-  const name = sentenceName(target);
+  const name = nameInSentence(target);
   const beside = machine.disks.flatMap(({ number, model }) => {
     const onto = planOntoDisk(task, number);
     const plan = onto.ok ? planOnto(onto.value) : onto;
@@ -26,11 +26,11 @@ export function largerDisk({ task }: Ask): WayOut {
   const where = best
     ? `On ${best.called}, which is connected and empty, ${name} would have ${formatSize(best.size)}.`
     : 'No empty larger disk is connected; how long each size that is sold would last can be seen.';
-  const bought = withBought(task, sectorsSold(LARGE, disk.sectorSize));
+  const bought = withBought(task, countSectorsSold(LARGE, disk.sectorSize));
   const onto = planOntoDisk(bought.task, bought.number);
   const encrypted = disk.partitions.find(isEncrypted);
   const reason = encrypted
-    ? `${sentenceName(encrypted)} is encrypted: movers leave it alone until it is fully decrypted.`
+    ? `${nameInSentence(encrypted)} is encrypted: movers leave it alone until it is fully decrypted.`
     : onto.ok
       ? ''
       : onto.problems[0]!.message;

@@ -1,5 +1,5 @@
-import { bytesOf, endOf, sameExtent, sentenceName, type Extent } from '../disk';
-import { offersIn } from '../drawing';
+import { bytesOf, endOf, areSameExtents, nameInSentence, type Extent } from '../disk';
+import { listOffersInGap } from '../drawing';
 import { executeIntent, gapsOf, layoutOf, type Intent, type Layout } from '../steps';
 import { formatSize, GIB } from '../units';
 import type { Ask, MovableFolder, NewVolume, WayOut } from './wayOut';
@@ -14,10 +14,12 @@ const LABEL = 'Files';
  * The largest unallocated room made a volume of its own, with what could move there; null: there is none worth it, or
  * it is in reach.
  */
-export function newVolume({ task, kit, found }: Ask): WayOut | null {
+export function offerNewVolume({ task, kit, found }: Ask): WayOut | null {
   const { disk, target } = task;
   const start = layoutOf(disk, task.outside);
-  const relocated = sameExtent(disk.usable, disk.usableRelocated) ? null : withTable(start, { task, kit });
+  const relocated = areSameExtents(disk.usable, disk.usableRelocated)
+    ? null
+    : withTable(start, { task, kit });
   const rooms = [
     ...bedsOf(start).map((bed) => ({ bed, layout: start, first: [] as Intent[] })),
     ...(relocated ? bedsOf(relocated).map((bed) => ({ bed, layout: relocated, first: [TABLE] })) : []),
@@ -29,12 +31,12 @@ export function newVolume({ task, kit, found }: Ask): WayOut | null {
       null,
     );
   if (!best) return null;
-  const offer = offersIn(task, kit, best.layout, best.bed).find(({ id }) => id === 'create');
+  const offer = listOffersInGap(task, kit, best.layout, best.bed).find(({ id }) => id === 'create');
   const intent = offer?.intents[0];
   if (intent?.verb !== 'create') return null;
   const made: Intent = { ...intent, create: { ...intent.create, label: LABEL } };
   const bytes = bytesOf(disk, intent.to);
-  const name = sentenceName(target);
+  const name = nameInSentence(target);
   const folders = (found?.moves ?? [])
     .map(({ path, bytes: held, within }) => ({
       path,
@@ -95,7 +97,7 @@ function fitting(folders: readonly MovableFolder[], most: number): string[] {
 }
 
 /** The steps of a new volume with what was chosen to move there. */
-export const stepsWith = (
+export const makeSteps = (
   target: number,
   { intents, partition, folders }: NewVolume,
   chosen: readonly string[],

@@ -8,7 +8,7 @@ import { machineOf, type SurveyDocument } from '../survey';
 import { diskSpec, surveyWith, type DiskSpec, type PartitionSpec } from '../survey/sketch';
 import { bytesOf } from '../disk';
 import { GIB, MIB } from '../units';
-import { otherWays, stepsWith, type WayOut } from '.';
+import { listOtherWays, makeSteps, type WayOut } from '.';
 
 const gib = (value: number): number => value * 1024;
 const C: PartitionSpec = { role: 'windows', size: gib(100), used: gib(90), letter: 'C' };
@@ -43,7 +43,7 @@ function waysOn(survey: SurveyDocument, found: CleanupReport | null = null, opti
   const task = unwrap(
     taskOf(machineOf(survey), { survey, disk: 0, goal: { partition: 1, max: true }, ...options }),
   );
-  const ways = otherWays({ task, kit: task.kits[0]!, found });
+  const ways = listOtherWays({ task, kit: task.kits[0]!, found });
   return { task, ways, of: (code: WayOut['code']) => ways.find((one) => one.code === code) };
 }
 
@@ -63,7 +63,7 @@ describe('room as a volume of its own', () => {
     expect(folders.map((one) => one.bytes / GIB)).toEqual([30, 9, 8, 2]);
     expect(proposed).toEqual(['\\Users\\a\\Videos', '\\Users\\a\\Documents']);
     const kit = task.kits[0]!;
-    const steps = stepsWith(1, way.makes!, proposed).map((intent, i) => ({
+    const steps = makeSteps(1, way.makes!, proposed).map((intent, i) => ({
       id: `s${i}`,
       intent,
       tool: null,
@@ -162,7 +162,7 @@ describe('the table', () => {
 it('nothing is offered where nobody may touch the disk, and everything has whole sentences', () => {
   for (const { id, survey, ask } of SITUATIONS) {
     const task = unwrap(taskOf(machineOf(survey), { survey, disk: 0, ...ask }));
-    const ways = otherWays({ task, kit: task.kits[0]!, found: null });
+    const ways = listOtherWays({ task, kit: task.kits[0]!, found: null });
     const blocked = task.blocks.some(({ code }) => code !== 'cannot-grow');
     expect(ways.length > 0, id).toBe(!blocked);
     for (const { detail, reason, volumes = [] } of ways)

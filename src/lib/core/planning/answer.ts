@@ -1,18 +1,18 @@
 import { Type, type Static } from 'typebox';
 import { closed, Bytes } from '../shapes';
 import { bytesOf } from '../disk';
-import { partitionNow, type Layout } from '../steps';
+import { findPartitionNow, type Layout } from '../steps';
 import { FindingShape, type Finding } from '../finding';
 import { failure, success, type Outcome } from '../problem';
 import { machineOf } from '../survey';
 import type { Kit } from '../tools';
-import { blocksFor } from './blocks';
-import { byPreference } from './order';
+import { makeBlocks } from './blocks';
+import { compareByPreference } from './order';
 import { frontOf, largestOf, kitProblemOf, type KitFront, type KitProblem } from './problem';
 import type { RoutesRequest } from './request';
 import { routeOf, RouteShape } from './route';
 import { MAX_STEPS } from './search/search';
-import { outOfReach, stoppedByFileSystem } from './stopped';
+import { explainOutOfReach, explainFileSystemLimit } from './stopped';
 import { taskOf, type Task } from './task';
 import { limitOf } from './ways';
 
@@ -120,14 +120,14 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const notes = fronts.flatMap((front) => limitationsOf(front));
   if (wanted.length === 0) {
     const tooLarge = task.size !== 'max' && task.size > Math.max(...limits);
-    const why = tooLarge ? stoppedByFileSystem(task) : outOfReach(task, largest, largestByKit);
+    const why = tooLarge ? explainFileSystemLimit(task) : explainOutOfReach(task, largest, largestByKit);
     return success({ reached: false, largest, largestByKit, findings: [...why, ...notes], routes: [] });
   }
   const order = new Map(task.kits.map((kit, i) => [kit.id, i]));
   const routes = wanted
     .sort(
       (a, b) =>
-        byPreference(task.prefer, a.route, b.route) ||
+        compareByPreference(task.prefer, a.route, b.route) ||
         order.get(a.front.kit.id)! - order.get(b.front.kit.id)! ||
         (a.route.rank.list < b.route.rank.list ? -1 : 1),
     )
@@ -142,7 +142,7 @@ const LARGEST_SHARE = 0.25;
  * The most that each kit can give the target, in bytes. On a disk that the search can't see whole it is what pushing
  * alone reaches: a diagnosis is asked for at every turn and must be quick.
  */
-export function largestSizes(task: Task): Record<string, number> {
+export function findLargestSizes(task: Task): Record<string, number> {
   const found = bytesOf(task.disk, task.target);
   const until = Date.now() + MILLISECONDS;
   return Object.fromEntries(
@@ -162,13 +162,13 @@ export function largestSizes(task: Task): Record<string, number> {
  * asked, as where it is the only one.
  */
 const growsWith = ({ machine, disk, target, mayConvert }: Task, kit: Kit): boolean =>
-  blocksFor(machine, disk, target, { kits: [kit], mayConvert }).length === 0;
+  makeBlocks(machine, disk, target, { kits: [kit], mayConvert }).length === 0;
 
 const sameForAll = (kits: readonly Kit[], size: number): Record<string, number> =>
   Object.fromEntries(kits.map((kit) => [kit.id, size]));
 
 const sizeLeft = ({ disk, target }: Task, left: Layout): number => {
-  const now = partitionNow(left, target.number);
+  const now = findPartitionNow(left, target.number);
   return now ? bytesOf(disk, now) : 0;
 };
 

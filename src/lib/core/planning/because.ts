@@ -1,4 +1,4 @@
-import { bootRepairs, copyOf, foundPartition, inARow, type Step } from '../steps';
+import { findBootRepairs, copyOf, findPartition, joinNames, type Step } from '../steps';
 import { plainName, type Disk } from '../disk';
 import { formatDuration, formatSize } from '../units';
 import type { Criteria } from './criteria';
@@ -36,7 +36,7 @@ function madeAndOrder({ disk, steps, usual }: Told): string {
       step.verb === verb && step.partition !== null && which(step.partition) ? [step.partition] : [],
     );
     return [...new Set(numbers)].flatMap((number) => {
-      const found = foundPartition(disk, number);
+      const found = findPartition(disk, number);
       return found ? [plainName(found)] : [];
     });
   };
@@ -44,27 +44,29 @@ function madeAndOrder({ disk, steps, usual }: Told): string {
   const joins = new Set(
     steps.flatMap((step) => (step.verb === 'join' ? ['of' in step ? step.of : step.partition] : [])),
   );
-  const joined = [...joins].flatMap((number) => foundPartition(disk, number) ?? []).map(plainName);
+  const joined = [...joins].flatMap((number) => findPartition(disk, number) ?? []).map(plainName);
   const copied = names('copy', (number) => !joins.has(number));
   const aside = names('set-aside');
   const allowed = names('delete', (number) => !copyOf(steps, number));
   const done = [
-    ...(converted.length > 0 ? [`${inARow(converted)} is converted to NTFS for good`] : []),
+    ...(converted.length > 0 ? [`${joinNames(converted)} is converted to NTFS for good`] : []),
     ...(steps.some(({ verb }) => verb === 'convert-table')
       ? ['the table is converted to GPT for good, and the machine starts by UEFI']
       : []),
     ...(joined.length > 0
       ? [
-          `${inARow(joined)} ${joined.length > 1 ? 'go' : 'goes'} into a folder, and ${joined.length > 1 ? 'their letters are' : 'its letter is'} gone`,
+          `${joinNames(joined)} ${joined.length > 1 ? 'go' : 'goes'} into a folder, and ${joined.length > 1 ? 'their letters are' : 'its letter is'} gone`,
         ]
       : []),
     ...(copied.length > 0
-      ? [`${inARow(copied)} ${copied.length > 1 ? 'are' : 'is'} copied and deleted`]
+      ? [`${joinNames(copied)} ${copied.length > 1 ? 'are' : 'is'} copied and deleted`]
       : []),
-    ...(aside.length > 0 ? [`${inARow(aside)} is set aside and put back`] : []),
-    ...(allowed.length > 0 ? [`${inARow(allowed)} ${allowed.length > 1 ? 'go' : 'goes'}, as allowed`] : []),
+    ...(aside.length > 0 ? [`${joinNames(aside)} is set aside and put back`] : []),
+    ...(allowed.length > 0
+      ? [`${joinNames(allowed)} ${allowed.length > 1 ? 'go' : 'goes'}, as allowed`]
+      : []),
   ];
-  const said = inARow(done);
+  const said = joinNames(done);
   const what = done.length > 0 ? said.charAt(0).toUpperCase() + said.slice(1) : 'Nothing is deleted';
   if (steps.some(({ verb }) => verb === 'clone')) return 'The old disk is only read, and stays the way back';
   const stays = usual.orderChanges === 0;
@@ -77,8 +79,8 @@ function bootWords({ disk, steps, usual }: Told): string[] {
   const moved = disk.partitions.filter(
     (one) => isBootedFrom(one) && steps.some((step) => step.verb === 'move' && step.partition === one.number),
   );
-  const repair = bootRepairs(disk, steps).must.length > 0;
-  const names = inARow(moved.map(plainName));
+  const repair = findBootRepairs(disk, steps).must.length > 0;
+  const names = joinNames(moved.map(plainName));
   return [
     `${names}, which the machine starts from, ${moved.length > 1 ? 'move' : 'moves'}${repair ? ', and boot data must be repaired' : ''}`,
   ];

@@ -3,11 +3,11 @@ import {
   canConvert,
   canDecrypt,
   canExtend,
-  conversionRoom,
+  getConversionRoom,
   isEncrypted,
   type Kit,
 } from '../tools';
-import { FILE_SYSTEM_NAME, isStoragePool, sentenceName, type Disk, type Partition } from '../disk';
+import { FILE_SYSTEM_NAME, isStoragePool, nameInSentence, type Disk, type Partition } from '../disk';
 import type { Finding } from '../finding';
 import type { Machine } from '../survey';
 
@@ -27,7 +27,7 @@ export const CONVERT: Finding['remedies'][number] = {
 };
 
 /** What keeps any route away, whatever the size asked for. Each is a finding of severity "blocks". */
-export function blocksFor(
+export function makeBlocks(
   machine: Machine,
   disk: Disk,
   target: Partition,
@@ -75,7 +75,7 @@ export function blocksFor(
   if (target.volume?.bootSectorDamaged) {
     add(
       'boot-sector-damaged',
-      `The boot sector of ${sentenceName(target)} is damaged`,
+      `The boot sector of ${nameInSentence(target)} is damaged`,
       'Only its backup at another place of the partition is sound; what is known of the volume comes by way of that. Windows shows it as raw. It has to be mended before anything is done to it.',
       [
         {
@@ -112,10 +112,10 @@ export function blocksFor(
 
 /** A FAT volume with room enough for its conversion. */
 export const isConvertible = (disk: Disk, target: Partition): boolean =>
-  canConvert(target) && target.volume!.size - target.volume!.used! >= conversionRoom(disk, target);
+  canConvert(target) && target.volume!.size - target.volume!.used! >= getConversionRoom(disk, target);
 
 function cannotGrow(disk: Disk, target: Partition): Finding {
-  const name = sentenceName(target);
+  const name = nameInSentence(target);
   const base: Pick<Finding, 'severity' | 'partitions'> = { severity: 'blocks', partitions: [target.number] };
   const fileSystem = target.volume?.fileSystem;
   if (fileSystem === 'encrypted' || (fileSystem && isEncrypted(target))) {

@@ -1,4 +1,4 @@
-import { canMove, canShrink, isEncrypted, moveBytes, type Kit, usedBeyond } from '../tools';
+import { canMove, canShrink, isEncrypted, moveBytes, type Kit, countUsedBeyond } from '../tools';
 import type { Task } from './task';
 import { bytesOf, endOf, type Extent, type Partition } from '../disk';
 
@@ -27,7 +27,7 @@ export interface Chain {
 }
 
 /** What can be pushed aside one by one with the movers of a kit. */
-export function chainBehind(task: Task, kit: Kit, usable: Extent): Chain {
+export function findChain(task: Task, kit: Kit, usable: Extent): Chain {
   const { disk, target } = task;
   const behind = disk.partitions.filter((p) => p.first >= endOf(target) && p.kind !== 'logical');
   const links: Link[] = [];
@@ -58,7 +58,7 @@ function linkOf(task: Task, kit: Kit, partition: Partition): Link {
     sectors,
     least,
     moveBytes: moveBytes(disk, partition),
-    shrinkBytes: (bytes) => (volume && bytes < bytesOf(disk, partition) ? usedBeyond(volume, bytes) : 0),
+    shrinkBytes: (bytes) => (volume && bytes < bytesOf(disk, partition) ? countUsedBeyond(volume, bytes) : 0),
   };
 }
 

@@ -75,7 +75,7 @@ export const coversButIdle = (a: Criteria, b: Criteria): boolean =>
   a.steps <= b.steps &&
   a.givesUp <= b.givesUp;
 
-export const sameCriteria = (a: Criteria, b: Criteria): boolean => covers(a, b) && covers(b, a);
+export const areSameCriteria = (a: Criteria, b: Criteria): boolean => covers(a, b) && covers(b, a);
 
 /** Whether `a` beats `b`: no worse in all and better in one. */
 export const beats = (a: Criteria, b: Criteria): boolean => covers(a, b) && !covers(b, a);

@@ -16,7 +16,7 @@ const NODES = 120;
  * The least effort for every size, for a chart: of routes of up to 6 steps, so a size that takes more of them may
  * show more bytes than the full search finds for it.
  */
-export function effortBySize(
+export function computeEffortBySize(
   request: RoutesRequest,
   sizes: readonly number[],
   progress?: (share: number, kit: string) => void,

@@ -7,8 +7,8 @@ import {
   copyTime,
   hasTool,
   recoveryBehind,
-  restartsAdded,
-  timesOver,
+  countRestartsAdded,
+  multiplySeconds,
   type Kit,
   type Tool,
 } from '../tools';
@@ -16,7 +16,7 @@ import type { Task } from './task';
 import { alignment, bytesOf, unallocated, type Disk, type Extent } from '../disk';
 import { GIB } from '../units';
 import { criteriaOf, type Criteria } from './criteria';
-import { byFirst, usualOf, type Usual } from './usual';
+import { compareByFirst, usualOf, type Usual } from './usual';
 
 const Count = Type.Integer({ minimum: 0 });
 
@@ -40,7 +40,7 @@ export interface Rank {
 }
 
 export function rankBefore(a: Rank, b: Rank): boolean {
-  const by = byFirst(a.figures, b.figures);
+  const by = compareByFirst(a.figures, b.figures);
   return by === 0 ? a.list < b.list : by < 0;
 }
 
@@ -157,7 +157,7 @@ function assignTools(kit: Kit, priced: readonly PricedStep[]): Assignment {
       for (const before of found) {
         const last = before.tools.at(-1);
         const longer: Assignment = {
-          restarts: before.restarts + restartsAdded(tool, waits, last === tool, before.waits),
+          restarts: before.restarts + countRestartsAdded(tool, waits, last === tool, before.waits),
           handOvers: before.handOvers + (last === undefined || last === tool ? 0 : 1),
           tools: [...before.tools, tool],
           waits,
@@ -181,8 +181,8 @@ function totalsOf(
   const { disk, rates } = task;
   const sum = (pick: (step: Step) => number) => steps.reduce((total, step) => total + pick(step), 0);
   const copying = steps.map((step) => copyTime(step.bytesCopied, disk.media, rates));
-  const handsOn = timesOver(rates.step, steps.length);
-  const waiting = addTimes(NO_TIME, ...copying, timesOver(rates.restart, restarts));
+  const handsOn = multiplySeconds(rates.step, steps.length);
+  const waiting = addTimes(NO_TIME, ...copying, multiplySeconds(rates.restart, restarts));
   const total = (extents: readonly Extent[]) => extents.reduce((all, gap) => all + bytesOf(disk, gap), 0);
   const more = total(freeExtents(left)) - total(freeAsFound(disk, left, steps));
   return {
@@ -196,7 +196,7 @@ function totalsOf(
     handsOnSeconds: handsOn,
     waitingSeconds: waiting,
     exposedSeconds: addTimes(NO_TIME, ...steps.map((step) => step.exposedSeconds)),
-    stranded: strandedBytes(disk, left),
+    stranded: countStrandedBytes(disk, left),
   };
 }
 
@@ -237,7 +237,7 @@ function freedBytes(disk: Disk, steps: readonly Step[]): number {
 }
 
 /** Unallocated pieces of 1 MiB or more, below 1 GiB; the MiB before a logical drive is no room. */
-export function strandedBytes(disk: Disk, layout: Pick<Layout, 'usable' | 'partitions'>): number {
+export function countStrandedBytes(disk: Disk, layout: Pick<Layout, 'usable' | 'partitions'>): number {
   const slot = alignment(disk);
   const outside = gapsOf(layout).filter((gap) => gap.sectors >= slot);
   const inside = freeInFrame(layout).filter((gap) => gap.sectors > slot);

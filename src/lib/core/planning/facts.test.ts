@@ -4,9 +4,9 @@ import {
   exposedBytes,
   marginOf,
   moveBytes,
-  offlineFloor,
+  findOfflineFloor,
   spareOf,
-  usedBeyond,
+  countUsedBeyond,
 } from '../tools';
 import { applyStep, layoutOf, type Step } from '../steps';
 import fc from 'fast-check';
@@ -37,9 +37,9 @@ describe('floors and bounds (domain facts 7)', () => {
   });
 
   it('take the smallest offline size where it was read, else used and margin', () => {
-    expect(offlineFloor(volume)).toBe(52.5 * GIB);
-    expect(offlineFloor({ ...volume, smallestOffline: 51 * GIB })).toBe(51 * GIB);
-    expect(offlineFloor({ ...volume, used: null })).toBeNull();
+    expect(findOfflineFloor(volume)).toBe(52.5 * GIB);
+    expect(findOfflineFloor({ ...volume, smallestOffline: 51 * GIB })).toBe(51 * GIB);
+    expect(findOfflineFloor({ ...volume, used: null })).toBeNull();
   });
 
   it('count what is to be kept free of the size afterwards', () => {
@@ -61,10 +61,10 @@ describe('floors and bounds (domain facts 7)', () => {
 
 describe('what a step costs (domain facts 8)', () => {
   it('spreads used bytes evenly, rounded up to clusters', () => {
-    expect(usedBeyond(volume, 200 * GIB)).toBe(0);
-    expect(usedBeyond(volume, 100 * GIB)).toBe(25 * GIB);
-    expect(usedBeyond(volume, 200 * GIB - 1)).toBe(4096);
-    expect(() => usedBeyond({ ...volume, used: null }, 0)).toThrow(RangeError);
+    expect(countUsedBeyond(volume, 200 * GIB)).toBe(0);
+    expect(countUsedBeyond(volume, 100 * GIB)).toBe(25 * GIB);
+    expect(countUsedBeyond(volume, 200 * GIB - 1)).toBe(4096);
+    expect(() => countUsedBeyond({ ...volume, used: null }, 0)).toThrow(RangeError);
   });
 
   it('never falls as a volume is made smaller, and never passes what is used by more than a cluster', () => {
@@ -72,8 +72,8 @@ describe('what a step costs (domain facts 8)', () => {
     fc.assert(
       fc.property(size, size, (a, b) => {
         const [small, large] = [Math.min(a, b), Math.max(a, b)];
-        expect(usedBeyond(volume, small)).toBeGreaterThanOrEqual(usedBeyond(volume, large));
-        expect(usedBeyond(volume, small)).toBeLessThan(volume.used! + 4096);
+        expect(countUsedBeyond(volume, small)).toBeGreaterThanOrEqual(countUsedBeyond(volume, large));
+        expect(countUsedBeyond(volume, small)).toBeLessThan(volume.used! + 4096);
       }),
     );
   });

@@ -1,9 +1,9 @@
-export { largestSizes, planRoutes, RoutesAnswerShape, type Planning, type RoutesAnswer } from './answer';
-export { blocksFor, CONVERT, isConvertible, NOT_TO_BE_GONE_BY } from './blocks';
+export { findLargestSizes, planRoutes, RoutesAnswerShape, type Planning, type RoutesAnswer } from './answer';
+export { makeBlocks, CONVERT, isConvertible, NOT_TO_BE_GONE_BY } from './blocks';
 export { beats, CRITERIA, criteriaOf, CRITERION_KEYS, type Criteria, type CriterionKey } from './criteria';
-export { breakPoints, effortBySize, type EffortPoint } from './effort';
+export { breakPoints, computeEffortBySize, type EffortPoint } from './effort';
 export { evaluate } from './evaluate';
-export { joinsBy, type JoinPattern } from './joining';
+export { isJoinedBy, type JoinPattern } from './joining';
 export { chooseHighlights, inOrder, others, type Highlight, type Reason } from './order';
 export {
   GoalOptionsShape,

@@ -1,8 +1,8 @@
 import { alignment, bytesOf, type Partition } from '../disk';
-import { folderFor, joinRoom, type Intent } from '../steps';
+import { nameFolder, joinRoom, type Intent } from '../steps';
 import { isEncrypted, type Kit } from '../tools';
 import { roundUp } from '../units';
-import { pushesFor } from './pushing';
+import { listPushes } from './pushing';
 import type { Task } from './task';
 import { prependIntents, type Asked } from './asked';
 
@@ -18,7 +18,7 @@ const MAX_TOGETHER = 3;
  * extended first, by pushing aside what stands behind it, as far as the files need it; or the files wait at an outside
  * place and come back once the target has been extended. All of them together are looked at where there is room now.
  */
-export function joinings(way: Asked, kit: Kit): Asked[] {
+export function listJoinings(way: Asked, kit: Kit): Asked[] {
   const { task } = way;
   const sources = task.disk.partitions.filter(({ number }) => task.mayJoin.has(number)).slice(0, MOST);
   const each = sources.flatMap((source) =>
@@ -50,7 +50,7 @@ const extendFirst: Pattern = (way, kit, source) => {
   const end = roundUp(target.first + Math.ceil(need / disk.sectorSize), slot);
   const size = (end - target.first) * disk.sectorSize;
   if (need <= target.volume.size || size <= bytesOf(disk, target) || size > goalOf(task)) return [];
-  const push = pushesFor(task, kit, size)[0];
+  const push = listPushes(task, kit, size)[0];
   return push ? added(way, kit, [...push, ...opened(source), ...joined(way, source)], source) : [];
 };
 
@@ -70,7 +70,7 @@ const byOutside: Pattern = (way, kit, source) => {
       partition: task.target.number,
       of: partition,
       fromOutside: name,
-      folder: folderFor(source),
+      folder: nameFolder(source),
     };
     return added(way, kit, out, source).map((one) => ({
       ...one,
@@ -88,7 +88,7 @@ export type JoinPattern = keyof typeof PATTERNS;
  * Whether a kit can join a data volume to the target in a pattern, for as large a target as there can be. Of outside
  * places the largest is tried.
  */
-export function joinsBy(pattern: JoinPattern, task: Task, kit: Kit, number: number): boolean {
+export function isJoinedBy(pattern: JoinPattern, task: Task, kit: Kit, number: number): boolean {
   const [largest] = [...task.outside].sort((a, b) => b.bytes - a.bytes);
   const alone = {
     ...task,
@@ -108,7 +108,7 @@ const opened = (source: Partition): Intent[] =>
   isEncrypted(source) ? [{ verb: 'decrypt', partition: source.number }] : [];
 
 const joined = ({ task }: Asked, source: Partition): Intent[] => [
-  { verb: 'join', partition: source.number, into: task.target.number, folder: folderFor(source) },
+  { verb: 'join', partition: source.number, into: task.target.number, folder: nameFolder(source) },
   { verb: 'delete', partition: source.number, word: '' },
 ];
 

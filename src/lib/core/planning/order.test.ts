@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { clinic } from '../test/clinic';
 import { GIB } from '../units';
-import { breakPoints, effortBySize, chooseHighlights, inOrder, others, planRoutes } from '.';
+import { breakPoints, computeEffortBySize, chooseHighlights, inOrder, others, planRoutes } from '.';
 
 const survey = clinic();
 const answer = planRoutes(
@@ -62,7 +62,7 @@ describe('the few that matter', () => {
 describe('size against effort', () => {
   it('breaks where what is needed changes, and never falls', () => {
     const sizes = [130, 160, 200, 250, 300, 400].map((size) => size * GIB);
-    const points = effortBySize(
+    const points = computeEffortBySize(
       { survey, disk: 0, goal: { partition: 3, max: true }, kits: ['live-mover'] },
       sizes,
     );

@@ -1,7 +1,7 @@
 import { criteriaOf, CRITERION_KEYS, type Criteria, type CriterionKey } from './criteria';
 import type { Preference } from './request';
 import type { Route } from './route';
-import { byFirst, usualKey, type Usual } from './usual';
+import { compareByFirst, makeUsualKey, type Usual } from './usual';
 
 /**
  * The order in which figures count for each preference (criteria that are not named come last), and how the first route
@@ -24,13 +24,13 @@ interface Placed {
 }
 
 /** Compares two routes by a preference; 0 where they are alike in all. */
-export function byPreference(prefer: Preference, a: Placed, b: Placed): number {
+export function compareByPreference(prefer: Preference, a: Placed, b: Placed): number {
   const { order } = PREFERS[prefer];
   const keyOf = ({ criteria, usual }: Placed): number[] => [
-    ...(order === 'usual' ? usualKey(usual, criteria) : order.map((key) => criteria[key])),
+    ...(order === 'usual' ? makeUsualKey(usual, criteria) : order.map((key) => criteria[key])),
     ...CRITERION_KEYS.map((key) => criteria[key]),
   ];
-  return byFirst(keyOf(a), keyOf(b));
+  return compareByFirst(keyOf(a), keyOf(b));
 }
 
 /** Of an answer that was kept before routes had these figures nothing is known. */
@@ -42,7 +42,7 @@ const placed = (route: Route): Placed => ({ criteria: criteriaOf(route), usual: 
 export const inOrder = (routes: readonly Route[], prefer: Preference): number[] =>
   routes
     .map((_, i) => i)
-    .sort((a, b) => byPreference(prefer, placed(routes[a]!), placed(routes[b]!)) || a - b);
+    .sort((a, b) => compareByPreference(prefer, placed(routes[a]!), placed(routes[b]!)) || a - b);
 
 /** Why a route is among the few to look at first: `best` by the preference, or what it has that the best has not. */
 export type Reason = 'best' | 'unexposed' | 'windows-alone' | 'quickest' | 'keeps-recovery';

@@ -1,9 +1,9 @@
-import { bendsOfUse } from '../tools';
+import { findBendsOfUse } from '../tools';
 import type { Task } from './task';
 import { alignment, bytesOf, type Disk, type Extent } from '../disk';
 import { MIB, roundDown, roundUp } from '../units';
 import type { Chain, Link } from './chain';
-import { cheapestShares, type Giver } from './shares';
+import { findCheapestShares, type Giver } from './shares';
 
 /** Where each partition of the chain goes, the target's new end, and what it copies. Order is kept. */
 export interface Push {
@@ -19,13 +19,13 @@ export interface Push {
  * Why this is the cheapest. Only partitions in the way are pushed, and those are always the first k behind
  * the target: one that stays lets all behind it stay. A pushed partition costs the same for any distance, so
  * each goes no further than it must, to the next aligned start. What is left to choose is k and who shrinks
- * by how much; every k is tried, and {@link cheapestShares} settles the amounts. Shrinking a partition
+ * by how much; every k is tried, and {@link findCheapestShares} settles the amounts. Shrinking a partition
  * beyond the first k frees room that nobody takes, so it never pays.
  *
  * @param targetEnd LBA right behind the target's new end
  * @returns null where the chain has less room than that
  */
-export function cheapestPush(task: Task, chain: Chain, targetEnd: number): Push | null {
+export function findCheapestPush(task: Task, chain: Chain, targetEnd: number): Push | null {
   const slot = alignment(task.disk);
   let best: Push | null = null;
   let moved = 0;
@@ -40,7 +40,7 @@ export function cheapestPush(task: Task, chain: Chain, targetEnd: number): Push 
 }
 
 /** The last sector's end that the target can have by any push, or its present end where nothing gives. */
-export function furthestEnd(task: Task, chain: Chain): number {
+export function findFurthestEnd(task: Task, chain: Chain): number {
   const slot = alignment(task.disk);
   let furthest = chain.links[0]?.partition.first ?? chain.limit;
   for (let pushed = 1; pushed <= chain.links.length; pushed++) {
@@ -74,12 +74,12 @@ function cheapestSizes(chain: Chain, pushed: number, targetEnd: number, slot: nu
       ? Infinity
       : 0;
   if (!last) return needKept === 0 ? sizes : null;
-  const kept = cheapestShares(
+  const kept = findCheapestShares(
     beforeLast.map((link) => giverOf(link, slot)),
     needKept,
   );
   const needShrunk = ahead + slotsOf(last) - Math.floor(limit / slot);
-  const shrunk = cheapestShares(
+  const shrunk = findCheapestShares(
     front.map((link) => giverOf(link, slot)),
     needShrunk,
   );
@@ -96,7 +96,7 @@ function giverOf(link: Link, slot: number): Giver {
   const slots = Math.ceil(link.sectors / slot);
   const { volume } = link.partition;
   const most = Math.max(0, slots - Math.ceil(link.least / slot));
-  const bends = volume && most > 0 ? bendsOfUse(volume, (slots - most) * MIB) : [];
+  const bends = volume && most > 0 ? findBendsOfUse(volume, (slots - most) * MIB) : [];
   return {
     most,
     cost: (amount) => (amount === 0 ? 0 : link.shrinkBytes((slots - amount) * MIB)),

@@ -2,7 +2,7 @@ import { share } from '../test/evidence';
 import { sidedSurvey } from '../../../../scripts/bench/disks';
 import { unwrap } from '../problem';
 import { SHIPPED_TOOLS, canExtend, canShrink, donorBound } from '../tools';
-import { layoutsAlong, type Step } from '../steps';
+import { computeLayouts, type Step } from '../steps';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { alignment, bytesOf, contains, overlaps, type Disk } from '../disk';
@@ -115,7 +115,7 @@ describe('every route', () => {
         reached++;
         for (const route of answer.routes) {
           // layoutsAlong throws if a step is impossible on the layout before it; the laws are checked again here.
-          const layouts = unwrap(layoutsAlong(disk, route.steps));
+          const layouts = unwrap(computeLayouts(disk, route.steps));
           for (const { partitions, usable } of layouts) {
             for (const [i, partition] of partitions.entries()) {
               expect(contains(usable, partition)).toBe(true);
@@ -175,7 +175,7 @@ describe('every route', () => {
       fc.property(madeUpDisk(12), ({ request, number, disk }) => {
         const most = plan({ ...request, goal: { partition: number, max: true } });
         if (!most.reached) return;
-        const left = unwrap(layoutsAlong(disk, most.routes[0]!.steps)).at(-1)!.partitions;
+        const left = unwrap(computeLayouts(disk, most.routes[0]!.steps)).at(-1)!.partitions;
         expect(
           bytesOf(
             disk,

@@ -1,18 +1,18 @@
-import { allowedIdle } from './usual';
-import { alignment, bytesOf, endOf, MBR_REACH, sameExtent, type Extent, type Partition } from '../disk';
+import { computeAllowedIdle } from './usual';
+import { alignment, bytesOf, endOf, MBR_REACH, areSameExtents, type Extent, type Partition } from '../disk';
 import { executeIntent, executeIntents, layoutOf, type Intent, type PricedStep } from '../steps';
 import type { Kit } from '../tools';
 import { joinedLater } from './joining';
 import type { Asked } from './asked';
 import { waysOf } from './ways';
 import { evaluate, type Evaluated } from './evaluate';
-import { largestByPushing, pushesFor } from './pushing';
+import { findLargestByPushing, listPushes } from './pushing';
 import { ParetoFront } from './search/paretoFront';
 import { UsualBest } from './search/usualBest';
-import { sameCriteria } from './criteria';
+import { areSameCriteria } from './criteria';
 import { searchProblemOf, SMALL_DISK, type SearchProblem } from './search/searchProblem';
 import { MAX_STEPS, prepared, searchFront, type Budget, type Variant } from './search/search';
-import { roomInAll, searchLargest, type Offered } from './search/largest';
+import { countRoomInAll, searchLargest, type Offered } from './search/largest';
 import type { Task } from './task';
 
 /** Partitions up to which the search looks at all of them; of larger disks it sees those around the target. */
@@ -71,7 +71,7 @@ export function frontOf(
   seeds: readonly Intent[][] = [],
 ): KitFront {
   const front = new ParetoFront<{ route: Evaluated; intents: Intent[] }>(
-    allowedIdle(size - bytesOf(task.disk, task.target)),
+    computeAllowedIdle(size - bytesOf(task.disk, task.target)),
   );
   const usual = new UsualBest(task, size);
   const take = (intents: Intent[]): boolean => {
@@ -90,7 +90,7 @@ export function frontOf(
   if (!holdsAmounts(task))
     for (const way of ways) {
       const first = way.first.map(({ intent }) => intent);
-      pushesFor(way.task, kit, size).forEach((intents) => take([...first, ...intents, ...way.last]));
+      listPushes(way.task, kit, size).forEach((intents) => take([...first, ...intents, ...way.last]));
     }
   seeds.forEach(take);
   const goal = size / task.disk.sectorSize;
@@ -102,7 +102,7 @@ export function frontOf(
   const found = front.members.map(({ value }) => value);
   // The most usual way may be beaten in every criterion, by ways that nobody would take before it.
   const first = usual.found;
-  if (first && !found.some(({ route }) => sameCriteria(route.criteria, first.route.criteria)))
+  if (first && !found.some(({ route }) => areSameCriteria(route.criteria, first.route.criteria)))
     found.push(first);
   const routes = found.map(({ route }) => route);
   return {
@@ -141,14 +141,14 @@ interface LargestFound {
 export function largestOf(kitProblem: KitProblem, budget: Budget): LargestFound {
   const { task, kit, whole, variantsFor } = kitProblem;
   const { sectorSize } = task.disk;
-  const offered = endingOnMib(task);
+  const offered = endOnMib(task);
   const pushed = holdsAmounts(task)
     ? task.target.sectors
-    : offered(Math.max(...kitProblem.ways.map((way) => largestByPushing(way.task, kit))), false);
+    : offered(Math.max(...kitProblem.ways.map((way) => findLargestByPushing(way.task, kit))), false);
   const byPushing = { bytes: pushed * sectorSize, ways: [] };
   if (!whole) return byPushing;
   const variants = variantsFor(0);
-  const enough = offered(Math.max(0, ...variants.map(({ problem }) => roomInAll(problem))), false);
+  const enough = offered(Math.max(0, ...variants.map(({ problem }) => countRoomInAll(problem))), false);
   if (pushed >= enough) return byPushing;
   const { most, ways } = searchLargest(variants, pushed, enough, { ...budget }, offered);
   // What the search says can be had must also be carried out.
@@ -160,7 +160,7 @@ export function largestOf(kitProblem: KitProblem, budget: Budget): LargestFound 
  * Brings a size in sectors down so that the target ends on a whole MiB, as Windows and the movers have it (domain facts
  * 1); never below its size as found, wherever that ends. A target that moves starts on a whole MiB.
  */
-export function endingOnMib({ disk, target }: Pick<Task, 'disk' | 'target'>): Offered {
+export function endOnMib({ disk, target }: Pick<Task, 'disk' | 'target'>): Offered {
   const slot = alignment(disk);
   return (sectors, targetMoves) => {
     const first = targetMoves ? 0 : target.first;
@@ -176,7 +176,7 @@ function variantsOf(asked: Asked, kit: Kit, narrow: boolean, goal: number): Vari
   const { disk } = task;
   const variant = (usable: Extent, relocate: boolean, enlarge: number) =>
     variantOf({ asked, kit, narrow }, usable, relocate, enlarge);
-  const misplaced = !sameExtent(disk.usable, disk.usableRelocated);
+  const misplaced = !areSameExtents(disk.usable, disk.usableRelocated);
   const variants: (Variant | null)[] = [variant(disk.usable, false, 0)];
   if (misplaced) variants.push(variant(disk.usableRelocated, true, 0));
   if (task.mayEnlargeDisk && goal > 0) {

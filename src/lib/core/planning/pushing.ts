@@ -1,29 +1,29 @@
 import type { Intent } from '../steps';
 import type { Kit } from '../tools';
 import type { Task } from './task';
-import { sameExtent } from '../disk';
-import { chainBehind, type Chain } from './chain';
-import { cheapestPush, furthestEnd, type Push } from './orderKeeping';
+import { areSameExtents } from '../disk';
+import { findChain, type Chain } from './chain';
+import { findCheapestPush, findFurthestEnd, type Push } from './orderKeeping';
 
 /** Ways that only push aside what stands behind the target, one by one: found on a disk of any size. */
-export function pushesFor(task: Task, kit: Kit, size: number): Intent[][] {
+export function listPushes(task: Task, kit: Kit, size: number): Intent[][] {
   const { disk, target } = task;
   if (target.kind !== 'primary') return [];
   const targetEnd = target.first + size / disk.sectorSize;
-  const enlarged = !sameExtent(disk.usable, disk.usableRelocated);
+  const enlarged = !areSameExtents(disk.usable, disk.usableRelocated);
   return (enlarged ? [false, true] : [false]).flatMap((relocate) => {
-    const chain = chainBehind(task, kit, relocate ? disk.usableRelocated : disk.usable);
-    const push = cheapestPush(task, chain, targetEnd);
+    const chain = findChain(task, kit, relocate ? disk.usableRelocated : disk.usable);
+    const push = findCheapestPush(task, chain, targetEnd);
     return push ? [intentsOf(task, chain, push, relocate)] : [];
   });
 }
 
 /** The most sectors that the target can get by pushing alone. */
-export function largestByPushing(task: Task, kit: Kit): number {
+export function findLargestByPushing(task: Task, kit: Kit): number {
   const { disk, target } = task;
   if (target.kind !== 'primary') return target.sectors;
-  const chain = chainBehind(task, kit, disk.usableRelocated);
-  return Math.max(target.sectors, furthestEnd(task, chain) - target.first);
+  const chain = findChain(task, kit, disk.usableRelocated);
+  return Math.max(target.sectors, findFurthestEnd(task, chain) - target.first);
 }
 
 /** From the far end towards the target, so that each finds its room free. */

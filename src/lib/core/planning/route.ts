@@ -1,11 +1,11 @@
 import { Type, type Static } from 'typebox';
 import { closed, ExtentShape, Name, orNull, PartitionNumber } from '../shapes';
 import type { Disk } from '../disk';
-import { bootRepairs, gapsOf, moduleOf, StepShape, type Step, type Verb } from '../steps';
+import { findBootRepairs, gapsOf, moduleOf, StepShape, type Step, type Verb } from '../steps';
 import type { Kit } from '../tools';
 import { TotalsShape, type Evaluated, type Totals } from './evaluate';
 import type { Task } from './task';
-import { whyNotRehearsed } from '../executor/rehearsable';
+import { explainNotRehearsed } from '../executor/rehearsable';
 import { becauseOf } from './because';
 import { titleOf } from './title';
 import { UsualShape } from './usual';
@@ -52,7 +52,7 @@ export function routeOf(task: Task, kit: Kit, evaluated: Evaluated): Route {
     ...step,
     why: moduleOf(step.verb).why({ ...told, step }),
   }));
-  const not = whyNotRehearsed(disk, steps);
+  const not = explainNotRehearsed(disk, steps);
   const noReturn = noReturnOf(steps);
   return {
     kit: kit.id,
@@ -81,7 +81,7 @@ function difficultyOf(
 ): Route['difficulty'] {
   const has = (...verbs: Verb[]) => steps.some((step) => verbs.includes(step.verb));
   const rebuilds = has('set-aside', 'copy');
-  const { must, may } = bootRepairs(disk, steps);
+  const { must, may } = findBootRepairs(disk, steps);
   const letter =
     disk.table === 'mbr' && steps.some((step) => step.verb === 'move' && step.repair !== undefined);
   if (has('clone'))

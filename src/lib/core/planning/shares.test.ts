@@ -1,9 +1,9 @@
-import { bendsOfUse, usedBeyond } from '../tools';
+import { findBendsOfUse, countUsedBeyond } from '../tools';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { Volume } from '../disk';
 import { MIB } from '../units';
-import { cheapestShares, type Giver } from './shares';
+import { findCheapestShares, type Giver } from './shares';
 
 const CLUSTER = 64 * 1024;
 const PER_MIB = MIB / CLUSTER;
@@ -37,12 +37,12 @@ const volumes = fc
 function giverOf(volume: Volume): Giver {
   const slots = Math.floor(volume.size / MIB);
   const most = Math.max(0, slots - 1);
-  const bends = most > 0 ? bendsOfUse(volume, MIB) : [];
+  const bends = most > 0 ? findBendsOfUse(volume, MIB) : [];
   const at = (x: number) => slots - x / MIB;
   return {
     most,
     // What lies behind the last whole MiB is given up with the first slot, and costs as much.
-    cost: (amount) => (amount === 0 ? 0 : usedBeyond(volume, (slots - amount) * MIB)),
+    cost: (amount) => (amount === 0 ? 0 : countUsedBeyond(volume, (slots - amount) * MIB)),
     corners: [{ slots: 0, bytes: 0 }, ...bends.map(({ x, bytes }) => ({ slots: Math.max(0, at(x)), bytes }))],
     grain: CLUSTER,
   };
@@ -72,7 +72,7 @@ describe('B(x) from a cluster map (domain facts 8)', () => {
         });
         for (let cluster = 0; cluster <= real.length; cluster++) {
           const beyond = real.slice(cluster).filter(Boolean).length * CLUSTER;
-          const said = usedBeyond(volume, cluster * CLUSTER);
+          const said = countUsedBeyond(volume, cluster * CLUSTER);
           expect(said).toBeGreaterThanOrEqual(beyond);
           if (cluster % clustersPerBucket === 0) expect(said).toBe(beyond);
         }
@@ -82,8 +82,8 @@ describe('B(x) from a cluster map (domain facts 8)', () => {
 
   it('tells a volume that is empty at its end from one that is full there', () => {
     const [early, late] = [volumeOf([16, 0], 16), volumeOf([0, 16], 16)];
-    expect(usedBeyond(early, MIB)).toBe(0);
-    expect(usedBeyond(late, MIB)).toBe(16 * CLUSTER);
+    expect(countUsedBeyond(early, MIB)).toBe(0);
+    expect(countUsedBeyond(late, MIB)).toBe(16 * CLUSTER);
     expect(PER_MIB).toBe(16);
   });
 });
@@ -98,13 +98,13 @@ describe('sharing out an amount between donors', () => {
           const givers = some.map(giverOf);
           const all = givers.reduce((sum, giver) => sum + giver.most, 0);
           const need = Math.round(all * share);
-          const shares = cheapestShares(givers, need)!;
+          const shares = findCheapestShares(givers, need)!;
           expect(shares.amounts.reduce((sum, amount) => sum + amount, 0)).toBe(need);
           expect(shares.bytes).toBe(cheapestByTrying(givers, need));
           expect(givers.reduce((sum, giver, i) => sum + giver.cost(shares.amounts[i]!), 0)).toBe(
             shares.bytes,
           );
-          expect(cheapestShares(givers, all + 1)).toBeNull();
+          expect(findCheapestShares(givers, all + 1)).toBeNull();
         },
       ),
       { numRuns: 300 },

@@ -36,7 +36,7 @@ const MAX_BRANCHES = 100_000;
 const EPSILON = 1e-6;
 
 /** The cheapest way to give `need` slots in all, or null where the givers have less. */
-export function cheapestShares(givers: readonly Giver[], need: number): Shares | null {
+export function findCheapestShares(givers: readonly Giver[], need: number): Shares | null {
   const amounts = givers.map(() => 0);
   const left = Math.max(0, need);
   if (left === 0) return { amounts, bytes: 0 };
@@ -88,13 +88,13 @@ export function cheapestShares(givers: readonly Giver[], need: number): Shares |
 }
 
 /** A lower bound for giving `slots` in all, in any shares; Infinity where the givers have less. */
-export function leastBytes(hull: readonly Corner[], slots: number): number {
+export function findLeastBytes(hull: readonly Corner[], slots: number): number {
   if (slots <= 0) return 0;
   return slots > hull.at(-1)!.slots ? Infinity : heightAt(hull, slots);
 }
 
-/** The hull of what givers can give together: see {@link leastBytes}. */
-export const hullOfAll = (corners: readonly (readonly Corner[])[]): Corner[] =>
+/** The hull of what givers can give together: see {@link findLeastBytes}. */
+export const joinHulls = (corners: readonly (readonly Corner[])[]): Corner[] =>
   corners.reduce<Corner[]>((all, one) => joined(hullOf(one), all), [{ slots: 0, bytes: 0 }]);
 
 /** The corners that stay once every one above a line between two others is left out. */

@@ -1,10 +1,10 @@
 import type { Task } from './task';
 import { sizeLimit, type Kit } from '../tools';
-import { inARow } from '../steps';
-import { bytesOf, endOf, sentenceName } from '../disk';
+import { joinNames } from '../steps';
+import { bytesOf, endOf, nameInSentence } from '../disk';
 import type { Finding } from '../finding';
 import { formatMib, formatSize } from '../units';
-import { chainBehind, type HoldReason } from './chain';
+import { findChain, type HoldReason } from './chain';
 
 const HOLD_TEXT: Record<HoldReason, { title: string; why: string }> = {
   fixed: { title: 'is held in place', why: 'It was asked that it be neither moved nor changed.' },
@@ -20,7 +20,7 @@ const HOLD_TEXT: Record<HoldReason, { title: string; why: string }> = {
 };
 
 /** Why no route of any kit reaches the size: what stops the most powerful one, and the most there is. */
-export function outOfReach(task: Task, largest: number, byKit: Record<string, number>): Finding[] {
+export function explainOutOfReach(task: Task, largest: number, byKit: Record<string, number>): Finding[] {
   // Of kits that reach as far, the last named is mostly the most powerful.
   const kit = [...task.kits].reverse().sort((a, b) => (byKit[b.id] ?? 0) - (byKit[a.id] ?? 0))[0];
   if (!kit) return [];
@@ -31,16 +31,16 @@ export function outOfReach(task: Task, largest: number, byKit: Record<string, nu
 
 function stopOf(task: Task, kit: Kit, largest: number): Finding {
   const { disk, target } = task;
-  const name = sentenceName(target);
+  const name = nameInSentence(target);
   const most =
     largest > bytesOf(disk, target)
       ? `${name} can get at most ${formatSize(largest)} (${formatMib(largest, disk.sectorSize)}).`
       : `${name} can get no more than it has.`;
-  const chain = chainBehind(task, kit, disk.usableRelocated);
+  const chain = findChain(task, kit, disk.usableRelocated);
   const givers = chain.links
     .filter((link) => link.least < link.sectors)
-    .map((link) => sentenceName(link.partition));
-  const emptied = givers.length > 0 ? `, with ${inARow(givers)} shrunk as far as allowed` : '';
+    .map((link) => nameInSentence(link.partition));
+  const emptied = givers.length > 0 ? `, with ${joinNames(givers)} shrunk as far as allowed` : '';
   if (chain.stop.kind === 'held') {
     const { partition, reason } = chain.stop;
     const text = HOLD_TEXT[reason];
@@ -48,11 +48,11 @@ function stopOf(task: Task, kit: Kit, largest: number): Finding {
       code: `stopped-${reason}`,
       severity: 'blocks',
       partitions: [partition.number],
-      title: `${sentenceName(partition)} ${text.title}`,
+      title: `${nameInSentence(partition)} ${text.title}`,
       detail: `${text.why} Everything between ${name} and it is counted${emptied}. ${most}`,
       remedies:
         reason === 'encrypted'
-          ? [{ title: `Decrypt ${sentenceName(partition)} fully first`, tools: ['windows'] }]
+          ? [{ title: `Decrypt ${nameInSentence(partition)} fully first`, tools: ['windows'] }]
           : [],
     };
   }
@@ -72,16 +72,16 @@ function heldTooTight(task: Task, held: number[]): Finding {
     severity: 'blocks',
     partitions: held,
     title: 'The amounts held do not reach it',
-    detail: `With exactly what is held for partition ${inARow(held.map(String))}, no way was found that brings the room to ${sentenceName(task.target)}. Let the planner choose an amount, or hold another.`,
+    detail: `With exactly what is held for partition ${joinNames(held.map(String))}, no way was found that brings the room to ${nameInSentence(task.target)}. Let the planner choose an amount, or hold another.`,
     remedies: [],
   };
 }
 
 /** The target's file system ends there, however much room there is. */
-export function stoppedByFileSystem({ disk, target }: Task): Finding[] {
+export function explainFileSystemLimit({ disk, target }: Task): Finding[] {
   const limit = sizeLimit(disk, target);
   if (!limit) return [];
-  const name = sentenceName(target);
+  const name = nameInSentence(target);
   const end = formatSize(limit.bytes);
   if (limit.by === 'sectors') {
     return [

@@ -16,7 +16,7 @@ import { failure, success, type Outcome, type Problem } from '../problem';
 import type { OutsidePlace, Terms } from '../steps';
 import type { Machine } from '../survey';
 import { formatSize } from '../units';
-import { blocksFor } from './blocks';
+import { makeBlocks } from './blocks';
 import type { Preference, RoutesRequest } from './request';
 
 /**
@@ -126,7 +126,7 @@ export function taskOf(machine: Machine, request: RoutesRequest): Outcome<Task> 
     rates: request.workshop?.rates ?? DEFAULT_RATES,
     bounds,
     recoveryBehind: recoveryBehind(machine, disk, disk.partitions),
-    blocks: blocksFor(machine, disk, target, { kits, mayConvert: request.mayConvert ?? false }),
+    blocks: makeBlocks(machine, disk, target, { kits, mayConvert: request.mayConvert ?? false }),
   });
 }
 

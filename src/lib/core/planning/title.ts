@@ -1,13 +1,13 @@
-import { copyOf, foundPartition, inARow, type Step, type StepOf, type Verb } from '../steps';
+import { copyOf, findPartition, joinNames, type Step, type StepOf, type Verb } from '../steps';
 import type { Task } from './task';
-import { plainName, sentenceName } from '../disk';
+import { plainName, nameInSentence } from '../disk';
 
 /** A short title made from what the route does. */
 export function titleOf(task: Task, steps: readonly Step[]): string {
   const parts = Object.values(PARTS)
     .map((part) => part(new Steps(task, steps)))
     .filter((text) => text !== '');
-  if (parts.length === 0) return `Extend ${sentenceName(task.target)} at once`;
+  if (parts.length === 0) return `Extend ${nameInSentence(task.target)} at once`;
   const text = parts.join(', ');
   return text.charAt(0).toUpperCase() + text.slice(1);
 }
@@ -18,7 +18,7 @@ const PARTS: Record<Exclude<Verb, 'move'> | 'leap' | 'shift' | 'target', (of: St
   decrypt: (of) => part('decrypt', of.names('decrypt')),
   'convert-volume': (of) => {
     const [step] = of.of('convert-volume');
-    const found = step && foundPartition(of.task.disk, step.partition);
+    const found = step && findPartition(of.task.disk, step.partition);
     return found ? `convert ${plainName(found)} to NTFS` : '';
   },
   'convert-table': (of) => (of.has('convert-table') ? 'convert the table to GPT' : ''),
@@ -52,7 +52,7 @@ const PARTS: Record<Exclude<Verb, 'move'> | 'leap' | 'shift' | 'target', (of: St
     );
   },
   target: ({ task, steps }) => {
-    const name = sentenceName(task.target);
+    const name = nameInSentence(task.target);
     if (copyOf(steps, task.target.number)) return `copy ${name} to a larger place`;
     const moves = steps.some((step) => step.verb === 'move' && step.partition === task.target.number);
     return moves ? `move ${name} itself` : '';
@@ -79,7 +79,7 @@ class Steps {
       .filter(which)
       .map((step) => step.partition);
     return [...new Set(numbers)].flatMap((number) => {
-      const partition = foundPartition(disk, number);
+      const partition = findPartition(disk, number);
       return partition && partition !== target ? [plainName(partition)] : [];
     });
   }
@@ -91,7 +91,7 @@ class Steps {
   joined(): string[] {
     const numbers = this.of('join').map((step) => ('of' in step ? step.of : step.partition));
     return numbers.flatMap((number) => {
-      const partition = foundPartition(this.task.disk, number);
+      const partition = findPartition(this.task.disk, number);
       return partition ? [plainName(partition)] : [];
     });
   }
@@ -108,4 +108,4 @@ class Steps {
 
 const few = (names: string[]): string[] => (names.length > 2 ? [`${names.length} partitions`] : names);
 const part = (verb: string, names: readonly string[]): string =>
-  names.length === 0 ? '' : `${verb} ${inARow(names)}`;
+  names.length === 0 ? '' : `${verb} ${joinNames(names)}`;

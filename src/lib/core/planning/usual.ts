@@ -31,7 +31,7 @@ export const UsualShape = closed({
 export type Usual = Static<typeof UsualShape>;
 
 /** The figures by which the usual order decides, the first that differs first. */
-export const usualKey = (
+export const makeUsualKey = (
   usual: Usual,
   { givesUp, steps }: Pick<Criteria, 'givesUp' | 'steps'>,
 ): readonly number[] => [
@@ -45,7 +45,7 @@ export const usualKey = (
 ];
 
 /** Compares two lists of figures by the first that differs; 0 where none does. */
-export function byFirst(a: readonly number[], b: readonly number[]): number {
+export function compareByFirst(a: readonly number[], b: readonly number[]): number {
   const i = a.findIndex((figure, k) => figure !== b[k]);
   return i < 0 ? 0 : a[i]! - b[i]!;
 }
@@ -61,10 +61,10 @@ export const isBootedFrom = ({ role, active }: Pick<Partition, 'role' | 'active'
 export const MADE_ANEW = { copied: 2, aside: 1, converted: 1 } as const;
 
 /** Idle bytes that are no waste yet, for so many bytes added. */
-export const allowedIdle = (added: number): number => Math.max(GIB, added * 0.05);
+export const computeAllowedIdle = (added: number): number => Math.max(GIB, added * 0.05);
 
 /** Idle bytes as waste: none up to what is allowed. */
-export const wasteOf = (idle: number, added: number): number => (idle > allowedIdle(added) ? idle : 0);
+export const wasteOf = (idle: number, added: number): number => (idle > computeAllowedIdle(added) ? idle : 0);
 
 /** Seconds in the middle of their range: a byte that is copied or exposed, a restart, a step. */
 export interface MiddleTimes {
@@ -87,7 +87,7 @@ export function middleTimes(disk: Disk, rates: Rates): MiddleTimes {
  * The middle of the time, exposed time counted twice; not rounded up to whole seconds, so it never falls where a figure
  * rises.
  */
-export const usualSeconds = (
+export const computeUsualSeconds = (
   { perByte, perRestart, perStep }: MiddleTimes,
   { bytesCopied, exposedBytes, restarts, steps }: Omit<Criteria, 'idle' | 'givesUp'>,
 ): number => (bytesCopied + exposedBytes) * perByte + restarts * perRestart + steps * perStep;
@@ -128,7 +128,7 @@ export function usualOf(
     bootStarts: boots.length,
     orderChanges: orderChanges(orderLeft(disk, steps, left)),
     waste: wasteOf(totals.idle, enlarged - bytesOf(disk, target)),
-    seconds: usualSeconds(middleTimes(disk, rates), totals),
+    seconds: computeUsualSeconds(middleTimes(disk, rates), totals),
   };
 }
 

@@ -1,7 +1,7 @@
 import type { Intent } from '../steps';
 import { sizeLimit, type Kit } from '../tools';
 import { prependIntents, type Asked } from './asked';
-import { joinings } from './joining';
+import { listJoinings } from './joining';
 import type { Task } from './task';
 
 /**
@@ -16,7 +16,7 @@ export function waysOf(task: Task, kit: Kit): Asked[] {
     (one) => prependIntents(asFound, kit, [one]) ?? [],
   );
   const ways = [asFound, ...converted];
-  return [...ways, ...ways.flatMap((way) => joinings(way, kit))];
+  return [...ways, ...ways.flatMap((way) => listJoinings(way, kit))];
 }
 
 /** What can be converted first, each by itself. */

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { machineOf } from '../survey';
 import { diskSpec, surveyWith } from '../survey/sketch';
-import { fileProofProblem, proveFiles, type FileProof } from './fileProof';
+import { findFileProofProblem, proveFiles, type FileProof } from './fileProof';
 import type { Manifest } from './manifest';
 
 const [disk] = machineOf(surveyWith(diskSpec({ size: 1000, serial: 'GT-FP-0001' }, []))).disks;
@@ -65,7 +65,7 @@ describe('a comparison of files that was made elsewhere', () => {
   it('holds together whatever became of the files', () =>
     fc.assert(
       fc.property(outcomes, (proof) => {
-        expect(fileProofProblem(proof, disks)).toBeNull();
+        expect(findFileProofProblem(proof, disks)).toBeNull();
       }),
     ));
 
@@ -80,7 +80,7 @@ describe('a comparison of files that was made elsewhere', () => {
           if (field === 'verdict') other.verdict = proof.verdict === 'proved' ? 'open' : 'proved';
           else if (field === 'same' || field === 'moved') other[field] += by;
           else other[field as 'changed'].count += by;
-          expect(fileProofProblem(other, disks)).not.toBeNull();
+          expect(findFileProofProblem(other, disks)).not.toBeNull();
         },
       ),
     ));
@@ -88,7 +88,7 @@ describe('a comparison of files that was made elsewhere', () => {
   it('is of this machine, these folders, and later', () => {
     const proof = fc.sample(outcomes, { numRuns: 1, seed: 1 })[0]!;
     const after = (change: Partial<FileProof['after']>) =>
-      fileProofProblem({ ...proof, after: { ...proof.after, ...change } }, disks)?.code;
+      findFileProofProblem({ ...proof, after: { ...proof.after, ...change } }, disks)?.code;
     expect([
       after({ disks: ['GT-FP-0002'] }),
       after({ folders: ['E:\\'] }),

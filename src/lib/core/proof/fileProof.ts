@@ -105,7 +105,7 @@ function strange(which: 'before' | 'after', head: Head, disks: readonly Disk[]):
  * they are, so this is what can be told without them. Every file of one side has exactly one fate. Problem codes: those
  * of {@link proveFiles}, and `figures`.
  */
-export function fileProofProblem(proof: FileProof, disks: readonly Disk[]): Problem | null {
+export function findFileProofProblem(proof: FileProof, disks: readonly Disk[]): Problem | null {
   const { before, after, same, moved, changed, missing, added, unreadable } = proof;
   const head = comparable(before, after, disks);
   if (head) return head;

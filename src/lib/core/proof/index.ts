@@ -1,4 +1,4 @@
-export { fileProofProblem, FileProofShape, proveFiles, type FileProof, type Paths } from './fileProof';
+export { findFileProofProblem, FileProofShape, proveFiles, type FileProof, type Paths } from './fileProof';
 export { reportOf, type Report } from './report';
 export {
   LayoutProofShape,
@@ -9,4 +9,4 @@ export {
   type LayoutProof,
 } from './layoutProof';
 export { ManifestReader, type Manifest, type ManifestHead } from './manifest';
-export { measuredOn, measuredRates, type MeasuredRate, type MeasuredRun } from './measured';
+export { measureSheet, computeMeasuredRates, type MeasuredRate, type MeasuredRun } from './measured';

@@ -1,5 +1,5 @@
 import { Type, type Static } from 'typebox';
-import { attributesText, bytesOf, overlaps, typeName, type Disk, type Partition } from '../disk';
+import { describeAttributes, bytesOf, overlaps, typeName, type Disk, type Partition } from '../disk';
 import { type Outcome, refusal, success } from '../problem';
 import { closed, Bytes, orNull, PartitionNumber } from '../shapes';
 import { machineOf, type Machine, type SurveyDocument } from '../survey';
@@ -338,7 +338,7 @@ function compareAttributes(
         : null;
   if (!differs) return tally.holds();
   const text = (attributes: string, unreadAttributes: string): string =>
-    attributesText({ attributes, unreadAttributes });
+    describeAttributes({ attributes, unreadAttributes });
   tally.differs(
     differs[0],
     promised.number,

@@ -30,7 +30,7 @@ const MIN_BYTES = 256 * MIB;
  * What was measured on a sheet, where copying was waited for and nothing else was: not the image backup, which goes to
  * another disk, and no commit point with restarts in it.
  */
-export function measuredOn(job: number, sheet: WorkSheet, ticks: readonly Tick[]): MeasuredRun[] {
+export function measureSheet(job: number, sheet: WorkSheet, ticks: readonly Tick[]): MeasuredRun[] {
   const progress = progressOf(sheet, ticks);
   return itemsOf(sheet).flatMap((item) => {
     const tick = progress.ticks.get(item.id);
@@ -50,7 +50,7 @@ export function measuredOn(job: number, sheet: WorkSheet, ticks: readonly Tick[]
 }
 
 /** Median and middle half of the measured rates, a line for every medium that has any. */
-export function measuredRates(runs: readonly MeasuredRun[]): MeasuredRate[] {
+export function computeMeasuredRates(runs: readonly MeasuredRun[]): MeasuredRate[] {
   const byMedia = new Map<Media, number[]>();
   for (const { media, bytes, seconds } of runs) {
     byMedia.set(media, [...(byMedia.get(media) ?? []), bytes / MIB / seconds]);

@@ -1,5 +1,5 @@
 import { NO_TOOLS, both, isEncrypted, isLocked, type Kit, type ToolSet } from '../tools';
-import { sentenceName, type Partition } from '../disk';
+import { nameInSentence, type Partition } from '../disk';
 import { type Outcome, refusal, success } from '../problem';
 import type { StepContext } from './verb';
 import type { BareStep, PricedStep } from './step';
@@ -17,8 +17,8 @@ export const priced = (step: BareStep, able: Able, waiting: ToolSet = NO_TOOLS):
   able.ok ? success({ step, tools: able.value, waiting: both(waiting, able.value) }) : able;
 
 /** Why no tool of the kit does something to a partition: its encryption, else the kit. */
-export function noTool(kit: Kit, partition: Partition, decrypted: boolean, does: string): string {
-  const name = sentenceName(partition);
+export function explainNoTool(kit: Kit, partition: Partition, decrypted: boolean, does: string): string {
+  const name = nameInSentence(partition);
   if (isLocked(partition)) return `${name} is locked. Unlock it first, and survey the disk again.`;
   if (isEncrypted(partition) && !decrypted) {
     return `${name} is encrypted, and no tool of the kit “${kit.name}” ${does} it like that. Decrypt it first.`;
@@ -42,7 +42,7 @@ export function subjectOf({ terms, layout }: StepContext, number: number): Outco
   const partition = layout.partitions.find((one) => one.number === number);
   if (!partition) return refused(`There is no partition ${number} here.`);
   if (terms.fixed.has(number)) {
-    return refused(`${sentenceName(partition)} is kept fixed: it neither moves nor changes.`);
+    return refused(`${nameInSentence(partition)} is kept fixed: it neither moves nor changes.`);
   }
   const made = !terms.disk.partitions.some((one) => one.number === number);
   return success({

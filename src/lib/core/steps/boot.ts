@@ -1,5 +1,5 @@
-import { inARow } from './names';
-import { sentenceName, type Disk, type Partition } from '../disk';
+import { joinNames } from './names';
+import { nameInSentence, type Disk, type Partition } from '../disk';
 import type { Step } from './step';
 
 /**
@@ -14,7 +14,7 @@ export function bootRepairOf(disk: Pick<Disk, 'table'>, partition: Partition): '
 }
 
 /** Moves after which the start of the machine must, or may have to be written anew. */
-export function bootRepairs(disk: Disk, steps: readonly Step[]): { must: Partition[]; may: Partition[] } {
+export function findBootRepairs(disk: Disk, steps: readonly Step[]): { must: Partition[]; may: Partition[] } {
   const moved = disk.partitions.filter(({ number }) =>
     steps.some((step) => step.verb === 'move' && step.partition === number),
   );
@@ -31,8 +31,8 @@ export const START_ANEW = {
 
 /** What is done about the start once such a partition was moved; null: nothing. */
 export function startCheck(disk: Disk, steps: readonly Step[]): { title: string; text: string[] } | null {
-  const { must, may } = bootRepairs(disk, steps);
-  const names = (list: readonly Partition[]): string => inARow(list.map(sentenceName));
+  const { must, may } = findBootRepairs(disk, steps);
+  const names = (list: readonly Partition[]): string => joinNames(list.map(nameInSentence));
   const anew = `Start the repair medium, open a command line there, and write the start anew: ${START_ANEW[disk.table]}.`;
   if (must.length > 0)
     return {

@@ -1,14 +1,14 @@
 import { Type, type Static } from 'typebox';
-import { bytesOf, ROLES, sentenceName } from '../disk';
+import { bytesOf, ROLES, nameInSentence } from '../disk';
 import { success } from '../problem';
-import { canMove, isEncrypted, moveBytes, movesAtRestart, toolsThat } from '../tools';
+import { canMove, isEncrypted, moveBytes, movesAtRestart, selectTools } from '../tools';
 import { formatMib, formatSize } from '../units';
 import { Bytes, closed, ExtentShape, orNull, PartitionNumber, Text } from '../shapes';
 import { able, priced, refused } from './abilities';
-import { creationOf, madePartition } from './creation';
+import { creationOf, makePartition } from './creation';
 import { placeFigures } from './figures';
 import { impossible, placed } from './layout';
-import { capital, exactSize, SURVEY_AGAIN } from './names';
+import { capitalise, formatExactSize, SURVEY_AGAIN } from './names';
 import { MADE } from './step';
 import type { VerbModule } from './verb';
 
@@ -41,7 +41,7 @@ export const clone: VerbModule<'clone'> = {
     const { from } = terms;
     const source = from?.partitions.find((one) => one.number === number);
     if (!from || !source) return refused(`There is no partition ${number} to be cloned.`);
-    const name = sentenceName(source);
+    const name = nameInSentence(source);
     if (layout.partitions.some((one) => one.number === number))
       return refused(`${name} is on the new disk already.`);
     if (source.kind !== 'primary')
@@ -56,7 +56,7 @@ export const clone: VerbModule<'clone'> = {
       return refused(`${name} does not fit into ${formatSize(bytesOf(from, to))}.`);
     const { role, letter, active, volume } = source;
     const movers = (waits: boolean) =>
-      toolsThat(
+      selectTools(
         kit,
         (tool) => tool.id !== 'windows' && canMove(tool, source) && (!waits || movesAtRestart(tool, source)),
       );
@@ -88,7 +88,7 @@ export const clone: VerbModule<'clone'> = {
   apply(disk, layout, step) {
     if (step.to.sectors <= 0) return impossible('nothing would be made');
     const { role, letter, active, volume, used } = step.source;
-    const made = madePartition(disk, step);
+    const made = makePartition(disk, step);
     const after = placed(disk, layout, {
       ...made,
       role,
@@ -106,7 +106,7 @@ export const clone: VerbModule<'clone'> = {
   }),
   noReturn: () => null,
   why: ({ step }) =>
-    `${capital(nameOf(step))} goes to the new disk as it is. The old disk is only read, and stays the way back.`,
+    `${capitalise(nameOf(step))} goes to the new disk as it is. The old disk is only read, and stays the way back.`,
   object: (step, disk) => `${nameOf(step)}, ${formatSize(bytesOf(disk, step.to))}`,
   line: (step, disk) =>
     `Clone ${nameOf(step)} to ${formatMib(step.to.first * disk.sectorSize, disk.sectorSize)} of the new disk`,
@@ -122,7 +122,7 @@ export const clone: VerbModule<'clone'> = {
         `From disk ${step.source.disk} to the new disk, never the other way: compare serial and size of both before anything starts.`,
         'Only what is in use is copied. It gets exactly this start and size there, with the type below.',
       ],
-      expected: `${capital(name)} lies on the new disk with ${exactSize(bytesOf(disk, step.to), disk.sectorSize)}; on the old one nothing has changed.`,
+      expected: `${capitalise(name)} lies on the new disk with ${formatExactSize(bytesOf(disk, step.to), disk.sectorSize)}; on the old one nothing has changed.`,
       ifNot: [
         'A place of the old disk can’t be read: stop. A disk that fails is first copied as a whole, by something made for that.',
         'It lies elsewhere or has another size: delete it on the new disk, and clone it again.',

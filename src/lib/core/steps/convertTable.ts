@@ -1,14 +1,14 @@
 import { Type, type Static } from 'typebox';
-import { endOf, sentenceName, TYPE, type Disk, type Partition } from '../disk';
+import { endOf, nameInSentence, TYPE, type Disk, type Partition } from '../disk';
 import { success } from '../problem';
 import { isEncrypted, convertToGpt, tableConversion, windowsAlone } from '../tools';
 import { formatMib, formatSize } from '../units';
 import { closed, ExtentShape, orNull, PartitionNumber } from '../shapes';
 import { priced, refused } from './abilities';
-import { madePartition } from './creation';
+import { makePartition } from './creation';
 import { impossible, nextNumber, type Layout } from './layout';
 import { SURVEY_AGAIN } from './names';
-import { doneLine, guard, stop } from './powershell/guard';
+import { scriptDone, guard, stop } from './powershell/guard';
 import { WHOLE_DISK, type Creation } from './step';
 import type { VerbModule } from './verb';
 
@@ -35,7 +35,7 @@ function efiOf(disk: Disk, { partition, first, sectors }: ConvertTableStep['efi'
     clusterSize: 0,
     label: '',
   };
-  const made = madePartition(disk, { partition, id: null, to: { first, sectors }, create });
+  const made = makePartition(disk, { partition, id: null, to: { first, sectors }, create });
   return { ...made, role: 'efi', volume: { ...made.volume!, used: null } };
 }
 
@@ -109,7 +109,7 @@ export const convertTable: VerbModule<'convert-table'> = {
           : []),
         ...(efi.reused
           ? [
-              `Start the repair medium of this Windows, or its recovery environment, and open a command line: ${system ? sentenceName(system) : 'the system partition'} can become the EFI system partition only while Windows does not run from it.`,
+              `Start the repair medium of this Windows, or its recovery environment, and open a command line: ${system ? nameInSentence(system) : 'the system partition'} can become the EFI system partition only while Windows does not run from it.`,
               `There, with the number that this disk has there (compare its serial and size; here it is ${n}): mbr2gpt.exe /validate /disk:${n}, and only where that succeeds mbr2gpt.exe /convert /disk:${n}.`,
             ]
           : [
@@ -139,7 +139,7 @@ export const convertTable: VerbModule<'convert-table'> = {
       `if ($LASTEXITCODE -ne 0) { ${stop('Windows can not convert this table.')} }`,
       "mbr2gpt.exe /convert ('/disk:' + $disk.Number) /allowFullOS",
       `if ($LASTEXITCODE -ne 0) { ${stop('the conversion did not end well. Read what it said before the machine is restarted.', false)} }`,
-      doneLine('the table is converted. Switch the firmware to UEFI before the machine starts again.'),
+      scriptDone('the table is converted. Switch the firmware to UEFI before the machine starts again.'),
     ];
   },
 };

@@ -1,13 +1,13 @@
 import { Type, type Static } from 'typebox';
-import { FILE_SYSTEM_NAME, sentenceName, type Disk, type Partition } from '../disk';
+import { FILE_SYSTEM_NAME, nameInSentence, type Disk, type Partition } from '../disk';
 import { success } from '../problem';
-import { canConvert, conversionRoom, converted, windowsAlone } from '../tools';
+import { canConvert, getConversionRoom, converted, windowsAlone } from '../tools';
 import { formatSize } from '../units';
 import { closed, PartitionNumber } from '../shapes';
 import { priced, refused, subjectOf, type Able } from './abilities';
 import { impossible, partitionAt, type Layout } from './layout';
-import { foundPartition, stepPartition, SURVEY_AGAIN } from './names';
-import { doneLine, expectedAt, guard, stop } from './powershell/guard';
+import { findPartition, stepPartition, SURVEY_AGAIN } from './names';
+import { scriptDone, scriptExpectation, guard, stop } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import { quoteLiteral } from './powershell/quote';
 import { INSIDE } from './step';
@@ -22,11 +22,11 @@ export type ConvertVolumeIntent = Static<typeof ConvertVolumeIntent>;
 const MBR_NTFS = '0x07';
 
 function converters({ terms, kit }: StepContext, partition: Partition): Able {
-  const name = sentenceName(partition);
+  const name = nameInSentence(partition);
   if (!terms.mayConvert)
     return refused(`Converting ${name} is not allowed for this goal: there is no way back.`);
   if (!canConvert(partition)) return refused(`${name} is no FAT volume that Windows converts.`);
-  const [needs, free] = [conversionRoom(terms.disk, partition), freeIn(partition)];
+  const [needs, free] = [getConversionRoom(terms.disk, partition), freeIn(partition)];
   return needs > free
     ? refused(`Converting ${name} needs ${formatSize(needs)} free in it, and there are ${formatSize(free)}.`)
     : success(windowsAlone(kit));
@@ -56,7 +56,7 @@ export const convertVolume: VerbModule<'convert-volume'> = {
         from: null,
         to: null,
         // The files stay where they are; what is written are NTFS's own tables.
-        bytesCopied: partition.volume ? conversionRoom(ground.terms.disk, partition) : 0,
+        bytesCopied: partition.volume ? getConversionRoom(ground.terms.disk, partition) : 0,
         exposedBytes: 0,
       },
       converters(ground, partition),
@@ -72,17 +72,17 @@ export const convertVolume: VerbModule<'convert-volume'> = {
   },
   intentOf: ({ partition }) => ({ verb: 'convert-volume', partition }),
   opposite({ partition }, { disk }) {
-    const found = foundPartition(disk, partition);
+    const found = findPartition(disk, partition);
     return {
       lost: [
-        `${found ? sentenceName(found) : `Partition ${partition}`} stays NTFS: nothing brings it back to FAT but formatting it.`,
+        `${found ? nameInSentence(found) : `Partition ${partition}`} stays NTFS: nothing brings it back to FAT but formatting it.`,
       ],
     };
   },
   noReturn: () => 'A volume that was converted to NTFS is not converted back.',
   why: ({ disk, steps, step }) => {
     const name = stepPartition(disk, steps, step);
-    const system = foundPartition(disk, step.partition)?.volume?.fileSystem;
+    const system = findPartition(disk, step.partition)?.volume?.fileSystem;
     return `${name} has ${system ? FILE_SYSTEM_NAME[system] : 'FAT'}, which no tool of this kit extends. Windows converts it to NTFS where it is, with its files.`;
   },
   object: (_step, _disk, name) => name,
@@ -91,7 +91,7 @@ export const convertVolume: VerbModule<'convert-volume'> = {
   words({ disk, steps, step, before }) {
     const name = stepPartition(disk, steps, step);
     const partition = before.partitions.find((one) => one.number === step.partition);
-    const needs = partition?.volume ? formatSize(conversionRoom(disk, partition)) : '';
+    const needs = partition?.volume ? formatSize(getConversionRoom(disk, partition)) : '';
     const label = partition?.volume?.label;
     return {
       title: `Convert ${name} to NTFS`,
@@ -119,15 +119,15 @@ export const convertVolume: VerbModule<'convert-volume'> = {
     const partition = before.partitions.find((one) => one.number === step.partition);
     if (!partition?.letter || !partition.volume) return null;
     const name = nameInScript(told, step.partition);
-    const needs = conversionRoom(disk, partition);
+    const needs = getConversionRoom(disk, partition);
     return [
-      ...guard(disk, diskBytes, [expectedAt('part', name, disk, partition)]),
+      ...guard(disk, diskBytes, [scriptExpectation('part', name, disk, partition)]),
       `if ([string]$part.DriveLetter -ne ${quoteLiteral(partition.letter)}) { ${stop(`${name} has another letter.`)} }`,
       `$volume = Get-Volume -DriveLetter ${partition.letter}`,
       `if ($volume.FileSystem -eq 'NTFS') { ${stop(`${name} is NTFS already.`)} }`,
       `if ($volume.SizeRemaining -lt ${needs}) { ${stop(`${name} needs ${needs} bytes free to be converted.`)} }`,
       `convert.exe ${partition.letter}: /fs:ntfs`,
-      doneLine(`${name} is converted, or will be at the next start, as Windows says above.`),
+      scriptDone(`${name} is converted, or will be at the next start, as Windows says above.`),
     ];
   },
 };

@@ -1,13 +1,13 @@
-import { SURVEY_AGAIN, capital, exactSize, foundPartition, stepPartition } from './names';
-import { noTool, priced, refused, subjectOf, type Able, type Subject } from './abilities';
+import { SURVEY_AGAIN, capitalise, formatExactSize, findPartition, stepPartition } from './names';
+import { explainNoTool, priced, refused, subjectOf, type Able, type Subject } from './abilities';
 import { partitionAt, type Layout } from './layout';
-import { allTools, canCopy, isEncrypted, marginOf, type Kit } from '../tools';
+import { selectAllTools, canCopy, isEncrypted, marginOf, type Kit } from '../tools';
 import { Type, type Static } from 'typebox';
-import { sentenceName, type Partition } from '../disk';
+import { nameInSentence, type Partition } from '../disk';
 import { failure, success, type Outcome } from '../problem';
 import { formatSize, MIB, roundUp } from '../units';
 import { askFolder, copyRun, needsLetter, rootOf } from './powershell/copyLines';
-import { expectedAt, guard } from './powershell/guard';
+import { scriptExpectation, guard } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import { closed, Name, PartitionNumber } from '../shapes';
 import { INSIDE, type PricedStep } from './step';
@@ -47,15 +47,15 @@ type CopyOut = Extract<CopyIntent, { verb: 'copy' }>;
 type CopyBack = Extract<CopyIntent, { verb: 'copy-back' }>;
 
 /** The tools that copy the files of a data volume. */
-export function copiers(kit: Kit, partition: Partition, decrypted: boolean): Able {
-  const name = sentenceName(partition);
-  if (canCopy(partition, { decrypted })) return success(allTools(kit));
+export function findCopiers(kit: Kit, partition: Partition, decrypted: boolean): Able {
+  const name = nameInSentence(partition);
+  if (canCopy(partition, { decrypted })) return success(selectAllTools(kit));
   if (partition.role !== 'data' || partition.kind === 'extended') {
     return refused(`${name} is no data volume: what it holds can’t be copied file by file.`);
   }
   return refused(
     isEncrypted(partition)
-      ? noTool(kit, partition, decrypted, 'copies')
+      ? explainNoTool(kit, partition, decrypted, 'copies')
       : `The files of ${name} can’t be read.`,
   );
 }
@@ -69,7 +69,7 @@ function tooSmall(into: Partition, source: Partition): string | null {
   const need = Math.min(size, roundUp((used ?? 0) + marginOf({ size }, used ?? 0), MIB));
   return (into.volume?.size ?? 0) >= need
     ? null
-    : `The new volume is too small for the files of ${sentenceName(source)}: it needs ${formatSize(need)}.`;
+    : `The new volume is too small for the files of ${nameInSentence(source)}: it needs ${formatSize(need)}.`;
 }
 
 function noPlaceFor(
@@ -87,7 +87,7 @@ function noPlaceFor(
   const target = layout.partitions.find((one) => one.number === into.partition);
   if (!target) return `There is no partition ${into.partition} to copy into here.`;
   if (terms.disk.partitions.some((one) => one.number === into.partition)) {
-    return `${sentenceName(target)} holds files of its own. Copy into a volume that the drawing makes.`;
+    return `${nameInSentence(target)} holds files of its own. Copy into a volume that the drawing makes.`;
   }
   if ([...layout.holds.values()].includes(into.partition)) return 'That new volume holds files already.';
   return partition.volume ? tooSmall(target, partition) : null;
@@ -101,7 +101,7 @@ function out(ground: StepContext, { into }: CopyOut, subject: Subject): Outcome<
   const { who, partition, decrypted, used } = subject;
   return priced(
     { ...who, ...STILL, verb: 'copy', into, bytesCopied: used ?? 0 },
-    copiers(ground.kit, partition, decrypted),
+    findCopiers(ground.kit, partition, decrypted),
   );
 }
 
@@ -110,18 +110,18 @@ function back(
   { of, fromOutside }: CopyBack,
   subject: Subject,
 ): Outcome<PricedStep> {
-  const source = foundPartition(terms.disk, of);
+  const source = findPartition(terms.disk, of);
   const bytes = source?.volume?.used;
   if (!source || bytes === null || bytes === undefined)
     return refused(`What partition ${of} held is not known.`);
   if (!layout.copied.includes(of)) {
-    return refused(`The files of ${sentenceName(source)} do not lie at ${fromOutside} yet.`);
+    return refused(`The files of ${nameInSentence(source)} do not lie at ${fromOutside} yet.`);
   }
   const short = tooSmall(subject.partition, source);
   if (short) return refused(short);
   return priced(
     { ...subject.who, ...STILL, verb: 'copy', fromOutside, of, bytesCopied: bytes },
-    success(allTools(kit)),
+    success(selectAllTools(kit)),
   );
 }
 
@@ -151,12 +151,12 @@ export const copy: VerbModule<'copy'> = {
     if ('fromOutside' in step) {
       if (!found.ok)
         return failure({ ...found.problems[0]!, message: `${found.problems[0]!.message} to copy back into` });
-      return success(filled(layout, partition, foundPartition(disk, step.of)));
+      return success(filled(layout, partition, findPartition(disk, step.of)));
     }
     if (!found.ok) return found;
     const copied = { ...layout, copied: [...layout.copied, partition] };
     if ('partition' in step.into)
-      return success(filled(copied, step.into.partition, foundPartition(disk, partition)));
+      return success(filled(copied, step.into.partition, findPartition(disk, partition)));
     const left = (layout.outside.get(step.into.outside) ?? 0) - step.bytesCopied;
     return success({ ...copied, outside: new Map([...layout.outside, [step.into.outside, left]]) });
   },
@@ -183,7 +183,7 @@ export const copy: VerbModule<'copy'> = {
   words({ disk, steps, step }) {
     const name = stepPartition(disk, steps, step);
     const isBack = 'fromOutside' in step;
-    const source = isBack ? foundPartition(disk, step.of) : undefined;
+    const source = isBack ? findPartition(disk, step.of) : undefined;
     const from = isBack
       ? `${step.fromOutside}${source ? `, those of ${source.letter ?? source.number}` : ''}`
       : name;
@@ -198,7 +198,7 @@ export const copy: VerbModule<'copy'> = {
         `Copy every file and folder from ${from} to ${to}, hidden ones, times and permissions included.`,
         'Programs that use these files stay closed until the copy is proved.',
       ],
-      expected: `${capital(to)} holds ${exactSize(step.bytesCopied, disk.sectorSize)} of files, and as many of them as the source.`,
+      expected: `${capitalise(to)} holds ${formatExactSize(step.bytesCopied, disk.sectorSize)} of files, and as many of them as the source.`,
       ifNot: [
         'Counts or sizes differ: delete nothing. Copy again what is missing; a file that can’t be read is told to the owner.',
         SURVEY_AGAIN,
@@ -218,13 +218,13 @@ function copyLines(told: OnSheet<'copy'>): string[] | null {
   const name = nameInScript(told, step.partition);
   if ('fromOutside' in step) {
     return [
-      ...guard(disk, diskBytes, [expectedAt('to', name, disk, one)]),
+      ...guard(disk, diskBytes, [scriptExpectation('to', name, disk, one)]),
       needsLetter('to', name),
       ...askFolder(step.fromOutside),
       ...copyRun('$place', rootOf('to')),
     ];
   }
-  const from = expectedAt('from', name, disk, one);
+  const from = scriptExpectation('from', name, disk, one);
   if ('outside' in step.into) {
     return [
       ...guard(disk, diskBytes, [from]),
@@ -236,7 +236,7 @@ function copyLines(told: OnSheet<'copy'>): string[] | null {
   const to = at(step.into.partition);
   if (!to) return null;
   return [
-    ...guard(disk, diskBytes, [from, expectedAt('to', 'the new volume', disk, to)]),
+    ...guard(disk, diskBytes, [from, scriptExpectation('to', 'the new volume', disk, to)]),
     needsLetter('from', name),
     needsLetter('to', 'the new volume'),
     ...copyRun(rootOf('from'), rootOf('to')),

@@ -1,16 +1,16 @@
 import { Creation, MADE } from './step';
-import { SURVEY_AGAIN, capital, exactSize, foundPartition, sourceOf, stepPartition } from './names';
+import { SURVEY_AGAIN, capitalise, formatExactSize, findPartition, sourceOf, stepPartition } from './names';
 import { able, priced, refused, type Able } from './abilities';
-import { NO_TOOLS, WINDOWS_FAT32, canFormat, cannotHave, donorBound, toolsThat } from '../tools';
+import { NO_TOOLS, WINDOWS_FAT32, canFormat, cannotHave, donorBound, selectTools } from '../tools';
 import { Type, type Static } from 'typebox';
-import { bytesOf, contains, sentenceName } from '../disk';
+import { bytesOf, contains, nameInSentence } from '../disk';
 import { success } from '../problem';
 import { formatMib, formatSize } from '../units';
-import { madePartition } from './creation';
+import { makePartition } from './creation';
 import { placeFigures } from './figures';
 import { impossible, placed } from './layout';
 import { makeLines, NEW } from './powershell/format';
-import { doneLine } from './powershell/guard';
+import { scriptDone } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import { closed, ExtentShape, PartitionNumber } from '../shapes';
 import type { StepContext, VerbModule } from './verb';
@@ -32,24 +32,24 @@ const TABLE_HOLDS = { gpt: 128, mbr: 4 } as const;
 
 /** The tools that may make it: for a donor's files no smaller than the bound of the tool itself (domain facts 8). */
 function makers({ terms, kit }: StepContext, { to, of, create: made }: CreateIntent): Able {
-  const source = of === undefined ? undefined : foundPartition(terms.disk, of);
+  const source = of === undefined ? undefined : findPartition(terms.disk, of);
   const bytes = bytesOf(terms.disk, to);
   const wrong = cannotHave(terms.disk, made, bytes);
   if (wrong) return refused(wrong);
-  const formats = toolsThat(kit, (tool) => canFormat(tool, made.fileSystem, bytes));
+  const formats = selectTools(kit, (tool) => canFormat(tool, made.fileSystem, bytes));
   if (formats === NO_TOOLS) {
     return refused(
       `Windows itself formats no FAT32 above ${formatSize(WINDOWS_FAT32)}, and the kit “${kit.name}” has no other tool.`,
     );
   }
   if (!source) return success(formats);
-  const can = toolsThat(kit, (tool) => {
+  const can = selectTools(kit, (tool) => {
     const bound = donorBound(terms.disk, source, terms.keepFree, tool.floor);
     return bound !== null && bound <= bytes && canFormat(tool, made.fileSystem, bytes);
   });
   return able(
     can,
-    `No tool of the kit “${kit.name}” brings ${sentenceName(source)} down to ${formatSize(bytes)}.`,
+    `No tool of the kit “${kit.name}” brings ${nameInSentence(source)} down to ${formatSize(bytes)}.`,
   );
 }
 
@@ -85,7 +85,7 @@ export const create: VerbModule<'create'> = {
   },
   apply(disk, layout, step) {
     if (step.to.sectors <= 0) return impossible('nothing would be made');
-    const after = placed(disk, layout, madePartition(disk, step));
+    const after = placed(disk, layout, makePartition(disk, step));
     if (!after.ok) return after;
     return success({ ...after.value, made: new Set([...layout.made, step.partition]) });
   },
@@ -110,7 +110,7 @@ export const create: VerbModule<'create'> = {
   why({ disk, steps, step }) {
     const source = sourceOf(disk, steps, step.partition);
     return source
-      ? `A new volume is made to take the files of ${sentenceName(source)}.`
+      ? `A new volume is made to take the files of ${nameInSentence(source)}.`
       : 'Room that belongs to nobody becomes a volume of its own.';
   },
   object: ({ to }, disk, name) => `${name}, ${formatSize(bytesOf(disk, to))}`,
@@ -128,7 +128,7 @@ export const create: VerbModule<'create'> = {
           ? 'A letter that Windows gives it is for the meantime only.'
           : 'It keeps the letter that Windows gives it, or another free one that the owner wants.',
       ],
-      expected: `${capital(name)} is there, empty, with ${exactSize(size, disk.sectorSize)}.`,
+      expected: `${capitalise(name)} is there, empty, with ${formatExactSize(size, disk.sectorSize)}.`,
       ifNot: [
         'It lies elsewhere or has another size: delete it, and make it again with the figures below.',
         SURVEY_AGAIN,
@@ -142,7 +142,7 @@ export const create: VerbModule<'create'> = {
       ...makeLines(told, name),
       `Add-PartitionAccessPath ${NEW} -AssignDriveLetter`,
       `'Its letter: ' + (Get-Partition ${NEW}).DriveLetter`,
-      doneLine(`${name} is there.`),
+      scriptDone(`${name} is there.`),
     ];
   },
 };

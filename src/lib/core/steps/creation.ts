@@ -1,5 +1,5 @@
 import type { Creation } from './step';
-import { attributesText, contains, typeName, type Disk, type Extent, type Partition } from '../disk';
+import { describeAttributes, contains, typeName, type Disk, type Extent, type Partition } from '../disk';
 import { formatSize } from '../units';
 
 /** What a partition has to be made with to be like this one. */
@@ -13,7 +13,7 @@ export const creationOf = ({ type, attributes, name, volume }: Partition): Creat
 });
 
 /** A partition as it is right after it was made: empty, and without a letter that lasts. */
-export function madePartition(
+export function makePartition(
   disk: Disk,
   {
     partition: number,
@@ -56,9 +56,9 @@ export function madePartition(
 }
 
 /** What a partition must be made with, to be typed or compared. */
-export const creationValues = (disk: Disk, create: Creation): { label: string; text: string }[] => [
+export const listCreationValues = (disk: Disk, create: Creation): { label: string; text: string }[] => [
   { label: 'Type', text: `${create.type} (${typeName(create.type)})` },
-  ...(disk.table === 'gpt' ? [{ label: 'Attributes', text: attributesText(create) }] : []),
+  ...(disk.table === 'gpt' ? [{ label: 'Attributes', text: describeAttributes(create) }] : []),
   ...(create.name ? [{ label: 'Name in the table', text: create.name }] : []),
   { label: 'File system', text: create.fileSystem.toUpperCase() },
   ...(create.clusterSize > 0 ? [{ label: 'Cluster size', text: formatSize(create.clusterSize) }] : []),

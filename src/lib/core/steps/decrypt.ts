@@ -1,11 +1,11 @@
-import { SURVEY_AGAIN, foundPartition, stepPartition } from './names';
+import { SURVEY_AGAIN, findPartition, stepPartition } from './names';
 import { able, priced, refused, subjectOf, type Able } from './abilities';
 import { NO_TOOLS, canDecrypt, decryptBytes, isEncrypted, windowsAlone, type Kit } from '../tools';
 import { Type, type Static } from 'typebox';
-import { sentenceName, type Partition } from '../disk';
+import { nameInSentence, type Partition } from '../disk';
 import { success } from '../problem';
 import { partitionAt } from './layout';
-import { doneLine, expectedAt, guard, stop } from './powershell/guard';
+import { scriptDone, scriptExpectation, guard, stop } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import { quoteLiteral } from './powershell/quote';
 import { closed, PartitionNumber } from '../shapes';
@@ -18,7 +18,7 @@ const DecryptIntent = closed({ verb: Type.Literal('decrypt'), partition: Partiti
 export type DecryptIntent = Static<typeof DecryptIntent>;
 
 function decrypters(kit: Kit, partition: Partition, decrypted: boolean): Able {
-  const name = sentenceName(partition);
+  const name = nameInSentence(partition);
   if (decrypted || !isEncrypted(partition)) return refused(`${name} is not encrypted.`);
   return able(
     canDecrypt(partition) ? windowsAlone(kit) : NO_TOOLS,
@@ -52,8 +52,8 @@ export const decrypt: VerbModule<'decrypt'> = {
   },
   intentOf: ({ partition }) => ({ verb: 'decrypt', partition }),
   opposite({ partition }, { disk }) {
-    const found = foundPartition(disk, partition);
-    const name = found ? sentenceName(found) : `Partition ${partition}`;
+    const found = findPartition(disk, partition);
+    const name = found ? nameInSentence(found) : `Partition ${partition}`;
     return { lost: [`${name} stays decrypted: turn its encryption on again in Windows.`] };
   },
   noReturn: () => null,
@@ -86,14 +86,14 @@ export const decrypt: VerbModule<'decrypt'> = {
     const name = nameInScript(told, step.partition);
     const mount = quoteLiteral(`${partition.letter}:`);
     return [
-      ...guard(disk, diskBytes, [expectedAt('part', name, disk, partition)]),
+      ...guard(disk, diskBytes, [scriptExpectation('part', name, disk, partition)]),
       `if ([string]$part.DriveLetter -ne ${quoteLiteral(partition.letter)}) { ${stop(`${name} has another letter.`)} }`,
       `Disable-BitLocker -MountPoint ${mount} | Out-Null`,
       `while ((Get-BitLockerVolume -MountPoint ${mount}).VolumeStatus -ne 'FullyDecrypted') {`,
       `  'Still encrypted: ' + (Get-BitLockerVolume -MountPoint ${mount}).EncryptionPercentage + ' %'`,
       '  Start-Sleep -Seconds 30',
       '}',
-      doneLine(`${name} is fully decrypted.`),
+      scriptDone(`${name} is fully decrypted.`),
     ];
   },
 };

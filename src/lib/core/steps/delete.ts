@@ -1,14 +1,14 @@
 import { creationOf } from './creation';
-import { SURVEY_AGAIN, copyOf, foundPartition, stepPartition } from './names';
+import { SURVEY_AGAIN, copyOf, findPartition, stepPartition } from './names';
 import { impossible, partitionAt, withoutPartition, type Layout } from './layout';
 import { GONE, type Step, type StepOf } from './step';
 import { Type, type Static } from 'typebox';
-import { sentenceName, type Disk } from '../disk';
+import { nameInSentence, type Disk } from '../disk';
 import { success } from '../problem';
-import { allTools } from '../tools';
+import { selectAllTools } from '../tools';
 import { priced, refused, subjectOf } from './abilities';
 import { placeFigures } from './figures';
-import { doneLine, expectedAt, guard } from './powershell/guard';
+import { scriptDone, scriptExpectation, guard } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import { quoteLiteral } from './powershell/quote';
 import { closed, PartitionNumber, Text } from '../shapes';
@@ -33,7 +33,7 @@ export function removedFrom(
 
 /** What an old volume's deletion brings along: the new one takes its letter. */
 function notes(disk: Disk, steps: readonly Step[], { partition }: DeleteStep): string[] {
-  const found = foundPartition(disk, partition);
+  const found = findPartition(disk, partition);
   const into = copyOf(steps, partition);
   if (!into)
     return found?.role === 'data' ? ['The owner has given his word for this. Without it, stop.'] : [];
@@ -52,7 +52,7 @@ function notes(disk: Disk, steps: readonly Step[], { partition }: DeleteStep): s
 
 /** The letter of a volume whose files were copied goes to the new one once the old one is gone. */
 function letterLines({ disk, steps, step, before }: OnSheet<'delete'>): string[] {
-  const found = foundPartition(disk, step.partition);
+  const found = findPartition(disk, step.partition);
   const into = copyOf(steps, step.partition);
   const number = into && 'partition' in into ? into.partition : null;
   const made = before.partitions.find((one) => one.number === number);
@@ -76,14 +76,14 @@ export const remove: VerbModule<'delete'> = {
     if (!subject.ok) return subject;
     const { partition, who, made, used } = subject.value;
     const { first, sectors, number } = partition;
-    const name = sentenceName(partition);
+    const name = nameInSentence(partition);
     if (number === terms.target.number && !layout.copied.includes(number))
       return refused(`${name} is the target; it is never deleted.`);
     const safe = layout.copied.includes(number) || (made && used === 0);
     if (!safe && intent.word.trim() === '') return refused(`Deleting ${name} needs the owner’s word.`);
     return priced(
       { ...who, verb: 'delete', from: { first, sectors }, to: null, bytesCopied: 0, exposedBytes: 0 },
-      success(allTools(kit)),
+      success(selectAllTools(kit)),
     );
   },
   apply(_, layout, step) {
@@ -93,9 +93,9 @@ export const remove: VerbModule<'delete'> = {
   intentOf: ({ partition }) => ({ verb: 'delete', partition, word: 'as asked for with the goal' }),
   /** It is made again, and its files come back from where they were copied to. */
   opposite({ partition, from }, { disk, done, renumbered }) {
-    const found = foundPartition(disk, partition);
+    const found = findPartition(disk, partition);
     if (!found) return {};
-    const name = sentenceName(found);
+    const name = nameInSentence(found);
     const into = copyOf(done, partition);
     const number = renumbered(partition);
     const made = { verb: 'create', partition: number, to: from, create: creationOf(found) } as const;
@@ -146,10 +146,10 @@ export const remove: VerbModule<'delete'> = {
     const { disk, step, diskBytes } = told;
     const name = nameInScript(told, step.partition);
     return [
-      ...guard(disk, diskBytes, [expectedAt('part', name, disk, step.from)]),
+      ...guard(disk, diskBytes, [scriptExpectation('part', name, disk, step.from)]),
       REMOVE_LINE,
       ...letterLines(told),
-      doneLine(`${name} is deleted.`),
+      scriptDone(`${name} is deleted.`),
     ];
   },
 };

@@ -1,11 +1,11 @@
 import { Type, type Static } from 'typebox';
 import { diskBytes } from '../disk';
 import { success } from '../problem';
-import { allTools } from '../tools';
+import { selectAllTools } from '../tools';
 import { formatMib, formatSize } from '../units';
 import { priced, refused } from './abilities';
 import { impossible } from './layout';
-import { exactSize, SURVEY_AGAIN } from './names';
+import { formatExactSize, SURVEY_AGAIN } from './names';
 import { closed, Sector } from '../shapes';
 import { WHOLE_DISK } from './step';
 import type { VerbModule } from './verb';
@@ -27,7 +27,7 @@ export const enlargeDisk: VerbModule<'enlarge-disk'> = {
   resolve({ terms, kit }, { diskSectors }) {
     if (!terms.mayEnlargeDisk) return refused('Enlarging the disk is not allowed for this goal.');
     const whole = { partition: null, id: null, from: null, to: null, bytesCopied: 0, exposedBytes: 0 };
-    return priced({ ...whole, verb: 'enlarge-disk', diskSectors }, success(allTools(kit)));
+    return priced({ ...whole, verb: 'enlarge-disk', diskSectors }, success(selectAllTools(kit)));
   },
   apply(disk, layout, { diskSectors }) {
     const more = diskSectors - disk.sectors;
@@ -62,7 +62,7 @@ export const enlargeDisk: VerbModule<'enlarge-disk'> = {
         `Where the virtual machine is managed, set the total of this disk to exactly ${formatMib(total, disk.sectorSize)}. This is the new total, not the amount added (which is ${formatMib(total - diskBytes(disk), disk.sectorSize)}).`,
         'Start the machine again.',
       ],
-      expected: `The disk has ${exactSize(total, disk.sectorSize)}; the new room lies at its end.`,
+      expected: `The disk has ${formatExactSize(total, disk.sectorSize)}; the new room lies at its end.`,
       ifNot: ['The disk still has its old size: was the machine off, not only suspended?', SURVEY_AGAIN],
       ifInterrupted: 'Partitions are not touched by this. Look what size the disk has now.',
     };

@@ -1,8 +1,8 @@
-import { SURVEY_AGAIN, exactSize, foundPartition, stepPartition } from './names';
-import { able, noTool, priced, refused, subjectOf, type Able } from './abilities';
-import { canExtend, sizeLimit, toolsThat, type Kit } from '../tools';
+import { SURVEY_AGAIN, formatExactSize, findPartition, stepPartition } from './names';
+import { able, explainNoTool, priced, refused, subjectOf, type Able } from './abilities';
+import { canExtend, sizeLimit, selectTools, type Kit } from '../tools';
 import { Type, type Static } from 'typebox';
-import { bytesOf, sentenceName, type Partition } from '../disk';
+import { bytesOf, nameInSentence, type Partition } from '../disk';
 import { formatSize } from '../units';
 import { applyResize, figuresOfResize, lineOfResize, objectOfResize, scriptOfResize } from './resize';
 import { closed, ExtentShape, PartitionNumber } from '../shapes';
@@ -21,8 +21,8 @@ export type ExtendIntent = Static<typeof ExtendIntent>;
 
 export const extenders = (kit: Kit, partition: Partition, decrypted: boolean): Able =>
   able(
-    toolsThat(kit, (tool) => canExtend(tool, partition, { decrypted })),
-    noTool(kit, partition, decrypted, 'extends'),
+    selectTools(kit, (tool) => canExtend(tool, partition, { decrypted })),
+    explainNoTool(kit, partition, decrypted, 'extends'),
   );
 
 export const extend: VerbModule<'extend'> = {
@@ -36,7 +36,7 @@ export const extend: VerbModule<'extend'> = {
     const { first, sectors } = partition;
     const limit = sizeLimit(ground.terms.disk, partition);
     if (limit && bytesOf(ground.terms.disk, to) > limit.bytes)
-      return refused(`The file system of ${sentenceName(partition)} ends at ${formatSize(limit.bytes)}.`);
+      return refused(`The file system of ${nameInSentence(partition)} ends at ${formatSize(limit.bytes)}.`);
     return priced(
       { ...who, verb: 'extend', from: { first, sectors }, to, bytesCopied: 0, exposedBytes: 0 },
       extenders(ground.kit, partition, decrypted),
@@ -49,7 +49,7 @@ export const extend: VerbModule<'extend'> = {
   }),
   noReturn: () => null,
   why: ({ disk, steps, step }) =>
-    foundPartition(disk, step.partition)?.kind === 'extended'
+    findPartition(disk, step.partition)?.kind === 'extended'
       ? 'The extended partition reaches further, so that the room beside it counts for its drives.'
       : `${stepPartition(disk, steps, step)} takes the room that now lies directly behind it.`,
   object: objectOfResize,
@@ -63,7 +63,7 @@ export const extend: VerbModule<'extend'> = {
         `Choose ${name} and make it larger, into the unallocated space that lies directly behind it.`,
         'A tool asks either for the amount to add or for the new total. Give it the one that it asks for, not the other.',
       ],
-      expected: `${name} has ${exactSize(bytesOf(disk, step.to), disk.sectorSize)}. Its files are where they were.`,
+      expected: `${name} has ${formatExactSize(bytesOf(disk, step.to), disk.sectorSize)}. Its files are where they were.`,
       ifNot: [
         'The room is not offered: read the disk again in the tool. It must lie directly behind, on the same disk.',
         'The partition is larger, but the volume inside it is not: extend once more; nothing is lost by that.',

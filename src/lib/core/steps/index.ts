@@ -1,23 +1,23 @@
 export { diskNow } from './diskNow';
 export { type Able } from './abilities';
-export { bootRepairs, startCheck } from './boot';
-export { creationOf, creationValues } from './creation';
+export { findBootRepairs, startCheck } from './boot';
+export { creationOf, listCreationValues } from './creation';
 export { extenders } from './extend';
-export { gapsOf, layoutOf, nextNumber, partitionNow, type Layout, type OutsidePlace } from './layout';
-export { checksOfJoin, folderFor, joinRoom } from './join';
+export { gapsOf, layoutOf, nextNumber, findPartitionNow, type Layout, type OutsidePlace } from './layout';
+export { listJoinChecks, nameFolder, joinRoom } from './join';
 export { movers } from './move';
-export { copyOf, foundPartition, inARow, sourceOf, stepPartition } from './names';
-export { IntentShape, moduleFor, moduleOf, StepShape, VERBS } from './registry';
+export { copyOf, findPartition, joinNames, sourceOf, stepPartition } from './names';
+export { IntentShape, findModule, moduleOf, StepShape, VERBS } from './registry';
 export {
   applyStep,
   executeIntent,
   executeIntents,
-  layoutsAlong,
+  computeLayouts,
   resolve,
   type ExecutedIntent,
   type ExecutedIntents,
 } from './run';
-export { floorFor, shrinkers } from './shrink';
+export { findFloor, findShrinkers } from './shrink';
 export {
   numberOf,
   type Creation,
@@ -28,5 +28,5 @@ export {
   type StepOf,
   type Verb,
 } from './step';
-export { usedAsLeft } from './usedAsLeft';
+export { countUsedAsLeft } from './usedAsLeft';
 export { FigureShape, type Figure, type StepContext, type OnSheet, type StepWords, type Terms } from './verb';

@@ -7,12 +7,12 @@ import { diskSpec, surveyWith, type PartitionSpec } from '../survey/sketch';
 import { GIB } from '../units';
 import {
   executeIntents,
-  checksOfJoin,
-  folderFor,
+  listJoinChecks,
+  nameFolder,
   IntentShape,
   joinRoom,
   type Intent,
-  usedAsLeft,
+  countUsedAsLeft,
   type Step,
 } from '.';
 
@@ -52,12 +52,12 @@ describe('joining a volume', () => {
     const { routes } = unwrap(planRoutes(asked));
     expect(new Set(routes.map(({ kit }) => kit)).size).toBe(3);
     for (const { steps } of routes) {
-      expect(usedAsLeft(disks[0]!, steps, target!)).toBe(110 * GIB);
-      expect(usedAsLeft(disks[0]!, steps.slice(0, 1), target!)).toBe(90 * GIB);
+      expect(countUsedAsLeft(disks[0]!, steps, target!)).toBe(110 * GIB);
+      expect(countUsedAsLeft(disks[0]!, steps.slice(0, 1), target!)).toBe(90 * GIB);
     }
     // Steps that can't be done on this disk are for another one.
     const elsewhere = [{ ...routes[0]!.steps[0]!, verb: 'delete', partition: 9 } as Step];
-    expect(usedAsLeft(disks[0]!, elsewhere, source!)).toBe(20 * GIB);
+    expect(countUsedAsLeft(disks[0]!, elsewhere, source!)).toBe(20 * GIB);
   });
 
   it.each<[string, Intent[], PartitionSpec[], GoalOptions, RegExp]>([
@@ -126,7 +126,7 @@ describe('joining a volume', () => {
     const { task } = tried([]);
     const [, source] = task.disk.partitions;
     const named = (label: string, letter: string | null) =>
-      folderFor({ ...source!, letter, volume: { ...source!.volume!, label } });
+      nameFolder({ ...source!, letter, volume: { ...source!.volume!, label } });
     expect(named('Plans', 'D')).toBe('Plans (was D)');
     expect(named('a:b\\..\\"c"?. ', 'D')).toBe('a b .. c (was D)');
     expect(named('...', null)).toBe('Files (was partition 2)');
@@ -136,7 +136,7 @@ describe('joining a volume', () => {
   it('names what pointed to it, and that files which were encrypted lie in the clear now', () => {
     const { task } = tried([], [C, { ...D, encrypted: true }]);
     const [target, source] = task.disk.partitions;
-    const checks = checksOfJoin(source!, 'Plans (was D)', target!).join('\n');
+    const checks = listJoinChecks(source!, 'Plans (was D)', target!).join('\n');
     for (const word of [
       /shortcuts/i,
       /junctions/,

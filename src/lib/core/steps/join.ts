@@ -1,16 +1,16 @@
 import { Type, type Static } from 'typebox';
-import { plainName, sentenceName, type Partition } from '../disk';
+import { plainName, nameInSentence, type Partition } from '../disk';
 import { success, type Outcome } from '../problem';
-import { allTools, isEncrypted, marginOf } from '../tools';
+import { selectAllTools, isEncrypted, marginOf } from '../tools';
 import { formatSize } from '../units';
 import { closed, Name, PartitionNumber } from '../shapes';
-import { firstCharacters } from '../wellFormed';
+import { takeFirstCharacters } from '../wellFormed';
 import { priced, refused, subjectOf, type Subject } from './abilities';
-import { copiers } from './copy';
+import { findCopiers } from './copy';
 import { impossible, partitionAt, type Layout } from './layout';
-import { capital, exactSize, foundPartition, stepPartition, SURVEY_AGAIN } from './names';
+import { capitalise, formatExactSize, findPartition, stepPartition, SURVEY_AGAIN } from './names';
 import { askFolder, copyRun, needsLetter, rootOf } from './powershell/copyLines';
-import { expectedAt, guard, stop } from './powershell/guard';
+import { scriptExpectation, guard, stop } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import { quoteLiteral } from './powershell/quote';
 import { roomIn, usedBy } from './room';
@@ -53,14 +53,14 @@ export type JoinIntent = Static<(typeof INTENTS)[keyof typeof INTENTS]>;
 const NOT_IN_NAMES = /[<>:"/\\|?*\p{Cc}]/gu;
 
 /** What the folder is called that takes a volume's files: after it and the letter that it had. */
-export function folderFor({ letter, number, volume }: Partition): string {
+export function nameFolder({ letter, number, volume }: Partition): string {
   const label = (volume?.label ?? '')
     .replace(NOT_IN_NAMES, ' ')
     .replace(/\s+/g, ' ')
     .replace(/[ .]+$/, '')
     .trim();
   const was = letter ? `was ${letter}` : `was partition ${number}`;
-  return label ? `${firstCharacters(label, 40)} (${was})` : `Files (${was})`;
+  return label ? `${takeFirstCharacters(label, 40)} (${was})` : `Files (${was})`;
 }
 
 /**
@@ -78,14 +78,14 @@ function noPlaceIn(
 ): string | null {
   const room = roomIn(terms.disk, layout, into);
   if (!room) return `There is no partition ${into} here whose free space is known.`;
-  const name = sentenceName(room.partition);
+  const name = nameInSentence(room.partition);
   if (into === source.number) return `${name} can’t be joined to itself.`;
   if (room.partition.volume?.fileSystem !== 'ntfs')
     return `${name} is not NTFS: permissions and large files of others would be lost in it.`;
   const need = joinRoom(used);
   return room.free >= need
     ? null
-    : `The files of ${sentenceName(source)} need ${formatSize(need)} free in ${name}, and there are ${formatSize(room.free)}.`;
+    : `The files of ${nameInSentence(source)} need ${formatSize(need)} free in ${name}, and there are ${formatSize(room.free)}.`;
 }
 
 const STILL = { from: null, to: null, exposedBytes: 0, verb: 'join' } as const;
@@ -97,14 +97,17 @@ function straight(
 ): Outcome<PricedStep> {
   const { terms, kit } = ground;
   if (!terms.mayJoin.has(partition.number))
-    return refused(`Joining ${sentenceName(partition)} to another volume is not allowed for this goal.`);
+    return refused(`Joining ${nameInSentence(partition)} to another volume is not allowed for this goal.`);
   if (terms.fixed.has(into)) return refused('What is kept fixed takes no files of others.');
   const why =
     used === null
-      ? `What ${sentenceName(partition)} holds is not known.`
+      ? `What ${nameInSentence(partition)} holds is not known.`
       : noPlaceIn(ground, partition, used, into);
   if (why) return refused(why);
-  return priced({ ...who, ...STILL, into, folder, bytesCopied: used! }, copiers(kit, partition, decrypted));
+  return priced(
+    { ...who, ...STILL, into, folder, bytesCopied: used! },
+    findCopiers(kit, partition, decrypted),
+  );
 }
 
 function fromOutside(
@@ -113,18 +116,18 @@ function fromOutside(
   { who, partition }: Subject,
 ): Outcome<PricedStep> {
   const { terms, kit, layout } = ground;
-  const source = foundPartition(terms.disk, of);
+  const source = findPartition(terms.disk, of);
   const used = source?.volume?.used;
   if (!source || used == null) return refused(`What partition ${of} held is not known.`);
   if (!terms.mayJoin.has(of))
-    return refused(`Joining ${sentenceName(source)} to another volume is not allowed for this goal.`);
+    return refused(`Joining ${nameInSentence(source)} to another volume is not allowed for this goal.`);
   if (!layout.copied.includes(of) || !layout.outside.has(place))
-    return refused(`The files of ${sentenceName(source)} do not lie at ${place} yet.`);
+    return refused(`The files of ${nameInSentence(source)} do not lie at ${place} yet.`);
   const why = noPlaceIn(ground, source, used, partition.number);
   if (why) return refused(why);
   return priced(
     { ...who, ...STILL, fromOutside: place, of, folder, bytesCopied: used },
-    success(allTools(kit)),
+    success(selectAllTools(kit)),
   );
 }
 
@@ -170,14 +173,14 @@ export const join: VerbModule<'join'> = {
   noReturn: () => null,
   why({ disk, steps, step }) {
     const { into, of } = sidesOf(step);
-    const [source, target] = [foundPartition(disk, of), foundPartition(disk, into)];
-    const from = source ? sentenceName(source) : stepPartition(disk, steps, step);
-    const to = target ? sentenceName(target) : 'the other volume';
+    const [source, target] = [findPartition(disk, of), findPartition(disk, into)];
+    const from = source ? nameInSentence(source) : stepPartition(disk, steps, step);
+    const to = target ? nameInSentence(target) : 'the other volume';
     return `The files of ${from} go into a folder of ${to}, so that two volumes become one and the room of both is in one place.`;
   },
   object(step, disk) {
     const { into, of } = sidesOf(step);
-    const [source, target] = [foundPartition(disk, of), foundPartition(disk, into)];
+    const [source, target] = [findPartition(disk, of), findPartition(disk, into)];
     return `${source ? plainName(source) : of} to ${target ? plainName(target) : into}`;
   },
   line: ({ folder }, _disk, name) => `Copy the files of ${name} into the folder ${folder}`,
@@ -185,9 +188,9 @@ export const join: VerbModule<'join'> = {
   words(told) {
     const { disk, step } = told;
     const { into, of } = sidesOf(step);
-    const [source, target] = [foundPartition(disk, of), foundPartition(disk, into)];
-    const to = target ? sentenceName(target) : `partition ${into}`;
-    const were = source ? sentenceName(source) : `partition ${of}`;
+    const [source, target] = [findPartition(disk, of), findPartition(disk, into)];
+    const to = target ? nameInSentence(target) : `partition ${into}`;
+    const were = source ? nameInSentence(source) : `partition ${of}`;
     const from = 'into' in step ? were : `${step.fromOutside}, those of ${were},`;
     return {
       title: `Copy the files of ${were} into a folder of ${to}`,
@@ -196,7 +199,7 @@ export const join: VerbModule<'join'> = {
         `Copy every file and folder from ${from} into it, hidden ones, times and permissions included.`,
         'Programs that use these files stay closed until the copy is proved. A page file, a search index or a backup that lies there is set up anew on the other volume by Windows or its program, not copied.',
       ],
-      expected: `The folder holds ${exactSize(step.bytesCopied, disk.sectorSize)} of files, and as many of them as the source.`,
+      expected: `The folder holds ${formatExactSize(step.bytesCopied, disk.sectorSize)} of files, and as many of them as the source.`,
       ifNot: [
         'Counts or sizes differ: delete nothing. Copy again what is missing; a file that can’t be read is told to the owner.',
         SURVEY_AGAIN,
@@ -222,7 +225,7 @@ function linesOf(told: OnSheet<'join'>): string[] | null {
   ];
   if (!('into' in step)) {
     return [
-      ...guard(disk, diskBytes, [expectedAt('to', name, disk, to)]),
+      ...guard(disk, diskBytes, [scriptExpectation('to', name, disk, to)]),
       ...askFolder(step.fromOutside),
       ...made,
       ...copyRun('$place', '$folder'),
@@ -232,7 +235,10 @@ function linesOf(told: OnSheet<'join'>): string[] | null {
   if (!from) return null;
   const source = nameInScript(told, step.partition);
   return [
-    ...guard(disk, diskBytes, [expectedAt('from', source, disk, from), expectedAt('to', name, disk, to)]),
+    ...guard(disk, diskBytes, [
+      scriptExpectation('from', source, disk, from),
+      scriptExpectation('to', name, disk, to),
+    ]),
     needsLetter('from', source),
     ...made,
     ...copyRun(rootOf('from'), '$folder'),
@@ -240,12 +246,12 @@ function linesOf(told: OnSheet<'join'>): string[] | null {
 }
 
 /** What pointed to a volume that is joined to another, to be looked for: the letter goes with it. */
-export const checksOfJoin = (source: Partition, folder: string, target: Partition): string[] => {
+export const listJoinChecks = (source: Partition, folder: string, target: Partition): string[] => {
   const now = `${target.letter ? `${target.letter}:\\` : ''}${folder}`;
-  const was = source.letter ? `${source.letter}:` : sentenceName(source);
+  const was = source.letter ? `${source.letter}:` : nameInSentence(source);
   const bare = isEncrypted(source) && !isEncrypted(target);
   return [
-    `${capital(was)} is gone, and what it held lies in ${now}. Nothing tells Windows or a program so: look for all that names ${was}.`,
+    `${capitalise(was)} is gone, and what it held lies in ${now}. Nothing tells Windows or a program so: look for all that names ${was}.`,
     'Folders of people (Documents, Pictures and so on) that had their place there: set their location anew in their properties.',
     'Shortcuts on the desktop, in the start menu and in the task bar; links and junctions, which a copy leaves out; libraries and network shares.',
     'Programs that were installed there, or keep their data there: their settings, services and scheduled tasks. Where one insists on the old letter, reinstall it, or give the folder that letter at every sign-in (subst).',
@@ -253,7 +259,7 @@ export const checksOfJoin = (source: Partition, folder: string, target: Partitio
     'Where manifests of both volumes were made before, make one of the other volume now: the Proof screen finds every file by what it holds.',
     ...(bare
       ? [
-          `${capital(was)} was encrypted, and ${sentenceName(target)} is not: its files lie in the clear now. Ask the owner whether that is to be encrypted.`,
+          `${capitalise(was)} was encrypted, and ${nameInSentence(target)} is not: its files lie in the clear now. Ask the owner whether that is to be encrypted.`,
         ]
       : []),
   ];

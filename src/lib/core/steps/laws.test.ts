@@ -4,7 +4,7 @@ import { endOf, overlaps, type Partition } from '../disk';
 import { follow } from '../drawing';
 import type { CleanupReport } from '../holdings';
 import { planOntoDisk, planOnto } from '../newDisk';
-import { otherWays, stepsWith } from '../otherWays';
+import { listOtherWays, makeSteps } from '../otherWays';
 import { planRoutes, taskOf, type Route, type Task } from '../planning';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
 import { unwrap } from '../problem';
@@ -54,9 +54,9 @@ const FOLDERS: CleanupReport = {
 
 function drawnOn(task: Task): Route[] {
   const kit = task.kits[0]!;
-  const way = otherWays({ task, kit, found: FOLDERS }).find(({ code }) => code === 'new-volume');
+  const way = listOtherWays({ task, kit, found: FOLDERS }).find(({ code }) => code === 'new-volume');
   if (!way?.makes || way.reason !== '') return [];
-  const steps = stepsWith(task.target.number, way.makes, way.makes.proposed);
+  const steps = makeSteps(task.target.number, way.makes, way.makes.proposed);
   const drawn = steps.map((intent, i) => ({ id: `s${i}`, intent, tool: null, off: false }));
   const { results, route } = follow(task, kit, { kit: kit.id, steps: drawn });
   expect(results.map(({ reason }) => reason).join('')).toBe('');

@@ -3,7 +3,7 @@ import {
   contains,
   endOf,
   overlaps,
-  sameExtent,
+  areSameExtents,
   unallocated,
   type Disk,
   type Extent,
@@ -61,7 +61,7 @@ export const gapsOf = (layout: Pick<Layout, 'usable' | 'partitions'>): Extent[] 
   unallocated(layout.usable, layout.partitions);
 
 /** The partition of a number as found, or the one that holds its files since it was copied and deleted. */
-export const partitionNow = (
+export const findPartitionNow = (
   { partitions, holds }: Pick<Layout, 'partitions' | 'holds'>,
   number: number,
 ): Partition | undefined =>
@@ -82,7 +82,7 @@ export const impossible = (reason: string): { ok: false; problems: [Problem] } =
 export function partitionAt(layout: Layout, number: number, from?: Extent): Outcome<Partition> {
   const found = layout.partitions.find((partition) => partition.number === number);
   if (!found) return impossible(`there is no partition ${number}`);
-  if (from && !sameExtent(found, from))
+  if (from && !areSameExtents(found, from))
     return impossible(`partition ${number} is not where the step expects it`);
   return success(found);
 }

@@ -1,13 +1,13 @@
 import { Type, type Static } from 'typebox';
 import { diskBytes } from '../disk';
 import { success } from '../problem';
-import { allTools } from '../tools';
+import { selectAllTools } from '../tools';
 import { formatCount } from '../units';
 import { closed } from '../shapes';
 import { priced, refused } from './abilities';
 import { impossible } from './layout';
 import { SURVEY_AGAIN } from './names';
-import { doneLine, guard, stop } from './powershell/guard';
+import { scriptDone, guard, stop } from './powershell/guard';
 import { WHOLE_DISK } from './step';
 import type { VerbModule } from './verb';
 
@@ -25,7 +25,7 @@ export const makeTable: VerbModule<'make-table'> = {
     if (layout.partitions.length > 0)
       return refused('The disk has partitions by now: no new table is made on it.');
     const whole = { partition: null, id: null, from: null, to: null, bytesCopied: 0, exposedBytes: 0 };
-    return priced({ ...whole, verb: 'make-table' }, success(allTools(kit)));
+    return priced({ ...whole, verb: 'make-table' }, success(selectAllTools(kit)));
   },
   apply: (_, layout) =>
     layout.partitions.length > 0 ? impossible('the disk has partitions already') : success(layout),
@@ -63,7 +63,7 @@ export const makeTable: VerbModule<'make-table'> = {
       `if ([string](Get-Disk -Number $disk.Number).PartitionStyle -ne '${disk.table.toUpperCase()}') { ${stop('it has a table of the other kind. Take it off the disk first.', false)} }`,
       '$own = @(Get-Partition -DiskNumber $disk.Number -ErrorAction SilentlyContinue)',
       'if ($own.Count -eq 1) { Remove-Partition -DiskNumber $disk.Number -PartitionNumber $own[0].PartitionNumber -Confirm:$false }',
-      doneLine('the new disk has an empty table.'),
+      scriptDone('the new disk has an empty table.'),
     ];
   },
 };

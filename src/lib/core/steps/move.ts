@@ -1,10 +1,10 @@
 import { bootRepairOf } from './boot';
-import { SURVEY_AGAIN, exactSize, stepPartition } from './names';
-import { able, noTool, priced, refused, subjectOf, type Able } from './abilities';
+import { SURVEY_AGAIN, formatExactSize, stepPartition } from './names';
+import { able, explainNoTool, priced, refused, subjectOf, type Able } from './abilities';
 import { impossible, partitionAt, replaced, type Layout } from './layout';
-import { canMove, exposedBytes, moveBytes, movesAtRestart, toolsThat, type Kit } from '../tools';
+import { canMove, exposedBytes, moveBytes, movesAtRestart, selectTools, type Kit } from '../tools';
 import { Type, type Static } from 'typebox';
-import { bytesOf, endOf, sentenceName, type Disk, type Extent, type Partition } from '../disk';
+import { bytesOf, endOf, nameInSentence, type Disk, type Extent, type Partition } from '../disk';
 import { formatMib, formatSize } from '../units';
 import { amount, endFigure, sizeFigure, startFigure } from './figures';
 import { closed, PartitionNumber, Sector } from '../shapes';
@@ -25,8 +25,8 @@ export const movers = (kit: Kit, partition: Partition, decrypted: boolean): Able
   partition.kind === 'extended'
     ? refused('An extended partition is a frame: its two ends move, not the whole.')
     : able(
-        toolsThat(kit, (tool) => canMove(tool, partition, { decrypted })),
-        noTool(kit, partition, decrypted, 'moves'),
+        selectTools(kit, (tool) => canMove(tool, partition, { decrypted })),
+        explainNoTool(kit, partition, decrypted, 'moves'),
       );
 
 /**
@@ -89,7 +89,7 @@ export const move: VerbModule<'move'> = {
         ...(repair ? { repair } : {}),
       },
       movers(kit, partition, decrypted),
-      toolsThat(kit, (tool) => movesAtRestart(tool, partition)),
+      selectTools(kit, (tool) => movesAtRestart(tool, partition)),
     );
   },
   apply(disk, layout, { partition, from, to }) {
@@ -114,7 +114,7 @@ export const move: VerbModule<'move'> = {
       return `${name} first goes to free room, out of its own way: then no moment of its move can lose anything.`;
     }
     if (step.partition === target.number)
-      return `${sentenceName(target)} itself moves to the ${side}, whole, to where there is room behind it.`;
+      return `${nameInSentence(target)} itself moves to the ${side}, whole, to where there is room behind it.`;
     const clear =
       step.exposedBytes === 0 && step.bytesCopied > 0
         ? ' It goes clear of its old place, so a power cut loses nothing.'
@@ -148,7 +148,7 @@ export const move: VerbModule<'move'> = {
         'A tool asks for the new start, for the shift, or for the room left of it: all three stand below.',
         ...(step.repair ? [step.repair] : []),
       ],
-      expected: `${name} starts at ${formatMib(step.to.first * disk.sectorSize, disk.sectorSize)} and still has ${exactSize(bytesOf(disk, step.to), disk.sectorSize)}.`,
+      expected: `${name} starts at ${formatMib(step.to.first * disk.sectorSize, disk.sectorSize)} and still has ${formatExactSize(bytesOf(disk, step.to), disk.sectorSize)}.`,
       ifNot: [
         'Its size has changed: take it back before the commit point, and enter the figures again.',
         SURVEY_AGAIN,

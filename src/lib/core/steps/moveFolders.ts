@@ -1,13 +1,13 @@
 import { Type, type Static } from 'typebox';
-import { sentenceName } from '../disk';
+import { nameInSentence } from '../disk';
 import { success } from '../problem';
 import { windowsAlone } from '../tools';
 import { formatSize } from '../units';
 import { Bytes, closed, PartitionNumber } from '../shapes';
-import { firstCharacters } from '../wellFormed';
+import { takeFirstCharacters } from '../wellFormed';
 import { able, priced, refused, subjectOf } from './abilities';
 import { impossible } from './layout';
-import { capital, foundPartition, madeName, SURVEY_AGAIN, stepPartition } from './names';
+import { capitalise, findPartition, nameMade, SURVEY_AGAIN, stepPartition } from './names';
 import { roomIn, usedBy } from './room';
 import { INSIDE } from './step';
 import type { InRoute, VerbModule } from './verb';
@@ -38,9 +38,9 @@ const sumOf = (folders: MoveFoldersStep['folders']): number =>
 
 /** The volume that takes the folders, in a sentence. */
 const placeOf = ({ disk, steps, step }: Pick<InRoute<'move-folders'>, 'disk' | 'steps' | 'step'>): string =>
-  foundPartition(disk, step.into)
-    ? sentenceName(foundPartition(disk, step.into)!)
-    : madeName(steps, step.into);
+  findPartition(disk, step.into)
+    ? nameInSentence(findPartition(disk, step.into)!)
+    : nameMade(steps, step.into);
 
 export const moveFolders: VerbModule<'move-folders'> = {
   step: MoveFoldersStep,
@@ -57,7 +57,7 @@ export const moveFolders: VerbModule<'move-folders'> = {
     if (bytes > room.free)
       return refused(`${formatSize(bytes)} would move there, and ${formatSize(room.free)} are free.`);
     if (used === null || bytes > used)
-      return refused(`${sentenceName(partition)} does not hold ${formatSize(bytes)} that could move.`);
+      return refused(`${nameInSentence(partition)} does not hold ${formatSize(bytes)} that could move.`);
     const { verb, into, folders } = intent;
     return priced(
       { ...who, verb, into, folders, from: null, to: null, bytesCopied: bytes, exposedBytes: 0 },
@@ -77,12 +77,12 @@ export const moveFolders: VerbModule<'move-folders'> = {
   }),
   noReturn: () => null,
   why: (told) =>
-    `${capital(placeOf(told))} is there for what people keep: with these folders there ${stepPartition(told.disk, told.steps, told.step)} has ${formatSize(told.step.bytesCopied)} more free, and keeps its size.`,
+    `${capitalise(placeOf(told))} is there for what people keep: with these folders there ${stepPartition(told.disk, told.steps, told.step)} has ${formatSize(told.step.bytesCopied)} more free, and keeps its size.`,
   object: ({ folders, bytesCopied }) =>
     `${folders.length === 1 ? '1 folder' : `${folders.length} folders`}, ${formatSize(bytesCopied)}`,
   line: ({ folders }, _disk, name) => `Move ${folders.length} folders from ${name}`,
   figures: ({ step }) =>
-    step.folders.map(({ path, bytes }) => ({ label: firstCharacters(path, 200), bytes })),
+    step.folders.map(({ path, bytes }) => ({ label: takeFirstCharacters(path, 200), bytes })),
   words(told) {
     const name = stepPartition(told.disk, told.steps, told.step);
     const place = placeOf(told);
@@ -93,7 +93,7 @@ export const moveFolders: VerbModule<'move-folders'> = {
         `In Windows, as the owner of each: the folder’s properties, Location, Move; choose a new folder on ${place}, and let Windows move what is in it.`,
         'Windows remembers the new place itself, so programs go on finding it. Wait for each until it says that it is done.',
       ],
-      expected: `${capital(name)} has about ${bytes} more free. A few files of each folder open from their new place.`,
+      expected: `${capitalise(name)} has about ${bytes} more free. A few files of each folder open from their new place.`,
       ifNot: [
         'A file is in use: close the program, or move that folder after a restart.',
         'What was left behind is moved by hand once it is free; nothing is lost by that.',

@@ -1,25 +1,25 @@
 import type { Step } from './step';
-import { plainName, sentenceName, type Disk, type Partition } from '../disk';
+import { plainName, nameInSentence, type Disk, type Partition } from '../disk';
 import { formatMib, formatSize } from '../units';
 
 /** Names in a row: "A", "A and B", "A, B and C". */
-export const inARow = (names: readonly string[]): string =>
+export const joinNames = (names: readonly string[]): string =>
   names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} and ${names.at(-1)}`;
 
 /** A partition by its number as found. */
-export const foundPartition = (disk: Disk, number: number | null): Partition | undefined =>
+export const findPartition = (disk: Disk, number: number | null): Partition | undefined =>
   disk.partitions.find((partition) => partition.number === number);
 
 /** How a step's partition is called; one that the route makes is called after the one whose files it takes. */
 export function stepPartition(disk: Disk, steps: readonly Step[], step: Step): string {
-  const found = foundPartition(disk, step.partition);
-  if (found) return sentenceName(found);
+  const found = findPartition(disk, step.partition);
+  if (found) return nameInSentence(found);
   const source = sourceOf(disk, steps, step.partition);
-  return source ? `the new ${plainName(source)}` : madeName(steps, step.partition);
+  return source ? `the new ${plainName(source)}` : nameMade(steps, step.partition);
 }
 
 /** What a volume is called that a route makes and nothing is copied to. */
-export function madeName(steps: readonly Step[], number: number | null): string {
+export function nameMade(steps: readonly Step[], number: number | null): string {
   const made = steps.find((one) => one.verb === 'create' && one.partition === number);
   const cloned = steps.find((one) => one.verb === 'clone' && one.partition === number);
   if (cloned?.verb === 'clone') return cloned.source.name;
@@ -34,9 +34,9 @@ export function sourceOf(disk: Disk, steps: readonly Step[], made: number | null
   for (const step of steps) {
     if (step.verb !== 'copy') continue;
     if ('fromOutside' in step) {
-      if (step.partition === made) return foundPartition(disk, step.of);
+      if (step.partition === made) return findPartition(disk, step.of);
     } else if ('partition' in step.into && step.into.partition === made) {
-      return foundPartition(disk, step.partition);
+      return findPartition(disk, step.partition);
     }
   }
   return undefined;
@@ -59,11 +59,11 @@ export function copyOf(
 }
 
 /** A size for reading and for typing: "81.0 GiB (82,944 MiB)". */
-export const exactSize = (bytes: number, sectorSize: number): string =>
+export const formatExactSize = (bytes: number, sectorSize: number): string =>
   `${formatSize(bytes)} (${formatMib(bytes, sectorSize)})`;
 
 /** A name at the beginning of a sentence. */
-export const capital = (name: string): string => name.charAt(0).toUpperCase() + name.slice(1);
+export const capitalise = (name: string): string => name.charAt(0).toUpperCase() + name.slice(1);
 
 /** What follows wherever something else is seen than what must be. */
 export const SURVEY_AGAIN =

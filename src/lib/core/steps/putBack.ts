@@ -1,16 +1,16 @@
 import { creationOf } from './creation';
-import { SURVEY_AGAIN, inARow, stepPartition } from './names';
+import { SURVEY_AGAIN, joinNames, stepPartition } from './names';
 import { MADE, type Creation } from './step';
 import { Type, type Static } from 'typebox';
 import { bytesOf, type Disk } from '../disk';
-import { leastRecovery, windowsAlone } from '../tools';
+import { computeLeastRecovery, windowsAlone } from '../tools';
 import { formatMib, formatSize } from '../units';
 import { able, priced, refused } from './abilities';
 import { placeFigures } from './figures';
 import { impossible, placed } from './layout';
 import { makeLines, NEW } from './powershell/format';
-import { attributeLines, beyondCmdlets } from './powershell/attributes';
-import { doneLine, stop } from './powershell/guard';
+import { scriptAttributes, beyondCmdlets } from './powershell/attributes';
+import { scriptDone, stop } from './powershell/guard';
 import { closed, ExtentShape, PartitionNumber } from '../shapes';
 import type { VerbModule } from './verb';
 
@@ -28,7 +28,7 @@ export type PutBackIntent = Static<typeof PutBackIntent>;
  */
 function leftOut({ table }: Pick<Disk, 'table'>, { attributes }: Creation): string | null {
   const words = table === 'gpt' ? beyondCmdlets(attributes) : [];
-  return words.length > 0 ? inARow(words.map((word) => `“${word}”`)) : null;
+  return words.length > 0 ? joinNames(words.map((word) => `“${word}”`)) : null;
 }
 
 export const putBack: VerbModule<'put-back'> = {
@@ -40,7 +40,7 @@ export const putBack: VerbModule<'put-back'> = {
     const before = layout.aside.find((one) => one.number === number);
     if (!before) return refused('The recovery partition is not set aside here.');
     const used = before.volume?.used ?? bytesOf(disk, before);
-    const least = before.volume?.used === undefined ? used : leastRecovery(used);
+    const least = before.volume?.used === undefined ? used : computeLeastRecovery(used);
     const size = bytesOf(disk, to);
     if (size < bytesOf(disk, before) && size < least) {
       return refused(`Windows wants 250 MiB free in it: at least ${formatSize(least)}.`);
@@ -105,13 +105,13 @@ export const putBack: VerbModule<'put-back'> = {
   script(told) {
     const { disk, step } = told;
     const missing = leftOut(disk, step.create);
-    const done = doneLine('the recovery partition is there.');
-    const lacking = doneLine(
+    const done = scriptDone('the recovery partition is there.');
+    const lacking = scriptDone(
       `the recovery partition is there and works, but its attributes are not ${step.create.attributes}: they lack ${missing}. See the sheet.`,
     );
     return [
       ...makeLines(told, 'the recovery partition'),
-      ...(disk.table === 'gpt' ? attributeLines(step.create.attributes) : []),
+      ...(disk.table === 'gpt' ? scriptAttributes(step.create.attributes) : []),
       `$letter = (Get-Partition ${NEW}).DriveLetter`,
       `if ([int]$letter -ne 0) { Remove-PartitionAccessPath ${NEW} -AccessPath ([string]$letter + ':') }`,
       'reagentc.exe /enable',

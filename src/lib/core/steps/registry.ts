@@ -55,7 +55,7 @@ const verbOf = ({ verb }: Intent): Verb =>
   verb === 'copy-back' ? 'copy' : verb === 'join-back' ? 'join' : verb;
 
 /** The module of an intent. */
-export const moduleFor = (intent: Intent): VerbModule<Verb> => moduleOf(verbOf(intent));
+export const findModule = (intent: Intent): VerbModule<Verb> => moduleOf(verbOf(intent));
 
 const modules = Object.entries(MODULES);
 

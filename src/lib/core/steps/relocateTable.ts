@@ -1,8 +1,8 @@
 import { Type, type Static } from 'typebox';
 import { closed } from '../shapes';
-import { endOf, sameExtent } from '../disk';
+import { endOf, areSameExtents } from '../disk';
 import { success } from '../problem';
-import { allTools } from '../tools';
+import { selectAllTools } from '../tools';
 import { priced, refused } from './abilities';
 import { impossible } from './layout';
 import { SURVEY_AGAIN } from './names';
@@ -22,10 +22,10 @@ export const relocateTable: VerbModule<'relocate-table'> = {
   resolve({ terms, kit }) {
     if (terms.disk.table === 'mbr') return refused('An MBR disk has no backup table.');
     const whole = { partition: null, id: null, from: null, to: null, bytesCopied: 0, exposedBytes: 0 };
-    return priced({ ...whole, verb: 'relocate-table' }, success(allTools(kit)));
+    return priced({ ...whole, verb: 'relocate-table' }, success(selectAllTools(kit)));
   },
   apply: (_, layout) =>
-    sameExtent(layout.usable, layout.relocated)
+    areSameExtents(layout.usable, layout.relocated)
       ? impossible('the backup table is at the end already')
       : success({ ...layout, usable: layout.relocated }),
   intentOf: () => ({ verb: 'relocate-table' }),

@@ -4,7 +4,7 @@ import { bytesOf, contains, endOf, type Disk, type Extent } from '../disk';
 import type { Outcome } from '../problem';
 import { formatMib, formatSize } from '../units';
 import { amount, endFigure, sizeFigure, startFigure } from './figures';
-import { confirmLines, expectedAt, guard, guardFree, stop } from './powershell/guard';
+import { scriptConfirmation, scriptExpectation, guard, guardFree, stop } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import type { StepOf } from './step';
 
@@ -47,11 +47,11 @@ export function scriptOfResize(told: OnSheet<Resize>): string[] {
   const bytes = bytesOf(disk, step.to);
   const place = (extent: Extent): number => endOf(extent) * disk.sectorSize;
   return [
-    ...guard(disk, diskBytes, [expectedAt('part', name, disk, step.from)]),
+    ...guard(disk, diskBytes, [scriptExpectation('part', name, disk, step.from)]),
     ...(step.verb === 'extend' ? guardFree(place(step.from), place(step.to), name) : []),
     '$room = Get-PartitionSupportedSize -DiskNumber $disk.Number -PartitionNumber $part.PartitionNumber',
     `if (${bytes} -lt $room.SizeMin -or ${bytes} -gt $room.SizeMax) { ${stop(`Windows offers no size of ${bytes} bytes for ${name}.`)} }`,
     `Resize-Partition -DiskNumber $disk.Number -PartitionNumber $part.PartitionNumber -Size ${bytes}`,
-    ...confirmLines(disk, name, step.to),
+    ...scriptConfirmation(disk, name, step.to),
   ];
 }

@@ -1,13 +1,13 @@
 import { bytesOf, type Disk, type Partition, type Volume } from '../disk';
 import type { Layout } from './layout';
-import { foundPartition } from './names';
+import { findPartition } from './names';
 
 /**
  * The size of a partition's volume by now: one that was resized fills its partition, one that was not may be smaller
  * than that.
  */
 const sizeNow = (disk: Disk, partition: Partition, { size }: Volume): number =>
-  foundPartition(disk, partition.number)?.sectors === partition.sectors ? size : bytesOf(disk, partition);
+  findPartition(disk, partition.number)?.sectors === partition.sectors ? size : bytesOf(disk, partition);
 
 /**
  * The partition of a number on a layout, with the bytes that are free in its volume by now; null: it has no volume that

@@ -2,15 +2,15 @@ import { diskNow } from './diskNow';
 import { layoutOf, type Layout, type OutsidePlace } from './layout';
 import type { BareStep, Intent, PricedStep, Step } from './step';
 import { NO_TIME, type Kit } from '../tools';
-import { sentenceName, type Disk } from '../disk';
+import { nameInSentence, type Disk } from '../disk';
 import { success, type Outcome } from '../problem';
 import { refused } from './abilities';
-import { moduleFor, moduleOf } from './registry';
+import { findModule, moduleOf } from './registry';
 import type { StepContext, Terms } from './verb';
 
 /** What an intent comes to on a layout: exact figures, costs and tools; or why it can't be, as a sentence. */
 export const resolve = (ground: StepContext, intent: Intent): Outcome<PricedStep> =>
-  moduleFor(intent).resolve({ ...ground, terms: termsNow(ground) }, intent);
+  findModule(intent).resolve({ ...ground, terms: termsNow(ground) }, intent);
 
 function termsNow({ terms, layout }: StepContext): Terms {
   const disk = diskNow(terms.disk, layout);
@@ -31,7 +31,7 @@ const asStep = (step: BareStep | Step): Step => ({
 });
 
 /** The layouts as found and after each step, one more than there are steps; or which step is not possible, and why. */
-export function layoutsAlong(disk: Disk, steps: readonly (BareStep | Step)[]): Outcome<Layout[]> {
+export function computeLayouts(disk: Disk, steps: readonly (BareStep | Step)[]): Outcome<Layout[]> {
   const layouts = [layoutOf(disk)];
   for (const step of steps) {
     const result = applyStep(disk, layouts.at(-1)!, step);
@@ -61,7 +61,7 @@ export function executeIntent(ground: StepContext, intent: Intent): Outcome<Exec
 const named = (disk: Disk, reason: string): string =>
   reason.replace(/partition (\d+)/, (all, number) => {
     const found = disk.partitions.find((one) => one.number === Number(number));
-    return found ? sentenceName(found) : all;
+    return found ? nameInSentence(found) : all;
   });
 
 /** Steps that were carried out one after the other, and the layout that they lead to. */

@@ -1,14 +1,14 @@
-import { SURVEY_AGAIN, foundPartition, stepPartition } from './names';
-import { asideRoom, windowsAlone } from '../tools';
+import { SURVEY_AGAIN, findPartition, stepPartition } from './names';
+import { findAsideRoom, windowsAlone } from '../tools';
 import { Type, type Static } from 'typebox';
-import { bytesOf, sentenceName } from '../disk';
+import { bytesOf, nameInSentence } from '../disk';
 import { formatSize } from '../units';
 import { success } from '../problem';
 import { able, priced, refused, subjectOf, type Able } from './abilities';
 import { removedFrom, REMOVE_LINE } from './delete';
 import { placeFigures } from './figures';
 import { withoutPartition } from './layout';
-import { doneLine, expectedAt, guard, stop } from './powershell/guard';
+import { scriptDone, scriptExpectation, guard, stop } from './powershell/guard';
 import { nameInScript } from './powershell/names';
 import { quoteLiteral } from './powershell/quote';
 import { closed, PartitionNumber } from '../shapes';
@@ -22,8 +22,8 @@ export type SetAsideIntent = Static<typeof SetAsideIntent>;
 
 /** Windows does it, once the volume that takes the image meanwhile has the room: as found, or since it was extended. */
 function setters({ terms, kit, layout }: StepContext, number: number): Able {
-  const found = foundPartition(terms.disk, number);
-  const room = found && asideRoom(terms.machine, terms.disk, found);
+  const found = findPartition(terms.disk, number);
+  const room = found && findAsideRoom(terms.machine, terms.disk, found);
   if (!room) return refused('Only the recovery partition in use can be set aside.');
   const { windows } = room;
   const now = terms.disk.partitions.includes(windows)
@@ -33,7 +33,7 @@ function setters({ terms, kit, layout }: StepContext, number: number): Able {
   const missing = room.missing - grown;
   if (missing > 0) {
     return refused(
-      `${sentenceName(windows)} must take what recovery holds meanwhile, and ${formatSize(missing)} are missing there. Extend it first.`,
+      `${nameInSentence(windows)} must take what recovery holds meanwhile, and ${formatSize(missing)} are missing there. Extend it first.`,
     );
   }
   return able(windowsAlone(kit), 'Only Windows sets the recovery partition aside.');
@@ -95,7 +95,7 @@ export const setAside: VerbModule<'set-aside'> = {
     const name = nameInScript(told, step.partition);
     const type = before.partitions.find((one) => one.number === step.partition)?.type;
     return [
-      ...guard(disk, diskBytes, [expectedAt('part', name, disk, step.from)]),
+      ...guard(disk, diskBytes, [scriptExpectation('part', name, disk, step.from)]),
       ...(type && disk.table === 'gpt'
         ? [
             `if (([string]$part.GptType).Trim('{}').ToUpper() -ne ${quoteLiteral(type)}) { ${stop(`the partition there has another type than ${type}.`)} }`,
@@ -104,7 +104,7 @@ export const setAside: VerbModule<'set-aside'> = {
       'reagentc.exe /disable',
       `if ($LASTEXITCODE -ne 0) { ${stop('the recovery environment could not be switched off.')} }`,
       REMOVE_LINE,
-      doneLine(`${name} is set aside.`),
+      scriptDone(`${name} is set aside.`),
     ];
   },
 };

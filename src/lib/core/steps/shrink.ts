@@ -1,5 +1,5 @@
-import { SURVEY_AGAIN, exactSize, foundPartition, stepPartition } from './names';
-import { able, noTool, priced, refused, subjectOf, type Able } from './abilities';
+import { SURVEY_AGAIN, formatExactSize, findPartition, stepPartition } from './names';
+import { able, explainNoTool, priced, refused, subjectOf, type Able } from './abilities';
 import type { Layout } from './layout';
 import {
   KEEP_NOTHING,
@@ -7,13 +7,13 @@ import {
   both,
   canShrink,
   donorBound,
-  toolsThat,
-  usedBeyond,
+  selectTools,
+  countUsedBeyond,
   type Kit,
   type Tool,
 } from '../tools';
 import { Type, type Static } from 'typebox';
-import { bytesOf, sentenceName, type Disk, type Partition } from '../disk';
+import { bytesOf, nameInSentence, type Disk, type Partition } from '../disk';
 import { success } from '../problem';
 import { formatSize } from '../units';
 import { applyResize, figuresOfResize, lineOfResize, objectOfResize, scriptOfResize } from './resize';
@@ -32,30 +32,30 @@ const ShrinkIntent = closed({
 export type ShrinkIntent = Static<typeof ShrinkIntent>;
 
 /** The smallest size in bytes to which a tool brings a partition: its floor, rounded up to a MiB; null: unknown. */
-export const floorFor = (disk: Disk, partition: Partition, tool: Tool): number | null =>
+export const findFloor = (disk: Disk, partition: Partition, tool: Tool): number | null =>
   donorBound(disk, partition, KEEP_NOTHING, tool.floor);
 
 /** The tools that shrink a partition to a size in bytes. */
-export function shrinkers(
+export function findShrinkers(
   kit: Kit,
   disk: Disk,
   partition: Partition,
   decrypted: boolean,
   size: number,
 ): Able {
-  const can = toolsThat(kit, (tool) => canShrink(tool, partition, { decrypted }));
-  if (can === NO_TOOLS) return refused(noTool(kit, partition, decrypted, 'shrinks'));
+  const can = selectTools(kit, (tool) => canShrink(tool, partition, { decrypted }));
+  if (can === NO_TOOLS) return refused(explainNoTool(kit, partition, decrypted, 'shrinks'));
   if (partition.kind === 'extended') return success(can);
   const floorOf = (tool: Tool): number =>
-    canShrink(tool, partition, { decrypted }) ? (floorFor(disk, partition, tool) ?? Infinity) : Infinity;
-  const name = sentenceName(partition);
+    canShrink(tool, partition, { decrypted }) ? (findFloor(disk, partition, tool) ?? Infinity) : Infinity;
+  const name = nameInSentence(partition);
   const least = Math.min(...kit.tools.map(floorOf));
   if (least === Infinity) return refused(`How much ${name} holds is not known, so nothing may shrink it.`);
   const tool = kit.tools.find((one) => floorOf(one) === least)!;
   return able(
     both(
       can,
-      toolsThat(kit, (one) => floorOf(one) <= size),
+      selectTools(kit, (one) => floorOf(one) <= size),
     ),
     least >= bytesOf(disk, partition)
       ? `${name} has nothing to spare: ${tool.name} brings it no further down than it is.`
@@ -67,8 +67,8 @@ export function shrinkers(
 function bytesCopied(layout: Layout, { number, volume }: Partition, size: number): number {
   if (!volume || volume.used === null) return 0;
   const before = layout.smallest.get(number);
-  const spent = before === undefined ? 0 : usedBeyond(volume, before);
-  return Math.max(0, usedBeyond(volume, size) - spent);
+  const spent = before === undefined ? 0 : countUsedBeyond(volume, before);
+  return Math.max(0, countUsedBeyond(volume, size) - spent);
 }
 
 export const shrink: VerbModule<'shrink'> = {
@@ -93,7 +93,7 @@ export const shrink: VerbModule<'shrink'> = {
         bytesCopied: bytesCopied(layout, partition, size),
         exposedBytes: 0,
       },
-      shrinkers(kit, terms.disk, partition, decrypted, size),
+      findShrinkers(kit, terms.disk, partition, decrypted, size),
     );
   },
   apply(disk, layout, step) {
@@ -108,7 +108,7 @@ export const shrink: VerbModule<'shrink'> = {
   }),
   noReturn: () => null,
   why: ({ disk, steps, step }) =>
-    foundPartition(disk, step.partition)?.kind === 'extended'
+    findPartition(disk, step.partition)?.kind === 'extended'
       ? 'The extended partition ends closer around its drives, so that the room beside it counts outside.'
       : `${stepPartition(disk, steps, step)} has room to spare: this frees ${formatSize(bytesOf(disk, step.from) - bytesOf(disk, step.to))} at its end.`,
   object: objectOfResize,
@@ -122,7 +122,7 @@ export const shrink: VerbModule<'shrink'> = {
         `Choose ${name} and make it smaller. Its start stays where it is: only the right end moves.`,
         'A tool asks either for the amount to give up or for the new size. Give it the one that it asks for, not the other.',
       ],
-      expected: `${name} has ${exactSize(bytesOf(disk, step.to), disk.sectorSize)}, and the room that it gave lies unallocated directly behind it.`,
+      expected: `${name} has ${formatExactSize(bytesOf(disk, step.to), disk.sectorSize)}, and the room that it gave lies unallocated directly behind it.`,
       ifNot: [
         'The new size is refused: files that can’t be moved lie too far back. Programs closed? Fast start off? Let the file check run, then try once more.',
         SURVEY_AGAIN,

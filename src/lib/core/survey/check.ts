@@ -1,4 +1,4 @@
-import { contains, endOf, overlaps, usableAreas } from '../disk';
+import { contains, endOf, overlaps, computeUsableAreas } from '../disk';
 import { formatSize } from '../units';
 import type { Problem } from '../problem';
 import { tableFacts } from './machine';
@@ -43,7 +43,7 @@ function checkDisk(disk: SurveyDisk, path: string): Problem[] {
     'duplicate-number',
     (value) => `Partition number ${value} appears twice on disk ${disk.number}.`,
   );
-  const { usable, usableRelocated } = usableAreas(tableFacts(disk));
+  const { usable, usableRelocated } = computeUsableAreas(tableFacts(disk));
   const told = Math.max(disk.backupHeader ?? 0, disk.lastUsable ?? 0);
   if (told >= disk.sectors || endOf(usable) > disk.sectors || usable.sectors <= 0) {
     problems.push({

@@ -1,5 +1,5 @@
 import {
-  attributesText,
+  describeAttributes,
   bytesOf,
   plainName,
   ROLE_WORD,
@@ -180,7 +180,7 @@ const PARTITION_FACTS: Facts<Placed> = [
   ['Role', ({ partition }) => ROLE_WORD[partition.role]],
   ['Kind', ({ partition }) => partition.kind],
   ['Type', ({ partition }) => partition.type],
-  ['Attributes', ({ partition }) => attributesText(partition)],
+  ['Attributes', ({ partition }) => describeAttributes(partition)],
   ['Name in the table', ({ partition }) => orNone(partition.name)],
   ['Active', ({ partition }) => yesNo(partition.active)],
   ['Asks for a check', ofVolume((volume) => yesNo(volume.dirty))],

@@ -2,7 +2,7 @@ import Papa from 'papaparse';
 import { failure, success, type Outcome, type Problem } from '../problem';
 import { omit } from '../omit';
 import type { SurveyDocument, SurveyPartition } from './document';
-import { boundedNotes } from './notes';
+import { boundNotes } from './notes';
 
 /**
  * A survey as a table, one row for each partition (RFC 4180), for spreadsheets and back without loss. A row
@@ -284,7 +284,7 @@ function documentOf(rows: readonly ReadRow[], headers: readonly string[]): unkno
     format: 'gentle-tide/survey',
     version: 1,
     ...first!.survey,
-    ...(notes.length > 0 ? { notes: boundedNotes([...said, ...notes]) } : {}),
+    ...(notes.length > 0 ? { notes: boundNotes([...said, ...notes]) } : {}),
     machine: { ...first!.machine, ...childOf('recoveryEnvironment', first!.recovery) },
     disks: [...disks.values()],
   };

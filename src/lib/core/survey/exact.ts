@@ -8,7 +8,7 @@ export interface ExactFigure {
 }
 
 /** Where an extent starts and ends and how large it is, in exact MiB and in sectors; with a partition its ids. */
-export function exactFigures(disk: Disk, extent: Extent, partition: Partition | null): ExactFigure[] {
+export function listExactFigures(disk: Disk, extent: Extent, partition: Partition | null): ExactFigure[] {
   const at = (lba: number) => formatMib(lba * disk.sectorSize, disk.sectorSize);
   const figures = [
     { label: 'Start', text: `${at(extent.first)} · sector ${formatCount(extent.first)}` },

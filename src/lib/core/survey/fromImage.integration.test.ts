@@ -14,12 +14,12 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { TYPE } from '../disk';
 import { CLINIC_VOLUMES, makeImage, type MadeImage } from '../../../../scripts/test/image';
 import { makeMbrImage } from '../../../../scripts/test/mbrImage';
-import { fileSource } from '../test/source';
+import { openFileSource } from '../test/source';
 import { isLsblk, surveyFromLsblk } from './fromLsblk';
 import { surveyFromImage, type SurveyDocument } from '.';
 
 const read = async (path: string): Promise<SurveyDocument> => {
-  const outcome = await surveyFromImage(fileSource(path), {
+  const outcome = await surveyFromImage(openFileSource(path), {
     machineName: 'test',
     takenAt: '2026-11-20T09:30:00Z',
   });
@@ -110,7 +110,7 @@ describe.each([512, 4096] as const)(
     });
 
     it('reads only what it needs', async () => {
-      const source = fileSource(image.path);
+      const source = openFileSource(image.path);
       await surveyFromImage(source, { machineName: 'test', takenAt: '2026-11-20T09:30:00Z' });
       expect(source.counter.bytesRead).toBeLessThan(2 * 1024 * 1024);
     });
@@ -143,7 +143,7 @@ describe('images that are not in order', () => {
     }
   };
   const message = async () => {
-    const outcome = await surveyFromImage(fileSource(image.path), {
+    const outcome = await surveyFromImage(openFileSource(image.path), {
       machineName: 'test',
       takenAt: '2026-11-20T09:30:00Z',
     });
@@ -242,7 +242,7 @@ describe('the same disk inside other files', () => {
     const whole = readFileSync(path);
     const outcome = async (bytes: Buffer) => {
       writeFileSync(path, bytes);
-      const result = await surveyFromImage(fileSource(path), {
+      const result = await surveyFromImage(openFileSource(path), {
         machineName: 'test',
         takenAt: '2026-11-20T09:30:00Z',
       });

@@ -7,9 +7,9 @@ import { recogniseVolume } from '../volumes';
 import { checkSurvey, checkVolume } from './check';
 import type { SurveyDisk, SurveyDocument, SurveyPartition } from './document';
 import { machineOf } from './machine';
-import { boundedNotes } from './notes';
-import { windowsNote } from './whichWindows';
-import { escapedHalves } from '../wellFormed';
+import { boundNotes } from './notes';
+import { noteWindows } from './whichWindows';
+import { escapeHalves } from '../wellFormed';
 
 export interface ImageProgress {
   /** 0..1 over the whole reading. */
@@ -83,10 +83,10 @@ async function surveyOf(image: DiskImage, options: ImageOptions): Promise<Outcom
   const notes = [
     'An image does not tell drive letters, battery, the hibernation setting or the recovery environment.',
     ...table.value.notes,
-    ...windowsNote(machineOf(survey), 'no volume holds a folder \\Windows'),
+    ...noteWindows(machineOf(survey), 'no volume holds a folder \\Windows'),
     ...read.notes,
   ];
-  return success({ ...survey, notes: boundedNotes(notes) });
+  return success({ ...survey, notes: boundNotes(notes) });
 }
 
 type BareDisk = Omit<SurveyDisk, 'model' | 'serial' | 'media'>;
@@ -123,7 +123,7 @@ function diskOf(reading: TableReading): BareDisk {
         type: entry.type,
         id: entry.id,
         attributes: `0x${entry.attributes.toString(16).padStart(16, '0')}`,
-        name: escapedHalves(entry.name),
+        name: escapeHalves(entry.name),
       })),
     };
   }

@@ -3,8 +3,8 @@ import { failure, success, type Outcome } from '../problem';
 import { checkSurvey } from './check';
 import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './document';
 import { machineOf } from './machine';
-import { boundedNotes } from './notes';
-import { windowsNote } from './whichWindows';
+import { boundNotes } from './notes';
+import { noteWindows } from './whichWindows';
 
 /**
  * What `lsblk --json --bytes --output-all` (util-linux 2.38 and later) prints of a device, as far as it is
@@ -97,10 +97,10 @@ export function surveyFromLsblk(
   if (problems.length > 0) return failure(...problems);
   const all = [
     'lsblk does not tell drive letters, dirty flags, hibernation, battery, the recovery environment, or where the backup partition table lies.',
-    ...windowsNote(machineOf(survey), 'lsblk does not say'),
+    ...noteWindows(machineOf(survey), 'lsblk does not say'),
     ...notes,
   ];
-  return success({ ...survey, notes: boundedNotes(all) });
+  return success({ ...survey, notes: boundNotes(all) });
 }
 
 function diskOf(device: Device, number: number, notes: string[]): SurveyDisk {

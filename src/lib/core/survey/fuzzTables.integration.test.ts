@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { CLINIC_VOLUMES, makeImage, type ImageVolume } from '../../../../scripts/test/image';
 import { makeMbrImage } from '../../../../scripts/test/mbrImage';
 import { TYPE } from '../disk';
-import { bytesSource } from '../images/source';
+import { makeBytesSource } from '../images/source';
 import { surveyFromImage } from '.';
 import { bytesOf, fuzz, MUTANTS, numbers } from './test/fuzz';
 
@@ -138,7 +138,7 @@ describe(`${MUTANTS} mutated headers of a disk image give a survey or a coded er
       path,
     ]);
     const description = bytesOf(path);
-    const flat = bytesSource(bytesOf(path.replace('.vmdk', '-flat.vmdk')));
+    const flat = makeBytesSource(bytesOf(path.replace('.vmdk', '-flat.vmdk')));
     made.remove();
     const { read, refused, codes } = await fuzz(description, [[0, description.length]], 14, { beside: flat });
     expect(read).toBeGreaterThan(0);
@@ -149,7 +149,7 @@ describe(`${MUTANTS} mutated headers of a disk image give a survey or a coded er
 
 describe('files that are no image at all', () => {
   const outcome = async (bytes: Uint8Array) => {
-    const result = await surveyFromImage(bytesSource(bytes), {
+    const result = await surveyFromImage(makeBytesSource(bytes), {
       machineName: 'x',
       takenAt: '2026-11-20T09:30:00Z',
     });

@@ -14,4 +14,4 @@ export { surveyFromImage, type ImageOptions, type ImageProgress } from './fromIm
 export { isSurveyText, MAX_TEXT, surveyFromText, TEXT_WAY_NAMES } from './fromText';
 export { csvOf } from './csv';
 export { compareSurveys, pairName, type SurveyChange, type Comparison, type DiskPair } from './compare';
-export { exactFigures, exactTextOf, type ExactFigure } from './exact';
+export { listExactFigures, exactTextOf, type ExactFigure } from './exact';

@@ -3,7 +3,7 @@ import {
   endOf,
   isPooledType,
   guessRole,
-  usableAreas,
+  computeUsableAreas,
   type Disk,
   type Partition,
   type ProtectiveRecord,
@@ -76,7 +76,7 @@ export function machineOf(survey: SurveyDocument): Machine {
 
 /** A disk with the roles that each partition tells by itself; those that the survey gives are put into `given`. */
 function diskOf(source: SurveyDisk, given: Set<Partition>): Disk {
-  const areas = usableAreas(tableFacts(source));
+  const areas = computeUsableAreas(tableFacts(source));
   const partitions = source.partitions
     .map((one) => {
       const partition = partitionOf(one);

@@ -3,7 +3,7 @@ import { MAX_NOTE, MAX_NOTES } from './document';
 /**
  * Notes as a survey can hold them: each cut to its longest, and of too many the first, with how many more there are.
  */
-export function boundedNotes(notes: readonly string[]): string[] {
+export function boundNotes(notes: readonly string[]): string[] {
   const cut = notes.map((note) =>
     note.length > MAX_NOTE ? `${[...note.slice(0, MAX_NOTE - 2)].join('')}…` : note,
   );

@@ -2,7 +2,7 @@ import { bytesOf, isDataType, type Disk, type Partition, type PartitionRole } fr
 import { GIB } from '../units';
 import type { SurveyDocument } from './document';
 import type { Machine, Place } from './machine';
-import { boundedNotes } from './notes';
+import { boundNotes } from './notes';
 
 /** A partition somewhere on a machine. */
 interface Placed {
@@ -102,12 +102,12 @@ export function withWindowsNamed(
           : partition,
       ),
     })),
-    notes: boundedNotes([...(survey.notes ?? []).filter((note) => !note.startsWith(NOT_KNOWN)), said]),
+    notes: boundNotes([...(survey.notes ?? []).filter((note) => !note.startsWith(NOT_KNOWN)), said]),
   };
 }
 
 /** What a survey's reader says of a Windows volume that was found without a letter, or not found. */
-export function windowsNote(machine: Machine, because: string): string[] {
+export function noteWindows(machine: Machine, because: string): string[] {
   const { windowsInDoubt, windowsGuessed } = machine;
   if (windowsInDoubt.length > 0) {
     const numbers = windowsInDoubt.map(({ disk, partition }) => placeOf(machine, disk, partition));

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { TYPE } from '../disk';
-import { bytesSource } from '../images/source';
+import { makeBytesSource } from '../images/source';
 import { guidToBytes, guidToText, readGpt, writeGpt, type GptTable } from '.';
 
 const guidText = fc.uuid().map((uuid) => uuid.toUpperCase());
@@ -54,7 +54,7 @@ const bytesOf = (from: GptTable): Uint8Array => {
   for (const write of writeGpt(from)) bytes.set(write.bytes, write.offset);
   return bytes;
 };
-const readBytes = (bytes: Uint8Array) => readGpt(bytesSource(bytes));
+const readBytes = (bytes: Uint8Array) => readGpt(makeBytesSource(bytes));
 
 describe('a GUID partition table', () => {
   it('is read as it was written, whatever is in it', async () => {

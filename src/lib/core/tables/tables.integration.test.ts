@@ -20,7 +20,7 @@ import { endOf, unallocated } from '../disk';
 import { diagnose } from '../diagnosis';
 import { planRoutes } from '../planning';
 import { machineOf, surveyFromImage, SurveyShape, type SurveyDocument } from '../survey';
-import { fileSource } from '../test/source';
+import { openFileSource } from '../test/source';
 import { writeGpt, type GptTable } from '.';
 
 const MIB = 2 ** 20;
@@ -114,7 +114,7 @@ function kindBy(path: string): string {
 }
 
 const outcomeOf = (path: string) =>
-  surveyFromImage(fileSource(path), { machineName: 'made up', takenAt: '2026-11-20T09:30:00Z' });
+  surveyFromImage(openFileSource(path), { machineName: 'made up', takenAt: '2026-11-20T09:30:00Z' });
 async function read(path: string): Promise<SurveyDocument> {
   const outcome = await outcomeOf(path);
   if (!outcome.ok) throw new Error(outcome.problems[0]!.message);
@@ -413,7 +413,7 @@ describe('an extended partition', () => {
     const path = emptyDisk(64 * MIB);
     change(path, 0, bootRecord([{ type: 0x0f, first: 2048, sectors: 120_000 }]));
     const record = (next: BootEntry[]) => bootRecord([{ type: 0x07, first: 2048, sectors: 8192 }, ...next]);
-    const source = fileSource(path);
+    const source = openFileSource(path);
     const problem = async () => {
       const survey = await surveyFromImage(source, {
         machineName: 'Old till',

@@ -2,7 +2,7 @@ import { closeSync, openSync, readSync, statSync } from 'node:fs';
 import { checkedSource, type ByteSource } from '../images/source';
 
 /** A file as a source that counts what is read of it, for tests. */
-export function fileSource(path: string): ByteSource & { counter: { bytesRead: number } } {
+export function openFileSource(path: string): ByteSource & { counter: { bytesRead: number } } {
   const counter = { bytesRead: 0 };
   const source = checkedSource(statSync(path).size, async (offset, length) => {
     const file = openSync(path, 'r');

@@ -18,7 +18,7 @@ const CLUSTER = 4096;
  * each file and folder, 196,096, and the log. The rule is Windows' maker's own; the log is counted as large as today's
  * Windows makes it.
  */
-export const conversionRoom = (disk: Disk, partition: Partition): number =>
+export const getConversionRoom = (disk: Disk, partition: Partition): number =>
   roundUp(
     LOG +
       FIXED +
@@ -41,7 +41,7 @@ export const canConvert = (partition: Partition): boolean =>
 
 /** The volume once it is converted: as large as before, with what the conversion takes in use. */
 export function converted(disk: Disk, partition: Partition, volume: Volume): Volume {
-  const used = Math.min(volume.size, volume.used! + conversionRoom(disk, partition));
+  const used = Math.min(volume.size, volume.used! + getConversionRoom(disk, partition));
   const clusterSize = Math.min(CLUSTER, volume.clusterSize || CLUSTER);
   return { ...volume, fileSystem: 'ntfs', clusterSize, used, clusterMap: null, lastUsed: null };
 }

@@ -8,19 +8,19 @@ import {
   type Partition,
   type Volume,
 } from '../disk';
-import { mulDivCeil, roundUp } from '../units';
+import { multiplyDivideUp, roundUp } from '../units';
 
 /**
  * B(x): used bytes of a volume at or beyond offset `x`, as found (domain facts 8). With a cluster map it is
  * exact at the bounds of its buckets; inside a bucket as much as can lie beyond `x` is taken to lie there.
  * Without one the used space is taken as spread evenly: ceil(used x (size - x) / size). Both are whole clusters.
  */
-export function usedBeyond(volume: Volume, x: number): number {
+export function countUsedBeyond(volume: Volume, x: number): number {
   if (volume.used === null) throw new RangeError('used space is not known');
   if (x >= volume.size) return 0;
   const cluster = Math.max(1, volume.clusterSize);
   const map = volume.clusterMap;
-  if (!map) return roundUp(mulDivCeil(volume.used, volume.size - x, volume.size), cluster);
+  if (!map) return roundUp(multiplyDivideUp(volume.used, volume.size - x, volume.size), cluster);
   const sums = sumsFromEnd(map);
   const clusters = Math.floor(x / cluster);
   const bucket = Math.floor(clusters / map.clustersPerBucket);
@@ -33,14 +33,14 @@ export function usedBeyond(volume: Volume, x: number): number {
  * Where B bends as a volume is shrunk from its end down to `least`: offsets with the used bytes beyond them,
  * between which B lies on or above the straight line. Not rounded up to clusters, so never above B.
  */
-export function bendsOfUse(volume: Volume, least: number): { x: number; bytes: number }[] {
+export function findBendsOfUse(volume: Volume, least: number): { x: number; bytes: number }[] {
   const { size, used, clusterMap: map } = volume;
   if (least >= size) return [];
   if (!map) return [size, least].map((x) => ({ x, bytes: ((used ?? 0) * (size - x)) / size }));
   const bucketBytes = map.clustersPerBucket * Math.max(1, volume.clusterSize);
   const bounds = map.used.map((_, bucket) => bucket * bucketBytes).reverse();
   const inside = bounds.filter((bound) => bound < size && bound > least);
-  return [size, ...inside, least].map((x) => ({ x, bytes: usedBeyond(volume, x) }));
+  return [size, ...inside, least].map((x) => ({ x, bytes: countUsedBeyond(volume, x) }));
 }
 
 const KEPT_SUMS = new WeakMap<ClusterMap, Float64Array>();

@@ -1,6 +1,6 @@
 import type { Tool } from './tools';
 import { bytesOf, type Disk, type FileSystem, type Partition, type Volume } from '../disk';
-import { GIB, MIB, mulDivCeil, roundUp } from '../units';
+import { GIB, MIB, multiplyDivideUp, roundUp } from '../units';
 
 /** The least free space to be left in a donor; the larger of the two counts. */
 export interface KeepFree {
@@ -22,14 +22,14 @@ const estimated = (volume: Volume): number | null =>
   volume.used === null ? null : volume.used + marginOf(volume, volume.used);
 
 /** The smallest size to which an offline mover can bring a volume, in bytes; null where used space is unknown. */
-export const offlineFloor = (volume: Volume): number | null =>
+export const findOfflineFloor = (volume: Volume): number | null =>
   atLeast(volume.smallestOffline ?? estimated(volume), typeFloor(volume));
 
 /**
  * The smallest size while Windows runs, in bytes: as Windows offers it, else behind what it does not move while it
  * runs, but never below the estimate (domain facts 7). The last used cluster is no floor: Windows moves ordinary files.
  */
-export function runningFloor(volume: Volume): number | null {
+export function findRunningFloor(volume: Volume): number | null {
   const { smallestRunning, lastImmovable } = volume;
   const known = smallestRunning ?? atLeast(estimated(volume), lastImmovable ?? 0);
   return atLeast(known, typeFloor(volume));
@@ -75,7 +75,7 @@ export function donorBound(
   floorOf: Tool['floor'] = 'offline',
 ): number | null {
   const { volume } = partition;
-  const floor = volume && (floorOf === 'offline' ? offlineFloor(volume) : runningFloor(volume));
+  const floor = volume && (floorOf === 'offline' ? findOfflineFloor(volume) : findRunningFloor(volume));
   if (!volume || floor === null || volume.used === null) return null;
   const bound = roundUp(Math.max(floor, leastWithFree(volume.used, keep), 1), MIB);
   return Math.min(bound, bytesOf(disk, partition));
@@ -85,7 +85,7 @@ export function donorBound(
 function leastWithFree(used: number, keep: KeepFree): number {
   const shareKept = Math.round(keep.percent * PERCENT_STEPS);
   const whole = 100 * PERCENT_STEPS;
-  return Math.max(used + keep.bytes, mulDivCeil(used, whole, whole - shareKept));
+  return Math.max(used + keep.bytes, multiplyDivideUp(used, whole, whole - shareKept));
 }
 
 /** Bytes that a donor can give up: its size less its bound; 0 where that is not known. */

@@ -1,11 +1,11 @@
-export { bendsOfUse, decryptBytes, exposedBytes, moveBytes, usedBeyond } from './costs';
+export { findBendsOfUse, decryptBytes, exposedBytes, moveBytes, countUsedBeyond } from './costs';
 export {
   donorBound,
   isEstimated,
   KEEP_NOTHING,
   marginOf,
-  offlineFloor,
-  runningFloor,
+  findOfflineFloor,
+  findRunningFloor,
   spareOf,
   type KeepFree,
 } from './floors';
@@ -15,24 +15,30 @@ export {
   DEFAULT_RATES,
   NO_TIME,
   RatesShape,
-  timesOver,
+  multiplySeconds,
   type Rates,
   type Seconds,
 } from './rates';
-export { canConvert, conversionRoom, converted } from './conversion';
+export { canConvert, getConversionRoom, converted } from './conversion';
 export { canFormat, cannotHave, WINDOWS_FAT32 } from './formats';
 export { convertToGpt, tableConversion, type TableConversion } from './tableConversion';
 export { sizeLimit, type SizeLimit } from './sizeLimit';
-export { asideRoom, environmentHost, leastRecovery, recoveryBehind, recoveryInUse } from './recovery';
-export { restartsAdded } from './restarts';
 export {
-  allTools,
+  findAsideRoom,
+  findEnvironmentHost,
+  computeLeastRecovery,
+  recoveryBehind,
+  findRecoveryInUse,
+} from './recovery';
+export { countRestartsAdded } from './restarts';
+export {
+  selectAllTools,
   both,
   either,
   hasTool,
   NO_TOOLS,
-  toolsIn,
-  toolsThat,
+  listTools,
+  selectTools,
   windowsAlone,
   without,
   type ToolSet,

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import type { Volume } from '../disk';
 import { GIB, MIB } from '../units';
 import { LIVE_MOVER, OFFLINE_MOVER, WINDOWS } from './tools';
-import { canFormat, cannotHave, offlineFloor, runningFloor, sizeLimit } from '.';
+import { canFormat, cannotHave, findOfflineFloor, findRunningFloor, sizeLimit } from '.';
 
 const volume = (more: Partial<Volume>): Volume => ({
   fileSystem: 'ntfs',
@@ -25,24 +25,24 @@ const volume = (more: Partial<Volume>): Volume => ({
 
 describe('the floor while Windows runs (domain facts 7)', () => {
   it('is what Windows offers, where it was asked', () =>
-    expect(runningFloor(volume({ smallestRunning: 60 * GIB, lastImmovable: 80 * GIB }))).toBe(60 * GIB));
+    expect(findRunningFloor(volume({ smallestRunning: 60 * GIB, lastImmovable: 80 * GIB }))).toBe(60 * GIB));
 
   it('is not the last used cluster: Windows moves ordinary files', () =>
-    expect(runningFloor(volume({ lastUsed: 99 * GIB }))).toBe(21 * GIB));
+    expect(findRunningFloor(volume({ lastUsed: 99 * GIB }))).toBe(21 * GIB));
 
   it('lies behind what can’t be moved, but never below used and margin', () => {
-    expect(runningFloor(volume({ lastUsed: 99 * GIB, lastImmovable: 47 * GIB }))).toBe(47 * GIB);
-    expect(runningFloor(volume({ lastImmovable: 3 * GIB }))).toBe(21 * GIB);
+    expect(findRunningFloor(volume({ lastUsed: 99 * GIB, lastImmovable: 47 * GIB }))).toBe(47 * GIB);
+    expect(findRunningFloor(volume({ lastImmovable: 3 * GIB }))).toBe(21 * GIB);
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 100 }), fc.integer({ min: 0, max: 100 }), (used, immovable) => {
-        const floor = runningFloor(volume({ used: used * GIB, lastImmovable: immovable * GIB }))!;
+        const floor = findRunningFloor(volume({ used: used * GIB, lastImmovable: immovable * GIB }))!;
         expect(floor).toBeGreaterThanOrEqual(Math.max(used, immovable) * GIB);
         expect(floor).toBeLessThanOrEqual(100 * GIB);
       }),
     );
   });
 
-  it('is not known where nothing is', () => expect(runningFloor(volume({ used: null }))).toBeNull());
+  it('is not known where nothing is', () => expect(findRunningFloor(volume({ used: null }))).toBeNull());
 });
 
 describe('a FAT keeps its type (domain facts 5; FAT specification 1.03)', () => {
@@ -63,7 +63,7 @@ describe('a FAT keeps its type (domain facts 5; FAT specification 1.03)', () => 
           const before = (size: number) => 2 * entry * Math.ceil(size / clusterSize) + 64 * 1024;
           const size = Math.ceil((clusters * clusterSize + before(clusters * clusterSize)) / 512) * 512;
           const one = volume({ fileSystem, clusterSize, size, used: 0 });
-          for (const floor of [offlineFloor(one)!, runningFloor(one)!]) {
+          for (const floor of [findOfflineFloor(one)!, findRunningFloor(one)!]) {
             expect(floor).toBeLessThanOrEqual(size);
             const left = Math.floor((floor - before(size)) / clusterSize);
             if (floor < size) expect(typeBy(left)).toBe(fileSystem);
@@ -74,7 +74,7 @@ describe('a FAT keeps its type (domain facts 5; FAT specification 1.03)', () => 
   });
 
   it('other file systems have no such floor', () =>
-    expect(offlineFloor(volume({ fileSystem: 'ntfs', used: 0, size: 10 * GIB }))).toBe(GIB));
+    expect(findOfflineFloor(volume({ fileSystem: 'ntfs', used: 0, size: 10 * GIB }))).toBe(GIB));
 
   it('a new one has the clusters that it must have', () => {
     const disk = { sectorSize: 512 };

@@ -53,7 +53,7 @@ export const addTimes = (...times: Seconds[]): Seconds => ({
   high: times.reduce((sum, time) => sum + time.high, 0),
 });
 
-export const timesOver = (time: Seconds, count: number): Seconds => ({
+export const multiplySeconds = (time: Seconds, count: number): Seconds => ({
   low: time.low * count,
   high: time.high * count,
 });

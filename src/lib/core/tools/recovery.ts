@@ -7,7 +7,7 @@ import { MIB, roundUp } from '../units';
  * The recovery partition in use on a disk, or null. Where the survey does not say, one of the kind is taken to
  * be in use as long as the machine has no other.
  */
-export function recoveryInUse(machine: Machine, disk: Disk): Partition | null {
+export function findRecoveryInUse(machine: Machine, disk: Disk): Partition | null {
   const environment = machine.recoveryEnvironment;
   if (environment && environment.partition !== null) {
     if (!environment.enabled || (environment.disk ?? disk.number) !== disk.number) return null;
@@ -24,12 +24,12 @@ export function recoveryInUse(machine: Machine, disk: Disk): Partition | null {
  * The partition on which the recovery environment lives, as far as that is known: recovery, or what starts Windows, or
  * Windows itself (domain facts 6).
  */
-export function environmentHost(machine: Machine, disk: Disk): Partition | null {
+export function findEnvironmentHost(machine: Machine, disk: Disk): Partition | null {
   const environment = machine.recoveryEnvironment;
   const named = disk.partitions.find((partition) => partition.number === environment?.partition);
   const here = environment?.enabled === true && (environment.disk ?? disk.number) === disk.number;
   if (here && (named?.role === 'system' || named?.role === 'windows')) return named;
-  return recoveryInUse(machine, disk);
+  return findRecoveryInUse(machine, disk);
 }
 
 /**
@@ -45,9 +45,9 @@ export interface AsideRoom {
  * Whether Windows can set it aside and put it back (domain facts 6): it is the one in use, and its image lies on the
  * Windows volume meanwhile, which must have that room or be extended first. null: it can't be set aside at all.
  */
-export function asideRoom(machine: Machine, disk: Disk, partition: Partition): AsideRoom | null {
+export function findAsideRoom(machine: Machine, disk: Disk, partition: Partition): AsideRoom | null {
   if (partition.role !== 'recovery' || isEncrypted(partition)) return null;
-  if (recoveryInUse(machine, disk) !== partition) return null;
+  if (findRecoveryInUse(machine, disk) !== partition) return null;
   const windows = machine.disks
     .flatMap((one) => one.partitions)
     .find((one) => one.role === 'windows' && one.volume !== null && one.volume.used !== null);
@@ -62,7 +62,7 @@ export function recoveryBehind(
   disk: Disk,
   partitions: readonly Partition[],
 ): Partition | null {
-  const inUse = recoveryInUse(machine, disk);
+  const inUse = findRecoveryInUse(machine, disk);
   const real = partitions.filter((partition) => partition.kind !== 'extended');
   const windows = real.findIndex((partition) => partition.role === 'windows');
   const next = windows < 0 ? undefined : real[windows + 1];
@@ -73,4 +73,4 @@ export function recoveryBehind(
 const RECOVERY_FREE = 250 * MIB;
 
 /** The smallest size in bytes at which a recovery partition can be put back, a whole number of MiB. */
-export const leastRecovery = (used: number): number => roundUp(used + RECOVERY_FREE, MIB);
+export const computeLeastRecovery = (used: number): number => roundUp(used + RECOVERY_FREE, MIB);

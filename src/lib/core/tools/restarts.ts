@@ -6,5 +6,5 @@ import type { Tool } from './tools';
  * @param goesOn the step before was done by the same tool
  * @param waited and waited for a restart
  */
-export const restartsAdded = (tool: Tool, waits: boolean, goesOn: boolean, waited: boolean): number =>
+export const countRestartsAdded = (tool: Tool, waits: boolean, goesOn: boolean, waited: boolean): number =>
   (goesOn ? 0 : tool.restartsPerRun) + (waits && !(goesOn && waited) ? 1 : 0);

@@ -3,7 +3,7 @@ import {
   endOf,
   isDataType,
   TYPE,
-  usableAreas,
+  computeUsableAreas,
   type Disk,
   type Extent,
   type Partition,
@@ -71,7 +71,7 @@ export function tableConversion(disk: Disk): Outcome<TableConversion> {
     );
   if (!partitions.some(({ active }) => active))
     return refusal('refused', 'No partition is active, so it is not what the machine starts from.');
-  const { usable } = usableAreas({ table: 'gpt', sectorSize, sectors: disk.sectors });
+  const { usable } = computeUsableAreas({ table: 'gpt', sectorSize, sectors: disk.sectors });
   const [first, last] = [Math.min(...partitions.map((one) => one.first)), Math.max(...partitions.map(endOf))];
   if (first < usable.first || last > endOf(usable))
     return refusal('refused', 'There is no room for the table at the beginning and the end of the disk.');

@@ -9,16 +9,16 @@ const setOf = (bits: number): ToolSet => bits as ToolSet;
 export const NO_TOOLS = setOf(0);
 
 /** The tools of a kit that can do something. */
-export const toolsThat = (kit: Kit, can: (tool: Tool) => boolean): ToolSet =>
+export const selectTools = (kit: Kit, can: (tool: Tool) => boolean): ToolSet =>
   setOf(kit.tools.reduce((bits, tool, i) => (can(tool) ? bits | (1 << i) : bits), 0));
 
-export const allTools = (kit: Kit): ToolSet => setOf((1 << kit.tools.length) - 1);
+export const selectAllTools = (kit: Kit): ToolSet => setOf((1 << kit.tools.length) - 1);
 
 /** Windows alone, which is in every kit; none in a kit that somebody made without it. */
-export const windowsAlone = (kit: Kit): ToolSet => toolsThat(kit, ({ id }) => id === 'windows');
+export const windowsAlone = (kit: Kit): ToolSet => selectTools(kit, ({ id }) => id === 'windows');
 
 export const hasTool = (set: ToolSet, index: number): boolean => (set & (1 << index)) !== 0;
-export const toolsIn = (kit: Kit, set: ToolSet): Tool[] => kit.tools.filter((_, i) => hasTool(set, i));
+export const listTools = (kit: Kit, set: ToolSet): Tool[] => kit.tools.filter((_, i) => hasTool(set, i));
 
 export const either = (a: ToolSet, b: ToolSet): ToolSet => setOf(a | b);
 export const both = (a: ToolSet, b: ToolSet): ToolSet => setOf(a & b);

@@ -5,21 +5,21 @@ import { diskWith, surveyWith, diskSpec } from '../survey/sketch';
 import { machineOf } from '../survey';
 import { GIB, MIB } from '../units';
 import {
-  allTools,
-  bendsOfUse,
+  selectAllTools,
+  findBendsOfUse,
   both,
-  asideRoom,
+  findAsideRoom,
   decryptBytes,
   either,
-  leastRecovery,
+  computeLeastRecovery,
   NO_TOOLS,
   recoveryBehind,
-  recoveryInUse,
-  restartsAdded,
+  findRecoveryInUse,
+  countRestartsAdded,
   SHIPPED_TOOLS,
-  toolsIn,
-  toolsThat,
-  usedBeyond,
+  listTools,
+  selectTools,
+  countUsedBeyond,
   without,
   type Kit,
   type Tool,
@@ -37,15 +37,15 @@ describe('sets of tools', () => {
   it('are sets: what is in one, the other, both or only the first', () => {
     fc.assert(
       fc.property(some, some, (a, b) => {
-        const set = (ids: string[]) => toolsThat(kit, ({ id }) => ids.includes(id));
-        const ids = (of: ReturnType<typeof set>) => toolsIn(kit, of).map(({ id }) => id);
+        const set = (ids: string[]) => selectTools(kit, ({ id }) => ids.includes(id));
+        const ids = (of: ReturnType<typeof set>) => listTools(kit, of).map(({ id }) => id);
         const all = kit.tools.map(({ id }) => id);
         expect(ids(set(a))).toEqual(a);
         expect(ids(either(set(a), set(b)))).toEqual(all.filter((id) => a.includes(id) || b.includes(id)));
         expect(ids(both(set(a), set(b)))).toEqual(all.filter((id) => a.includes(id) && b.includes(id)));
         expect(ids(without(set(a), set(b)))).toEqual(all.filter((id) => a.includes(id) && !b.includes(id)));
         expect(without(set(a), set(a))).toBe(NO_TOOLS);
-        expect(both(set(a), allTools(kit))).toBe(set(a));
+        expect(both(set(a), selectAllTools(kit))).toBe(set(a));
       }),
     );
   });
@@ -75,7 +75,7 @@ describe('restarts (domain facts 7)', () => {
         const added = steps.map(({ tool, waits }, i) => {
           const before = steps[i - 1];
           const goesOn = before?.tool === tool;
-          return restartsAdded(tool, waits, goesOn, goesOn && before.waits);
+          return countRestartsAdded(tool, waits, goesOn, goesOn && before.waits);
         });
         expect(added.reduce((sum, one) => sum + one, 0)).toBe(counted(steps));
       }),
@@ -109,7 +109,7 @@ describe('what lies beyond a place of a volume (domain facts 8)', () => {
   it('is exact at the bounds of the buckets of a map, and never too little between them', () => {
     fc.assert(
       fc.property(clusters, fc.integer({ min: 0, max: 400 }), ({ used, perBucket, volume }, at) => {
-        const counted = usedBeyond(volume, Math.min(at, used.length) * CLUSTER);
+        const counted = countUsedBeyond(volume, Math.min(at, used.length) * CLUSTER);
         expect(counted).toBeGreaterThanOrEqual(really(used, at));
         if (at % perBucket === 0) expect(counted).toBe(really(used, at));
         expect(counted).toBeLessThanOrEqual(really(used, Math.floor(at / perBucket) * perBucket));
@@ -121,7 +121,7 @@ describe('what lies beyond a place of a volume (domain facts 8)', () => {
     fc.assert(
       fc.property(clusters, fc.double({ min: 0, max: 0.99, noNaN: true }), ({ used, volume }, share) => {
         const least = Math.floor(used.length * share) * CLUSTER;
-        const bends = bendsOfUse(volume, least);
+        const bends = findBendsOfUse(volume, least);
         expect([bends[0]!.x, bends.at(-1)!.x]).toEqual([volume.size, least]);
         for (const [i, to] of bends.slice(1).entries()) {
           const from = bends[i]!;
@@ -129,7 +129,7 @@ describe('what lies beyond a place of a volume (domain facts 8)', () => {
           for (const part of [0, 0.25, 0.5, 0.75, 1]) {
             const x = Math.round(from.x + (to.x - from.x) * part);
             const line = from.bytes + ((to.bytes - from.bytes) * (from.x - x)) / (from.x - to.x);
-            expect(usedBeyond(volume, x)).toBeGreaterThanOrEqual(line - CLUSTER);
+            expect(countUsedBeyond(volume, x)).toBeGreaterThanOrEqual(line - CLUSTER);
           }
         }
       }),
@@ -145,7 +145,7 @@ describe('what lies beyond a place of a volume (domain facts 8)', () => {
     } as unknown as Volume;
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 100 * 1024 }), (mib) => {
-        const beyond = usedBeyond(volume, mib * MIB);
+        const beyond = countUsedBeyond(volume, mib * MIB);
         expect(beyond % CLUSTER).toBe(0);
         expect(beyond).toBeGreaterThanOrEqual(33 * GIB * (1 - (mib * MIB) / volume.size) - 1);
         expect(beyond).toBeLessThan(33 * GIB * (1 - (mib * MIB) / volume.size) + CLUSTER);
@@ -186,7 +186,7 @@ describe('the recovery partition (domain facts 6)', () => {
   it('is put back with 250 MiB free at the least, in whole MiB', () => {
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 2 * GIB }), (used) => {
-        const least = leastRecovery(used);
+        const least = computeLeastRecovery(used);
         expect(least % MIB).toBe(0);
         expect(least - used).toBeGreaterThanOrEqual(250 * MIB);
         expect(least - used).toBeLessThan(251 * MIB);
@@ -196,7 +196,7 @@ describe('the recovery partition (domain facts 6)', () => {
 
   it('in use is the one that the machine names; else the only one there is', () => {
     const used = (machine: ReturnType<typeof survey>) =>
-      recoveryInUse(machine, machine.disks[0]!)?.number ?? null;
+      findRecoveryInUse(machine, machine.disks[0]!)?.number ?? null;
     expect(used(survey(1))).toBe(2);
     expect(used(survey(2))).toBeNull();
     expect(used(survey(2, { enabled: true, disk: 0, partition: 3 }))).toBe(3);
@@ -219,9 +219,9 @@ describe('the recovery partition (domain facts 6)', () => {
     const machine = survey(1);
     const [disk] = machine.disks as [(typeof machine.disks)[0]];
     const recovery = disk.partitions[1]!;
-    const missing = () => asideRoom(machine, disk, recovery)!.missing;
+    const missing = () => findAsideRoom(machine, disk, recovery)!.missing;
     expect(missing()).toBeLessThanOrEqual(0);
-    expect(asideRoom(machine, disk, disk.partitions[2]!)).toBeNull();
+    expect(findAsideRoom(machine, disk, disk.partitions[2]!)).toBeNull();
     const full = disk.partitions[0]!.volume!;
     Object.assign(full, { used: full.size - 399 * MIB });
     expect(missing()).toBe(MIB);
@@ -231,6 +231,6 @@ describe('the recovery partition (domain facts 6)', () => {
 
   it('is looked for on the disk that is asked about', () => {
     const other = diskWith({ size: 1000 }, [{ role: 'recovery', size: 600 }]);
-    expect(recoveryInUse(survey(1), other)).toBeNull();
+    expect(findRecoveryInUse(survey(1), other)).toBeNull();
   });
 });

@@ -14,7 +14,7 @@ export const roundDown = (value: number, step: number): number => Math.floor(val
  * ceil(a x b / c) without losing a bit: the product of two byte counts can pass 2^53, so it is taken in
  * bigint. `c` is above 0; the result must itself be a safe integer, which it is whenever b <= c.
  */
-export function mulDivCeil(a: number, b: number, c: number): number {
+export function multiplyDivideUp(a: number, b: number, c: number): number {
   const divisor = BigInt(c);
   return Number((BigInt(a) * BigInt(b) + divisor - 1n) / divisor);
 }

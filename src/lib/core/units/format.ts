@@ -60,7 +60,7 @@ export function formatDuration(seconds: { low: number; high: number }): string {
 export const formatCount = (count: number): string => grouped(count, 0);
 
 /** The shortest text that means exactly these bytes when it is typed: "119 GiB", "990 MiB", "33030144 B". */
-export function exactText(bytes: number): string {
+export function formatExactly(bytes: number): string {
   if (bytes === 0) return '0 MiB';
   if (bytes % GIB === 0) return `${bytes / GIB} GiB`;
   return bytes % MIB === 0 ? `${bytes / MIB} MiB` : `${bytes} B`;

@@ -1,6 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { formatDuration, formatMib, formatShare, formatSize, GIB, MIB, mulDivCeil, parseSize, TIB } from '.';
+import {
+  formatDuration,
+  formatMib,
+  formatShare,
+  formatSize,
+  GIB,
+  MIB,
+  multiplyDivideUp,
+  parseSize,
+  TIB,
+} from '.';
 
 const read = (text: string, bare?: 'total' | 'added') => {
   const reading = parseSize(text, bare);
@@ -81,7 +91,7 @@ describe('formats', () => {
 
 describe('mulDivCeil', () => {
   it('is exact beyond 2^53', () => {
-    expect(mulDivCeil(2 ** 43 + 1, 2 ** 43 - 1, 2 ** 43)).toBe(2 ** 43);
-    expect(mulDivCeil(7, 3, 2)).toBe(11);
+    expect(multiplyDivideUp(2 ** 43 + 1, 2 ** 43 - 1, 2 ** 43)).toBe(2 ** 43);
+    expect(multiplyDivideUp(7, 3, 2)).toBe(11);
   });
 });

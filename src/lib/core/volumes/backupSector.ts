@@ -1,6 +1,6 @@
 import { latin1, viewOf } from '../bytes';
 import type { ByteSource } from '../images/source';
-import { soundExfatBoot } from './exfat';
+import { findSoundExfatBoot } from './exfat';
 import { parseNtfsBoot } from './ntfs/bootSector';
 
 /** A backup of a boot sector, and the sector of the partition where it stands. */
@@ -17,7 +17,7 @@ const nameOf = (sector: Uint8Array): string => latin1(sector.subarray(3, 11));
  *
  * @param primary the damaged boot sector, whose figures may still tell where the file system ends
  */
-export async function ntfsBackup(
+export async function findNtfsBackup(
   source: ByteSource,
   sectorSize: number,
   primary: Uint8Array,
@@ -40,7 +40,7 @@ export async function ntfsBackup(
 }
 
 /** FAT32 keeps it in sector 6, with its own number in it at 0x32. */
-export async function fatBackup(source: ByteSource): Promise<BackupSector | null> {
+export async function findFatBackup(source: ByteSource): Promise<BackupSector | null> {
   for (const bytesPerSector of [512, 1024, 2048, 4096]) {
     const at = 6;
     if ((at + 1) * bytesPerSector > source.size) continue;
@@ -53,7 +53,7 @@ export async function fatBackup(source: ByteSource): Promise<BackupSector | null
 }
 
 /** exFAT keeps a whole boot region twice, the second right behind the first. */
-export async function exfatBackup(source: ByteSource): Promise<BackupSector | null> {
-  const found = await soundExfatBoot(source);
+export async function findExfatBackup(source: ByteSource): Promise<BackupSector | null> {
+  const found = await findSoundExfatBoot(source);
   return found && found.backupAt !== null ? { sector: found.sector, at: found.backupAt } : null;
 }

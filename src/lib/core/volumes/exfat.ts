@@ -71,7 +71,7 @@ export async function readExfat(source: ByteSource, sector: Uint8Array): Promise
  * The boot sector of the region that is sound: the first, or its backup behind (exFAT 3.1 and 3.4); null: neither.
  * Windows does not open a volume whose first region has a wrong checksum.
  */
-export async function soundExfatBoot(
+export async function findSoundExfatBoot(
   source: ByteSource,
 ): Promise<{ sector: Uint8Array; backupAt: number | null } | null> {
   for (const bytesPerSector of [512, 1024, 2048, 4096]) {
@@ -91,13 +91,13 @@ export async function soundExfatBoot(
 
 const isSound = (region: Uint8Array, bytesPerSector: number): boolean =>
   viewOf(region).getUint32((REGION_SECTORS - 1) * bytesPerSector, true) ===
-  exfatBootSum(region, bytesPerSector);
+  computeExfatBootSum(region, bytesPerSector);
 
 /**
  * A 32-bit sum of the first eleven sectors, each byte added after a turn to the right, but for the flags and the use in
  * percent.
  */
-export function exfatBootSum(region: Uint8Array, bytesPerSector: number): number {
+export function computeExfatBootSum(region: Uint8Array, bytesPerSector: number): number {
   let sum = 0;
   const end = (REGION_SECTORS - 1) * bytesPerSector;
   for (let at = 0; at < end; at++) {
@@ -135,7 +135,7 @@ export function parseExfatBoot(sector: Uint8Array): ExfatBoot | null {
 }
 
 /** The clusters of a chain, in order, at most `most`; it ends where the table ends it, or where it runs in a circle. */
-export async function* exfatChain(
+export async function* readExfatChain(
   source: ByteSource,
   { fatAt, clusters }: ExfatBoot,
   first: number,
@@ -155,14 +155,14 @@ export async function* exfatChain(
   }
 }
 
-export const exfatClusterAt = ({ heapAt, clusterSize }: ExfatBoot, cluster: number): number =>
+export const locateExfatCluster = ({ heapAt, clusterSize }: ExfatBoot, cluster: number): number =>
   heapAt + (cluster - 2) * clusterSize;
 
 async function* rootEntries(source: ByteSource, boot: ExfatBoot): AsyncGenerator<Uint8Array> {
   const most = Math.ceil(MAX_ROOT_BYTES / boot.clusterSize);
-  for await (const cluster of exfatChain(source, boot, boot.root, most)) {
+  for await (const cluster of readExfatChain(source, boot, boot.root, most)) {
     const bytes = await source.read(
-      exfatClusterAt(boot, cluster),
+      locateExfatCluster(boot, cluster),
       Math.min(boot.clusterSize, MAX_ROOT_BYTES),
     );
     for (let at = 0; at + 32 <= bytes.length; at += 32) {
@@ -195,10 +195,13 @@ async function eachBitmapPiece(
   const bytes = Math.ceil(clusters / 8);
   if (bytes > MAX_BITMAP) return false;
   let done = 0;
-  for await (const cluster of exfatChain(source, boot, first, Math.ceil(bytes / clusterSize))) {
+  for await (const cluster of readExfatChain(source, boot, first, Math.ceil(bytes / clusterSize))) {
     const inCluster = Math.min(clusterSize, bytes - done);
     for (let at = 0; at < inCluster; at += PIECE) {
-      take(await source.read(exfatClusterAt(boot, cluster) + at, Math.min(PIECE, inCluster - at)), done + at);
+      take(
+        await source.read(locateExfatCluster(boot, cluster) + at, Math.min(PIECE, inCluster - at)),
+        done + at,
+      );
     }
     done += inCluster;
   }
@@ -209,7 +212,7 @@ async function eachBitmapPiece(
  * What is in use of an exFAT volume: all before the cluster heap, and what its bitmap says; null where that can't be
  * read.
  */
-export async function exfatExtents(source: ByteSource, sector: Uint8Array): Promise<number[] | null> {
+export async function readExfatExtents(source: ByteSource, sector: Uint8Array): Promise<number[] | null> {
   const boot = parseExfatBoot(sector);
   if (!boot || boot.size > source.size) return null;
   for await (const entry of rootEntries(source, boot)) {

@@ -1,7 +1,7 @@
 import { viewOf } from '../bytes';
 import type { ByteSource } from '../images/source';
 import { ExtentList } from './extentList';
-import { oemText } from './oemText';
+import { decodeOem } from './oemText';
 
 export interface FatFacts {
   fileSystem: 'fat16' | 'fat32';
@@ -155,7 +155,7 @@ function labelIn(entries: Uint8Array): string | null {
     const attributes = entries[at + 11]!;
     const deleted = entries[at] === 0xe5;
     if (deleted || (attributes & LONG_NAME) === LONG_NAME || (attributes & LABEL) === 0) continue;
-    return oemText(entries.subarray(at, at + 11));
+    return decodeOem(entries.subarray(at, at + 11));
   }
   return null;
 }
@@ -171,7 +171,7 @@ async function freeClusters(source: ByteSource, boot: FatBoot): Promise<number |
  * What is in use of a FAT volume: all before the first cluster, and each cluster that the first table calls neither
  * free nor bad.
  */
-export async function fatExtents(source: ByteSource, boot: FatBoot): Promise<number[]> {
+export async function readFatExtents(source: ByteSource, boot: FatBoot): Promise<number[]> {
   const list = new ExtentList();
   list.add(0, boot.dataAt);
   for await (const { first, used } of usePieces(source, boot)) {

@@ -19,7 +19,7 @@ const MARKS: readonly { name: string; at: number; mark: string }[] = [
 ];
 
 /** How the file system is called that is here and is not read; null: none that is known. */
-export async function foreignName(source: ByteSource): Promise<string | null> {
+export async function recogniseForeign(source: ByteSource): Promise<string | null> {
   for (const { name, at, mark } of MARKS) {
     if (at + mark.length > source.size) continue;
     const bytes = await source.read(at, mark.length);

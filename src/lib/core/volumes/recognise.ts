@@ -2,15 +2,15 @@ import { latin1 } from '../bytes';
 import { FILE_SYSTEM_NAME } from '../disk';
 import { ReadBeyondEnd, type ByteSource } from '../images/source';
 import type { SurveyVolume } from '../survey/document';
-import { exfatBackup, fatBackup, ntfsBackup } from './backupSector';
+import { findExfatBackup, findFatBackup, findNtfsBackup } from './backupSector';
 import { isEncryptedVolume } from './encrypted';
-import { readExfat, soundExfatBoot } from './exfat';
+import { readExfat, findSoundExfatBoot } from './exfat';
 import { readFat } from './fat';
-import { foreignName } from './foreign';
+import { recogniseForeign } from './foreign';
 import { parseNtfsBoot } from './ntfs/bootSector';
 import { NtfsDamage } from './ntfs/volume';
 import { readNtfs } from './ntfs/readNtfs';
-import { firstCharacters, wellFormed } from '../wellFormed';
+import { takeFirstCharacters, mendText } from '../wellFormed';
 
 /** Characters of a path that a survey keeps. */
 const MAX_PATH = 300;
@@ -96,7 +96,7 @@ async function recognise(place: Place): Promise<Found> {
   }
   const fat = await fatOf(place, boot, null);
   if (fat) return fat;
-  const foreign = await foreignName(source);
+  const foreign = await recogniseForeign(source);
   if (foreign) return only(bare('unknown', whole), `it holds ${foreign}, which is not read here`);
   return (
     (await byBackup(place, boot)) ??
@@ -112,7 +112,7 @@ async function ntfs(place: Place, boot: Uint8Array): Promise<Found> {
     // One that passes the end of its partition is no damage of the sector: an old backup within would only hide it.
     const told = parseNtfsBoot(boot);
     const tooLarge = told !== null && told.totalSectors * told.bytesPerSector > place.source.size;
-    const backup = tooLarge ? null : await ntfsBackup(place.source, place.sectorSize, boot);
+    const backup = tooLarge ? null : await findNtfsBackup(place.source, place.sectorSize, boot);
     const found = backup && (await tried(() => ntfsOf(place, backup.sector, backup.at)));
     const reason = error instanceof NtfsDamage ? error.message : 'its structures point outside of it';
     return found ?? blind(bare('ntfs', place.whole), `its NTFS can't be read: ${reason}`);
@@ -121,7 +121,7 @@ async function ntfs(place: Place, boot: Uint8Array): Promise<Found> {
 
 async function exfat(place: Place): Promise<Found> {
   const { source, whole } = place;
-  const boot = await soundExfatBoot(source);
+  const boot = await findSoundExfatBoot(source);
   const facts = boot && (await readExfat(source, boot.sector));
   if (!boot || !facts)
     return only(bare('exfat', whole), 'its exFAT can’t be read: the boot sector holds impossible values');
@@ -164,7 +164,7 @@ async function ntfsOf(
       ? {}
       : {
           lastImmovable: immovable.end * clusterSize,
-          immovableFile: firstCharacters(wellFormed(immovable.file), MAX_PATH),
+          immovableFile: takeFirstCharacters(mendText(immovable.file), MAX_PATH),
         }),
     dirty: facts.dirty,
     encryption: { state: 'off', percent: 0, usedOnly: true },
@@ -178,13 +178,13 @@ async function ntfsOf(
 /** A volume whose first sectors tell nothing: a backup of its boot sector may, where what it names is really there. */
 async function byBackup(place: Place, boot: Uint8Array): Promise<Found | null> {
   const { source, sectorSize } = place;
-  const ofExfat = await exfatBackup(source);
+  const ofExfat = await findExfatBackup(source);
   const facts = ofExfat && (await readExfat(source, ofExfat.sector));
   if (facts) return exfatOf(facts, ofExfat.at);
-  const ofFat = await fatBackup(source);
+  const ofFat = await findFatBackup(source);
   const fat = ofFat && (await fatOf(place, ofFat.sector, ofFat.at));
   if (fat) return fat;
-  const ofNtfs = await ntfsBackup(source, sectorSize, boot);
+  const ofNtfs = await findNtfsBackup(source, sectorSize, boot);
   return ofNtfs && tried(() => ntfsOf(place, ofNtfs.sector, ofNtfs.at));
 }
 

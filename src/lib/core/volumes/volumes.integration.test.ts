@@ -15,7 +15,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { makeVolume, type VolumeSpec } from '../../../../scripts/test/volume';
 import { guidToBytes } from '../tables';
-import { fileSource } from '../test/source';
+import { openFileSource } from '../test/source';
 import { recogniseVolume, type Recognition } from '.';
 
 const SECTOR = 512;
@@ -51,7 +51,7 @@ function bytesAt(path: string, offset: number, length: number): Buffer {
 const zeros = (length: number): Uint8Array => new Uint8Array(length);
 const text = (words: string): number[] => [...Buffer.from(words, 'latin1')];
 const read = (path: string, sectorSize = SECTOR): Promise<Recognition> =>
-  recogniseVolume(fileSource(path), sectorSize, () => {});
+  recogniseVolume(openFileSource(path), sectorSize, () => {});
 
 /** What blkid says of a volume: its own word for the type, and further tags. */
 function blkid(path: string): Record<string, string> {

@@ -1,9 +1,9 @@
-import { checksOfJoin, copyOf, inARow, type Step } from '../steps';
-import { environmentHost } from '../tools';
-import { sentenceName, type Partition } from '../disk';
+import { listJoinChecks, copyOf, joinNames, type Step } from '../steps';
+import { findEnvironmentHost } from '../tools';
+import { nameInSentence, type Partition } from '../disk';
 import { guarded, SHELL, type SheetContext } from './context';
-import { touchedBy } from './before';
-import { bootPathOf, protectionScript } from './bootPath';
+import { listTouched } from './before';
+import { bootPathOf, scriptProtection } from './bootPath';
 import { checksOf } from './check';
 import { environmentScript } from './environment';
 import { stop } from '../steps/powershell/guard';
@@ -13,12 +13,12 @@ import type { Check, Script } from './sheet';
 const powershell = (text: string): Script => ({ title: SHELL, text });
 
 /** What is seen to once the last step is done (domain facts 10). */
-export function checksAfter(context: SheetContext): Check[] {
+export function listChecksAfter(context: SheetContext): Check[] {
   const { task, kit, route, layouts } = context;
   const { machine } = task;
   const disk = task.from ?? task.disk;
   const end = route.steps.length;
-  const touched = touchedBy(disk, route.steps);
+  const touched = listTouched(disk, route.steps);
   const make = checksOf('after');
   const check = (id: string, title: string, text: string[], script: Script | null = null): Check =>
     make(id, title, text, { script });
@@ -35,7 +35,8 @@ export function checksAfter(context: SheetContext): Check[] {
   const others = kit.tools.filter(
     (tool) => tool.id !== 'windows' && route.steps.some((step) => step.tool === tool.id),
   );
-  const recovery = environmentHost(machine, disk) ?? disk.partitions.find((one) => one.role === 'recovery');
+  const recovery =
+    findEnvironmentHost(machine, disk) ?? disk.partitions.find((one) => one.role === 'recovery');
   const stays = layouts[end]!.partitions.some((one) => one.number === recovery?.number);
   return [
     check('read', 'The disks are read again', [
@@ -58,7 +59,7 @@ export function checksAfter(context: SheetContext): Check[] {
             'The recovery environment reports enabled',
             [
               'Switch it on if it is off.',
-              ...(recovery.role === 'windows' ? [] : [`${sentenceName(recovery)} must have no letter.`]),
+              ...(recovery.role === 'windows' ? [] : [`${nameInSentence(recovery)} must have no letter.`]),
             ],
             environmentScript(context, end, recovery.number, true),
           ),
@@ -68,7 +69,7 @@ export function checksAfter(context: SheetContext): Check[] {
       ? [
           check(
             'encryption',
-            `Encryption is on again: ${inARow(decrypted.map(sentenceName))}`,
+            `Encryption is on again: ${joinNames(decrypted.map(nameInSentence))}`,
             [
               'It was switched off for this work. It goes on in the background; note the new recovery key and give it to the owner.',
             ],
@@ -90,7 +91,7 @@ export function checksAfter(context: SheetContext): Check[] {
     ...(others.length > 0
       ? [
           check('tools', 'The tools are gone from the customer’s machine', [
-            `${inARow(others.map((tool) => tool.name))}: what was installed is removed again, the medium is out, and the order in which the machine starts is as before.`,
+            `${joinNames(others.map((tool) => tool.name))}: what was installed is removed again, the medium is out, and the order in which the machine starts is as before.`,
           ]),
         ]
       : []),
@@ -121,11 +122,11 @@ function resumeCheck(
   return [
     check(
       'resume',
-      `Protection is on again: ${inARow(path.volumes.map(sentenceName))}`,
+      `Protection is on again: ${joinNames(path.volumes.map(nameInSentence))}`,
       [
         'It was suspended for this work. Switch it on once the machine has started by itself, and start it once more.',
       ],
-      protectionScript(context, path, context.route.steps.length, true),
+      scriptProtection(context, path, context.route.steps.length, true),
     ),
   ];
 }
@@ -155,8 +156,8 @@ function joinedChecks(
     const at = (number: number) => disk.partitions.find((one) => one.number === number);
     const [source, target] = [at(of), at(into)];
     if (!source || !target) return [];
-    const title = `Nothing looks for ${sentenceName(source)} any more`;
-    return [check(`joined-${of}`, title, checksOfJoin(source, step.folder, target))];
+    const title = `Nothing looks for ${nameInSentence(source)} any more`;
+    return [check(`joined-${of}`, title, listJoinChecks(source, step.folder, target))];
   });
 }
 
@@ -165,8 +166,8 @@ function lettersOf({ task, route: { steps } }: SheetContext): string {
   const partitions = disk.partitions.filter(({ number }) => !goesFor(steps, number));
   const lettered = partitions.filter((one) => one.letter !== null);
   const without = partitions.filter((one) => one.letter === null && one.kind !== 'extended');
-  const those = lettered.length > 0 ? `${inARow(lettered.map(sentenceName))}.` : 'None was known.';
-  return without.length > 0 ? `${those} No letter: ${inARow(without.map(sentenceName))}.` : those;
+  const those = lettered.length > 0 ? `${joinNames(lettered.map(nameInSentence))}.` : 'None was known.';
+  return without.length > 0 ? `${those} No letter: ${joinNames(without.map(nameInSentence))}.` : those;
 }
 
 /** Whether a partition is deleted and no other volume takes its place. */

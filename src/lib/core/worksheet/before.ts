@@ -1,21 +1,21 @@
-import { NO_TIME, copyTime, isEncrypted, recoveryInUse } from '../tools';
+import { NO_TIME, copyTime, isEncrypted, findRecoveryInUse } from '../tools';
 import type { Preparation } from '../holdings';
-import { inARow, type Step } from '../steps';
+import { joinNames, type Step } from '../steps';
 import type { Route, Task } from '../planning';
 import {
-  attributesText,
+  describeAttributes,
   bytesOf,
   diskBytes,
-  sentenceName,
+  nameInSentence,
   typeName,
   type Disk,
   type Partition,
 } from '../disk';
 import { formatCount, formatDuration, formatMib, formatSize } from '../units';
 import { SHELL, type SheetContext } from './context';
-import { bootPathOf, protectionScript } from './bootPath';
+import { bootPathOf, scriptProtection } from './bootPath';
 import { checksOf } from './check';
-import { checksFirst } from './first';
+import { listFirstChecks } from './first';
 import { block, guard } from '../steps/powershell/guard';
 import { quoteLiteral } from '../steps/powershell/quote';
 import type { Check, SheetDisk } from './sheet';
@@ -26,13 +26,13 @@ const check = checksOf('before');
 const LONG_EXPOSURE = 600;
 
 /** Everything to be seen to before the first step (domain facts 10), for this machine and this route. */
-export function checksBefore(context: SheetContext, first: readonly Preparation[]): Check[] {
+export function listChecksBefore(context: SheetContext, first: readonly Preparation[]): Check[] {
   const { task, route, sheetDisk } = context;
   const { machine } = task;
   // What is there before the work lies on the old disk, where everything goes to a new one.
   const disk = task.from ?? task.disk;
   return [
-    ...checksFirst(task, first),
+    ...listFirstChecks(task, first),
     imageCheck(task),
     check('medium', 'A bootable repair medium is at hand, and was tried', [
       'Start this machine from it once, up to where it would repair, and shut it down again.',
@@ -41,14 +41,14 @@ export function checksBefore(context: SheetContext, first: readonly Preparation[
         : []),
     ]),
     powerCheck(task, route),
-    volumesCheck(disk, touchedBy(disk, route.steps)),
+    volumesCheck(disk, listTouched(disk, route.steps)),
     ...shutdownCheck(task),
     ...encryptionCheck(disk, task, route),
     ...suspendCheck(context),
     ...recoveryCheck(disk, task),
     ...(disk.media === 'virtual' ? [virtualCheck(task, route)] : []),
     check('programs', 'Programs are closed', [
-      `Nothing is open on ${inARow(touchedBy(disk, route.steps).map(sentenceName))}: programs, network shares, backup and synchronising services.`,
+      `Nothing is open on ${joinNames(listTouched(disk, route.steps).map(nameInSentence))}: programs, network shares, backup and synchronising services.`,
     ]),
     sameDiskCheck(disk, task.from ?? sheetDisk),
     ...newDiskCheck(task),
@@ -56,7 +56,7 @@ export function checksBefore(context: SheetContext, first: readonly Preparation[
 }
 
 /** Partitions as found that a route changes. */
-export const touchedBy = (disk: Disk, steps: readonly Step[]): Partition[] =>
+export const listTouched = (disk: Disk, steps: readonly Step[]): Partition[] =>
   disk.partitions.filter((one) => steps.some((step) => step.partition === one.number));
 
 function imageCheck({ machine, rates }: Task): Check {
@@ -112,7 +112,7 @@ function volumesCheck(disk: Disk, touched: readonly Partition[]): Check {
     [
       ...(dirty.length > 0
         ? [
-            `${inARow(dirty.map(sentenceName))} asked for a check in the survey. Let it run to its end before anything else.`,
+            `${joinNames(dirty.map(nameInSentence))} asked for a check in the survey. Let it run to its end before anything else.`,
           ]
         : ['None asked for a check in the survey.']),
       'A volume with faults is mended first, or nothing is done: moving faults makes them worse.',
@@ -161,15 +161,15 @@ function encryptionCheck(disk: Disk, { rates }: Task, { steps }: Route): Check[]
       'encryption',
       'Recovery keys are at hand',
       [
-        `${inARow(encrypted.map(sentenceName))} ${encrypted.length === 1 ? 'is' : 'are'} encrypted. Have each recovery key on paper before anything starts.`,
+        `${joinNames(encrypted.map(nameInSentence))} ${encrypted.length === 1 ? 'is' : 'are'} encrypted. Have each recovery key on paper before anything starts.`,
         ...(decrypts.length > 0
           ? [
-              `The route decrypts ${inARow(encrypted.filter((one) => going.has(one.number)).map(sentenceName))} first, which takes ${formatDuration(copyTime(bytes, disk.media, rates))}. Suspending is not enough.`,
+              `The route decrypts ${joinNames(encrypted.filter((one) => going.has(one.number)).map(nameInSentence))} first, which takes ${formatDuration(copyTime(bytes, disk.media, rates))}. Suspending is not enough.`,
             ]
           : []),
         ...(stay.length > 0
           ? [
-              `${inARow(stay.map(sentenceName))} ${stay.length === 1 ? 'stays' : 'stay'} encrypted; only Windows touches ${stay.length === 1 ? 'it' : 'them'}.`,
+              `${joinNames(stay.map(nameInSentence))} ${stay.length === 1 ? 'stays' : 'stay'} encrypted; only Windows touches ${stay.length === 1 ? 'it' : 'them'}.`,
             ]
           : []),
       ],
@@ -185,17 +185,17 @@ function encryptionCheck(disk: Disk, { rates }: Task, { steps }: Route): Check[]
 function suspendCheck(context: SheetContext): Check[] {
   const path = bootPathOf(context);
   if (!path) return [];
-  const names = inARow(path.volumes.map(sentenceName));
+  const names = joinNames(path.volumes.map(nameInSentence));
   return [
     check(
       'suspend',
       `Suspend protection first: ${names}`,
       [
-        `This route ${inARow(path.changes)}. That changes the way on which the key of ${names} is given out at a start.`,
+        `This route ${joinNames(path.changes)}. That changes the way on which the key of ${names} is given out at a start.`,
         'Suspend its protection in Windows until it is switched on again, not for one restart only.',
         'Even so the recovery key may be asked for at the next start: have it beside the machine before anything begins.',
       ],
-      { script: protectionScript(context, path, 0, false) },
+      { script: scriptProtection(context, path, 0, false) },
     ),
   ];
 }
@@ -203,17 +203,17 @@ function suspendCheck(context: SheetContext): Check[] {
 function recoveryCheck(disk: Disk, { machine }: Task): Check[] {
   const all = disk.partitions.filter((one) => one.role === 'recovery' || one.role === 'vendor');
   if (all.length === 0) return [];
-  const inUse = recoveryInUse(machine, disk);
+  const inUse = findRecoveryInUse(machine, disk);
   const values = all.flatMap((one) => {
     const of = (label: string, text: string) => ({
       label: `${all.length > 1 ? `${one.number}: ` : ''}${label}`,
       text,
     });
     return [
-      of('Partition', `${sentenceName(one)}, number ${one.number}${one === inUse ? ', in use' : ''}`),
+      of('Partition', `${nameInSentence(one)}, number ${one.number}${one === inUse ? ', in use' : ''}`),
       of('Type', `${one.type} (${typeName(one.type)})`),
       ...(disk.table === 'gpt'
-        ? [of('Attributes', attributesText(one)), of('GUID', one.id ?? 'not known')]
+        ? [of('Attributes', describeAttributes(one)), of('GUID', one.id ?? 'not known')]
         : []),
       of('Start', `${formatMib(one.first * disk.sectorSize, disk.sectorSize)} (sector ${one.first})`),
       of('Size', formatMib(bytesOf(disk, one), disk.sectorSize)),
@@ -277,7 +277,7 @@ function sameDiskCheck(disk: Disk, sheetDisk: Pick<SheetDisk, 'serial' | 'id' | 
     .filter((one) => one.kind !== 'extended')
     .map(
       (one) =>
-        `  ,@(${one.first * disk.sectorSize}, ${bytesOf(disk, one)}, ${quoteLiteral(sentenceName(one))})`,
+        `  ,@(${one.first * disk.sectorSize}, ${bytesOf(disk, one)}, ${quoteLiteral(nameInSentence(one))})`,
     );
   return check(
     'same',

@@ -1,7 +1,7 @@
 import { isBootedFrom } from '../planning';
-import { inARow, type Step } from '../steps';
+import { joinNames, type Step } from '../steps';
 import { isEncrypted, movesAtRestart } from '../tools';
-import { sentenceName, type Partition } from '../disk';
+import { nameInSentence, type Partition } from '../disk';
 import { stop } from '../steps/powershell/guard';
 import { quoteLiteral } from '../steps/powershell/quote';
 import { guarded, SHELL, type SheetContext } from './context';
@@ -46,7 +46,9 @@ export function bootPathOf({ task, kit, route }: SheetContext): BootPath | null 
     return step.verb === 'move' && tool && one && movesAtRestart(tool, one);
   });
   const changes = [
-    ...(moved.length > 0 ? [`moves ${inARow(moved.map(sentenceName))}, from which the machine starts`] : []),
+    ...(moved.length > 0
+      ? [`moves ${joinNames(moved.map(nameInSentence))}, from which the machine starts`]
+      : []),
     ...media.map((tool) => `starts the machine from the medium of the ${tool.name.toLowerCase()}`),
     ...(atRestart ? ['lets a tool work at a restart, before Windows is up'] : []),
   ];
@@ -60,7 +62,7 @@ const displaces = ({ verb }: Step): boolean => verb === 'move' || verb === 'dele
  * The lines that suspend the protection of those volumes, or bring it back, with so many steps done; null: none has a
  * letter on this disk.
  */
-export function protectionScript(
+export function scriptProtection(
   context: SheetContext,
   { volumes }: BootPath,
   steps: number,

@@ -1,7 +1,7 @@
 import type { Kit } from '../tools';
 import { diskNow, type Layout } from '../steps';
 import type { Route, Task } from '../planning';
-import { bytesOf, sentenceName } from '../disk';
+import { bytesOf, nameInSentence } from '../disk';
 import { block, guard, type Expected } from '../steps/powershell/guard';
 import type { Script, SheetDisk } from './sheet';
 
@@ -39,7 +39,7 @@ export function guarded(
     ? [
         {
           variable: 'part',
-          name: sentenceName(one),
+          name: nameInSentence(one),
           offset: one.first * disk.sectorSize,
           bytes: bytesOf(disk, one),
         },

@@ -4,7 +4,7 @@ import { layoutOf, type Layout } from '../steps';
 import { machineOf } from '../survey';
 import { clinic } from '../test/clinic';
 import { GIB } from '../units';
-import { roomProblem } from './first';
+import { findRoomProblem } from './first';
 
 const disk = machineOf(clinic()).disks[0]!;
 /** D: holds 141 of 355 GiB. */
@@ -53,7 +53,7 @@ describe('what moves first', () => {
     ],
     ['is no matter where nothing moves', [found, archiveAt(1)], [{ ...moved(60), moves: [] }], null],
   ])('%s', (_, layouts, first, problem) => {
-    const said = roomProblem(disk, layouts, first);
+    const said = findRoomProblem(disk, layouts, first);
     if (problem) expect(said).toMatch(problem);
     else expect(said).toBeNull();
   });

@@ -1,4 +1,4 @@
-import { sentenceName, type Disk, type Partition } from '../disk';
+import { nameInSentence, type Disk, type Partition } from '../disk';
 import { isAt, ruleOf, type Preparation, type Freeable, type VolumePlace } from '../holdings';
 import type { Task } from '../planning';
 import type { Layout } from '../steps';
@@ -22,12 +22,12 @@ const SURE = {
  * What goes and what moves before the backup is made: then the backup is of the machine as it is worked on, and
  * smaller.
  */
-export function checksFirst({ machine }: Task, first: readonly Preparation[]): Check[] {
+export function listFirstChecks({ machine }: Task, first: readonly Preparation[]): Check[] {
   const partitionAt = ({ disk, partition }: VolumePlace): Partition | undefined =>
     machine.disks.find((one) => one.number === disk)?.partitions.find((one) => one.number === partition);
   const nameAt = (place: VolumePlace): string => {
     const partition = partitionAt(place);
-    return partition ? onDisk(machine.disks, place, sentenceName(partition)) : 'a volume that is not there';
+    return partition ? onDisk(machine.disks, place, nameInSentence(partition)) : 'a volume that is not there';
   };
   return first.flatMap((one) => [
     ...one.goes.flatMap((item) => goes(item, one, nameAt(one))),
@@ -41,7 +41,7 @@ export function checksFirst({ machine }: Task, first: readonly Preparation[]): C
  * there is room.
  * @param layouts the disk as found, and after each step
  */
-export function roomProblem(
+export function findRoomProblem(
   disk: Disk,
   layouts: readonly Layout[],
   first: readonly Preparation[],
@@ -53,14 +53,14 @@ export function roomProblem(
       .reduce((sum, { bytes }) => sum + bytes, 0);
     if (arriving === 0) continue;
     if (!layouts.at(-1)!.partitions.some(({ number }) => number === one.number))
-      return `${formatSize(arriving)} would move to ${sentenceName(one)} first, and this route takes that volume away. Let them stay where they are.`;
+      return `${formatSize(arriving)} would move to ${nameInSentence(one)} first, and this route takes that volume away. Let them stay where they are.`;
     const there = first.find(here)?.stays ?? one.volume?.used ?? 0;
     const sizes = layouts.flatMap((layout) =>
       layout.partitions.some(({ number }) => number === one.number) ? [sizeOf(disk, layout, one.number)] : [],
     );
     const least = Math.min(...sizes);
     if (there + arriving > least)
-      return `${formatSize(arriving)} would move to ${sentenceName(one)} first, which then holds ${formatSize(there + arriving)}, and this route makes it ${formatSize(least)}. Let less move there, or ask for less.`;
+      return `${formatSize(arriving)} would move to ${nameInSentence(one)} first, which then holds ${formatSize(there + arriving)}, and this route makes it ${formatSize(least)}. Let less move there, or ask for less.`;
   }
   return null;
 }

@@ -6,7 +6,7 @@ export {
   progressOf,
   tickProblem,
   TickShape,
-  waitsFor,
+  findBlockingItem,
   type Item,
   type Progress,
   type Tick,
@@ -24,4 +24,4 @@ export {
   WorkSheetShape,
   type WorkSheet,
 } from './sheet';
-export { stripPicture } from './stripPicture';
+export { drawStripPicture } from './stripPicture';

@@ -1,12 +1,12 @@
-import { bytesOf, diskBytes, sentenceName, type Disk } from '../disk';
+import { bytesOf, diskBytes, nameInSentence, type Disk } from '../disk';
 import { follow, planWayBack, type Drawing, type Followed } from '../drawing';
 import type { Preparation } from '../holdings';
 import type { Task } from '../planning';
 import { type Outcome, refusal, success, unwrap } from '../problem';
 import {
-  creationValues,
+  listCreationValues,
   diskNow,
-  layoutsAlong,
+  computeLayouts,
   moduleOf,
   stepPartition,
   type Layout,
@@ -16,10 +16,10 @@ import {
 import { block } from '../steps/powershell/guard';
 import { copyTime, hasTool, NO_TIME, type Kit } from '../tools';
 import { formatSize } from '../units';
-import { checksAfter } from './after';
+import { listChecksAfter } from './after';
 import { diskBytesAt, SHELL, type SheetContext } from './context';
-import { checksBefore } from './before';
-import { roomProblem } from './first';
+import { listChecksBefore } from './before';
+import { findRoomProblem } from './first';
 import { piecesOf, placeOf } from './pieces';
 import { promiseOf } from './promise';
 import { runOf, sizeOf, toolRunsOf, writeRunNotes } from './runs';
@@ -48,8 +48,8 @@ export function makeSheet(
   if (last.aside.length > 0) {
     return refusal('aside', 'The recovery partition is set aside and not put back. Add that step first.');
   }
-  const layouts = unwrap(layoutsAlong(task.disk, route.steps));
-  const full = task.from ? null : roomProblem(task.disk, layouts, first);
+  const layouts = unwrap(computeLayouts(task.disk, route.steps));
+  const full = task.from ? null : findRoomProblem(task.disk, layouts, first);
   if (full) return refusal('no-room', full);
   return success(sheetOf({ task, kit, route, layouts, sheetDisk: diskOf(task.disk) }, followed, first));
 }
@@ -78,22 +78,22 @@ function sheetOf(context: SheetContext, followed: Followed, first: readonly Prep
     noReturn: route.noReturn,
     target: {
       partition: target.number,
-      name: sentenceName(target),
+      name: nameInSentence(target),
       from: bytesOf(task.from ?? disk, target),
       to: sizeOf(disk, layouts.at(-1)!, target.number),
     },
     disk: sheetDisk,
     asFound: piecesOf(disk, layouts[0]!),
-    before: checksBefore(context, first),
+    before: listChecksBefore(context, first),
     runs,
     whileItRuns: writeRunNotes(disk, route, layouts),
-    after: checksAfter(context),
+    after: listChecksAfter(context),
     promise: promiseOf(task, route, layouts.at(-1)!, first),
     notes:
       followed.reached || task.size === 'max'
         ? []
         : [
-            `After this ${sentenceName(target)} has ${formatSize(sizeOf(disk, layouts.at(-1)!, target.number))}, not the ${formatSize(task.size)} that were asked for.`,
+            `After this ${nameInSentence(target)} has ${formatSize(sizeOf(disk, layouts.at(-1)!, target.number))}, not the ${formatSize(task.size)} that were asked for.`,
           ],
     totals: {
       bytesCopied: totals.bytesCopied,
@@ -145,7 +145,7 @@ function stepOf(context: SheetContext, drawing: Drawing, i: number): SheetStep {
     partition: identityOf(disk, steps, step, before),
     do: words.do,
     figures: module.figures(told),
-    values: 'create' in step ? creationValues(told.disk, step.create) : [],
+    values: 'create' in step ? listCreationValues(told.disk, step.create) : [],
     why: step.why,
     bytesCopied: step.bytesCopied,
     handsOn: rates.step,

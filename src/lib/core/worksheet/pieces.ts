@@ -1,5 +1,5 @@
 import { gapsOf, type Layout } from '../steps';
-import { alignment, basinName, unallocated, type Disk, type Extent, type Partition } from '../disk';
+import { alignment, nameBasin, unallocated, type Disk, type Extent, type Partition } from '../disk';
 import type { LinePiece } from './sheet';
 
 /** What a layout shows from left to right: partitions, and unallocated space of a whole MiB or more. */
@@ -17,7 +17,7 @@ export function piecesOf(disk: Disk, layout: Layout): LinePiece[] {
 
 const partitionPiece = (partition: Partition): LinePiece => ({
   number: partition.number,
-  name: basinName(partition),
+  name: nameBasin(partition),
   role: partition.role,
   letter: partition.letter,
   first: partition.first,

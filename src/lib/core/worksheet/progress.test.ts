@@ -4,10 +4,10 @@ import { describe, expect, it } from 'vitest';
 import { drawingOf } from '../drawing';
 import { taskFor } from '../drawing/test/sample';
 import { planRoutes } from '../planning';
-import { measuredOn, measuredRates } from '../proof';
+import { measureSheet, computeMeasuredRates } from '../proof';
 import { clinic } from '../test/clinic';
 import { GIB, MIB } from '../units';
-import { itemsOf, makeSheet, progressOf, waitsFor, type Tick, type WorkSheet } from '.';
+import { itemsOf, makeSheet, progressOf, findBlockingItem, type Tick, type WorkSheet } from '.';
 
 function sheetFor(kit: string, more: Parameters<typeof taskFor>[1] = {}): WorkSheet {
   const { task, kit: found, request } = taskFor(kit, more);
@@ -62,14 +62,15 @@ describe('the progress of a sheet', () => {
   it('lets checks before be ticked in any order, and nothing of the work before all of them', () => {
     const at = (id: string) => items.find((item) => item.id === id)!;
     const none = progressOf(sheet, []);
-    for (const item of items.filter((one) => one.kind === 'before')) expect(waitsFor(none, item)).toBeNull();
-    expect(waitsFor(none, at('step-1'))?.id).toBe('before-image');
+    for (const item of items.filter((one) => one.kind === 'before'))
+      expect(findBlockingItem(none, item)).toBeNull();
+    expect(findBlockingItem(none, at('step-1'))?.id).toBe('before-image');
     const prepared = items
       .filter((one) => one.kind === 'before' || one.kind === 'open')
       .map((one) => tick(one.id));
-    expect(waitsFor(progressOf(sheet, prepared), at('step-1'))).toBeNull();
-    expect(waitsFor(progressOf(sheet, prepared), at('step-2'))?.id).toBe('step-1');
-    expect(waitsFor(progressOf(sheet, prepared), at('after-files'))?.id).toBe('step-1');
+    expect(findBlockingItem(progressOf(sheet, prepared), at('step-1'))).toBeNull();
+    expect(findBlockingItem(progressOf(sheet, prepared), at('step-2'))?.id).toBe('step-1');
+    expect(findBlockingItem(progressOf(sheet, prepared), at('after-files'))?.id).toBe('step-1');
   });
 });
 
@@ -138,23 +139,23 @@ describe('measured times', () => {
   it('count where copying alone was waited for, and give median and middle half per medium', () => {
     const commit = items.find((item) => item.kind === 'commit')!;
     const runs = [100, 200, 300, 400].flatMap((seconds) =>
-      measuredOn(1, sheet, [tick(commit.id, seconds), tick('before-image', 5), tick('run-1-start', 60)]),
+      measureSheet(1, sheet, [tick(commit.id, seconds), tick('before-image', 5), tick('run-1-start', 60)]),
     );
     expect(runs.map((run) => run.seconds)).toEqual([100, 200, 300, 400]);
     expect(runs[0]).toMatchObject({ media: sheet.disk.media, bytes: commit.bytes });
-    const [rate] = measuredRates(runs);
+    const [rate] = computeMeasuredRates(runs);
     const mib = commit.bytes / MIB;
     expect(rate!.count).toBe(4);
     expect(rate!.median).toBeCloseTo((mib / 200 + mib / 300) / 2);
     expect(rate!.low).toBeCloseTo(mib / 400 + 0.75 * (mib / 300 - mib / 400));
-    expect(measuredRates([])).toEqual([]);
+    expect(computeMeasuredRates([])).toEqual([]);
   });
 
   it('do not count what failed, was not measured, or copied next to nothing', () => {
     const commit = items.find((item) => item.kind === 'commit')!;
     expect(commit.bytes).toBeGreaterThan(GIB);
-    expect(measuredOn(1, sheet, [tick(commit.id)])).toEqual([]);
-    expect(measuredOn(1, sheet, [{ ...tick(commit.id, 60), outcome: 'failed' }])).toEqual([]);
-    expect(measuredOn(1, sheet, [tick('step-1', 60)])).toEqual([]);
+    expect(measureSheet(1, sheet, [tick(commit.id)])).toEqual([]);
+    expect(measureSheet(1, sheet, [{ ...tick(commit.id, 60), outcome: 'failed' }])).toEqual([]);
+    expect(measureSheet(1, sheet, [tick('step-1', 60)])).toEqual([]);
   });
 });

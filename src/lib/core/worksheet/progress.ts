@@ -129,7 +129,10 @@ function lastOf(all: readonly Tick[]): Map<string, Tick> {
  * The item that has to be done first, or null where this one's turn has come. Checks before and after the work have no
  * order among themselves; everything between keeps it.
  */
-export function waitsFor({ items, ticks }: Pick<Progress, 'items' | 'ticks'>, item: Item): Item | null {
+export function findBlockingItem(
+  { items, ticks }: Pick<Progress, 'items' | 'ticks'>,
+  item: Item,
+): Item | null {
   if (item.kind === 'before') return null;
   const at = items.findIndex((one) => one.id === item.id);
   const earlier = items.filter((one, i) => i < at && (item.kind !== 'after' || one.kind !== 'after'));

@@ -1,7 +1,7 @@
 import { stepPartition, type Layout } from '../steps';
 import type { Preparation } from '../holdings';
 import type { Route, Task } from '../planning';
-import { sentenceName, type Partition } from '../disk';
+import { nameInSentence, type Partition } from '../disk';
 import type { Promised, PromisedPartition } from './sheet';
 
 /**
@@ -32,7 +32,7 @@ export function promiseOf(
     const making = steps.find((step) => step.verb === 'create' && step.partition === one.number);
     return {
       number: one.number,
-      name: before ? sentenceName(one) : making ? stepPartition(disk, steps, making) : sentenceName(one),
+      name: before ? nameInSentence(one) : making ? stepPartition(disk, steps, making) : nameInSentence(one),
       kind: one.kind,
       role: one.role,
       first: one.first,

@@ -1,6 +1,6 @@
-import { addTimes, environmentHost, timesOver, type Seconds, type Tool } from '../tools';
-import { inARow, startCheck, type Layout, type Step } from '../steps';
-import { bytesOf, diskBytes, sentenceName, type Disk } from '../disk';
+import { addTimes, findEnvironmentHost, multiplySeconds, type Seconds, type Tool } from '../tools';
+import { joinNames, startCheck, type Layout, type Step } from '../steps';
+import { bytesOf, diskBytes, nameInSentence, type Disk } from '../disk';
 import type { Route } from '../planning';
 import { formatCount } from '../units';
 import type { SheetContext } from './context';
@@ -42,7 +42,7 @@ export function runOf(
   const id = `run-${at + 1}`;
   const staged = tool.id !== 'windows';
   const opening = Math.floor(tool.restartsPerRun / 2);
-  const restarts = (count: number): Seconds => timesOver(rates.restart, count);
+  const restarts = (count: number): Seconds => multiplySeconds(rates.restart, count);
   const check = checksOf(id);
   const number = disk.number + tool.countsFrom;
   const identity = `Disk ${number} (${tool.name} counts from ${tool.countsFrom})${disk.serial ? `, serial ${disk.serial}` : ''}, ${formatCount(diskBytes(disk))} bytes. Compare serial and size, never the number alone.`;
@@ -151,7 +151,7 @@ function commitCheck(
         : []),
       'From here on it is real. What has begun is finished, not broken off.',
     ],
-    { waiting: addTimes(timesOver(restart, rows), ...steps.map((step) => step.waiting)) },
+    { waiting: addTimes(multiplySeconds(restart, rows), ...steps.map((step) => step.waiting)) },
   );
 }
 
@@ -172,12 +172,12 @@ function environmentChecks(
   check: ReturnType<typeof checksOf>,
 ): { before: Check[]; after: Check[] } {
   const { task, route } = context;
-  const inUse = environmentHost(task.machine, task.disk);
+  const inUse = findEnvironmentHost(task.machine, task.disk);
   const moved = route.steps
     .slice(from, to)
     .some((step) => step.verb === 'move' && step.partition === inUse?.number);
   if (!inUse || !moved) return { before: [], after: [] };
-  const name = sentenceName(inUse);
+  const name = nameInSentence(inUse);
   const script = (at: number, on: boolean) => ({ script: environmentScript(context, at, inUse.number, on) });
   return {
     before: [
@@ -210,7 +210,7 @@ export function writeRunNotes(
     ...new Set(
       moved.flatMap((step) => {
         const found = layouts[0]!.partitions.find((one) => one.number === step.partition);
-        return found ? [sentenceName(found)] : [];
+        return found ? [nameInSentence(found)] : [];
       }),
     ),
   ];
@@ -223,7 +223,7 @@ export function writeRunNotes(
             'A bar that stands still for a long time, at 0 or at 99 %. The light of the disk tells whether it works.',
           ]
         : []),
-      ...(names.length > 0 ? [`A file check of ${inARow(names)} at the next start.`] : []),
+      ...(names.length > 0 ? [`A file check of ${joinNames(names)} at the next start.`] : []),
       ...(disk.media === 'hdd' ? ['The sound of a disk that works hard.'] : []),
     ],
     never: [

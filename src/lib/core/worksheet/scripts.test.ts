@@ -4,7 +4,7 @@ import { drawingOf } from '../drawing';
 import { planRoutes, taskOf } from '../planning';
 import { SITUATIONS } from '../planning/test/catalogue/situations';
 import { unwrap } from '../problem';
-import { diskNow, layoutsAlong, type Layout, type Step } from '../steps';
+import { diskNow, computeLayouts, type Layout, type Step } from '../steps';
 import { machineOf } from '../survey';
 import { diskSpec, surveyWith } from '../survey/sketch';
 import { clinic } from '../test/clinic';
@@ -69,7 +69,7 @@ describe('every script that Windows is given, over the whole catalogue', () => {
     for (const route of unwrap(answer).routes) {
       const kit = task.kits.find((one) => one.id === route.kit)!;
       const sheet = unwrap(makeSheet(task, kit, drawingOf(route)));
-      const layouts = unwrap(layoutsAlong(disk, route.steps));
+      const layouts = unwrap(computeLayouts(disk, route.steps));
       for (const { script } of [
         ...sheet.before,
         ...sheet.after,
@@ -152,7 +152,7 @@ describe('the attributes of a recovery partition that is put back', () => {
     const sheet = unwrap(makeSheet(task, kit, drawingOf(route)));
     const machine = machineWith(
       task.disk,
-      unwrap(layoutsAlong(task.disk, route.steps))[i]!,
+      unwrap(computeLayouts(task.disk, route.steps))[i]!,
       sheet.disk.bytes,
     );
     machine.calls = calls;
@@ -206,7 +206,7 @@ describe('names in a script', () => {
       survey,
     );
     const route = unwrap(planRoutes(request)).routes[0]!;
-    const layouts = unwrap(layoutsAlong(task.disk, route.steps));
+    const layouts = unwrap(computeLayouts(task.disk, route.steps));
     const sheet = unwrap(makeSheet(task, kit, drawingOf(route)));
     return stepsOf(sheet).map(({ script }, i) => ({
       script,

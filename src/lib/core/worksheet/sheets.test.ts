@@ -1,4 +1,4 @@
-import { layoutsAlong, type Step } from '../steps';
+import { computeLayouts, type Step } from '../steps';
 import { planRoutes, taskOf, type Route, type Task } from '../planning';
 import { describe, expect, it } from 'vitest';
 import { drawingOf } from '../drawing';
@@ -75,7 +75,7 @@ describe('the sheets of the whole catalogue, all kits', () => {
     for (const { task, route, sheet } of sheetsOf(situation)) {
       const { disk } = task;
       const steps = stepsOf(sheet);
-      const layouts = unwrap(layoutsAlong(disk, route.steps));
+      const layouts = unwrap(computeLayouts(disk, route.steps));
       const markdown = toMarkdown(sheet, {
         job: 1,
         customer: 'C',
@@ -162,7 +162,7 @@ describe('the sheets of the whole catalogue, all kits', () => {
 
 /** Every number of a script stands in the route or on the disk, and nothing changes before the last guard. */
 function guardsAreRight(text: string, step: Step, { disk }: Task, at: number, route: Route): void {
-  const before = unwrap(layoutsAlong(disk, route.steps.slice(0, at))).at(-1)!;
+  const before = unwrap(computeLayouts(disk, route.steps.slice(0, at))).at(-1)!;
   const numbers = (pattern: RegExp) => [...text.matchAll(pattern)].map((match) => Number(match[1]));
   let sectors = disk.sectors;
   for (const one of route.steps.slice(0, at)) if (one.verb === 'enlarge-disk') sectors = one.diskSectors;

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { stripPicture, type LinePiece } from '.';
+import { drawStripPicture, type LinePiece } from '.';
 
 const piece = (more: Partial<LinePiece>): LinePiece => ({
   number: 1,
@@ -34,7 +34,7 @@ describe('the picture of a strip', () => {
             return one;
           });
           const frame = piece({ number: 99, first: 2047, sectors: at, role: 'unknown' });
-          const svg = stripPicture([frame, ...pieces], 512, null, width);
+          const svg = drawStripPicture([frame, ...pieces], 512, null, width);
           const rects = [...svg.matchAll(/<rect x="([\d.]+)" y="[\d.]+" width="([\d.]+)"/g)];
           expect(new Set(rects.map(([, x]) => x)).size).toBe(list.length);
           for (const [, x, w] of rects) expect(Number(x) + Number(w)).toBeLessThanOrEqual(width + 0.01);
@@ -44,7 +44,7 @@ describe('the picture of a strip', () => {
 
   it('lets nothing through that a sheet from elsewhere may hold', () => {
     const evil = '<img src=x onerror=alert(1)>';
-    const svg = stripPicture(
+    const svg = drawStripPicture(
       [
         piece({ letter: evil, name: evil }),
         piece({ first: 9000, letter: null, role: 'data', number: evil as unknown as number }),

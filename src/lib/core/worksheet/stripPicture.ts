@@ -24,7 +24,7 @@ const LEAST = 26;
  * @param sectorSize to compare what is in use (bytes) with sizes (sectors)
  * @param changed number of the partition to be marked
  */
-export function stripPicture(
+export function drawStripPicture(
   pieces: readonly LinePiece[],
   sectorSize: number,
   changed: number | null,

@@ -5,8 +5,8 @@ import { nodesOf, readScript } from '$core/test/powershellGrammar';
 import { DEVICE_CALLS } from '$core/steps/powershell/attributes';
 import { HoldingsShape, type Holdings } from '$core/holdings';
 import { checkSurvey, machineOf, type SurveyDocument } from '$core/survey';
-import { escapedHalves } from '$core/wellFormed';
-import { faultsIn } from '../platform/validation/schemas';
+import { escapeHalves } from '$core/wellFormed';
+import { findFaults } from '../platform/validation/schemas';
 import { weigh } from '../work/holdings/weigh';
 
 // There is no Windows here, so the script is held from outside: by what it may call, and by what it writes.
@@ -153,7 +153,7 @@ describe('the script that surveys a machine', () => {
     fc.assert(
       fc.property(fc.array(unit, { maxLength: 12 }), (units) => {
         const text = units.join('');
-        expect(byScript(text)).toBe(escapedHalves(text));
+        expect(byScript(text)).toBe(escapeHalves(text));
       }),
     );
   });
@@ -181,7 +181,7 @@ describe('holdings as the script writes them', () => {
   const holdings = JSON.parse(here('./test/holdings.json')) as Holdings;
 
   it('are accepted, fit the survey that is written with them, and tell what can go', () => {
-    expect(faultsIn('holdings', holdings)).toEqual([]);
+    expect(findFaults('holdings', holdings)).toEqual([]);
     const survey = JSON.parse(here('./test/modern.json')) as SurveyDocument;
     const found = weigh({ survey, holdings });
     if (!found.ok) throw new Error(found.problems[0]!.message);
@@ -206,7 +206,7 @@ describe.each(['modern', 'older'])('a survey as the script writes it: %s', (name
   const survey = JSON.parse(here(`./test/${name}.json`)) as SurveyDocument;
 
   it('is accepted by the survey reader', () => {
-    expect(faultsIn('survey', survey)).toEqual([]);
+    expect(findFaults('survey', survey)).toEqual([]);
     expect(checkSurvey(survey)).toEqual([]);
     const windows = machineOf(survey).disks[0]!.partitions.filter((one) => one.role === 'windows');
     expect(windows.map((one) => one.letter)).toEqual(['C']);

@@ -20,7 +20,7 @@ export const isStoreName = (name: string): boolean => /^(partition|copy)-\d{1,4}
 export const storeBeside = (journal: string, name: string): string => `${journal}.${name}`;
 
 /** Names of what a run left beside a journal, without the journal itself. */
-export async function remainsBeside(journal: string): Promise<string[]> {
+export async function findRemainsBeside(journal: string): Promise<string[]> {
   const name = basename(journal);
   const names = await readdir(dirname(journal)).catch(() => []);
   const remains = /^\.(steps|before|left)\.json$|^\.(partition|copy)-\d+(\.new)?$/;
@@ -42,7 +42,7 @@ export async function putAsideJournal(journal: string, run: string | number): Pr
  * that was set aside, so then all of it is put aside; else nobody needs it. @returns whether it was put aside
  */
 export async function leaveJournal(journal: string, run: string | number): Promise<boolean> {
-  const stores = (await remainsBeside(journal)).some((name) => !name.endsWith('.json'));
+  const stores = (await findRemainsBeside(journal)).some((name) => !name.endsWith('.json'));
   await (stores ? putAsideJournal(journal, run) : removeJournal(journal));
   return stores;
 }
@@ -60,14 +60,14 @@ function notThere(error: NodeJS.ErrnoException): void {
  * All files of a journal: itself last, so that what is left of a removal that was cut short still tells whose it is.
  */
 export async function journalFiles(journal: string): Promise<string[]> {
-  return [...(await remainsBeside(journal)).map((name) => join(dirname(journal), name)), journal];
+  return [...(await findRemainsBeside(journal)).map((name) => join(dirname(journal), name)), journal];
 }
 
 export const writeSteps = (journal: string, steps: readonly Step[]): Promise<void> =>
   writeDurably(`${journal}${STEPS}`, JSON.stringify(steps), { over: true });
 
 /** The text of the steps beside a journal; null: it is not there. */
-export const stepsText = (journal: string): Promise<string | null> =>
+export const readStepsText = (journal: string): Promise<string | null> =>
   readFile(`${journal}${STEPS}`, 'utf8').catch(() => null);
 
 /** Keeps what a disk held before. @returns the SHA-256 of what was written */
@@ -108,7 +108,7 @@ export async function noteLeft(journal: string, files: readonly string[]): Promi
 export const forgetLeft = (journal: string): Promise<void> => rm(`${journal}${LEFT}`, { force: true });
 
 /** The file that is not as a run left it; null: all are, or the run did not come to note it (it was killed). */
-export async function changedSinceLeft(journal: string, files: readonly string[]): Promise<string | null> {
+export async function findChangeSinceLeft(journal: string, files: readonly string[]): Promise<string | null> {
   const text = await readFile(`${journal}${LEFT}`, 'utf8').catch(() => null);
   if (text === null) return null;
   const before = JSON.parse(text) as Left[];

@@ -14,7 +14,7 @@ import type { Step } from '$core/steps';
 import { formatSize, parseSize } from '$core/units';
 import { placeDurably, writeDurably } from '../platform/durable';
 import { faultOf } from '../platform/validation/schemas';
-import { leaveJournal, stepsText } from './beside';
+import { leaveJournal, readStepsText } from './beside';
 import { executeRoute, mayGoOn, type Execution, type ExecuteOptions, type RunReport } from './executeRoute';
 import { planEnlarging } from './enlargeImage';
 import { lockImage } from './imageLock';
@@ -166,7 +166,7 @@ class CommandRun {
     const { route, enlargeTo } = this.asked;
     if (route) return stepsOf(route);
     if (this.how === 'begin') return this.stepsToEnlarge(enlargeTo!);
-    const text = await stepsText(this.journal);
+    const text = await readStepsText(this.journal);
     if (text === null)
       return refusal('refused', `There are no steps beside ${this.journal}. Give the route with --route.`);
     const steps = parsed(text);

@@ -3,14 +3,14 @@ import { existsSync, openSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { windowsImage } from '../../../../scripts/test/windowsImage';
-import { cutOut, everythingIn, freshFolder, say } from '$core/executor/test/mounted';
+import { cutOut, readEverythingIn, makeFreshFolder, say } from '$core/executor/test/mounted';
 import { TYPE } from '$core/disk';
 import { surveyFromImage } from '$core/survey';
 import { shareOf } from '$core/test/evidence';
-import { fileSource } from '$core/test/source';
+import { openFileSource } from '$core/test/source';
 
 const MIB = 2 ** 20;
-const folder = freshFolder('enlarge');
+const folder = makeFreshFolder('enlarge');
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 /** A virtual machine's disk: Windows, and recovery behind it. */
@@ -20,7 +20,7 @@ let windows: string;
 beforeAll(() => {
   const image = windowsImage();
   execFileSync('cp', [image.path, raw]);
-  windows = everythingIn(image.windows);
+  windows = readEverythingIn(image.windows);
   image.remove();
 }, 60_000);
 
@@ -35,7 +35,7 @@ const carryOut = (...args: string[]) => say('node', 'scripts/carryOut.mjs', ...a
 async function seen(path: string, format: string) {
   const plain = join(folder, 'plain.img');
   execFileSync('qemu-img', ['convert', '-f', format, '-O', 'raw', path, plain]);
-  const survey = await surveyFromImage(fileSource(plain), {
+  const survey = await surveyFromImage(openFileSource(plain), {
     machineName: 'x',
     takenAt: '2026-11-27T08:00:00Z',
   });
@@ -43,7 +43,7 @@ async function seen(path: string, format: string) {
   const disk = survey.value.disks[0]!;
   const { first, sectors } = disk.partitions[2]!;
   const volume = cutOut(plain, first * 512, sectors * 512, join(folder, 'volume.img'));
-  const files = everythingIn(volume);
+  const files = readEverythingIn(volume);
   rmSync(plain);
   rmSync(volume);
   return { bytes: disk.sectors * 512, windows: sectors * 512, recovery: disk.partitions[3]!, files };

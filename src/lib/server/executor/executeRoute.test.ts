@@ -3,18 +3,18 @@ import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { windowsImage } from '../../../../scripts/test/windowsImage';
-import { cutOut, everythingIn, freshFolder, say } from '$core/executor/test/mounted';
+import { cutOut, readEverythingIn, makeFreshFolder, say } from '$core/executor/test/mounted';
 import { planRoutes, type Route } from '$core/planning';
 import { surveyFromImage, type SurveyDocument } from '$core/survey';
-import { fileSource } from '$core/test/source';
+import { openFileSource } from '$core/test/source';
 import { executeRoute as carryOutOf } from './executeRoute';
 
 const MIB = 2 ** 20;
-const folder = freshFolder('carry-out');
+const folder = makeFreshFolder('carry-out');
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 async function surveyed(path: string): Promise<SurveyDocument> {
-  const survey = await surveyFromImage(fileSource(path), {
+  const survey = await surveyFromImage(openFileSource(path), {
     machineName: 'test',
     takenAt: '2026-11-20T09:30:00Z',
   });
@@ -43,7 +43,7 @@ beforeAll(async () => {
   route = answer.value.routes[0]!;
   writeFileSync(routeFile, JSON.stringify(route));
   execFileSync('qemu-img', ['convert', '-f', 'raw', '-O', 'vpc', '-o', 'force_size', image.path, vhd]);
-  windows = everythingIn(image.windows);
+  windows = readEverythingIn(image.windows);
   image.remove();
 }, 60_000);
 
@@ -55,7 +55,7 @@ function windowsAfter(path: string): string {
   execFileSync('qemu-img', ['convert', '-f', 'vpc', '-O', 'raw', path, raw]);
   const { first, sectors } = route.asLeft.partitions.find(({ number }) => number === 3)!;
   const volume = cutOut(raw, first * 512, sectors * 512, join(folder, 'volume.img'));
-  const seen = everythingIn(volume);
+  const seen = readEverythingIn(volume);
   rmSync(raw);
   rmSync(volume);
   return seen;

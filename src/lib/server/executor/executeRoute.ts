@@ -16,7 +16,7 @@ import {
 import { failure, success, type Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
 import {
-  changedSinceLeft,
+  findChangeSinceLeft,
   forgetLeft,
   isStoreName,
   journalFiles,
@@ -107,7 +107,7 @@ export async function mayGoOn(journal: string, files: readonly string[]): Promis
   const opened = await openJournal(journal, files);
   if (!opened.ok) return opened;
   await opened.value.close();
-  const changed = await changedSinceLeft(journal, files);
+  const changed = await findChangeSinceLeft(journal, files);
   return changed === null
     ? success(null)
     : failure({

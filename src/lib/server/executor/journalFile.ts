@@ -2,10 +2,10 @@ import { randomUUID } from 'node:crypto';
 import type { Stats } from 'node:fs';
 import { readFile, readlink, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
-import { headOn, Journal } from '$core/executor';
+import { readHead, Journal } from '$core/executor';
 import { type Outcome, refusal, success } from '$core/problem';
 import { placeDurably } from '../platform/durable';
-import { remainsBeside } from './beside';
+import { findRemainsBeside } from './beside';
 import { FileDevice } from './fileDevice';
 
 const statOf = (path: string): Promise<Stats | null> => stat(path).catch(() => null);
@@ -27,7 +27,7 @@ export async function mayBegin(path: string, images: readonly string[]): Promise
   if (!inside.ok) return inside;
   const there = await statOf(path);
   if (there) {
-    const journal = there.isFile() && (await reading(path, headOn)).ok;
+    const journal = there.isFile() && (await reading(path, readHead)).ok;
     return journal
       ? refusal(
           'begun',
@@ -38,7 +38,7 @@ export async function mayBegin(path: string, images: readonly string[]): Promise
           `${path} is there already, and is no journal. Choose another name. Nothing was begun.`,
         );
   }
-  const remains = await remainsBeside(path);
+  const remains = await findRemainsBeside(path);
   if (remains.length > 0)
     return refusal(
       'remains',

@@ -18,7 +18,7 @@ import { Journal } from '$core/executor';
 import { MemoryDevice } from '$core/executor/devices/memory';
 import { writeDisk, StepMaker, type TestDiskSpec } from '$core/executor/test/disks';
 import { shareOf } from '$core/test/evidence';
-import { cutOut, everythingIn, freshFolder, IN_MEMORY } from '$core/executor/test/mounted';
+import { cutOut, readEverythingIn, makeFreshFolder, IN_MEMORY } from '$core/executor/test/mounted';
 import type { Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
 import { executeRoute, type ExecuteOptions, type Execution } from './executeRoute';
@@ -28,7 +28,7 @@ import { lockImage } from './imageLock';
 import { routeText } from './test/routeText';
 
 const MIB = 2 ** 20;
-const folder = freshFolder('journals', IN_MEMORY);
+const folder = makeFreshFolder('journals', IN_MEMORY);
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 /** A volume that slides over itself, so that half way only its journal knows where its bytes are. */
@@ -140,7 +140,7 @@ const lay = (name: string) => {
 /** The files of the volume where the route leaves it, for a driver that knows nothing of us. */
 const seen = (path: string, first: number, size: number) => {
   const volume = cutOut(path, first * MIB, size * MIB, at('volume.img'));
-  return everythingIn(volume);
+  return readEverythingIn(volume);
 };
 
 describe('a journal is believed only where it is one, and the one of this disk', () => {

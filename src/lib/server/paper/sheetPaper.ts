@@ -4,7 +4,7 @@ import type { Content, TableCell } from 'pdfmake/interfaces';
 import { formatCount, formatDuration, formatMib, formatSize } from '$core/units';
 import {
   stepsOf,
-  stripPicture,
+  drawStripPicture,
   type Check,
   type LinePiece,
   type Script,
@@ -23,10 +23,10 @@ export interface PrintedSheet {
 }
 
 /** The work sheet on paper, readable without colour. */
-export function sheetPdf({ sheet, heading, paper }: PrintedSheet): Promise<Buffer> {
+export function printSheet({ sheet, heading, paper }: PrintedSheet): Promise<Buffer> {
   const { disk } = sheet;
   const strip = (pieces: readonly LinePiece[], changed: number | null, width = INNER_WIDTH): Content => ({
-    svg: stripPicture(pieces, disk.sectorSize, changed, width, 30),
+    svg: drawStripPicture(pieces, disk.sectorSize, changed, width, 30),
     width,
     margin: [0, 3, 0, 3],
   });
@@ -306,7 +306,7 @@ const wrongBlock = (step: SheetStep): Content => ({
 
 export const sheetPdfTask = defineTask(
   'sheetPdf',
-  (input: PrintedSheet): Promise<Uint8Array> => sheetPdf(input),
+  (input: PrintedSheet): Promise<Uint8Array> => printSheet(input),
   {
     milliseconds: 60_000,
   },

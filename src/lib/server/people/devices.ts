@@ -1,5 +1,5 @@
 import { change, database, rows, type Db } from '../store/database/database';
-import { freshToken, keptToken } from './secrets';
+import { makeToken, hashToken } from './secrets';
 
 /**
  * What a device keeps is known longer than any session: a tablet that lay in a drawer over the holidays takes PINs
@@ -24,7 +24,7 @@ export async function findDevice(token: string): Promise<number | null> {
   const [row] = await rows<{ id: number }>(
     database(),
     'SELECT id FROM devices WHERE token = ? AND ended_at IS NULL',
-    [keptToken(token)],
+    [hashToken(token)],
   );
   return row?.id ?? null;
 }
@@ -51,7 +51,7 @@ export async function addDevice(
   db: Db,
   { name, address, person, letInBy }: NewDevice,
 ): Promise<{ device: number; token: string }> {
-  const { token, kept } = freshToken();
+  const { token, kept } = makeToken();
   const { insertId } = await change(
     db,
     'INSERT INTO devices (token, name, address, person_id, let_in_by, let_in_session) VALUES (?, ?, ?, ?, ?, ?)',

@@ -1,4 +1,4 @@
-import { invitationAddress, inviteNow } from './invitations';
+import { makeInvitationAddress, inviteNow } from './invitations';
 import { hasOwner } from './people';
 
 /**
@@ -7,7 +7,7 @@ import { hasOwner } from './people';
  */
 export async function inviteFirstOwner(): Promise<void> {
   if (await hasOwner()) return;
-  const address = invitationAddress(await inviteNow('owner', null));
+  const address = makeInvitationAddress(await inviteNow('owner', null));
   // Not through the log, which is kept: whoever starts the server sees it.
   console.log(
     `\nNobody signs in here yet. The first owner begins at this address (once, within 24 hours):\n  ${address}\n`,

@@ -4,7 +4,7 @@ import type { Person } from '$contract/people';
 import type { Role } from '$contract/roles';
 import { change, database, rows, transaction, type Db } from '../store/database/database';
 import type { Maker } from './devices';
-import { freshToken, keptToken } from './secrets';
+import { makeToken, hashToken } from './secrets';
 import { HOLDS } from './sessions';
 
 /** Minutes that each is good for. */
@@ -29,7 +29,7 @@ export async function invite(
   person: number | null,
   session: number | null = null,
 ): Promise<string> {
-  const { token, kept } = freshToken();
+  const { token, kept } = makeToken();
   await change(
     db,
     'UPDATE invitations SET used_at = UTC_TIMESTAMP(3) WHERE kind = ? AND person_id <=> ? AND used_at IS NULL',
@@ -66,7 +66,7 @@ async function find(db: Db, token: string, lock: string): Promise<Invitation | n
     role: Role;
     session: number | null;
     device: number;
-  }>(db, `${SELECT()} ${lock}`, [keptToken(token)]);
+  }>(db, `${SELECT()} ${lock}`, [hashToken(token)]);
   if (!row) return null;
   const { id, kind, person, name, role, session, device } = row;
   return {
@@ -91,4 +91,4 @@ export async function useInvitation(db: Db, token: string): Promise<Invitation |
  * An address that is good once, as it is shown: what lets in stands behind the #, which no browser sends and no log
  * sees.
  */
-export const invitationAddress = (token: string): string => `${config().origin}/sign-in#${token}`;
+export const makeInvitationAddress = (token: string): string => `${config().origin}/sign-in#${token}`;

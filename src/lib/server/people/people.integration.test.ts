@@ -2,16 +2,32 @@ import { unwrap } from '$core/problem';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { change, closeDatabase, database, rows, transaction } from '../store/database/database';
 import { migrate } from '../store/migrate/migrate';
-import { forRequester, NOBODY } from '../platform/requester';
+import { runForRequester, NOBODY } from '../platform/requester';
 import { NotDone } from '../platform/threads/pool';
 import { hashOf } from './secrets';
-import { CHEAP, nobody, PASSPHRASE, PIN, place, somebody, withoutSignIn, withSignIn } from '../test/people';
+import {
+  CHEAP,
+  nobody,
+  PASSPHRASE,
+  PIN,
+  place,
+  signInSomebody,
+  withoutSignIn,
+  withSignIn,
+} from '../test/people';
 import { inviteNow } from './invitations';
 import { addPerson, changePerson, hasOwner, keepSecrets, listPeople } from './people';
 import { addDevice, endDevice, findDevice } from './devices';
 import { endAccess } from './endAccess';
 import { findSession, listSessions, sweepSessions } from './sessions';
-import { byInvitation, byPassphrase, byPin, changeSecrets, confirmPerson, type SignInPlace } from './signIn';
+import {
+  signInByInvitation,
+  signInByPassphrase,
+  signInByPin,
+  changeSecrets,
+  confirmPerson,
+  type SignInPlace,
+} from './signIn';
 import { forgetTriesAt, listTriesAt, noteWrongTry } from './tries';
 import { addToken, endToken, findToken, listTokens } from './tokens';
 
@@ -30,13 +46,13 @@ afterAll(async () => {
 const older = (table: string, column: string, interval: string) =>
   change(database(), `UPDATE ${table} SET ${column} = ${column} - INTERVAL ${interval}`);
 const on = async (device: string): Promise<SignInPlace> => ({ ...place(), device: await findDevice(device) });
-const why = (entered: Awaited<ReturnType<typeof byPin>>): string =>
+const why = (entered: Awaited<ReturnType<typeof signInByPin>>): string =>
   entered.ok ? 'in' : entered.problems[0]!.code;
 
 /** One more device of whoever has a session. */
 async function enterBy(session: string) {
   const { id, person } = (await findSession(session))!;
-  return byInvitation(await inviteNow('device', person.id, id), {}, place('10.0.0.77'));
+  return signInByInvitation(await inviteNow('device', person.id, id), {}, place('10.0.0.77'));
 }
 const letIn = async (session: string) => {
   const entered = await enterBy(session);
@@ -45,14 +61,14 @@ const letIn = async (session: string) => {
 
 describe('signing in', () => {
   it('lets in who knows the passphrase, whatever is written big or small in the name', async () => {
-    const { person } = await somebody('technician');
-    const entered = await byPassphrase(person.name.toUpperCase(), PASSPHRASE, place());
+    const { person } = await signInSomebody('technician');
+    const entered = await signInByPassphrase(person.name.toUpperCase(), PASSPHRASE, place());
     expect(entered).toMatchObject({ ok: true, value: { person } });
     expect(await findSession(entered.ok ? entered.value.session : '')).toMatchObject({ person });
   });
 
   it('keeps no passphrase, PIN, cookie or token as it is', async () => {
-    const { person, session, device } = await somebody('technician');
+    const { person, session, device } = await signInSomebody('technician');
     const token = (await addToken(person.id, 'figures', ['jobs:read'], 1))!;
     const all = JSON.stringify(
       await Promise.all(
@@ -65,31 +81,31 @@ describe('signing in', () => {
   });
 
   it('gives two people with the same PIN different hashes', async () => {
-    await somebody('technician');
-    await somebody('technician');
+    await signInSomebody('technician');
+    await signInSomebody('technician');
     const hashes = await rows<{ pin: string }>(database(), 'SELECT pin FROM people');
     expect(new Set(hashes.map(({ pin }) => pin)).size).toBe(2);
   });
 
   it('answers a name that nobody has like a wrong passphrase', async () => {
-    const { person } = await somebody('technician');
-    expect(await byPassphrase('nobody of that name', PASSPHRASE, place())).toEqual(
-      await byPassphrase(person.name, 'wrong', place('10.0.0.6')),
+    const { person } = await signInSomebody('technician');
+    expect(await signInByPassphrase('nobody of that name', PASSPHRASE, place())).toEqual(
+      await signInByPassphrase(person.name, 'wrong', place('10.0.0.6')),
     );
   });
 
   it('takes a PIN on known devices only, and no PIN for a passphrase', async () => {
-    const { person, device } = await somebody('technician');
-    expect(why(await byPin(person.id, PIN, place()))).toBe('unknown-device');
-    expect(why(await byPassphrase(person.name, PIN, place()))).toBe('wrong-secret');
-    expect(why(await byPin(person.id, PIN, await on(device!)))).toBe('in');
-    expect(why(await byPin(person.id, PASSPHRASE, await on(device!)))).toBe('wrong-secret');
+    const { person, device } = await signInSomebody('technician');
+    expect(why(await signInByPin(person.id, PIN, place()))).toBe('unknown-device');
+    expect(why(await signInByPassphrase(person.name, PIN, place()))).toBe('wrong-secret');
+    expect(why(await signInByPin(person.id, PIN, await on(device!)))).toBe('in');
+    expect(why(await signInByPin(person.id, PASSPHRASE, await on(device!)))).toBe('wrong-secret');
   });
 
   it('changes who works at a shared tablet; the session of before is over', async () => {
-    const first = await somebody('technician');
-    const second = await somebody('owner', place('10.0.0.9'));
-    const entered = await byPin(second.person.id, PIN, await on(first.device!));
+    const first = await signInSomebody('technician');
+    const second = await signInSomebody('owner', place('10.0.0.9'));
+    const entered = await signInByPin(second.person.id, PIN, await on(first.device!));
     expect(entered).toMatchObject({ ok: true, value: { person: second.person, device: null } });
     expect(await findSession(first.session)).toBeNull();
     expect(await findSession(second.session)).not.toBeNull();
@@ -98,21 +114,22 @@ describe('signing in', () => {
 
 describe('wrong tries', () => {
   it('make each further one wait longer, up to a quarter of an hour, and are forgotten after a right one', async () => {
-    const { person, device } = await somebody('technician');
+    const { person, device } = await signInSomebody('technician');
     const tablet = await on(device!);
-    for (let i = 0; i < 3; i++) expect(why(await byPin(person.id, '000000', tablet))).toBe('wrong-secret');
+    for (let i = 0; i < 3; i++)
+      expect(why(await signInByPin(person.id, '000000', tablet))).toBe('wrong-secret');
     const waits: number[] = [];
     for (let i = 0; i < 12; i++) {
-      const refused = await byPin(person.id, PIN, tablet);
+      const refused = await signInByPin(person.id, PIN, tablet);
       if (refused.ok) throw new Error('it should wait');
       waits.push(refused.problems[0]!.details!['seconds']!);
       await change(database(), 'UPDATE wrong_tries SET waits_until = UTC_TIMESTAMP(3)');
-      expect(why(await byPin(person.id, '000000', tablet))).toBe('wrong-secret');
+      expect(why(await signInByPin(person.id, '000000', tablet))).toBe('wrong-secret');
     }
     expect(waits).toEqual([2, 4, 8, 16, 32, 64, 128, 256, 512, 900, 900, 900]);
     await change(database(), 'UPDATE wrong_tries SET waits_until = UTC_TIMESTAMP(3)');
-    expect(why(await byPin(person.id, PIN, tablet))).toBe('in');
-    expect(why(await byPin(person.id, '000000', tablet))).toBe('wrong-secret');
+    expect(why(await signInByPin(person.id, PIN, tablet))).toBe('in');
+    expect(why(await signInByPin(person.id, '000000', tablet))).toBe('wrong-secret');
     const counted = await rows<{ count: number }>(
       database(),
       "SELECT count FROM wrong_tries WHERE source LIKE 'pin %'",
@@ -121,9 +138,9 @@ describe('wrong tries', () => {
   });
 
   it('gain nothing by being sent at once: of sixty three are looked at, and those refused as busy count for nobody', async () => {
-    const { person } = await somebody('technician');
+    const { person } = await signInSomebody('technician');
     const outcomes = await Promise.allSettled(
-      Array.from({ length: 60 }, () => byPassphrase(person.name, 'wrong', place('10.9.9.9'))),
+      Array.from({ length: 60 }, () => signInByPassphrase(person.name, 'wrong', place('10.9.9.9'))),
     );
     const looked = outcomes.filter((one) => one.status === 'fulfilled' && why(one.value) === 'wrong-secret');
     expect(looked.length).toBeLessThanOrEqual(3);
@@ -137,48 +154,50 @@ describe('wrong tries', () => {
   });
 
   it('at a PIN pause on every device: more devices give no more tries', async () => {
-    const owner = await somebody('owner');
-    const reader = await somebody('reader');
+    const owner = await signInSomebody('owner');
+    const reader = await signInSomebody('reader');
     let looked = 0;
     for (let i = 0; i < 10; i++) {
       const device = (await letIn(reader.session))?.device;
       if (!device) break;
       for (let tries = 0; tries < 3; tries++)
-        if (why(await byPin(owner.person.id, '000000', await on(device))) === 'wrong-secret') looked++;
+        if (why(await signInByPin(owner.person.id, '000000', await on(device))) === 'wrong-secret') looked++;
     }
     expect(looked).toBe(3);
-    expect(why(await byPin(owner.person.id, PIN, await on(owner.device!)))).toBe('wait');
-    expect(why(await byPassphrase(owner.person.name, PASSPHRASE, await on(owner.device!)))).toBe('in');
+    expect(why(await signInByPin(owner.person.id, PIN, await on(owner.device!)))).toBe('wait');
+    expect(why(await signInByPassphrase(owner.person.name, PASSPHRASE, await on(owner.device!)))).toBe('in');
   });
 
   it('of many places keep nobody off a new device', async () => {
-    const { person } = await somebody('technician');
+    const { person } = await signInSomebody('technician');
     await change(
       database(),
       `REPLACE INTO wrong_tries (source, count, last_at, waits_until) VALUES (?, 1500, UTC_TIMESTAMP(3), UTC_TIMESTAMP(3) + INTERVAL 900 SECOND)`,
       [`person ${person.id}`],
     );
-    expect(why(await byPassphrase(person.name, 'mistyped', place('10.1.1.1')))).toBe('wrong-secret');
-    const refused = await byPassphrase(person.name, PASSPHRASE, place('10.1.1.1'));
+    expect(why(await signInByPassphrase(person.name, 'mistyped', place('10.1.1.1')))).toBe('wrong-secret');
+    const refused = await signInByPassphrase(person.name, PASSPHRASE, place('10.1.1.1'));
     expect(why(refused)).toBe('wait');
     expect(refused.ok ? 99 : refused.problems[0]!.details!['seconds']).toBeLessThanOrEqual(30);
-    expect(why(await byPassphrase(person.name, PASSPHRASE, place('10.1.1.2')))).toBe('in');
+    expect(why(await signInByPassphrase(person.name, PASSPHRASE, place('10.1.1.2')))).toBe('in');
   });
 
   it('of 34 places at once leave the right passphrase a way in', async () => {
-    const { person } = await somebody('technician');
+    const { person } = await signInSomebody('technician');
     // A name that nobody has takes as long as a real hash.
     const wrong = Array.from({ length: 99 }, (_, i) =>
-      byPassphrase(i % 2 ? person.name : 'made up', 'wrong', place(`10.2.0.${i % 34}`)).catch(() => null),
+      signInByPassphrase(i % 2 ? person.name : 'made up', 'wrong', place(`10.2.0.${i % 34}`)).catch(
+        () => null,
+      ),
     );
-    const right = byPassphrase(person.name, PASSPHRASE, place('10.3.0.1'));
+    const right = signInByPassphrase(person.name, PASSPHRASE, place('10.3.0.1'));
     expect(why(await right)).toBe('in');
     await Promise.all(wrong);
   });
 
   it('are told to whom they were about, with their place, until they say that they know', async () => {
-    const owner = await somebody('owner');
-    for (let i = 0; i < 3; i++) await byPassphrase(owner.person.name, 'wrong', place('10.6.6.6'));
+    const owner = await signInSomebody('owner');
+    for (let i = 0; i < 3; i++) await signInByPassphrase(owner.person.name, 'wrong', place('10.6.6.6'));
     await expect
       .poll(() => listTriesAt(owner.person.id))
       .toMatchObject([{ place: 'a tablet, 10.6.6.6', count: 3 }]);
@@ -186,14 +205,14 @@ describe('wrong tries', () => {
     expect(await listTriesAt(owner.person.id)).toEqual([]);
     // Whoever gets it right at the same place mistyped.
     const own = await on(owner.device!);
-    expect(why(await byPin(owner.person.id, '000000', own))).toBe('wrong-secret');
+    expect(why(await signInByPin(owner.person.id, '000000', own))).toBe('wrong-secret');
     await expect.poll(async () => (await listTriesAt(owner.person.id)).length).toBe(1);
-    expect(why(await byPin(owner.person.id, PIN, own))).toBe('in');
+    expect(why(await signInByPin(owner.person.id, PIN, own))).toBe('in');
     expect(await listTriesAt(owner.person.id)).toEqual([]);
   });
 
   it('from more places than anybody reads are counted together', async () => {
-    const { person } = await somebody('reader');
+    const { person } = await signInSomebody('reader');
     for (let i = 0; i < 30; i++) await noteWrongTry(person.id, `place ${i}`);
     const told = await listTriesAt(person.id);
     expect(told.length).toBe(21);
@@ -201,20 +220,20 @@ describe('wrong tries', () => {
   });
 
   it('lock nobody out elsewhere, and keep one place from trying everybody', async () => {
-    const { person, device } = await somebody('technician');
-    for (let i = 0; i < 4; i++) await byPassphrase(person.name, 'wrong', place('10.9.9.9'));
-    expect(why(await byPassphrase(person.name, PASSPHRASE, place('10.9.9.9')))).toBe('wait');
-    expect(why(await byPassphrase(person.name, PASSPHRASE, place('10.0.0.7')))).toBe('in');
-    expect(why(await byPin(person.id, PIN, await on(device!)))).toBe('in');
-    for (let i = 0; i < 12; i++) await byPassphrase(`somebody ${i}`, 'wrong', place('10.8.8.8'));
-    expect(why(await byPassphrase(person.name, PASSPHRASE, place('10.8.8.8')))).toBe('wait');
+    const { person, device } = await signInSomebody('technician');
+    for (let i = 0; i < 4; i++) await signInByPassphrase(person.name, 'wrong', place('10.9.9.9'));
+    expect(why(await signInByPassphrase(person.name, PASSPHRASE, place('10.9.9.9')))).toBe('wait');
+    expect(why(await signInByPassphrase(person.name, PASSPHRASE, place('10.0.0.7')))).toBe('in');
+    expect(why(await signInByPin(person.id, PIN, await on(device!)))).toBe('in');
+    for (let i = 0; i < 12; i++) await signInByPassphrase(`somebody ${i}`, 'wrong', place('10.8.8.8'));
+    expect(why(await signInByPassphrase(person.name, PASSPHRASE, place('10.8.8.8')))).toBe('wait');
   });
 
   it('are forgotten after a day', async () => {
-    const { person } = await somebody('technician');
-    for (let i = 0; i < 9; i++) await byPassphrase(person.name, 'wrong', place());
+    const { person } = await signInSomebody('technician');
+    for (let i = 0; i < 9; i++) await signInByPassphrase(person.name, 'wrong', place());
     await older('wrong_tries', 'last_at', '25 HOUR');
-    expect(why(await byPassphrase(person.name, PASSPHRASE, place()))).toBe('in');
+    expect(why(await signInByPassphrase(person.name, PASSPHRASE, place()))).toBe('in');
   });
 });
 
@@ -223,7 +242,7 @@ describe('an address that is good once', () => {
     const token = await inviteNow('owner', null);
     const chosen = { name: 'Ida Brack', passphrase: PASSPHRASE };
     expect(await hasOwner()).toBe(false);
-    const all = await Promise.all([1, 2, 3].map(() => byInvitation(token, chosen, place())));
+    const all = await Promise.all([1, 2, 3].map(() => signInByInvitation(token, chosen, place())));
     expect(all.map(why).sort()).toEqual(['in', 'used-up', 'used-up']);
     expect(await listPeople()).toMatchObject([
       { name: 'Ida Brack', role: 'owner', hasPassphrase: true, hasPin: false },
@@ -235,37 +254,37 @@ describe('an address that is good once', () => {
     const first = await inviteNow('owner', null);
     const second = await inviteNow('owner', null);
     const chosen = { name: 'Ida Brack', passphrase: PASSPHRASE };
-    expect(why(await byInvitation(first, chosen, place()))).toBe('used-up');
+    expect(why(await signInByInvitation(first, chosen, place()))).toBe('used-up');
     await older('invitations', 'ends_at', '25 HOUR');
-    expect(why(await byInvitation(second, chosen, place()))).toBe('used-up');
+    expect(why(await signInByInvitation(second, chosen, place()))).toBe('used-up');
   });
 
   it('signs one more device in for two minutes, as long as the session that made it holds', async () => {
-    const { person, session } = await somebody('reader');
+    const { person, session } = await signInSomebody('reader');
     expect(await letIn(session)).toMatchObject({ person });
     const { id } = (await findSession(session))!;
     const orphan = await inviteNow('device', person.id);
-    expect(why(await byInvitation(orphan, {}, place()))).toBe('used-up');
+    expect(why(await signInByInvitation(orphan, {}, place()))).toBe('used-up');
     const late = await inviteNow('device', person.id, id);
     await older('invitations', 'ends_at', '121 SECOND');
-    expect(why(await byInvitation(late, {}, place()))).toBe('used-up');
+    expect(why(await signInByInvitation(late, {}, place()))).toBe('used-up');
   });
 
   it('lets in five devices a session', async () => {
-    const { session } = await somebody('reader');
+    const { session } = await signInSomebody('reader');
     const all = [];
     for (let i = 0; i < 7; i++) all.push(await enterBy(session));
     expect(all.map(why)).toEqual(['in', 'in', 'in', 'in', 'in', 'too-many-devices', 'too-many-devices']);
   });
 
   it('does not come to life again where its person comes back', async () => {
-    await somebody('owner');
+    await signInSomebody('owner');
     const id = unwrap(await transaction((db) => addPerson(db, 'Una Vale', 'technician')));
     const token = await inviteNow('person', id);
     const change = { name: 'Una Vale', role: 'technician' as const };
     unwrap(await changePerson(id, { ...change, version: 1, left: true }));
     unwrap(await changePerson(id, { ...change, version: 2, left: false }));
-    expect(why(await byInvitation(token, { pin: PIN }, place()))).toBe('used-up');
+    expect(why(await signInByInvitation(token, { pin: PIN }, place()))).toBe('used-up');
   });
 
   it.each([
@@ -282,43 +301,45 @@ describe('an address that is good once', () => {
   ])('refuses %j at its field, and is not used up by that', async (chosen, path, message) => {
     const id = unwrap(await transaction((db) => addPerson(db, 'technician 1', 'technician')));
     const token = await inviteNow('person', id);
-    const refused = await byInvitation(token, chosen, place());
+    const refused = await signInByInvitation(token, chosen, place());
     expect(refused).toMatchObject({
       ok: false,
       problems: [{ path, message: expect.stringMatching(message) as string }],
     });
-    expect(why(await byInvitation(token, { pin: PIN }, place()))).toBe('in');
+    expect(why(await signInByInvitation(token, { pin: PIN }, place()))).toBe('in');
   });
 
   it('of an owner asks for a passphrase', async () => {
     const id = unwrap(await transaction((db) => addPerson(db, 'Una', 'owner')));
-    expect(why(await byInvitation(await inviteNow('person', id), { pin: PIN }, place()))).toBe('weak-secret');
+    expect(why(await signInByInvitation(await inviteNow('person', id), { pin: PIN }, place()))).toBe(
+      'weak-secret',
+    );
   });
 });
 
 describe('a session', () => {
   it('ends when nothing is done in it, and in any case after a month', async () => {
-    const idle = await somebody('technician');
+    const idle = await signInSomebody('technician');
     await older('sessions', 'seen_at', '13 HOUR');
     expect(await findSession(idle.session)).toBeNull();
-    const old = await somebody('technician');
+    const old = await signInSomebody('technician');
     await older('sessions', 'ends_at', '31 DAY');
     expect(await findSession(old.session)).toBeNull();
   });
 
   it('ends with its device: a stolen tablet is signed out, and takes no PIN any more', async () => {
-    const { person, session, device } = await somebody('technician');
+    const { person, session, device } = await signInSomebody('technician');
     const [row] = await listSessions(person.id);
     expect(await transaction((db) => endDevice(db, row!.device))).toBe('a tablet');
     expect(await findSession(session)).toBeNull();
-    expect(why(await byPin(person.id, PIN, await on(device!)))).toBe('unknown-device');
+    expect(why(await signInByPin(person.id, PIN, await on(device!)))).toBe('unknown-device');
   });
 
   it('ends with the device from which its own was let in, and so do its tokens and addresses', async () => {
-    const stolen = await somebody('technician');
+    const stolen = await signInSomebody('technician');
     const second = (await letIn(stolen.session))!;
     const third = (await letIn(second.session))!;
-    const bystander = await somebody('technician', place('10.0.0.8'));
+    const bystander = await signInSomebody('technician', place('10.0.0.8'));
     const { id, device, person } = (await findSession(stolen.session))!;
     const pending = await inviteNow('device', person.id, id);
     const thirds = (await findSession(third.session))!;
@@ -326,19 +347,19 @@ describe('a session', () => {
     await transaction((db) => endDevice(db, device));
     for (const { session } of [stolen, second, third]) expect(await findSession(session)).toBeNull();
     expect(await findToken(token)).toBeNull();
-    expect(why(await byInvitation(pending, {}, place()))).toBe('used-up');
-    expect(why(await byPin(person.id, PIN, await on(third.device!)))).toBe('unknown-device');
+    expect(why(await signInByInvitation(pending, {}, place()))).toBe('used-up');
+    expect(why(await signInByPin(person.id, PIN, await on(third.device!)))).toBe('unknown-device');
     expect(await findSession(bystander.session)).not.toBeNull();
   });
 
   it('ends with a change of what the person signs in with, and so do tokens and addresses', async () => {
-    const here = await somebody('technician');
+    const here = await signInSomebody('technician');
     const elsewhere = (await letIn(here.session))!;
     const { id, device, person } = (await findSession(here.session))!;
     const pending = await inviteNow('device', person.id, id);
     const fromOwner = await inviteNow('person', person.id);
     const token = (await addToken(person.id, 'figures', ['jobs:read'], 366, device))!;
-    const changed = await forRequester(
+    const changed = await runForRequester(
       { ...NOBODY, person, who: person.name, session: { id, device } },
       async () =>
         changeSecrets(
@@ -353,12 +374,12 @@ describe('a session', () => {
     expect(await findSession(elsewhere.session)).toBeNull();
     expect(await findToken(token)).toBeNull();
     for (const address of [pending, fromOwner])
-      expect(why(await byInvitation(address, { pin: PIN }, place()))).toBe('used-up');
+      expect(why(await signInByInvitation(address, { pin: PIN }, place()))).toBe('used-up');
   });
 
   it('never begins by a secret that was changed while it was compared', async () => {
-    const { person } = await somebody('technician');
-    const entering = byPassphrase(person.name, PASSPHRASE, place('10.0.0.44'));
+    const { person } = await signInSomebody('technician');
+    const entering = signInByPassphrase(person.name, PASSPHRASE, place('10.0.0.44'));
     // The real cost of a hash is longer than this change.
     await transaction(async (db) => {
       await endAccess(db, person.id);
@@ -370,30 +391,30 @@ describe('a session', () => {
   });
 
   it('is asked for a secret again where it lets in more, and wrong ones pause there alone', async () => {
-    const { person, device } = await somebody('technician');
+    const { person, device } = await signInSomebody('technician');
     const tablet = await on(device!);
     const answers: (string | null)[] = [];
     for (let i = 0; i < 4; i++)
       answers.push((await confirmPerson(person, 'wrong', tablet))?.problems[0]!.code ?? null);
     expect(answers).toEqual(['not-present', 'not-present', 'not-present', 'wait']);
-    expect(why(await byPin(person.id, PIN, tablet))).toBe('in');
+    expect(why(await signInByPin(person.id, PIN, tablet))).toBe('in');
     await change(database(), 'DELETE FROM wrong_tries');
     for (const right of [PASSPHRASE, PIN]) expect(await confirmPerson(person, right, tablet)).toBeNull();
   });
 
   it('ends where somebody goes, or may less', async () => {
-    await somebody('owner');
-    const { person, session } = await somebody('owner');
+    await signInSomebody('owner');
+    const { person, session } = await signInSomebody('owner');
     unwrap(await changePerson(person.id, { version: 1, name: person.name, role: 'reader', left: false }));
     expect(await findSession(session)).toBeNull();
-    const again = await byPassphrase(person.name, PASSPHRASE, place());
+    const again = await signInByPassphrase(person.name, PASSPHRASE, place());
     unwrap(await changePerson(person.id, { version: 2, name: person.name, role: 'reader', left: true }));
     expect(await findSession(again.ok ? again.value.session : '')).toBeNull();
-    expect(why(await byPassphrase(person.name, PASSPHRASE, place()))).toBe('wrong-secret');
+    expect(why(await signInByPassphrase(person.name, PASSPHRASE, place()))).toBe('wrong-secret');
   });
 
   it('survives a clock that was wrong by a year for a while, or is over: never is it another person’s', async () => {
-    const { person, session } = await somebody('technician');
+    const { person, session } = await signInSomebody('technician');
     await older('sessions', 'seen_at', '-1 YEAR');
     expect(await findSession(session)).toMatchObject({ person });
     await older('sessions', 'seen_at', '2 YEAR');
@@ -401,8 +422,8 @@ describe('a session', () => {
   });
 
   it('leaves no rows without end: of many at one device, and of devices that nobody uses', async () => {
-    const { person, device } = await somebody('technician');
-    for (let i = 0; i < 5; i++) await byPin(person.id, PIN, await on(device!));
+    const { person, device } = await signInSomebody('technician');
+    for (let i = 0; i < 5; i++) await signInByPin(person.id, PIN, await on(device!));
     const count = async (table: string) =>
       (await rows<{ n: number }>(database(), `SELECT COUNT(*) AS n FROM ${table}`))[0]!.n;
     expect(await count('sessions')).toBeLessThanOrEqual(2);
@@ -416,9 +437,9 @@ describe('a session', () => {
   });
 
   it('that has been over for a month is thrown away, and no other', async () => {
-    const gone = await somebody('technician');
+    const gone = await signInSomebody('technician');
     await older('sessions', 'ends_at', '90 DAY');
-    const there = await somebody('technician');
+    const there = await signInSomebody('technician');
     await sweepSessions();
     const left = await rows<{ n: number }>(database(), 'SELECT COUNT(*) AS n FROM sessions');
     expect(left[0]!.n).toBe(1);
@@ -431,8 +452,8 @@ describe('a session', () => {
 
 describe('people', () => {
   it('have one name each, and a change on an old copy is refused', async () => {
-    await somebody('owner');
-    const { person } = await somebody('technician');
+    await signInSomebody('owner');
+    const { person } = await signInSomebody('technician');
     expect(await transaction((db) => addPerson(db, person.name.toUpperCase(), 'reader'))).toMatchObject({
       problems: [{ code: 'name-taken' }],
     });
@@ -444,8 +465,8 @@ describe('people', () => {
   });
 
   it('never lose the last owner, not even where two let each other go at once', async () => {
-    const one = await somebody('owner');
-    const other = await somebody('owner');
+    const one = await signInSomebody('owner');
+    const other = await signInSomebody('owner');
     const go = (id: number, name: string) =>
       changePerson(id, { version: 1, name, role: 'owner', left: true });
     const outcomes = await Promise.all([
@@ -461,8 +482,8 @@ describe('people', () => {
 
 describe('a token of a program', () => {
   it('holds what it was made with, until it is ended, its time is over, or its person goes', async () => {
-    await somebody('owner');
-    const { person } = await somebody('technician');
+    await signInSomebody('owner');
+    const { person } = await signInSomebody('technician');
     const token = (await addToken(person.id, 'figures', ['jobs:read', 'images:read'], 30))!;
     expect(await findToken(token)).toMatchObject({
       person,

@@ -1,6 +1,6 @@
 import type { Requester } from '../platform/requester';
-import { sessionsThatHold } from './sessions';
-import { tokensThatHold } from './tokens';
+import { filterSessions } from './sessions';
+import { filterTokens } from './tokens';
 
 /** By what somebody who watches was let in; both null where nobody signs in. */
 export interface Presence {
@@ -21,8 +21,8 @@ export async function findPresent<T extends Presence>(list: readonly T[]): Promi
     ...new Set(list.map((one) => one[what]).filter((id) => id !== null)),
   ];
   const [sessions, tokens] = await Promise.all([
-    sessionsThatHold(idsOf('session')),
-    tokensThatHold(idsOf('token')),
+    filterSessions(idsOf('session')),
+    filterTokens(idsOf('token')),
   ]);
   return new Set(
     list.filter(

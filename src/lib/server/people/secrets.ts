@@ -63,12 +63,12 @@ export async function isSecret(secret: string, kept: string | null): Promise<boo
 }
 
 /** 256 bits that nobody guesses, and what is kept of them. */
-export function freshToken(): { token: string; kept: string } {
+export function makeToken(): { token: string; kept: string } {
   const token = randomBytes(32).toString('base64url');
-  return { token, kept: keptToken(token) };
+  return { token, kept: hashToken(token) };
 }
 /** Tokens are long and random: one round of SHA-256 is enough. */
-export const keptToken = (token: string): string => createHash('sha256').update(token).digest('hex');
+export const hashToken = (token: string): string => createHash('sha256').update(token).digest('hex');
 
 export const MIN_PASSPHRASE = 10;
 export const MAX_PASSPHRASE = 200;
@@ -79,7 +79,7 @@ const estimate = new ZxcvbnFactory({ dictionary, graphs: adjacencyGraphs });
  * Why a passphrase won't do, in a sentence; null: it will. What is typed is never cut, and may be anything, spaces
  * included.
  */
-export function passphraseProblem(passphrase: string, about: readonly string[]): string | null {
+export function findPassphraseProblem(passphrase: string, about: readonly string[]): string | null {
   const length = [...passphrase].length;
   if (length < MIN_PASSPHRASE)
     return `A passphrase has at least ${MIN_PASSPHRASE} characters: three words that don’t belong together, say.`;

@@ -4,7 +4,7 @@ import type { Role } from '$contract/roles';
 import { change, database, rows, type Db } from '../store/database/database';
 import { config } from '../platform/settings/config';
 import { DEVICE_DAYS } from './devices';
-import { freshToken, keptToken } from './secrets';
+import { makeToken, hashToken } from './secrets';
 
 /** A session that holds: who is signed in, and on which device. */
 export interface Session {
@@ -37,7 +37,7 @@ export async function findSession(token: string): Promise<Session | null> {
     `SELECT s.id, s.device_id AS device, p.id AS person, p.name, p.role, TIMESTAMPDIFF(SECOND, s.seen_at, UTC_TIMESTAMP(3)) AS quiet
        FROM sessions s JOIN people p ON p.id = s.person_id JOIN devices d ON d.id = s.device_id
       WHERE s.token = ? AND ${HOLDS()}`,
-    [keptToken(token)],
+    [hashToken(token)],
   );
   return row
     ? {
@@ -50,7 +50,7 @@ export async function findSession(token: string): Promise<Session | null> {
 }
 
 /** Those of many sessions that still hold; asked again and again for whoever watches. */
-export const sessionsThatHold = async (ids: readonly number[]): Promise<Set<number>> =>
+export const filterSessions = async (ids: readonly number[]): Promise<Set<number>> =>
   new Set(
     ids.length === 0
       ? []
@@ -76,7 +76,7 @@ export async function noteUse({ id, device, quiet }: Session, address: string): 
 
 /** Begins a session; whatever session the device had is over. @returns what the cookie holds */
 export async function beginSession(db: Db, person: number, device: number): Promise<string> {
-  const { token, kept } = freshToken();
+  const { token, kept } = makeToken();
   await change(
     db,
     'UPDATE sessions SET ended_at = UTC_TIMESTAMP(3) WHERE device_id = ? AND ended_at IS NULL',

@@ -6,12 +6,12 @@ import { database, rows, transaction, type Db } from '../store/database/database
 import { recordAtWorkshop } from '../store/history/history';
 import { networkOf } from '../platform/network';
 import { log } from '../platform/log';
-import { forRequester, requester } from '../platform/requester';
+import { runForRequester, requester } from '../platform/requester';
 import { addDevice, mayLetIn, hasSignedInOn, type Maker } from './devices';
 import { endAccess } from './endAccess';
 import { useInvitation, findInvitation } from './invitations';
 import { addPerson, hasPassphrase, keepSecrets } from './people';
-import { hashOf, inTurn, isSecret, keptToken, passphraseProblem, pinProblem } from './secrets';
+import { hashOf, inTurn, isSecret, hashToken, findPassphraseProblem, pinProblem } from './secrets';
 import { beginSession } from './sessions';
 import {
   forgetTries,
@@ -59,7 +59,7 @@ const fromOf = ({ device, address }: SignInPlace): string =>
 /**
  * With name and passphrase, on any device. A name that nobody has is answered like a wrong passphrase, and as slowly.
  */
-export async function byPassphrase(
+export async function signInByPassphrase(
   name: string,
   passphrase: string,
   place: SignInPlace,
@@ -70,7 +70,7 @@ export async function byPassphrase(
     [name],
   );
   const own = found !== undefined && place.device !== null && (await hasSignedInOn(found.id, place.device));
-  const who = found ? `${found.id}` : `name ${keptToken(name.toLowerCase()).slice(0, 16)}`;
+  const who = found ? `${found.id}` : `name ${hashToken(name.toLowerCase()).slice(0, 16)}`;
   return bySecret(
     'passphrase',
     found,
@@ -81,7 +81,11 @@ export async function byPassphrase(
 }
 
 /** With a PIN, on a device that somebody signed in on before. */
-export async function byPin(person: number, pin: string, place: SignInPlace): Promise<Outcome<SignedIn>> {
+export async function signInByPin(
+  person: number,
+  pin: string,
+  place: SignInPlace,
+): Promise<Outcome<SignedIn>> {
   if (place.device === null) return refuse('unknown-device');
   const [found] = await rows<Known>(
     database(),
@@ -185,7 +189,7 @@ async function enter(
 }
 
 const saidBy = <T>(person: Person, work: () => T): T =>
-  forRequester({ ...requester(), who: person.name }, work);
+  runForRequester({ ...requester(), who: person.name }, work);
 
 /** What somebody chooses who was invited. */
 export interface Chosen {
@@ -196,7 +200,7 @@ export interface Chosen {
 }
 
 /** With an address that is good once. One for a device lets in at once; the others let choose what to sign in with. */
-export async function byInvitation(
+export async function signInByInvitation(
   token: string,
   chosen: Chosen,
   place: SignInPlace,
@@ -207,7 +211,11 @@ export async function byInvitation(
   const { passphrase, pin } = chosen;
   const about = invited.person?.name ?? chosen.name ?? '';
   if (invited.kind !== 'device') {
-    const wrong = chosenProblem(invited.kind === 'owner' || invited.person?.role === 'owner', chosen, about);
+    const wrong = findChoiceProblem(
+      invited.kind === 'owner' || invited.person?.role === 'owner',
+      chosen,
+      about,
+    );
     if (wrong) return wrong;
     if (invited.kind === 'owner' && about.trim() === '') return refuse('no-name');
   }
@@ -239,18 +247,18 @@ async function addFirstOwner(db: Db, name: string): Promise<Person | null> {
 }
 
 /** What is wrong with what somebody chose to sign in with. */
-export function chosenProblem(owner: boolean, { passphrase, pin }: Chosen, name: string): Refused | null {
+export function findChoiceProblem(owner: boolean, { passphrase, pin }: Chosen, name: string): Refused | null {
   const weak = (path: string, why: string) => refuse('weak-secret', { why }, { path });
   if (!passphrase && !pin) return weak('/passphrase', 'Choose a passphrase or a PIN.');
   if (owner && !passphrase) return weak('/passphrase', 'An owner needs a passphrase; a PIN may come on top.');
-  const phrase = passphrase ? passphraseProblem(passphrase, [name, ...name.split(/\s+/)]) : null;
+  const phrase = passphrase ? findPassphraseProblem(passphrase, [name, ...name.split(/\s+/)]) : null;
   if (phrase) return weak('/passphrase', phrase);
   const digits = pin ? pinProblem(pin) : null;
   return digits ? weak('/pin', digits) : null;
 }
 
 /** People who can sign in with a PIN here: shown on devices only that somebody signed in on before. */
-export const peopleWithPin = (): Promise<{ id: number; name: string }[]> =>
+export const listPeopleWithPin = (): Promise<{ id: number; name: string }[]> =>
   rows(
     database(),
     'SELECT id, name FROM people WHERE pin IS NOT NULL AND left_at IS NULL ORDER BY name LIMIT 100',
@@ -281,7 +289,7 @@ export async function changeSecrets(
   if (refused) return refused;
   if (pin === null && !passphrase && !(await hasPassphrase(person.id))) return refuse('pin-needed');
   if (passphrase || pin) {
-    const wrong = chosenProblem(false, { passphrase, pin: pin ?? undefined }, person.name);
+    const wrong = findChoiceProblem(false, { passphrase, pin: pin ?? undefined }, person.name);
     if (wrong) return wrong;
   }
   const kept = await hashesOf({ passphrase, pin }, place);

@@ -5,7 +5,7 @@ import { sweepTries } from './tries';
 const HOUR = 60 * 60 * 1000;
 
 /** Throws away once an hour what of sessions, addresses and wrong tries counts no more. @returns what ends it */
-export function sweeping(): () => void {
+export function startSweeping(): () => void {
   const sweep = (): void =>
     void Promise.all([sweepSessions(), sweepTries()]).catch((error: unknown) =>
       log.warn({ err: error }, 'sweeping'),

@@ -2,7 +2,7 @@ import type { TokenRow } from '$contract/people';
 import type { Person } from '$contract/people';
 import { SCOPES, type Role, type Scope } from '$contract/roles';
 import { change, database, rows } from '../store/database/database';
-import { freshToken, keptToken } from './secrets';
+import { makeToken, hashToken } from './secrets';
 
 /** How a program's token begins, so that one that lies around is known for what it is. */
 export const TOKEN_PREFIX = 'gentle-tide-';
@@ -25,12 +25,12 @@ export async function addToken(
     'SELECT COUNT(*) AS count FROM access_tokens WHERE ended_at IS NULL AND ends_at > UTC_TIMESTAMP(3)',
   );
   if (count >= MAX_TOKENS) return null;
-  const { token } = freshToken();
+  const { token } = makeToken();
   const whole = `${TOKEN_PREFIX}${token}`;
   await change(
     database(),
     'INSERT INTO access_tokens (token, person_id, name, scopes, device_id, ends_at) VALUES (?, ?, ?, ?, ?, UTC_TIMESTAMP(3) + INTERVAL ? DAY)',
-    [keptToken(whole), person, name, JSON.stringify(scopes), device, days],
+    [hashToken(whole), person, name, JSON.stringify(scopes), device, days],
   );
   return whole;
 }
@@ -58,7 +58,7 @@ export async function findToken(
     `SELECT t.id, t.name AS title, t.scopes, p.id AS person, p.name, p.role, TIMESTAMPDIFF(SECOND, t.seen_at, UTC_TIMESTAMP(3)) AS quiet
        FROM access_tokens t JOIN people p ON p.id = t.person_id
       WHERE t.token = ? AND t.ended_at IS NULL AND t.ends_at > UTC_TIMESTAMP(3) AND p.left_at IS NULL`,
-    [keptToken(token)],
+    [hashToken(token)],
   );
   if (!row) return null;
   if (row.quiet === null || row.quiet > 60)
@@ -72,7 +72,7 @@ export async function findToken(
 }
 
 /** Those of many tokens that still hold; asked again and again for programs that watch. */
-export const tokensThatHold = async (ids: readonly number[]): Promise<Set<number>> =>
+export const filterTokens = async (ids: readonly number[]): Promise<Set<number>> =>
   new Set(
     ids.length === 0
       ? []

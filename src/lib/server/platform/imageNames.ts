@@ -3,7 +3,7 @@ import { MAX_IMAGE_NAME } from '$contract/imageName';
 import { config } from './settings/config';
 
 /** Where disk images lie that the server may read and work on; servers on one database share it. */
-export const imagesFolder = (): string => config().images;
+export const getImagesFolder = (): string => config().images;
 
 /** Bytes that a run's copy and its pieces add to a name. */
 const MORE_BYTES = 40;
@@ -20,7 +20,7 @@ export const isImageName = (name: string): boolean =>
   !name.endsWith(PART) &&
   !/\.journal(\.|$)/.test(name);
 
-export const imagePath = (name: string): string => join(imagesFolder(), name);
+export const getImagePath = (name: string): string => join(getImagesFolder(), name);
 
 /** The journal of a run on an image, beside it: whoever has both can go on, even without this program's database. */
 export const journalOf = (path: string): string => `${path}${JOURNAL}`;

@@ -1,7 +1,7 @@
 import { MAX_PERSON_NAME, type Person } from '$contract/people';
 import type { Scope } from '$contract/roles';
 import { AsyncLocalStorage } from 'node:async_hooks';
-import { firstCharacters, wellFormed } from '$core/wellFormed';
+import { takeFirstCharacters, mendText } from '$core/wellFormed';
 
 /** Whom the server is at work for. */
 export interface Requester {
@@ -43,15 +43,15 @@ const requests = new AsyncLocalStorage<Requester>();
 /** The cookie in which a browser keeps who works with it, where nobody signs in: it is what that person says. */
 export const PERSON_COOKIE = 'person';
 /** A name as it is kept. */
-export const nameOf = (said: string): string => firstCharacters(wellFormed(said).trim(), MAX_PERSON_NAME);
+export const nameOf = (said: string): string => takeFirstCharacters(mendText(said).trim(), MAX_PERSON_NAME);
 
 /** Runs `work` for somebody, so that the history can say who, and the queue can be fair. */
-export const forRequester = <T>(asker: Requester, work: () => T): T => requests.run(asker, work);
+export const runForRequester = <T>(asker: Requester, work: () => T): T => requests.run(asker, work);
 
 /** The same for somebody of whom only the name is known. */
-export const asPerson = <T>(said: string, work: () => T): T => {
+export const runAsPerson = <T>(said: string, work: () => T): T => {
   const who = nameOf(said);
-  return forRequester({ ...NOBODY, who, key: ` ${who}` }, work);
+  return runForRequester({ ...NOBODY, who, key: ` ${who}` }, work);
 };
 
 /** Whom the present request is for. */

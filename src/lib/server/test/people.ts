@@ -3,7 +3,7 @@ import type { Role } from '$contract/roles';
 import { change, database, transaction } from '../store/database/database';
 import { addPerson, keepSecrets } from '../people/people';
 import { hashOf } from '../people/secrets';
-import { byPassphrase, type SignInPlace, type SignedIn } from '../people/signIn';
+import { signInByPassphrase, type SignInPlace, type SignedIn } from '../people/signIn';
 import { forgetConfig } from '../platform/settings/config';
 
 /** Words that no list has, for people in tests. */
@@ -28,12 +28,12 @@ export const place = (address = '10.0.0.5'): SignInPlace => ({ device: null, nam
 
 let number = 0;
 /** Somebody with a passphrase and a PIN, signed in on a device of their own. */
-export async function somebody(role: Role, at = place()): Promise<SignedIn> {
+export async function signInSomebody(role: Role, at = place()): Promise<SignedIn> {
   const name = `${role} ${process.pid} ${++number}`;
   const id = unwrap(await transaction((db) => addPerson(db, name, role)));
   const kept = { passphrase: await hashOf(PASSPHRASE, CHEAP), pin: await hashOf(PIN, CHEAP) };
   await transaction((db) => keepSecrets(db, id, kept));
-  return unwrap(await byPassphrase(name, PASSPHRASE, at));
+  return unwrap(await signInByPassphrase(name, PASSPHRASE, at));
 }
 /** A hundredth of what a hash costs elsewhere. */
 export const CHEAP = { N: 1024, r: 8, p: 1 };

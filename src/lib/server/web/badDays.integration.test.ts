@@ -6,11 +6,11 @@ import { execFileSync } from 'node:child_process';
 import { chmodSync, rmSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { freshFolder } from '$core/executor/test/mounted';
+import { makeFreshFolder } from '$core/executor/test/mounted';
 import { startDatabase } from '../../../../scripts/privateDatabase.mjs';
 import { withConnection } from '../store/backup/scratch';
 import { closeDatabase, database, DatabaseFull, DatabaseReadsOnly, rows } from '../store/database/database';
-import { expectedFailure } from './runner/failure';
+import { findExpectedFailure } from './runner/failure';
 import { migrate } from '../store/migrate/migrate';
 
 /** A database of its own for each kind of bad day, in the place of that of the other tests. */
@@ -64,7 +64,7 @@ describe('a database that only reads', () => {
     expect(await findWholeJob(job!.number)).toMatchObject({ customer: 'Salt Pan Library' });
     const error = await caught(saveDetails(job!.number, 1, details('note')));
     expect(error).toBeInstanceOf(DatabaseReadsOnly);
-    expect(expectedFailure(error)).toMatchObject({
+    expect(findExpectedFailure(error)).toMatchObject({
       problem: {
         code: 'database-away',
         message: expect.stringMatching(/only reads.*Nothing was saved/) as string,
@@ -79,7 +79,7 @@ describe('a database that only reads', () => {
 /** Only root mounts; elsewhere (a checkout of somebody who is not) there is no small disk to fill. */
 describe.skipIf(process.getuid?.() !== 0)('a disk that is full', () => {
   // Not in the checkout: whoever removes that must not find a disk in it.
-  const folder = freshFolder('full-database');
+  const folder = makeFreshFolder('full-database');
   let running: Running;
   beforeAll(async () => {
     chmodSync(folder, 0o755);
@@ -115,7 +115,7 @@ describe.skipIf(process.getuid?.() !== 0)('a disk that is full', () => {
         (one: unknown) => one,
       );
     expect(error).toBeInstanceOf(DatabaseFull);
-    expect(expectedFailure(error)).toMatchObject({
+    expect(findExpectedFailure(error)).toMatchObject({
       problem: {
         code: 'database-away',
         message: expect.stringMatching(/disk of the database is full/) as string,

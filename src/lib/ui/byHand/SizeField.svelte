@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { exactText, parseSize } from '$core/units';
+  import { formatExactly, parseSize } from '$core/units';
 
   interface Props {
     label: string;
@@ -18,13 +18,13 @@
   /** What is being typed; null while nothing is. */
   let typed = $state<string | null>(null);
   let message = $state('');
-  const shown = $derived(typed ?? (bytes === null ? '' : exactText(bytes)));
+  const shown = $derived(typed ?? (bytes === null ? '' : formatExactly(bytes)));
 
   function settle(): void {
     if (typed === null) return;
     const text = typed.trim();
     if (text === '' && optional) return done(ongive(null));
-    if (bytes !== null && text === exactText(bytes)) return done();
+    if (bytes !== null && text === formatExactly(bytes)) return done();
     const reading = parseSize(text);
     if (!reading.ok) message = reading.message;
     else if (reading.entry.kind !== 'total') message = 'Type a size, for example 990 MiB.';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { bandsBetween, type Band, type Strip } from '$core/chart';
+  import { computeBands, type Band, type Strip } from '$core/chart';
   import { STRIP_HEIGHT } from './measures';
   import { paintOf } from './roles';
 
@@ -14,7 +14,7 @@
   }
   let { above, below, traced, follow }: Props = $props();
   let before: Band[] = [];
-  const bands = $derived((before = bandsBetween(above, below, STRIP_HEIGHT, follow, before)));
+  const bands = $derived((before = computeBands(above, below, STRIP_HEIGHT, follow, before)));
 </script>
 
 {#each bands as band (band.key)}

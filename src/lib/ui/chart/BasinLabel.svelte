@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Basin } from '$core/chart';
   import { formatShare, formatSize } from '$core/units';
-  import { shortLabel } from './roles';
+  import { shortenLabel } from './roles';
 
   /** The label on a basin, as much of it as the width allows; the full name is in the basin's own text. */
   let { basin, y, height }: { basin: Basin; y: number; height: number } = $props();
@@ -29,7 +29,7 @@
       </div>
     </foreignObject>
   {:else if basin.label === 'short'}
-    {@const text = shortLabel(basin.partition)}
+    {@const text = shortenLabel(basin.partition)}
     {@const width = Math.min(basin.width - 4, text.length * 7 + 10)}
     <rect x={basin.x + (basin.width - width) / 2} y={y + height / 2 - 10} {width} height="20" rx="4" />
     <text class="short" x={basin.x + basin.width / 2} y={y + height / 2 + 4} text-anchor="middle">{text}</text

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { waterPath, type Basin } from '$core/chart';
+  import { drawWater, type Basin } from '$core/chart';
   import { paintOf } from './roles';
 
   interface Props {
@@ -19,7 +19,7 @@
   const hatched = $derived(paint === 'recovery' || paint === 'boot' || paint === 'reserved');
   const clip = $derived(`${patterns}-clip-${basin.key}-${Math.round(y)}`);
   const water = $derived(
-    basin.level === null ? '' : waterPath({ x: basin.x, y, width: basin.width, height }, basin.level),
+    basin.level === null ? '' : drawWater({ x: basin.x, y, width: basin.width, height }, basin.level),
   );
 </script>
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { layoutOf } from '$core/steps';
   import type { Snippet } from 'svelte';
-  import { densityPath, stripOf, type Basin } from '$core/chart';
+  import { drawDensity, stripOf, type Basin } from '$core/chart';
   import { isShortVolume, type Disk } from '$core/disk';
   import { formatShare, formatSize } from '$core/units';
   import { paintOf } from './roles';
@@ -72,7 +72,7 @@
     if (!volume?.clusterMap || volume.clusterSize === 0) return '';
     const width = basin.width * Math.min(1, volume.size / basin.size);
     const box = { x: basin.x, y: height + MAP_GAP, width, height: MAP_HEIGHT };
-    return densityPath(volume.clusterMap, Math.floor(volume.size / volume.clusterSize), box);
+    return drawDensity(volume.clusterMap, Math.floor(volume.size / volume.clusterSize), box);
   }
 
   const says = (basin: Basin): string =>

@@ -3,8 +3,8 @@
   import type { Basin } from '$core/chart';
   import {
     FILE_SYSTEM_NAME,
-    attributesText,
-    attributeWords,
+    describeAttributes,
+    nameAttributes,
     diskBytes,
     endOf,
     ROLE_WORD,
@@ -73,7 +73,7 @@
   });
 
   function kindOf(of: Partition): Row[] {
-    const words = disk.table === 'gpt' ? attributeWords(of.attributes) : of.active ? ['active'] : [];
+    const words = disk.table === 'gpt' ? nameAttributes(of.attributes) : of.active ? ['active'] : [];
     const unread = disk.table === 'gpt' && BigInt(of.unreadAttributes) !== 0n;
     const kind = of.kind === 'primary' ? '' : `${of.kind} `;
     return [
@@ -88,7 +88,7 @@
       {
         label: 'Attributes',
         text: words.join(', ') || (unread ? 'attributes not read' : 'no attributes'),
-        title: disk.table === 'gpt' ? attributesText(of) : undefined,
+        title: disk.table === 'gpt' ? describeAttributes(of) : undefined,
         soft: words.length === 0,
       },
     ];

@@ -2,7 +2,7 @@
   import type { Basin } from '$core/chart';
   import BasinLabel from './BasinLabel.svelte';
   import BasinShape from './BasinShape.svelte';
-  import { basinText, STRIP_HEIGHT } from './measures';
+  import { describeBasin, STRIP_HEIGHT } from './measures';
 
   /** One strip of a chart, every basin of which can be chosen. */
   interface Props {
@@ -44,7 +44,7 @@
   <g
     role="button"
     tabindex={current === basin.key ? 0 : -1}
-    aria-label={basinText(basin, moment, sectorSize)}
+    aria-label={describeBasin(basin, moment, sectorSize)}
     aria-pressed={chosen === basin.key}
     data-spot="{index}-{basin.key}"
     onclick={() => onchoose(index, basin)}

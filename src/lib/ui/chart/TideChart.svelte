@@ -1,7 +1,7 @@
 <script lang="ts">
   import {
     DIRECTIONS,
-    firstSpot,
+    findFirstSpot,
     heightOf,
     stripsOf,
     walk,
@@ -11,11 +11,11 @@
   } from '$core/chart';
   import type { Disk } from '$core/disk';
   import { unwrap } from '$core/problem';
-  import { layoutsAlong, type Step } from '$core/steps';
+  import { computeLayouts, type Step } from '$core/steps';
   import BandRow from './BandRow.svelte';
   import Costs from './Costs.svelte';
   import Moments from './Moments.svelte';
-  import { momentName, PAD, tideOptions } from './measures';
+  import { nameMoment, PAD, makeTideOptions } from './measures';
   import Patterns from './Patterns.svelte';
   import StripRow from './StripRow.svelte';
 
@@ -31,9 +31,9 @@
   let { disk, steps, scale, beside = [], selected, onselect }: Props = $props();
 
   let room = $state(680);
-  const layouts = $derived(unwrap(layoutsAlong(disk, steps)));
-  const options = $derived(tideOptions(disk, room, scale));
-  const others = $derived(beside.length > 0 ? unwrap(layoutsAlong(disk, beside)) : []);
+  const layouts = $derived(unwrap(computeLayouts(disk, steps)));
+  const options = $derived(makeTideOptions(disk, room, scale));
+  const others = $derived(beside.length > 0 ? unwrap(computeLayouts(disk, beside)) : []);
   const strips = $derived(stripsOf(disk, layouts, options, others));
   const height = $derived(heightOf(strips, options));
   const tops = $derived(strips.map((strip) => strip.y));
@@ -47,7 +47,7 @@
     return step && step.partition !== null ? `p${step.partition}` : null;
   };
   const traced = $derived(pointed ?? (pointedStep === null ? null : stepKey(pointedStep)));
-  const current = $derived(selected ?? firstSpot(strips));
+  const current = $derived(selected ?? findFirstSpot(strips));
 
   let drawing: SVGSVGElement;
 
@@ -94,7 +94,7 @@
             index={strip.index}
             y={strip.y}
             {patterns}
-            moment={momentName(strip.index, steps.length)}
+            moment={nameMoment(strip.index, steps.length)}
             sectorSize={disk.sectorSize}
             chosen={selected?.strip === strip.index ? selected.key : null}
             current={current?.strip === strip.index ? current.key : null}

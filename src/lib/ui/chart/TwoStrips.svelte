@@ -1,11 +1,11 @@
 <script lang="ts">
-  import { axisOf, heightOf, oneStrip } from '$core/chart';
+  import { axisOf, heightOf, drawOneStrip } from '$core/chart';
   import type { Disk, Partition } from '$core/disk';
   import { layoutOf } from '$core/steps';
   import BandRow from './BandRow.svelte';
   import BasinLabel from './BasinLabel.svelte';
   import BasinShape from './BasinShape.svelte';
-  import { PAD, tideOptions } from './measures';
+  import { PAD, makeTideOptions } from './measures';
   import Patterns from './Patterns.svelte';
 
   interface Props {
@@ -20,7 +20,7 @@
 
   let room = $state(1000);
   const longer = $derived(before.partitions.length > after.partitions.length ? before : after);
-  const options = $derived(tideOptions(longer, room, 'legible'));
+  const options = $derived(makeTideOptions(longer, room, 'legible'));
   const follow = (key: string): string | null => {
     const pair = pairs.find((one) => one.before && `p${one.before.number}` === key);
     return pair?.after ? `p${pair.after.number}` : null;
@@ -28,7 +28,7 @@
   const moments = $derived([before, after].map((disk) => ({ disk, layout: layoutOf(disk) })));
   const axis = $derived(axisOf(moments, options));
   const strips = $derived(
-    moments.map(({ disk, layout }, index) => oneStrip(disk, layout, index, axis, options)),
+    moments.map(({ disk, layout }, index) => drawOneStrip(disk, layout, index, axis, options)),
   );
   const patterns = $props.id();
 </script>

@@ -12,7 +12,7 @@ export const GAP = 3;
 const MIN_WIDTH = 9;
 
 /** The measures of a chart of a disk's strips, `room` pixels wide; wider where the basins would get too narrow. */
-export function tideOptions(disk: Disk, room: number, scale: ScaleKind): TideOptions {
+export function makeTideOptions(disk: Disk, room: number, scale: ScaleKind): TideOptions {
   const basins = disk.partitions.length + 4;
   const width = Math.max(room - 2 * PAD, basins * (MIN_WIDTH + GAP));
   return {
@@ -26,11 +26,11 @@ export function tideOptions(disk: Disk, room: number, scale: ScaleKind): TideOpt
 }
 
 /** How the disk after `index` of so many steps is called. */
-export const momentName = (index: number, steps: number): string =>
+export const nameMoment = (index: number, steps: number): string =>
   index === 0 ? 'As found' : index === steps ? 'As left' : `After step ${index}`;
 
 /** What a basin says of itself to those who don't see it. */
-export const basinText = (basin: Basin, moment: string, sectorSize: number): string =>
+export const describeBasin = (basin: Basin, moment: string, sectorSize: number): string =>
   [
     `${moment}: ${basin.name}`,
     formatSize(basin.size),

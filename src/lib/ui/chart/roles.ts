@@ -39,7 +39,7 @@ const SHORT: Record<Exclude<PartitionRole, 'data'>, string> = {
 };
 
 /** What a narrow basin is labelled with: a letter, else what it is for, else its number. */
-export function shortLabel(partition: Partition): string {
+export function shortenLabel(partition: Partition): string {
   if (partition.letter) return `${partition.letter}:`;
   return partition.role === 'data' ? String(partition.number) : SHORT[partition.role];
 }

@@ -1,5 +1,5 @@
 import { plainName, type Disk } from '$core/disk';
-import { foundPartition, moduleOf, type Step } from '$core/steps';
+import { findPartition, moduleOf, type Step } from '$core/steps';
 
 /**
  * A step in two short lines: "Move" and "Archive right 81.0 GiB".
@@ -10,7 +10,7 @@ export function stepName(
   disk: Disk,
   steps: readonly Step[] = [],
 ): { verb: string; object: string } {
-  const partition = foundPartition(disk, step.partition);
+  const partition = findPartition(disk, step.partition);
   const { name, object } = moduleOf(step.verb);
   const forFirmware = steps.some(
     (one) => one.verb === 'convert-table' && one.efi.partition === step.partition,

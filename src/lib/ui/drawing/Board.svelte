@@ -8,7 +8,7 @@
   import Patterns from '../chart/Patterns.svelte';
   import StripRow from '../chart/StripRow.svelte';
   import type { BoardMachine } from './boardMachine.svelte';
-  import { boardPoint, dragGesture, seenBelow } from './dragGesture';
+  import { findBoardPoint, attachDragGesture, measureBelow } from './dragGesture';
   import Readout from './Readout.svelte';
 
   /** The drawing board: its elements, and how pointer and keys reach its machine. */
@@ -35,11 +35,11 @@
   });
 
   let board: SVGSVGElement;
-  $effect(() => dragGesture(board, machine));
+  $effect(() => attachDragGesture(board, machine));
 
   function hover(event: PointerEvent): void {
     if (drag.held) return;
-    const { x, y } = boardPoint(board, event.clientX, event.clientY);
+    const { x, y } = findBoardPoint(board, event.clientX, event.clientY);
     const hit = machine.under(x, y);
     const cursor = !hit?.basin.partition ? 'default' : hit.handle === 'body' ? 'grab' : 'ew-resize';
     if (board.style.cursor !== cursor) board.style.cursor = cursor;
@@ -47,7 +47,7 @@
 
   async function press(event: KeyboardEvent): Promise<void> {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
-    machine.see(seenBelow(board));
+    machine.see(measureBelow(board));
     if (!machine.press(event.key, event.shiftKey)) return;
     event.preventDefault();
     event.stopPropagation();
@@ -57,7 +57,7 @@
   }
 </script>
 
-<svelte:window onscroll={() => drag.held && machine.see(seenBelow(board))} />
+<svelte:window onscroll={() => drag.held && machine.see(measureBelow(board))} />
 
 <div class="board" style:height="{machine.height + 8}px">
   <Moments {disk} steps={machine.steps} {tops} label="Steps of the drawing" />

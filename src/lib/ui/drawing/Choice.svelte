@@ -8,9 +8,17 @@
     type PlaceFigure,
     type GivenFigures,
   } from '$core/byHand';
-  import { extentAt } from '$core/chart';
-  import { bytesOf, endOf, sentenceName, type Disk, type Extent, type Partition } from '$core/disk';
-  import { applyEdit, follow, intentsTo, offersFor, offersIn, offersOnDisk, type Offer } from '$core/drawing';
+  import { findExtent } from '$core/chart';
+  import { bytesOf, endOf, nameInSentence, type Disk, type Extent, type Partition } from '$core/disk';
+  import {
+    applyEdit,
+    follow,
+    makeIntentsTo,
+    listOffers,
+    listOffersInGap,
+    listOffersOnDisk,
+    type Offer,
+  } from '$core/drawing';
   import { formatMib, formatSize } from '$core/units';
   import SizeField from '../byHand/SizeField.svelte';
   import type { DrawingStore } from './drawingStore.svelte';
@@ -28,7 +36,7 @@
   const strip = $derived(Math.min(spot?.strip ?? strips - 1, strips - 1));
   const here = $derived(drag.stateAt(strip));
   const partition = $derived<Partition | null>(spot ? drag.partitionAt(strip, spot.key) : null);
-  const bed = $derived<Extent | null>(spot && !partition ? extentAt(disk, here, spot.key) : null);
+  const bed = $derived<Extent | null>(spot && !partition ? findExtent(disk, here, spot.key) : null);
   const extent = $derived<Extent | null>(partition ?? bed);
   const result = $derived(
     strip === 0 ? 'as found' : strip === strips - 1 ? 'as left' : `after step ${strip}`,
@@ -36,8 +44,12 @@
   const { task, kit } = $derived(store.at);
 
   const offers = $derived.by((): Offer[] => {
-    const own = partition ? offersFor(task, kit, here, partition) : bed ? offersIn(task, kit, here, bed) : [];
-    return [...own, ...offersOnDisk(task, kit, here)];
+    const own = partition
+      ? listOffers(task, kit, here, partition)
+      : bed
+        ? listOffersInGap(task, kit, here, bed)
+        : [];
+    return [...own, ...listOffersOnDisk(task, kit, here)];
   });
 
   let given = $state.raw<GivenFigures>(GIVEN_AT_FIRST);
@@ -45,7 +57,7 @@
   /** Takes over a typed extent as steps, or says why it can't be. */
   function bringTo(to: Extent): string | undefined {
     if (!partition) return undefined;
-    return add(intentsTo(partition, to));
+    return add(makeIntentsTo(partition, to));
   }
 
   function add(intents: readonly Intent[]): string | undefined {
@@ -119,7 +131,7 @@
       Choose a partition or a dry bed. Drag its ends or the whole of it, or take hold of it with L, W and R.
     </p>
   {:else}
-    <h2>{partition ? sentenceName(partition) : 'Unallocated'} <span>{result}</span></h2>
+    <h2>{partition ? nameInSentence(partition) : 'Unallocated'} <span>{result}</span></h2>
     <p class="figure size">
       {formatSize(bytesOf(disk, extent))} · {formatMib(bytesOf(disk, extent), disk.sectorSize)}
     </p>
@@ -176,7 +188,7 @@
         confirm();
       }}
     >
-      <b>{asking.label} {partition ? sentenceName(partition) : ''}</b>
+      <b>{asking.label} {partition ? nameInSentence(partition) : ''}</b>
       <label
         >Who allowed it<input
           class="input"

@@ -2,7 +2,7 @@
   import { untrack } from 'svelte';
   import RouteTable from '$ui/chart/RouteTable.svelte';
   import ScaleSwitch from '$ui/chart/ScaleSwitch.svelte';
-  import { kitNameIn, kitsIn, toolNameIn } from '$ui/workshop';
+  import { kitNameIn, listKits, toolNameIn } from '$ui/workshop';
   import Part from '$ui/Part.svelte';
   import Board from './Board.svelte';
   import { BoardMachine } from './boardMachine.svelte';
@@ -80,7 +80,7 @@
             value={store.drawing.kit}
             onchange={(event) => store.edit({ kind: 'kit', kit: event.currentTarget.value })}
           >
-            {#each kitsIn(data.workshop) as kit (kit.id)}<option value={kit.id}>{kit.name}</option>{/each}
+            {#each listKits(data.workshop) as kit (kit.id)}<option value={kit.id}>{kit.name}</option>{/each}
           </select></label
         >
         <ScaleSwitch bind:scale={machine.scale} />

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { moduleFor, numberOf } from '$core/steps';
+  import { findModule, numberOf } from '$core/steps';
   import { dndzone, type DndEvent } from 'svelte-dnd-action';
   import { plainName, type Disk } from '$core/disk';
   import { joined, type StepResult } from '$core/drawing';
@@ -29,7 +29,7 @@
     const { intent } = line.drawn;
     const number = numberOf(intent);
     const partition = disk.partitions.find((one) => one.number === number);
-    const verb = moduleFor(intent).name;
+    const verb = findModule(intent).name;
     return { verb, object: partition ? plainName(partition) : number === null ? '' : `partition ${number}` };
   }
 

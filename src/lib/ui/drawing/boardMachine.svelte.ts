@@ -2,8 +2,8 @@ import {
   axisOf,
   DIRECTIONS,
   heightOf,
-  keptStrips,
-  oneStrip,
+  keepStrips,
+  drawOneStrip,
   walk,
   type Axis,
   type Basin,
@@ -11,11 +11,11 @@ import {
   type Spot,
   type Strip,
 } from '$core/chart';
-import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
+import { bytesOf, nameInSentence, type Disk, type Partition } from '$core/disk';
 import { reachOf, type Handle } from '$core/drawing';
 import { formatMib, formatSize, GIB, MIB } from '$core/units';
-import { FLOW, GAP, momentName, STRIP_HEIGHT, tideOptions } from '../chart/measures';
-import { heldExtent, type DragController } from './dragController.svelte';
+import { FLOW, GAP, nameMoment, STRIP_HEIGHT, makeTideOptions } from '../chart/measures';
+import { findDraggedExtent, type DragController } from './dragController.svelte';
 import type { DrawingStore } from './drawingStore.svelte';
 
 /** Pixels from an edge within which the edge is meant, and within which a mark draws. */
@@ -59,7 +59,7 @@ export class BoardMachine {
 
   readonly disk: Disk = $derived.by(() => this.store.at.task.disk);
   readonly steps = $derived.by(() => this.store.followed.steps);
-  readonly options = $derived.by(() => tideOptions(this.disk, this.room, this.scale));
+  readonly options = $derived.by(() => makeTideOptions(this.disk, this.room, this.scale));
 
   private readonly layouts = $derived.by(() => {
     const { start, results } = this.store.followed;
@@ -84,9 +84,9 @@ export class BoardMachine {
   readonly strips: Strip[] = $derived.by(() => {
     const next = this.layouts.map((layout, i) => {
       const old = this.drag.held && i > this.lowest ? this.drawnBefore[i] : undefined;
-      return old ?? oneStrip(this.disk, layout, i, this.axis, this.options);
+      return old ?? drawOneStrip(this.disk, layout, i, this.axis, this.options);
     });
-    this.drawnBefore = keptStrips(this.drawnBefore, next);
+    this.drawnBefore = keepStrips(this.drawnBefore, next);
     return this.drawnBefore;
   });
   readonly height = $derived.by(() => heightOf(this.strips, this.options));
@@ -102,7 +102,7 @@ export class BoardMachine {
     return { strip: last.index, key: (target ?? last.basins[0])?.key ?? '' };
   });
 
-  moment = (strip: number): string => momentName(strip, this.strips.length - 1);
+  moment = (strip: number): string => nameMoment(strip, this.strips.length - 1);
 
   private basinAt = ({ strip, key }: Spot): Basin | undefined =>
     this.strips[strip]?.basins.find((basin) => basin.key === key);
@@ -211,7 +211,7 @@ export class BoardMachine {
       const { at, ranges } = reachOf(task, kit, drag.stateAt(chosen.strip), partition, handle);
       return {
         handle,
-        label: `${HANDLE_NAME[handle]} of ${sentenceName(partition)}, ${this.moment(chosen.strip)}`,
+        label: `${HANDLE_NAME[handle]} of ${nameInSentence(partition)}, ${this.moment(chosen.strip)}`,
         x: handle === 'left' ? basin.x : basin.x + basin.width,
         y: this.strips[chosen.strip]!.y,
         now: mib(at),
@@ -234,13 +234,13 @@ export class BoardMachine {
     const { held, rest } = this.drag;
     if (!held) return null;
     const { disk, store } = this;
-    const extent = heldExtent(held, rest.at);
+    const extent = findDraggedExtent(held, rest.at);
     const by = (extent.sectors - held.partition.sectors) * disk.sectorSize;
     const shift = (extent.first - held.partition.first) * disk.sectorSize;
     const size = bytesOf(disk, extent);
     const strip = this.strips[held.strip];
     return {
-      title: `${HANDLE_NAME[held.handle]} of ${sentenceName(held.partition)}`,
+      title: `${HANDLE_NAME[held.handle]} of ${nameInSentence(held.partition)}`,
       at: formatMib(rest.at * disk.sectorSize, disk.sectorSize),
       size: `${formatSize(size)} · ${formatMib(size, disk.sectorSize)}`,
       change:

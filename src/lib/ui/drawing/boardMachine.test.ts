@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { endOf, sentenceName } from '$core/disk';
+import { endOf, nameInSentence } from '$core/disk';
 import { FLOW, STRIP_HEIGHT } from '../chart/measures';
 import { BoardMachine } from './boardMachine.svelte';
 import { DragController } from './dragController.svelte';
@@ -128,7 +128,7 @@ describe('keys on the board', () => {
     const { machine, drag, basin } = begin();
     machine.choose({ strip: 0, key: basin(0, data.number).key });
     const [left, right] = machine.ends;
-    expect(left!.label).toBe(`Left end of ${sentenceName(data)}, As found`);
+    expect(left!.label).toBe(`Left end of ${nameInSentence(data)}, As found`);
     expect(right!.now * 2 ** 20).toBe(endOf(data) * task.disk.sectorSize);
     expect(right!.least).toBeLessThan(right!.now);
     machine.pressEnd('Tab', 'right');
@@ -146,7 +146,7 @@ describe('what is said of what is held', () => {
     press('r');
     expect(machine.readout).toMatchObject({ change: 'unchanged', stop: '' });
     press('ArrowLeft');
-    expect(machine.readout).toMatchObject({ title: `Right end of ${sentenceName(data)}` });
+    expect(machine.readout).toMatchObject({ title: `Right end of ${nameInSentence(data)}` });
     expect(machine.readout!.change).toMatch(/^−/);
     expect(machine.allowed).toHaveLength(1);
     press('Home');

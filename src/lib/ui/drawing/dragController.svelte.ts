@@ -1,4 +1,4 @@
-import { applyEdit, intentsFor, reachOf, findRest, type Handle, type Reach, type Rest } from '$core/drawing';
+import { applyEdit, makeIntents, reachOf, findRest, type Handle, type Reach, type Rest } from '$core/drawing';
 import type { Spot } from '$core/chart';
 import { alignment, endOf, type Partition } from '$core/disk';
 import type { Layout } from '$core/steps';
@@ -58,7 +58,7 @@ export class DragController {
     const rest = findRest(store.at.task.disk, held.reach, wanted, near);
     if (rest.at === this.rest.at && rest.stop === this.rest.stop) return;
     this.rest = rest;
-    const intents = intentsFor(held.partition, held.handle, rest.at);
+    const intents = makeIntents(held.partition, held.handle, rest.at);
     const place = this.placeOf(held.strip);
     store.trial = intents.length === 0 ? null : applyEdit(store.drawing, { kind: 'add', at: place, intents });
   }
@@ -91,7 +91,10 @@ export class DragController {
 }
 
 /** The extent of what is held as it would be let go. */
-export function heldExtent({ partition, handle }: Dragged, at: number): { first: number; sectors: number } {
+export function findDraggedExtent(
+  { partition, handle }: Dragged,
+  at: number,
+): { first: number; sectors: number } {
   if (handle === 'body') return { first: at, sectors: partition.sectors };
   if (handle === 'right') return { first: partition.first, sectors: at - partition.first };
   return { first: at, sectors: endOf(partition) - at };

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { alignment, endOf } from '$core/disk';
 import { HANDLES } from '$core/drawing';
-import { DragController, heldExtent } from './dragController.svelte';
+import { DragController, findDraggedExtent } from './dragController.svelte';
 import { savingServer } from '../test/savingServer';
 import { emptyStore } from './test/store';
 
@@ -62,7 +62,7 @@ describe('dragging on the drawing board', () => {
           )!;
           expect(drag.rest.at).toBeGreaterThanOrEqual(least);
           expect(drag.rest.at).toBeLessThanOrEqual(most);
-          const shown = heldExtent(drag.held!, drag.rest.at);
+          const shown = findDraggedExtent(drag.held!, drag.rest.at);
           for (const { kind, reason } of store.followed.results) expect([kind, reason]).toEqual(['done', '']);
           drag.letGo();
           const last = store.settled.results.at(-1)?.after ?? store.settled.start;

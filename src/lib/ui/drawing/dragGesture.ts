@@ -3,16 +3,17 @@ import { PAD } from '../chart/measures';
 import type { BoardMachine } from './boardMachine.svelte';
 
 /** Where a pointer is on the board, in the pixels of the machine. */
-export function boardPoint(board: Element, clientX: number, clientY: number): { x: number; y: number } {
+export function findBoardPoint(board: Element, clientX: number, clientY: number): { x: number; y: number } {
   const box = board.getBoundingClientRect();
   return { x: clientX - box.left - PAD, y: clientY - box.top - PAD };
 }
 
 /** Pixels of the board that lie above the lower edge of the window. */
-export const seenBelow = (board: Element): number => window.innerHeight - board.getBoundingClientRect().top;
+export const measureBelow = (board: Element): number =>
+  window.innerHeight - board.getBoundingClientRect().top;
 
 /** Lets the pointer drag what is on the board, once a frame; Escape breaks off. Returns what undoes that. */
-export function dragGesture(board: SVGSVGElement, machine: BoardMachine): () => void {
+export function attachDragGesture(board: SVGSVGElement, machine: BoardMachine): () => void {
   const { drag } = machine;
   let frame = 0;
   let wanted = 0;
@@ -20,14 +21,14 @@ export function dragGesture(board: SVGSVGElement, machine: BoardMachine): () => 
     cancelAnimationFrame(frame);
     frame = 0;
   };
-  const bringTo = (clientX: number): void => machine.bringTo(boardPoint(board, clientX, 0).x);
+  const bringTo = (clientX: number): void => machine.bringTo(findBoardPoint(board, clientX, 0).x);
 
   const gesture = new DragGesture(
     board,
     ({ first, last, tap, xy, initial, cancel, canceled }) => {
       if (first) {
-        const { x, y } = boardPoint(board, initial[0], initial[1]);
-        machine.see(seenBelow(board));
+        const { x, y } = findBoardPoint(board, initial[0], initial[1]);
+        machine.see(measureBelow(board));
         if (!machine.takeAt(x, y)) return cancel();
       }
       if (canceled) return;

@@ -1,12 +1,12 @@
 import { call } from '$contract/client';
-import { bytesOf, sentenceName } from '$core/disk';
+import { bytesOf, nameInSentence } from '$core/disk';
 import { planWayBack, type Drawing } from '$core/drawing';
 import { taskOf, type GoalOptions, type Route, type RoutesRequest, type Workshop } from '$core/planning';
 import type { Outcome } from '$core/problem';
 import { machineOf, type SurveyDocument } from '$core/survey';
-import { partitionNow } from '$core/steps';
+import { findPartitionNow } from '$core/steps';
 import { formatSize } from '$core/units';
-import { kitsIn } from '$ui/workshop';
+import { listKits } from '$ui/workshop';
 import { DragController } from './dragController.svelte';
 import { DrawingStore, type Kept } from './drawingStore.svelte';
 
@@ -106,7 +106,7 @@ export class DrawingSession {
   private makeTask(kit: string) {
     const { request } = this;
     // A kit that was deleted since the drawing was kept leaves what every kit has.
-    const known = kitsIn(this.data().workshop).some((one) => one.id === kit) ? kit : 'windows-only';
+    const known = listKits(this.data().workshop).some((one) => one.id === kit) ? kit : 'windows-only';
     const asked = taskOf(machineOf(request.survey), { ...request, kits: [known], gives: {} });
     if (!asked.ok) throw new Error(asked.problems[0]?.message);
     return { task: asked.value, kit: asked.value.kits[0]! };
@@ -128,10 +128,10 @@ export class DrawingSession {
     const { followed, at } = this.store;
     const { disk, target } = at.task;
     const end = followed.results.at(-1)?.after ?? followed.start;
-    const now = partitionNow(end, target.number);
+    const now = findPartitionNow(end, target.number);
     const size = formatSize(now ? bytesOf(disk, now) : 0);
     const reached = followed.reached ? ', the goal is reached' : '';
-    return `${sentenceName(target)} ${size} of ${formatSize(this.job.goal!.size)}${reached}`;
+    return `${nameInSentence(target)} ${size} of ${formatSize(this.job.goal!.size)}${reached}`;
   });
 
   async finish(): Promise<void> {

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { DIRECTIONS, stackStrata, walkStrata, waterPath, type Stratum } from '$core/chart';
+  import { DIRECTIONS, stackStrata, walkStrata, drawWater, type Stratum } from '$core/chart';
   import type { HoldingsTree } from '$core/holdings';
   import { formatShare, formatSize } from '$core/units';
   import { tick } from 'svelte';
@@ -79,7 +79,7 @@
   <div class="air" aria-hidden="true">
     <span>{opened === 0 ? `${formatSize(free)} free` : ''}</span>
     <svg viewBox="0 0 1000 10" preserveAspectRatio="none"
-      ><path d={waterPath({ x: 0, y: 0, width: 1000, height: 10 }, 0.5)} /></svg
+      ><path d={drawWater({ x: 0, y: 0, width: 1000, height: 10 }, 0.5)} /></svg
     >
   </div>
   {#each all as one (one.key)}

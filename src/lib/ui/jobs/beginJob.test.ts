@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import { beginJob, namesFrom } from './beginJob';
+import { beginJob, deriveNames } from './beginJob';
 
 describe('what a job is called after its machine', () => {
   it.each([
@@ -9,11 +9,11 @@ describe('what a job is called after its machine', () => {
     ['', 'Customer not named yet', 'Machine not named yet'],
     [', till', 'Customer not named yet', 'till'],
   ])('%j', (machine, customer, name) => {
-    expect(namesFrom(machine)).toEqual({ customer, machine: name });
+    expect(deriveNames(machine)).toEqual({ customer, machine: name });
   });
 
   it('is never longer than a job takes', () => {
-    const { customer, machine } = namesFrom(`${'ä'.repeat(500)}, ${'🌊'.repeat(500)}`);
+    const { customer, machine } = deriveNames(`${'ä'.repeat(500)}, ${'🌊'.repeat(500)}`);
     expect([[...customer].length, [...machine].length]).toEqual([200, 200]);
   });
 });

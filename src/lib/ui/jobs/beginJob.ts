@@ -6,7 +6,7 @@ import type { Given } from '../survey/given';
 /**
  * What a job is called after its machine: a survey often names the customer first, "Tern Street Clinic, X-ray viewer".
  */
-export function namesFrom(machine: string): { customer: string; machine: string } {
+export function deriveNames(machine: string): { customer: string; machine: string } {
   const [first, ...rest] = machine.split(',').map((part) => part.trim());
   const [customer, name] = rest.length > 0 ? [first, rest.join(', ')] : ['', machine.trim()];
   return {
@@ -31,7 +31,7 @@ export async function beginJob(given: Given): Promise<{ number: number } | { mes
         'That tells what fills the volumes. Give it together with the survey of its machine, or to the job that has one.',
     };
   const name = (survey as Partial<SurveyDocument> | null)?.machine?.name;
-  const made = await call('POST /jobs', { body: namesFrom(typeof name === 'string' ? name : '') });
+  const made = await call('POST /jobs', { body: deriveNames(typeof name === 'string' ? name : '') });
   if (!made.ok) return { message: made.refusal.detail };
   const { number, version } = made.value;
   // The server checks what a person dropped here, whatever it is.

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { diskBytes } from '$core/disk';
   import { formatCount, formatSize, GIB } from '$core/units';
-  import { inYears, monthRange } from '$ui/target/dates';
+  import { inYears, formatMonthRange } from '$ui/target/dates';
   import type { Candidate, LargerDisks } from './choices';
 
   interface Props {
@@ -43,7 +43,9 @@
       <span class="gets">
         <span class="figure">{name} {formatSize(one.size)}</span>
         {#if one.full}<span class="soft"
-            >{one.full.early === null ? 'no end in sight' : `full ${monthRange(one.full, disks.now)}`}</span
+            >{one.full.early === null
+              ? 'no end in sight'
+              : `full ${formatMonthRange(one.full, disks.now)}`}</span
           >{/if}
         {#if one.id === first}<span class="chip"
             >{growth

@@ -6,7 +6,7 @@ import { findBuyable, planOntoDisk, planOnto, withBought } from '$core/newDisk';
 import { taskOf, type GoalOptions, type Route, type Task, type Workshop } from '$core/planning';
 import { failure, success, type Outcome } from '$core/problem';
 import type { SurveyDocument } from '$core/survey';
-import { knownKits } from '$ui/workshop';
+import { selectKnownKits } from '$ui/workshop';
 
 /** Years that a disk that is bought should last: longer than a size that is asked for on an old one. */
 export const YEARS_OF_A_DISK = 3;
@@ -42,7 +42,7 @@ export interface LargerDisks {
 }
 
 /** @throws Error where the job has no survey or target: its pages redirect before */
-export function largerDisks(
+export function listLargerDisks(
   job: DiskJob,
   workshop: Workshop,
   fillings: readonly { partition: number; takenAt: string; used: number }[],
@@ -98,7 +98,7 @@ export function largerDisks(
 
 /** The job's task for all there is, with the kits that were asked for. */
 export function taskOfJob(job: DiskJob, workshop: Workshop, machine: Task['machine']): Task {
-  const kits = knownKits(workshop, job.goal?.options.kits);
+  const kits = selectKnownKits(workshop, job.goal?.options.kits);
   const outcome = taskOf(machine, {
     survey: job.survey!.document,
     disk: job.target!.disk,
@@ -118,7 +118,7 @@ export interface NewDiskChoice {
 }
 
 /** Works a candidate out with the first kit that can; or why none can, as the most powerful of them says it. */
-export function goingTo(
+export function listGoing(
   task: Task,
   { number, gb }: Candidate,
   sectors: number | null,

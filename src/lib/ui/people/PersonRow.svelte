@@ -3,7 +3,7 @@
   import type { InvitationAddress, PersonRow } from '$contract/people';
   import type { Role } from '$contract/roles';
   import { invalidateAll } from '$app/navigation';
-  import { isoMinute } from '$ui/survey/surveyLine';
+  import { formatMinute } from '$ui/survey/surveyLine';
   import Refused from '$ui/Refused.svelte';
   import Face from './Face.svelte';
 
@@ -68,7 +68,7 @@
       >{#if person.leftAt}left on {person.leftAt.slice(0, 10)}
       {:else if by}signs in by {by}{:else}has not signed in yet{/if}</span
     >
-    <span class="soft figure seen">{person.seenAt ? `seen ${isoMinute(person.seenAt)}` : ''}</span>
+    <span class="soft figure seen">{person.seenAt ? `seen ${formatMinute(person.seenAt)}` : ''}</span>
     <span class="ways">
       {#if person.leftAt}
         <button

@@ -2,7 +2,7 @@
   import { call, type Refusal, type Reply } from '$contract/client';
   import type { SessionRow } from '$contract/people';
   import { invalidateAll } from '$app/navigation';
-  import { isoMinute } from '$ui/survey/surveyLine';
+  import { formatMinute } from '$ui/survey/surveyLine';
   import Refused from '$ui/Refused.svelte';
 
   interface Props {
@@ -36,8 +36,8 @@
       <tr>
         {#if everybody}<td><b>{one.name}</b></td>{/if}
         <td>{one.deviceName} <span class="soft figure">{one.address}</span></td>
-        <td class="figure">{isoMinute(one.seenAt)}</td>
-        <td class="figure">{isoMinute(one.createdAt)}</td>
+        <td class="figure">{formatMinute(one.seenAt)}</td>
+        <td class="figure">{formatMinute(one.createdAt)}</td>
         <td class="ways">
           {#if one.id === here}<span class="soft">this screen</span>
           {:else}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { call, type Refusal } from '$contract/client';
   import { invalidateAll } from '$app/navigation';
-  import { isoMinute } from '$ui/survey/surveyLine';
+  import { formatMinute } from '$ui/survey/surveyLine';
   import Refused from '$ui/Refused.svelte';
 
   interface Props {
@@ -25,7 +25,7 @@
     <p>
       <b>{count === 1 ? 'One wrong try' : `${count} wrong tries`} to sign in as you.</b>
       The last came from {last.place}
-      <span class="figure">({isoMinute(last.lastAt)} UTC)</span>.
+      <span class="figure">({formatMinute(last.lastAt)} UTC)</span>.
       {#if tries.length > 1}Further ones came from {tries
           .slice(1, 4)
           .map(({ place }) => place)

@@ -1,19 +1,19 @@
 <script lang="ts">
   import type { Rehearsal } from '$contract/rehearsals';
   import Zap from '@lucide/svelte/icons/zap';
-  import { flowPath, heightOf, stripsOf, waterPath, type Basin } from '$core/chart';
+  import { drawFlow, heightOf, stripsOf, drawWater, type Basin } from '$core/chart';
   import type { Disk } from '$core/disk';
   import { unwrap } from '$core/problem';
-  import { layoutsAlong, type Step } from '$core/steps';
+  import { computeLayouts, type Step } from '$core/steps';
   import { formatSize } from '$core/units';
   import BandRow from '../chart/BandRow.svelte';
   import BasinLabel from '../chart/BasinLabel.svelte';
   import BasinShape from '../chart/BasinShape.svelte';
-  import { basinText, momentName, PAD, STRIP_HEIGHT, tideOptions } from '../chart/measures';
+  import { describeBasin, nameMoment, PAD, STRIP_HEIGHT, makeTideOptions } from '../chart/measures';
   import Moments from '../chart/Moments.svelte';
   import Patterns from '../chart/Patterns.svelte';
   import { paintOf } from '../chart/roles';
-  import { arrivedPart, goesRight, shareOf } from './arrival';
+  import { computeArrivedPart, goesRight, shareOf } from './arrival';
 
   /** A route as it happens: what is done is drawn full, what is at work fills, what is to come is pale. */
   interface Props {
@@ -24,8 +24,8 @@
   let { disk, steps, now }: Props = $props();
 
   let room = $state(680);
-  const layouts = $derived(unwrap(layoutsAlong(disk, steps)));
-  const options = $derived(tideOptions(disk, room, 'legible'));
+  const layouts = $derived(unwrap(computeLayouts(disk, steps)));
+  const options = $derived(makeTideOptions(disk, room, 'legible'));
   const strips = $derived(stripsOf(disk, layouts, options));
   const height = $derived(heightOf(strips, options));
   const patterns = $props.id();
@@ -48,8 +48,8 @@
   const from = $derived(moving ? basinIn(done, moving.partition) : undefined);
   const to = $derived(moving ? basinIn(done + 1, moving.partition) : undefined);
   const toRight = $derived(moving ? goesRight(moving) : false);
-  const filled = $derived(to ? arrivedPart(to, share, toRight) : null);
-  const source = $derived(from ? arrivedPart(from, share, toRight) : null);
+  const filled = $derived(to ? computeArrivedPart(to, share, toRight) : null);
+  const source = $derived(from ? computeArrivedPart(from, share, toRight) : null);
   const edge = $derived(filled && to ? (toRight ? filled.x : filled.x + filled.width) : 0);
 
   const seconds = (ms: number | undefined): string => (ms ? `${Math.max(1, Math.round(ms / 1000))} s` : '');
@@ -78,7 +78,7 @@
         {/each}
         {#if from && to && source && filled}
           <path
-            d={flowPath(source, filled, strips[done]!.y + STRIP_HEIGHT, strips[done + 1]!.y)}
+            d={drawFlow(source, filled, strips[done]!.y + STRIP_HEIGHT, strips[done + 1]!.y)}
             fill="var(--{paintOf(from.partition!)}-water)"
             opacity="0.5"
           />
@@ -87,7 +87,7 @@
           {@const live = strip.index === done + 1 && moving !== null}
           <g opacity={strip.index <= done || live ? 1 : 0.38}>
             {#each strip.basins as basin (basin.key)}
-              <g aria-label={basinText(basin, momentName(strip.index, steps.length), disk.sectorSize)}>
+              <g aria-label={describeBasin(basin, nameMoment(strip.index, steps.length), disk.sectorSize)}>
                 {#if live && basin.key === to?.key}
                   {@const paint = paintOf(basin.partition!)}
                   {@const clip = `${patterns}-arrived`}
@@ -104,7 +104,7 @@
                       fill="var(--{paint}-bed)"
                     />
                     <path
-                      d={waterPath(
+                      d={drawWater(
                         { x: basin.x, y: strip.y, width: basin.width, height: STRIP_HEIGHT },
                         basin.level ?? 1,
                       )}

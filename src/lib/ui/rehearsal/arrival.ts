@@ -10,7 +10,7 @@ export const shareOf = ({ arrived, toArrive }: { arrived: number; toArrive: numb
  * The part of a basin that holds what has arrived: it fills from the end that is reached first (domain facts 9).
  * Pixels.
  */
-export function arrivedPart(
+export function computeArrivedPart(
   { x, width }: Pick<Basin, 'x' | 'width'>,
   share: number,
   toRight: boolean,

@@ -16,7 +16,7 @@ export interface PlaceWords {
 }
 
 /** @param image the image that it is carried out on, or that the copy is made of */
-export function wordsFor(place: RunPlace, image: string | null): PlaceWords {
+export function chooseWords(place: RunPlace, image: string | null): PlaceWords {
   const onImage = {
     gently: 'Gently',
     paceWhy: 'No faster than this kind of drive copies, so that the server’s other work goes on.',

@@ -3,8 +3,8 @@ import { machineOf } from '$core/survey';
 import { clinic } from '$core/test/clinic';
 import { stepOf } from '$core/executor/test/bareSteps';
 import type { Step } from '$core/steps';
-import { arrivedPart, goesRight, shareOf } from './arrival';
-import { rehearsalLine } from '$core/executor';
+import { computeArrivedPart, goesRight, shareOf } from './arrival';
+import { describeRehearsal } from '$core/executor';
 import { describeProgress, describePowerCut, type RehearsalMoment } from './told';
 
 const disk = machineOf(clinic()).disks[0]!;
@@ -70,7 +70,7 @@ describe('what has arrived', () => {
   it('fills from the end that is reached first, and never leaves its basin', () => {
     const basin = { x: 100, width: 60 };
     for (const share of [0, 0.25, 1]) {
-      const [right, left] = [arrivedPart(basin, share, true), arrivedPart(basin, share, false)];
+      const [right, left] = [computeArrivedPart(basin, share, true), computeArrivedPart(basin, share, false)];
       expect(right.x + right.width).toBe(160);
       expect(left.x).toBe(100);
       expect([right.width, left.width]).toEqual([60 * share, 60 * share]);
@@ -96,16 +96,20 @@ it('a rehearsal is told of on the sheet only where it came to something', () => 
     place: 'stand-in',
     image: null,
   } as const;
-  expect(rehearsalLine(proved)).toBe('Rehearsed on a stand-in on 2026-11-27: nothing lost, 3 power cuts.');
-  expect(rehearsalLine({ ...proved, cuts: 1 })).toContain('one power cut.');
-  expect(rehearsalLine({ ...proved, verdict: 'differs' })).toMatch(/not as promised.*before you begin/);
-  expect(rehearsalLine({ ...proved, elsewhere: true })).toContain('of another bench, not verified here, on');
+  expect(describeRehearsal(proved)).toBe(
+    'Rehearsed on a stand-in on 2026-11-27: nothing lost, 3 power cuts.',
+  );
+  expect(describeRehearsal({ ...proved, cuts: 1 })).toContain('one power cut.');
+  expect(describeRehearsal({ ...proved, verdict: 'differs' })).toMatch(/not as promised.*before you begin/);
+  expect(describeRehearsal({ ...proved, elsewhere: true })).toContain(
+    'of another bench, not verified here, on',
+  );
   const real = { ...proved, cuts: 0, image: 'booking.qcow2' };
-  expect(rehearsalLine({ ...real, place: 'copy' })).toMatch(
+  expect(describeRehearsal({ ...real, place: 'copy' })).toMatch(
     /^Carried out on a copy of booking.qcow2 on .*nothing lost\.$/,
   );
-  expect(rehearsalLine({ ...real, place: 'image', verdict: 'differs' })).toMatch(
+  expect(describeRehearsal({ ...real, place: 'image', verdict: 'differs' })).toMatch(
     /^Carried out on booking.qcow2 .*you go on\.$/,
   );
-  for (const none of [null, { ...proved, verdict: null }]) expect(rehearsalLine(none)).toBeNull();
+  for (const none of [null, { ...proved, verdict: null }]) expect(describeRehearsal(none)).toBeNull();
 });

@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
+  import { bytesOf, nameInSentence, type Disk, type Partition } from '$core/disk';
   import { CRITERIA, type Route } from '$core/planning';
-  import { copyOf, usedAsLeft } from '$core/steps';
+  import { copyOf, countUsedAsLeft } from '$core/steps';
   import { formatDuration, formatShare, formatSize } from '$core/units';
 
   interface Props {
@@ -30,7 +30,7 @@
     const into = copyOf(route.steps, partition.number);
     const now = into && 'partition' in into ? into.partition : partition.number;
     const left = route.asLeft.partitions.find((one) => one.number === now);
-    const used = usedAsLeft(disk, route.steps, partition);
+    const used = countUsedAsLeft(disk, route.steps, partition);
     if (!left || used === null) return '–';
     const free = bytesOf(disk, left) - used;
     return `${formatSize(free)} (${formatShare(free, bytesOf(disk, left))})`;
@@ -50,9 +50,9 @@
       (route) => (route.noReturn ? `step ${route.noReturn.step}` : 'nowhere'),
       (route) => route.noReturn?.why ?? 'Each step can be taken back.',
     ],
-    [`${sentenceName(target)} free afterwards`, (route) => freeIn(route, target)],
+    [`${nameInSentence(target)} free afterwards`, (route) => freeIn(route, target)],
     ...donors.map((donor): [string, (route: Route) => string] => [
-      `${sentenceName(donor)} free afterwards`,
+      `${nameInSentence(donor)} free afterwards`,
       (route) => freeIn(route, donor),
     ]),
   ]);

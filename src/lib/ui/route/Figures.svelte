@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { bytesOf, sentenceName, type Disk } from '$core/disk';
+  import { bytesOf, nameInSentence, type Disk } from '$core/disk';
   import type { Route } from '$core/planning';
-  import { usedAsLeft } from '$core/steps';
+  import { countUsedAsLeft } from '$core/steps';
   import { formatDuration, formatShare, formatSize } from '$core/units';
   import Term from '../Term.svelte';
 
@@ -11,10 +11,10 @@
   const freeAfterwards = $derived(
     disk.partitions.flatMap((partition) => {
       const left = route.asLeft.partitions.find((candidate) => candidate.number === partition.number);
-      const used = usedAsLeft(disk, route.steps, partition);
+      const used = countUsedAsLeft(disk, route.steps, partition);
       if (!left || used == null || left.sectors === partition.sectors) return [];
       const size = bytesOf(disk, left);
-      return { name: sentenceName(partition), free: size - used, size };
+      return { name: nameInSentence(partition), free: size - used, size };
     }),
   );
 </script>

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { endOf, type Disk } from '$core/disk';
   import { formatMib, formatShare, formatSize } from '$core/units';
-  import { momentName } from '../chart/measures';
+  import { nameMoment } from '../chart/measures';
   import type { Selected } from './routeChoice.svelte';
 
   /** The exact figures of what is chosen in the chart of a route with so many steps. */
@@ -36,7 +36,7 @@
 <footer aria-live="polite">
   {#if selected}
     <div class="who">
-      <span>Selected</span><b>{selected.basin.name}, {momentName(selected.spot.strip, steps).toLowerCase()}</b
+      <span>Selected</span><b>{selected.basin.name}, {nameMoment(selected.spot.strip, steps).toLowerCase()}</b
       >
     </div>
     {#each figures as [label, text], i (i)}

@@ -1,5 +1,5 @@
 import type { Basin, ScaleKind, Spot } from '$core/chart';
-import { sentenceName, type Disk, type Partition } from '$core/disk';
+import { nameInSentence, type Disk, type Partition } from '$core/disk';
 import { chooseHighlights, inOrder, others, type Preference, type Reason, type Route } from '$core/planning';
 import { formatSize } from '$core/units';
 
@@ -102,10 +102,10 @@ export function summarizeRoute(disk: Disk, target: Partition, route: Route): str
   );
   const from =
     donors.length > 0
-      ? `Room comes from ${donors.map(sentenceName).join(' and ')}.`
+      ? `Room comes from ${donors.map(nameInSentence).join(' and ')}.`
       : 'Room comes from unallocated space.';
   if (!disk.partitions.some((partition) => partition.role === 'recovery')) return from;
-  const name = sentenceName(target);
+  const name = nameInSentence(target);
   return route.keepsRecoveryBehind
     ? `${from} Recovery stays behind ${name}.`
     : `${from} Recovery no longer stands behind ${name}: a later update can't take room from there.`;

@@ -3,8 +3,8 @@
   import { formatDuration, formatMib, formatSize } from '$core/units';
   import {
     progressOf,
-    stripPicture,
-    waitsFor,
+    drawStripPicture,
+    findBlockingItem,
     type Item,
     type SheetStep,
     type Tick,
@@ -13,7 +13,7 @@
   import { page } from '$app/state';
   import { concerns } from '$ui/feed/feed';
   import { feedHere } from '$ui/feed/here';
-  import { keepPerson, personHere } from '$ui/person';
+  import { keepPerson, readPersonHere } from '$ui/person';
   import Part from '$ui/Part.svelte';
   import CheckBody from './CheckBody.svelte';
   import Gauge from './Gauge.svelte';
@@ -50,7 +50,7 @@
   let open = $state<string | null>(untrack(() => progressOf(sheet, saved.ticks).next?.id ?? null));
 
   onMount(() => {
-    who = person?.name ?? personHere();
+    who = person?.name ?? readPersonHere();
     keepSheet(location.pathname + location.search);
     const deaf = feed.listen((heard) => concerns(heard, job) && desk.look());
     const timer = setInterval(() => (now = Date.now()), 1000);
@@ -101,7 +101,7 @@
     for (const one of folded) one.open = open;
   }
   const found = $derived(
-    stripPicture(sheet.asFound, sheet.disk.sectorSize, sheet.target.partition, 1000, 44),
+    drawStripPicture(sheet.asFound, sheet.disk.sectorSize, sheet.target.partition, 1000, 44),
   );
 </script>
 
@@ -110,7 +110,7 @@
   <ItemCard
     {item}
     tick={progress.ticks.get(id)}
-    first={waitsFor(progress, item)?.title ?? null}
+    first={findBlockingItem(progress, item)?.title ?? null}
     open={open === id}
     {desk}
     {who}
@@ -155,7 +155,7 @@
           device any more.{/if}
         {desk.waiting.length === 0
           ? 'Everything ticked so far is on it.'
-          : `${desk.waiting.length === 1 ? '1 tick is' : `${desk.waiting.length} ticks are`} kept on this device and sent when ${desk.signedOut ? 'somebody signs in' : 'it answers'}. Go on.`}
+          : `${desk.waiting.length === 1 ? '1 tick is' : `${desk.waiting.length} ticks are`} kept on this device and sent when ${desk.signedOut ? 'signInSomebody signs in' : 'it answers'}. Go on.`}
         {#if desk.signedOut}<a
             href="/sign-in?to={encodeURIComponent(page.url.pathname)}"
             data-sveltekit-reload>Sign in</a

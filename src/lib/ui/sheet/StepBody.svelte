@@ -1,6 +1,6 @@
 <script lang="ts">
   import { formatCount, formatMib, formatSize } from '$core/units';
-  import { stripPicture, type SheetStep } from '$core/worksheet';
+  import { drawStripPicture, type SheetStep } from '$core/worksheet';
   import ScriptBox from './ScriptBox.svelte';
   import Values from './Values.svelte';
 
@@ -11,7 +11,7 @@
   let { step, sectorSize }: Props = $props();
 
   // It is made of numbers, letters and our own words only.
-  const strip = $derived(stripPicture(step.see.pieces, sectorSize, step.see.changed, 760, 40));
+  const strip = $derived(drawStripPicture(step.see.pieces, sectorSize, step.see.changed, 760, 40));
 </script>
 
 <div class="body">

@@ -3,7 +3,7 @@
  * itself: nothing else may be at hand.
  * @param sheets paths of the sheets that were kept, `/jobs/2601/sheet`
  */
-export function offlinePage(sheets: readonly string[]): string {
+export function writeOfflinePage(sheets: readonly string[]): string {
   const links = sheets
     .map(
       (path) =>

@@ -1,6 +1,6 @@
 import { call, type Refusal } from '$contract/client';
 import type { Tick } from '$core/worksheet';
-import { merged, nowText, read, uuid, without, write } from './tickStore';
+import { merged, formatNow, read, uuid, without, write } from './tickStore';
 
 /** Milliseconds between two looks whether something is to be sent, or came from another device. */
 const EVERY = 6000;
@@ -67,7 +67,7 @@ export class TickDesk {
   }
 
   add(tick: Omit<Tick, 'id' | 'at'>): void {
-    const whole: Tick = { ...tick, id: uuid(), at: nowText() };
+    const whole: Tick = { ...tick, id: uuid(), at: formatNow() };
     this.keep([...this.waiting, whole]);
     this.ticks = merged(this.ticks, [whole]);
     if (this.clock?.item === tick.item) this.setClock(null);

@@ -11,7 +11,7 @@ export const without = (ticks: readonly Tick[], gone: readonly Tick[]): Tick[] =
   return ticks.filter((tick) => !ids.has(tick.id));
 };
 
-export const nowText = (): string => new Date().toISOString();
+export const formatNow = (): string => new Date().toISOString();
 
 /** A UUID; also where the page came without encryption, over which browsers give no ready-made one. */
 export function uuid(): string {

@@ -2,13 +2,13 @@
   import Copy from '@lucide/svelte/icons/copy';
   import type { Basin } from '$core/chart';
   import type { Disk } from '$core/disk';
-  import { exactFigures, exactTextOf } from '$core/survey';
+  import { listExactFigures, exactTextOf } from '$core/survey';
 
   /** What is pointed at, or null. */
   let { at }: { at: { disk: Disk; basin: Basin } | null } = $props();
 
   let said = $state('');
-  const figures = $derived(at ? exactFigures(at.disk, at.basin.extent, at.basin.partition) : []);
+  const figures = $derived(at ? listExactFigures(at.disk, at.basin.extent, at.basin.partition) : []);
   const name = $derived(
     at?.basin.partition ? `partition ${at.basin.partition.number}, ${at.basin.name}` : (at?.basin.name ?? ''),
   );

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { formatShare, formatSize } from '$core/units';
-  import { monthYear } from '../target/dates';
+  import { formatMonth } from '../target/dates';
 
   interface Props {
     /** Earlier jobs of the machine, the newest first; at least one. */
@@ -19,7 +19,7 @@
 </script>
 
 <p class="was" role="note">
-  <b>This machine was here before</b>, in {monthYear(Date.parse(last!.takenAt))}, as
+  <b>This machine was here before</b>, in {formatMonth(Date.parse(last!.takenAt))}, as
   {#each before.slice(0, 5) as job, i (job.number)}{i > 0 ? ', ' : ''}<a href="/jobs/{job.number}/survey"
       >job {job.number}</a
     >{/each}.

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { isEstimated } from '$core/tools';
-  import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
-  import { exactText, formatShare, formatSize, parseSize } from '$core/units';
+  import { bytesOf, nameInSentence, type Disk, type Partition } from '$core/disk';
+  import { formatExactly, formatShare, formatSize, parseSize } from '$core/units';
 
   interface Props {
     disk: Disk;
@@ -45,20 +45,20 @@
     {@const { partition, spare } = donor}
     <li>
       <span class="who"
-        ><b>{sentenceName(partition)}</b><span class="soft"
+        ><b>{nameInSentence(partition)}</b><span class="soft"
           >{after(partition)}{#if spare > 0 && partition.volume && isEstimated(partition.volume, 'offline')};
             how far it shrinks is an estimate{/if}</span
         ></span
       >
       {#if spare > 0}
         <label>
-          <span class="visually-hidden">Amount that {sentenceName(partition)} gives</span>
+          <span class="visually-hidden">Amount that {nameInSentence(partition)} gives</span>
           <input
             class="input figure"
             placeholder="free, up to {formatSize(spare)}"
             value={gives[String(partition.number)] === undefined
               ? ''
-              : exactText(gives[String(partition.number)]!)}
+              : formatExactly(gives[String(partition.number)]!)}
             aria-invalid={!!messages[partition.number]}
             autocomplete="off"
             onchange={(event) => hold(donor, event.currentTarget.value)}

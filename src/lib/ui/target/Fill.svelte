@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { waterPath } from '$core/chart';
+  import { drawWater } from '$core/chart';
   import { formatShare, formatSize } from '$core/units';
 
   interface Props {
@@ -32,7 +32,7 @@
     <clipPath id={clip}><rect {...box} rx="6" /></clipPath>
     <g clip-path="url(#{clip})">
       <rect {...box} fill="var(--windows-bed)" />
-      {#if used !== null}<path d={waterPath(box, used / size)} fill="var(--windows-water)" />{/if}
+      {#if used !== null}<path d={drawWater(box, used / size)} fill="var(--windows-water)" />{/if}
     </g>
     <rect {...box} rx="6" fill="none" stroke="var(--windows-line)" stroke-width="1.5" />
   </svg>

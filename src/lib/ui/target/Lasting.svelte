@@ -1,7 +1,7 @@
 <script lang="ts">
   import { fullRange, type Proposals } from '$core/forecast';
   import { formatSize, GIB } from '$core/units';
-  import { inYears, monthRange, monthYear } from './dates';
+  import { inYears, formatMonthRange, formatMonth } from './dates';
 
   interface Props {
     name: string;
@@ -49,10 +49,10 @@
     </p>
     <dl>
       <dt>As it is</dt>
-      <dd>full {monthRange(proposals.asItIs, at)}</dd>
+      <dd>full {formatMonthRange(proposals.asItIs, at)}</dd>
       {#if afterwards}
         <dt>With {formatSize(asked!)}</dt>
-        <dd>full {monthRange(afterwards, at)}</dd>
+        <dd>full {formatMonthRange(afterwards, at)}</dd>
       {/if}
     </dl>
     <ul>
@@ -81,7 +81,7 @@
             <span class="soft"
               >then {name} and {givers} last equally long{fair.full === null
                 ? ''
-                : `, until ${monthYear(fair.full)}`}</span
+                : `, until ${formatMonth(fair.full)}`}</span
             ></span
           >
           <button

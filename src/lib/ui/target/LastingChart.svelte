@@ -3,7 +3,7 @@
   import { formatSize, GIB } from '$core/units';
   import type { ApexOptions } from 'apexcharts';
   import Apex from '../Apex.svelte';
-  import { monthYear } from './dates';
+  import { formatMonth } from './dates';
 
   interface Props {
     surveys: readonly { at: number; value: number }[];
@@ -62,7 +62,7 @@
     },
     xaxis: {
       type: 'datetime',
-      labels: { formatter: (value: string) => monthYear(Number(value)) },
+      labels: { formatter: (value: string) => formatMonth(Number(value)) },
       tickAmount: 6,
     },
     yaxis: {
@@ -72,7 +72,7 @@
       max: Math.ceil((inGib(Math.max(now, asked ?? 0)) * 1.08) / 20) * 20,
     },
     grid: { borderColor: 'var(--line)' },
-    tooltip: { shared: false, x: { formatter: (value: number) => monthYear(value) } },
+    tooltip: { shared: false, x: { formatter: (value: number) => formatMonth(value) } },
   });
 </script>
 

@@ -1,9 +1,9 @@
 <script lang="ts">
-  import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
-  import { tableHoldsBack } from '$core/otherWays';
+  import { bytesOf, nameInSentence, type Disk, type Partition } from '$core/disk';
+  import { explainTableLimit } from '$core/otherWays';
   import type { GoalOptions } from '$core/planning';
   import { canConvert, tableConversion } from '$core/tools';
-  import { exactText, formatSize, parseSize } from '$core/units';
+  import { formatExactly, formatSize, parseSize } from '$core/units';
 
   interface Props {
     disk: Disk;
@@ -52,7 +52,7 @@
           type="checkbox"
           checked={has(options[field], partition.number)}
           onchange={() => toggle(field, partition.number)}
-        />{sentenceName(partition)}<span class="soft">{note(partition)}</span></label
+        />{nameInSentence(partition)}<span class="soft">{note(partition)}</span></label
       >
     {/each}
   </fieldset>
@@ -68,7 +68,7 @@
   <span>Room on another disk to copy files to</span>
   <input
     class="input figure"
-    value={place ? exactText(place.bytes) : ''}
+    value={place ? formatExactly(place.bytes) : ''}
     placeholder="none"
     aria-invalid={message !== ''}
     autocomplete="off"
@@ -80,7 +80,7 @@
   <div class="line-set">
     {@render boxes(
       'mayJoin',
-      `May be joined: its files go into a folder of ${sentenceName(target)}, and its letter is gone`,
+      `May be joined: its files go into a folder of ${nameInSentence(target)}, and its letter is gone`,
       joinable,
       ({ volume }) => `${formatSize(volume?.used ?? 0)} of files`,
     )}
@@ -92,10 +92,10 @@
       type="checkbox"
       checked={options.mayConvert ?? false}
       onchange={(event) => onoptions({ ...options, mayConvert: event.currentTarget.checked })}
-    />{sentenceName(target)} may be converted to NTFS (there is no way back)</label
+    />{nameInSentence(target)} may be converted to NTFS (there is no way back)</label
   >
 {/if}
-{#if options.mayConvertTable || (tableHoldsBack(disk) !== '' && tableConversion(disk).ok)}
+{#if options.mayConvertTable || (explainTableLimit(disk) !== '' && tableConversion(disk).ok)}
   <label class="line"
     ><input
       type="checkbox"

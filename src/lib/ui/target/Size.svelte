@@ -1,6 +1,6 @@
 <script lang="ts">
   import { Slider } from '@skeletonlabs/skeleton-svelte';
-  import { exactText, formatMib, formatShare, formatSize, GIB, MIB, roundDown } from '$core/units';
+  import { formatExactly, formatMib, formatShare, formatSize, GIB, MIB, roundDown } from '$core/units';
 
   interface Props {
     /** Bytes that the target has, has used, and can get at the least and at the most. */
@@ -44,7 +44,7 @@
   const text = (field: 'total' | 'added'): string => {
     if (typed.field === field) return typed.text;
     if (total === null) return '';
-    return field === 'total' ? exactText(total) : `+${exactText(total - now)}`;
+    return field === 'total' ? formatExactly(total) : `+${formatExactly(total - now)}`;
   };
   /** The slider rests on whole GiB where the range is wide, and on the exact ends. */
   function slide(bytes: number): void {

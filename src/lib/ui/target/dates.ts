@@ -3,15 +3,15 @@ import type { FullRange } from '$core/forecast';
 const MONTH = new Intl.DateTimeFormat('en-GB', { month: 'short', year: 'numeric', timeZone: 'UTC' });
 
 /** "Feb 2027" */
-export const monthYear = (at: number): string => MONTH.format(at);
+export const formatMonth = (at: number): string => MONTH.format(at);
 
 /** When a volume is full, in words: "between Feb and Apr 2027". @param now milliseconds since 1970 */
-export function monthRange({ early, likely, late }: FullRange, now: number): string {
+export function formatMonthRange({ early, likely, late }: FullRange, now: number): string {
   if (early === null) return 'not in sight';
   if (late === null)
-    return `in ${likely === null ? monthYear(early) : monthYear(likely)} at the earliest, or not at all`;
+    return `in ${likely === null ? formatMonth(early) : formatMonth(likely)} at the earliest, or not at all`;
   if (late <= now) return 'now';
-  const [from, to] = [monthYear(early), monthYear(late)];
+  const [from, to] = [formatMonth(early), formatMonth(late)];
   return from === to ? `in ${from}` : `between ${from} and ${to}`;
 }
 

@@ -3,17 +3,17 @@ import { KEEP_FREE_PERCENT } from '../words';
 import {
   bytesOf,
   endOf,
-  sentenceName,
+  nameInSentence,
   unallocated,
-  worthShowing,
+  isWorthShowing,
   type Disk,
   type Extent,
   type Partition,
 } from '$core/disk';
 import type { Finding } from '$core/finding';
 import {
-  blocksFor,
-  largestSizes,
+  makeBlocks,
+  findLargestSizes,
   planRoutes,
   taskOf,
   type GoalOptions,
@@ -21,7 +21,7 @@ import {
   type RoutesRequest,
   type Workshop,
 } from '$core/planning';
-import { proposalsFor, USUAL_YEARS, type DatedFilling, type Proposals } from '$core/forecast';
+import { listProposals, USUAL_YEARS, type DatedFilling, type Proposals } from '$core/forecast';
 import {
   choiceOf,
   isAt,
@@ -34,9 +34,9 @@ import type { Allows } from '$core/otherWays';
 import type { Outcome } from '$core/problem';
 import { canCopy, isEncrypted, spareOf } from '$core/tools';
 import type { SurveyDocument } from '$core/survey';
-import { exactText, MIB, readGoal, roundUp } from '$core/units';
+import { formatExactly, MIB, readGoal, roundUp } from '$core/units';
 import { jobDisk } from '$ui/jobDisk';
-import { kitsIn } from '$ui/workshop';
+import { listKits } from '$ui/workshop';
 
 /** What the form is given: the job as far as it knows of it. */
 export interface GoalData {
@@ -132,7 +132,7 @@ export class GoalForm {
   }
 
   readonly here = $derived.by(() => jobDisk(this.data().job));
-  readonly name = $derived.by(() => sentenceName(this.here.target));
+  readonly name = $derived.by(() => nameInSentence(this.here.target));
   readonly now = $derived.by(() => bytesOf(this.here.disk, this.here.target));
   /** Bytes in use, as surveyed. */
   readonly usedNow = $derived.by(() => this.here.target.volume?.used ?? null);
@@ -145,7 +145,7 @@ export class GoalForm {
   readonly keepGood = $derived.by(() => !Number.isNaN(this.keep));
   private readonly keepFree = $derived.by(() => ({ percent: this.keepGood ? this.keep : 0, bytes: 0 }));
 
-  readonly allKits = $derived.by(() => kitsIn(this.data().workshop));
+  readonly allKits = $derived.by(() => listKits(this.data().workshop));
   readonly kits: string[] = $derived.by(() => this.options.kits ?? this.allKits.map(({ id }) => id));
   /** All that is asked but for the size. */
   readonly request: Omit<RoutesRequest, 'goal'> = $derived.by(() => ({
@@ -161,11 +161,11 @@ export class GoalForm {
   /** The most in bytes for each kit; held amounts do not count for that. */
   readonly mostByKit: Record<string, number> = $derived.by(() => {
     const { machine, disk, target } = this.here;
-    if (blocksFor(machine, disk, target, { mayConvert: this.options.mayConvert ?? false }).length > 0)
+    if (makeBlocks(machine, disk, target, { mayConvert: this.options.mayConvert ?? false }).length > 0)
       return {};
     const task = taskOf(machine, { ...this.request, gives: {}, goal: this.wholeDisk });
     if (!task.ok) throw new Error(task.problems[0]?.message);
-    return largestSizes(task.value);
+    return findLargestSizes(task.value);
   });
   readonly most = $derived.by(() => Math.max(this.now, ...Object.values(this.mostByKit)));
   readonly least = $derived.by(() => Math.min(this.most, roundUp(this.now + 1, MIB)));
@@ -207,7 +207,7 @@ export class GoalForm {
     const gaps = unallocated(disk.usableRelocated, disk.partitions);
     return sumOf(
       disk,
-      gaps.filter((gap) => worthShowing(disk, gap)),
+      gaps.filter((gap) => isWorthShowing(disk, gap)),
     );
   });
   /** How long the target lasts, and which sizes would be enough; null where nothing is known of how it fills. */
@@ -226,7 +226,7 @@ export class GoalForm {
     });
     return this.used === null
       ? null
-      : proposalsFor({
+      : listProposals({
           now: Date.parse(this.data().job.survey!.document.takenAt),
           target: filling(target),
           donors: this.donors
@@ -277,7 +277,7 @@ export class GoalForm {
   }
 
   take(size: number): void {
-    this.typed = { field: 'total', text: exactText(size) };
+    this.typed = { field: 'total', text: formatExactly(size) };
   }
 
   /** Asks or does not ask a kit; one stays. */

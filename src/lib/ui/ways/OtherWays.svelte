@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { bytesOf, sentenceName, type Disk, type Partition } from '$core/disk';
+  import { bytesOf, nameInSentence, type Disk, type Partition } from '$core/disk';
   import type { CleanupReport } from '$core/holdings';
-  import { stepsWith, type Allows, type NewVolume, type WayOut } from '$core/otherWays';
+  import { makeSteps, type Allows, type NewVolume, type WayOut } from '$core/otherWays';
   import { formatSize } from '$core/units';
 
   interface Props {
@@ -13,7 +13,7 @@
     /** Whether a size was asked for: what is drawn stands beside one. */
     asked: boolean;
     /** Keeps steps as a drawing and goes there; what went wrong, as a sentence. */
-    ondraw: (name: string, steps: ReturnType<typeof stepsWith>) => Promise<string>;
+    ondraw: (name: string, steps: ReturnType<typeof makeSteps>) => Promise<string>;
     /** Goes to the Target screen with something allowed. */
     onallow: (allows: Allows) => void;
   }
@@ -29,7 +29,7 @@
     const used = target.volume?.used ?? null;
     return used === null
       ? ''
-      : `${sentenceName(target)} then has ${formatSize(bytesOf(disk, target) - used + moving(makes))} free.`;
+      : `${nameInSentence(target)} then has ${formatSize(bytesOf(disk, target) - used + moving(makes))} free.`;
   };
   let said = $state('');
 </script>
@@ -70,14 +70,14 @@
               {:else}{freeThen(makes)}{/if}
             </p>
           {:else if !found}
-            <p><a href="/jobs/{job}/survey/holdings">What fills {sentenceName(target)}</a></p>
+            <p><a href="/jobs/{job}/survey/holdings">What fills {nameInSentence(target)}</a></p>
           {/if}
           <div class="foot">
             <button
               class="btn quiet"
               disabled={!asked || moving(makes) > makes.bytes}
               onclick={async () =>
-                (said = await ondraw(way.title, stepsWith(target.number, makes, chosen(makes))))}
+                (said = await ondraw(way.title, makeSteps(target.number, makes, chosen(makes))))}
               >Draw it</button
             >
             {#if !asked}<small class="soft"

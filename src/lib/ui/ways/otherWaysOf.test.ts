@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest';
-import { allowedBy, targetAllowing } from './otherWaysOf';
+import { readAllowances, makeTargetAddress } from './otherWaysOf';
 
 const asked = (address: string) => new URL(address, 'http://bench.test').searchParams;
 
 describe('what another way out asks to be allowed', () => {
   it('comes to the Target screen as it was meant', () => {
     for (const allows of [{ mayJoin: [4, 7] }, { mayConvert: true }, { mayConvertTable: true, mayJoin: [4] }])
-      expect(allowedBy(asked(targetAllowing(2611, allows)), [4, 7])).toEqual(allows);
+      expect(readAllowances(asked(makeTargetAddress(2611, allows)), [4, 7])).toEqual(allows);
   });
 
   it('is nothing where an address asks for what is not there', () => {
@@ -20,6 +20,6 @@ describe('what another way out asks to be allowed', () => {
       'table=1',
       'mayDelete=4',
     ])
-      expect(allowedBy(new URLSearchParams(search), [4, 7])).toEqual({});
+      expect(readAllowances(new URLSearchParams(search), [4, 7])).toEqual({});
   });
 });

@@ -1,14 +1,14 @@
 import { call, type Reply } from '$contract/client';
 import { applyEdit } from '$core/drawing';
 import { isAt, type Choice, type CleanupReport } from '$core/holdings';
-import { otherWays, type Allows, type WayOut } from '$core/otherWays';
+import { listOtherWays, type Allows, type WayOut } from '$core/otherWays';
 import { taskOf, type GoalOptions, type Workshop } from '$core/planning';
 import { unwrap } from '$core/problem';
 import type { Intent } from '$core/steps';
 import type { SurveyDocument } from '$core/survey';
-import { firstCharacters } from '$core/wellFormed';
+import { takeFirstCharacters } from '$core/wellFormed';
 import { jobDisk } from '$ui/jobDisk';
-import { knownKits } from '$ui/workshop';
+import { selectKnownKits } from '$ui/workshop';
 
 interface JobFacts {
   survey: { document: SurveyDocument } | null;
@@ -25,7 +25,7 @@ export function otherWaysOf(
 ): { ways: WayOut[]; found: CleanupReport | null; kit: string } {
   const { machine, disk, target } = jobDisk(job);
   const { kits: asked, outside, fixed } = job.goal?.options ?? {};
-  const kits = knownKits(workshop, asked);
+  const kits = selectKnownKits(workshop, asked);
   const task = unwrap(
     taskOf(machine, {
       survey: job.survey!.document,
@@ -41,11 +41,11 @@ export function otherWaysOf(
   const kit = task.kits[0]!;
   const place = { disk: disk.number, partition: target.number };
   const found = job.holdings?.found.find((one) => isAt(one, place)) ?? null;
-  return { ways: otherWays({ task, kit, found }), found, kit: kit.id };
+  return { ways: listOtherWays({ task, kit, found }), found, kit: kit.id };
 }
 
 /** The Target screen's address with what is to be allowed there. */
-export function targetAllowing(job: number, { mayJoin, mayConvert, mayConvertTable }: Allows): string {
+export function makeTargetAddress(job: number, { mayJoin, mayConvert, mayConvertTable }: Allows): string {
   const asked = new URLSearchParams();
   if (mayJoin) asked.set('join', mayJoin.join());
   if (mayConvert) asked.set('convert', 'yes');
@@ -54,7 +54,7 @@ export function targetAllowing(job: number, { mayJoin, mayConvert, mayConvertTab
 }
 
 /** What an address asks to be allowed; numbers of no partition that could be joined are passed over. */
-export function allowedBy(address: URLSearchParams, joinable: readonly number[]): Allows {
+export function readAllowances(address: URLSearchParams, joinable: readonly number[]): Allows {
   const mayJoin = (address.get('join') ?? '')
     .split(',')
     .map(Number)
@@ -74,6 +74,6 @@ export const drawSteps = (
   steps: readonly Intent[],
 ): Promise<Reply<{ id: number }>> => {
   const drawing = applyEdit({ kit, steps: [] }, { kind: 'add', at: 0, intents: steps });
-  const body = { name: firstCharacters(name, 200), states: [drawing], position: 0 };
+  const body = { name: takeFirstCharacters(name, 200), states: [drawing], position: 0 };
   return call('POST /jobs/{number}/drawings', { number, body });
 };

@@ -2,7 +2,7 @@ import { numberIn } from '$lib/server/web/runner/numberIn';
 import { findWholeJob } from '$lib/server/work/jobs/findJob';
 import { error } from '@sveltejs/kit';
 import { machineOf } from '$core/survey';
-import { diskLine } from '$ui/words';
+import { describeDisk } from '$ui/words';
 import type { LayoutServerLoad } from './$types';
 
 export const load: LayoutServerLoad = async ({ params }) => {
@@ -13,5 +13,5 @@ export const load: LayoutServerLoad = async ({ params }) => {
       hint: 'The list of jobs shows which there are.',
     });
   const disk = job.survey && machineOf(job.survey.document).disks.find((d) => d.number === job.target?.disk);
-  return { job, diskText: disk ? diskLine(disk) : undefined };
+  return { job, diskText: disk ? describeDisk(disk) : undefined };
 };

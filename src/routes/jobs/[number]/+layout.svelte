@@ -3,7 +3,7 @@
   import Elsewhere from '$ui/feed/Elsewhere.svelte';
   import JobPath from '$ui/JobPath.svelte';
   import Part from '$ui/Part.svelte';
-  import { stageStates } from '$ui/stages';
+  import { computeStageStates } from '$ui/stages';
   import type { LayoutProps } from './$types';
 
   let { data, children }: LayoutProps = $props();
@@ -15,7 +15,7 @@
 </script>
 
 <Elsewhere job={data.job.number} version={data.job.version} />
-<JobPath number={data.job.number} states={stageStates(data.job)} {here} />
+<JobPath number={data.job.number} states={computeStageStates(data.job)} {here} />
 {#if data.job.unshown.length > 0}
   <div class="unshown" role="alert">
     {#each data.job.unshown as sentence, i (i)}<p>{sentence}</p>{/each}

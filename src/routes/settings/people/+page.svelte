@@ -1,5 +1,7 @@
 <script lang="ts">
   import { call, type Refusal } from '$contract/client';
+  import type { InvitationAddress } from '$contract/people';
+  import type { Role } from '$contract/roles';
   import { invalidateAll } from '$app/navigation';
   import History from '$ui/History.svelte';
   import Refused from '$ui/Refused.svelte';
@@ -11,9 +13,9 @@
 
   let { data }: PageProps = $props();
   let name = $state('');
-  let role = $state<'reader' | 'technician' | 'owner'>('technician');
+  let role = $state<Role>('technician');
   let refusal = $state.raw<Refusal | null>(null);
-  let made = $state.raw<{ address: string; qr: string; minutes: number; name: string } | null>(null);
+  let made = $state.raw<(InvitationAddress & { name: string }) | null>(null);
 
   async function add(event: SubmitEvent): Promise<void> {
     event.preventDefault();

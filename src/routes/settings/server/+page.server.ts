@@ -3,17 +3,17 @@ import { listBackups } from '$lib/server/store/backup/list';
 import { freeBytes } from '$lib/server/platform/diskRoom';
 import { config } from '$lib/server/platform/settings/config';
 import { SETTINGS } from '$lib/server/platform/settings/settings';
-import { shownCertificate, shownRoot } from '$lib/server/platform/tls/certificate';
+import { showCertificate, showRoot } from '$lib/server/platform/tls/certificate';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async () => {
   const settings = config();
-  const root = shownRoot(settings);
+  const root = showRoot(settings);
   const trust = `${settings.origin.replace(/^https:/, 'http:')}/trust`;
   return {
     origin: settings.origin,
     encryption: settings.encryption,
-    certificate: shownCertificate(settings),
+    certificate: showCertificate(settings),
     root: root && {
       fingerprint: root.fingerprint,
       until: root.until,

@@ -1,13 +1,13 @@
 import type { RequestHandler } from '@sveltejs/kit';
 import { refuse } from '$contract/problems';
-import { problemResponse } from '$lib/server/web/runner/problemResponse';
+import { makeProblemResponse } from '$lib/server/web/runner/problemResponse';
 import { config } from '$lib/server/platform/settings/config';
-import { shownRoot } from '$lib/server/platform/tls/certificate';
+import { showRoot } from '$lib/server/platform/tls/certificate';
 
 /** The root of the workshop's authority, as tablets and computers take it (DER). */
 export const GET: RequestHandler = () => {
-  const root = shownRoot(config());
-  if (!root) return problemResponse(refuse('no-authority').problems);
+  const root = showRoot(config());
+  if (!root) return makeProblemResponse(refuse('no-authority').problems);
   return new Response(new Uint8Array(root.der), {
     headers: {
       'content-type': 'application/x-x509-ca-cert',

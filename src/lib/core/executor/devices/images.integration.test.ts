@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import type { Outcome } from '../../problem';
 import { randomFrom } from '../../random';
-import { freshFolder, say } from '../test/mounted';
+import { makeFreshFolder, say } from '../test/mounted';
 import { isAll, isZero, type Device } from './device';
 import { share, shareOf } from '../../test/evidence';
 import { MemoryDevice } from './memory';
@@ -13,7 +13,7 @@ import { makeDynamicVhd, openVhdDevice } from './vhd';
 import { openVhdxDevice } from './vhdx';
 import { openVmdkDevice } from './vmdk';
 
-const folder = freshFolder('images');
+const folder = makeFreshFolder('images');
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const MIB = 2 ** 20;
 

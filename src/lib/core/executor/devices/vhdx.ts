@@ -3,7 +3,7 @@ import { latin1 } from '../../bytes';
 import { failure, success, type Outcome } from '../../problem';
 import { guidToBytes } from '../../tables/guid';
 import { BrokenImage, catchBroken } from '../../images/broken';
-import { openVhdx, soundRegionTable, vhdxParts, type VhdxParts } from '../../images/vhdx';
+import { openVhdx, soundRegionTable, readVhdxParts, type VhdxParts } from '../../images/vhdx';
 import { DeviceFailure, type Device, type OpenedDevice } from './device';
 import { MappedDevice } from './mapped';
 import { overlap } from './overlaps';
@@ -35,7 +35,7 @@ export const openVhdxDevice = (file: Device, newGuid: () => string): Promise<Out
 async function open(file: Device, newGuid: () => string): Promise<Outcome<OpenedDevice>> {
   const readable = await openVhdx(file);
   if (!readable.ok) return readable;
-  const parts = await vhdxParts(file);
+  const parts = await readVhdxParts(file);
   if (parts.table.length > MAX_TABLE)
     return failure({
       code: 'vhdx-too-large',

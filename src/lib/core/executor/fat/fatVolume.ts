@@ -172,7 +172,7 @@ function entriesIn(
 }
 
 /** References by the cluster of the folder that they stand in. */
-export function byFolder(references: readonly Reference[]): Map<number | null, Reference[]> {
+export function groupByFolder(references: readonly Reference[]): Map<number | null, Reference[]> {
   const out = new Map<number | null, Reference[]>();
   for (const one of references) {
     const known = out.get(one.cluster);

@@ -4,10 +4,10 @@ import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { openRun } from '../test/openRun';
 import { memoryDisk, StepMaker, type TestDiskSpec } from '../test/disks';
-import { everythingInFat, messyFat, type FatMess } from '../test/fatFilled';
-import { freshFolder, say } from '../test/mounted';
+import { readEverythingInFat, messyFat, type FatMess } from '../test/fatFilled';
+import { makeFreshFolder, say } from '../test/mounted';
 
-const folder = freshFolder('fat');
+const folder = makeFreshFolder('fat');
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const MIB = 2 ** 20;
 
@@ -46,13 +46,13 @@ describe('a FAT volume of another size', () => {
     it(`${mess.make}, ${mess.size} MiB, ${mess.full * 100} % full, to ${[to, ...(more ?? [])].join(', then ')} MiB`, async () => {
       const path = join(folder, `${mess.seed}.img`);
       messyFat(path, mess);
-      const before = everythingInFat(path);
+      const before = readEverythingInFat(path);
       expect(before.split('\n').length).toBeGreaterThan(200);
       const { outcome, after, relocated } = await resized(path, mess, to, more);
       expect(outcome).toEqual({ ok: true, value: null });
       const check = say('fsck.fat', '-n', after);
       expect(check).not.toMatch(/exit|differ|wrong|cluster.* (un|not)|Reclaim/i);
-      expect(everythingInFat(after)).toBe(before);
+      expect(readEverythingInFat(after)).toBe(before);
       if (least) expect(relocated[0]!.files).toBeGreaterThan(least);
     });
   }

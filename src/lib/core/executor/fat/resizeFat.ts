@@ -9,7 +9,7 @@ import { FreeSpace } from '../ntfs/freeSpace';
 import type { Planned } from '../verbs/ground';
 import type { Resizing } from '../volumes/resizing';
 import { changeFatBoots, freeCount, writeInfo } from './bootFat';
-import { byFolder, FatDamage, isBad, readFatVolume, type FatVolume } from './fatVolume';
+import { groupByFolder, FatDamage, isBad, readFatVolume, type FatVolume } from './fatVolume';
 import { freeClusters, putEntry, putFirst, relocate, writeEntries, type FatRelocation } from './relocateFat';
 
 const MAX_SECTORS = 2 ** 32 - 1;
@@ -152,7 +152,7 @@ async function inPlace(
     if (!moved.has(at) && moved.has(next[at]!)) leading.push([at, now(next[at]!)]);
   await writeEntries(edits, base, volume, leading);
   const leadsAway = references.filter(({ first }) => moved.has(first));
-  for (const [cluster, mine] of byFolder(leadsAway))
+  for (const [cluster, mine] of groupByFolder(leadsAway))
     for (const { at, first } of mine) {
       const there = cluster === null ? at : boot.dataAt + (now(cluster) - 2) * boot.clusterSize + at;
       const read = cluster === null ? at : boot.dataAt + (cluster - 2) * boot.clusterSize + at;
@@ -268,7 +268,7 @@ async function switched(
   const source = slice(device, at, size);
   const laid: WrittenPiece[] = [];
 
-  const byCluster = byFolder(volume.references);
+  const byCluster = groupByFolder(volume.references);
   const known = (first: number) => first >= 2 && first < boot.clusters + 2;
   const renamed = (bytes: Uint8Array, mine: { at: number; first: number }[], from: number) => {
     const out = bytes.slice();

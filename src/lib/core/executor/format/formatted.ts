@@ -25,7 +25,7 @@ const TIME = Date.UTC(2026, 0, 1);
  * @param seed what its own number is made of
  * @returns with places in bytes of the disk; nothing for a partition that gets no file system
  */
-export async function formatted(
+export async function formatVolume(
   { fileSystem, clusterSize, label }: Creation,
   place: Extent,
   sectorSize: number,

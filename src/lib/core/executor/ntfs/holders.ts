@@ -9,7 +9,7 @@ const DEEPEST = 64;
 const NAMED = 3;
 
 /** The files that lie beyond a cut, largest first, in a sentence. */
-export async function holderLine(volume: NtfsVolume, beyond: readonly Beyond[]): Promise<string> {
+export async function describeHolders(volume: NtfsVolume, beyond: readonly Beyond[]): Promise<string> {
   const largest = [...beyond].sort((a, b) => b.clusters - a.clusters || a.record - b.record).slice(0, NAMED);
   const told: string[] = [];
   for (const { base, clusters, last } of largest)

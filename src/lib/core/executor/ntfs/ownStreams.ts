@@ -10,7 +10,7 @@ import { changeBoots } from './bootSectors';
 import { RECORD } from './ownershipScan';
 import { withPlaces } from './mappingPairs';
 import { RecordEdit } from './records';
-import { Placement, piecesIn, runsIn, scatterOperations, type InHand } from './relocation';
+import { Placement, countPieces, runsIn, makeScatterOperations, type InHand } from './relocation';
 import { editBits, placesOf, type OnDevice } from './streamPlaces';
 
 /** What relocates one of the file system's own streams; null: nothing of it lies beyond the cut. */
@@ -48,8 +48,8 @@ function replaceAll(
 const toldOf = (replaced: readonly Replaced[], clusters: number, clusterSize: number): Relocated => ({
   files: 1,
   bytes: clusters * clusterSize,
-  piecesBefore: replaced.reduce((sum, { before }) => sum + piecesIn(before), 0),
-  piecesAfter: replaced.reduce((sum, { after }) => sum + piecesIn(after), 0),
+  piecesBefore: replaced.reduce((sum, { before }) => sum + countPieces(before), 0),
+  piecesAfter: replaced.reduce((sum, { after }) => sum + countPieces(after), 0),
 });
 
 async function bitmapPlace({ volume, base }: InHand): Promise<OnDevice> {
@@ -88,7 +88,7 @@ export async function moveMirror(inHand: InHand): Moved {
   await editBits(sectorEdits, map, placement.clears);
   return {
     operations: [
-      ...scatterOperations(inHand, placement.moves),
+      ...makeScatterOperations(inHand, placement.moves),
       { op: 'change', on, groups: sectorEdits.changes },
     ],
     relocated: toldOf(replaced, placement.clusters, clusterSize),
@@ -139,7 +139,7 @@ export async function moveBitmap(inHand: InHand): Moved {
   await staying(placement.clears);
   return {
     operations: [
-      ...scatterOperations(inHand, placement.moves),
+      ...makeScatterOperations(inHand, placement.moves),
       { op: 'change', on, groups: sectorEdits.changes },
     ],
     relocated: toldOf(replaced, placement.clusters, clusterSize),
@@ -191,7 +191,7 @@ export async function moveMft(inHand: InHand): Moved {
   await editBits(sectorEdits, map, placement.clears);
   return {
     operations: [
-      ...scatterOperations(inHand, placement.moves),
+      ...makeScatterOperations(inHand, placement.moves),
       { op: 'change', on, groups: sectorEdits.changes },
     ],
     relocated: toldOf(replaced, placement.clusters, clusterSize),

@@ -230,7 +230,7 @@ export const attributesAt = (recordSize: number): number =>
   Math.ceil((0x30 + 2 * (recordSize / STRIDE + 1)) / 8) * 8;
 
 /** A record that is in use and holds nothing, as it is meant, without the update sequence (domain facts 4). */
-export function emptyRecord(
+export function makeEmptyRecord(
   recordSize: number,
   { number, sequence }: { number: number; sequence: number },
 ): Uint8Array {

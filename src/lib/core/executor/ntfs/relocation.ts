@@ -12,7 +12,7 @@ import { RECORD } from './ownershipScan';
 import { FreeRecords } from './freeRecords';
 import type { FreeSpace } from './freeSpace';
 import { withPlaces } from './mappingPairs';
-import { attributesAt, emptyRecord, RecordEdit, type RecordInUse } from './records';
+import { attributesAt, makeEmptyRecord, RecordEdit, type RecordInUse } from './records';
 import { editBits, writeStream } from './streamPlaces';
 
 /** Below it a record belongs to the file system itself and has to stand alone. */
@@ -134,7 +134,7 @@ function push(out: ClusterRun[], run: ClusterRun): void {
 }
 
 /** Pieces that lie apart, of what is not a hole. */
-export function piecesIn(runs: readonly ClusterRun[]): number {
+export function countPieces(runs: readonly ClusterRun[]): number {
   const joined: ClusterRun[] = [];
   for (const run of runs) if (run.lcn !== null) push(joined, run);
   return joined.length;
@@ -143,7 +143,7 @@ export function piecesIn(runs: readonly ClusterRun[]): number {
 /**
  * Copies of whole pieces, in the order of their sources; what follows each other in both places goes at once. Bytes.
  */
-export function scatterOperations(
+export function makeScatterOperations(
   { on, base, volume: { boot } }: Pick<InHand, 'on' | 'base' | 'volume'>,
   clusters: readonly number[],
 ): Operation[] {
@@ -221,8 +221,8 @@ export class Batch {
         continue;
       }
       const placed = this.placement.placed(runs);
-      this.pieces.before += piecesIn(runs);
-      this.pieces.after += piecesIn(placed);
+      this.pieces.before += countPieces(runs);
+      this.pieces.after += countPieces(placed);
       try {
         edit.exchange(held, withPlaces(attribute, placed));
       } catch (error) {
@@ -262,7 +262,7 @@ export class Batch {
     await editBits(edits, map, placement.clears);
     return {
       operations: [
-        ...scatterOperations(inHand, placement.moves),
+        ...makeScatterOperations(inHand, placement.moves),
         { op: 'change', on, groups: edits.changes },
       ],
       relocated: {
@@ -339,7 +339,7 @@ export class Batch {
       () => this.record(RECORD.mft),
       (clusters, behind) => this.placement.room(clusters, behind),
     );
-    const bytes = emptyRecord(volume.boot.recordSize, { number, sequence });
+    const bytes = makeEmptyRecord(volume.boot.recordSize, { number, sequence });
     viewOf(bytes).setBigUint64(0x20, BigInt(base) | (BigInt(owner.sequence) << 48n), true);
     const edit = RecordEdit.made(this.edits, places, bytes);
     this.fresh.push(edit);

@@ -21,7 +21,7 @@ const MAX_BLOCKS = 64;
  *
  * @param end bytes of the volume as it will be
  */
-export async function shadowCopyProblem(
+export async function findShadowCopyProblem(
   volume: ByteSource,
   end: number,
   name: string,

@@ -4,18 +4,18 @@ import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it, vi } from 'vitest';
 import { makeVolume } from '../../../../../scripts/test/volume';
-import { bytesSource } from '../../images/source';
+import { makeBytesSource } from '../../images/source';
 import { randomFrom } from '../../random';
 import { checkNtfs } from '../test/checkNtfs';
 import { openRun } from '../test/openRun';
 import { DAMAGE, factsOf, volumeToDamage } from '../test/damage';
 import { memoryDisk, StepMaker, type TestDiskSpec } from '../test/disks';
-import { mftAtTheEnd } from '../test/mftElsewhere';
-import { everythingIn, freshFolder, say } from '../test/mounted';
+import { moveMftToTheEnd } from '../test/mftElsewhere';
+import { readEverythingIn, makeFreshFolder, say } from '../test/mounted';
 import { holeyVolume, messyVolume, type Mess } from '../test/volumes';
 import { ClusterSet } from './clusterSet';
 
-const folder = freshFolder('shrink');
+const folder = makeFreshFolder('shrink');
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const MIB = 2 ** 20;
 
@@ -33,11 +33,11 @@ async function shrunk(bytes: Uint8Array, to: number) {
 
 /** What independent programs say of a volume, held against what they said before. */
 async function expectSound(after: Uint8Array, before: string): Promise<void> {
-  expect(await checkNtfs(bytesSource(after))).toEqual([]);
+  expect(await checkNtfs(makeBytesSource(after))).toEqual([]);
   const path = join(folder, 'after.img');
   writeFileSync(path, after);
   expect(say('ntfsfix', '--no-action', path)).toContain('was processed successfully');
-  expect(everythingIn(path) === before).toBe(true);
+  expect(readEverythingIn(path) === before).toBe(true);
 }
 
 const CASES: (Mess & { to: number })[] = [
@@ -54,7 +54,7 @@ describe('an NTFS volume made smaller', () => {
     it(`${mess.size} MiB, ${mess.full * 100} % full in clusters of ${mess.clusterSize}, to ${to} MiB`, async () => {
       const path = join(folder, `${mess.seed}.img`);
       messyVolume(path, mess);
-      const before = everythingIn(path);
+      const before = readEverythingIn(path);
       const { outcome, after, relocated } = await shrunk(new Uint8Array(readFileSync(path)), to);
       expect(outcome).toEqual({ ok: true, value: null });
       expect(relocated!.files).toBeGreaterThan(0);
@@ -67,7 +67,7 @@ describe('an NTFS volume made smaller', () => {
   it('whose free room is holes: files part, and go on in new records of an $MFT that grows', async () => {
     const path = join(folder, 'holes.img');
     holeyVolume(path, { size: 24, clusterSize: 2048, holes: 900, keepRecords: true });
-    const before = everythingIn(path);
+    const before = readEverythingIn(path);
     const { outcome, after, relocated } = await shrunk(new Uint8Array(readFileSync(path)), 22.5);
     expect(outcome).toEqual({ ok: true, value: null });
     expect(relocated!.piecesAfter).toBeGreaterThan(relocated!.piecesBefore + 300);
@@ -107,7 +107,7 @@ describe('an NTFS volume made smaller', () => {
     for (let i = 0; i < 99; i++) writeFileSync(join(into, `${i}`), '');
     for (let i = 0; i < 99; i++) rmSync(join(into, `${i}`));
     execFileSync('umount', [into]);
-    const before = everythingIn(path);
+    const before = readEverythingIn(path);
     // As if every second cluster were taken.
     const gaps = ClusterSet.prototype.gaps;
     vi.spyOn(ClusterSet.prototype, 'gaps').mockImplementation(function* (this: ClusterSet, end: number) {
@@ -133,9 +133,9 @@ describe('an NTFS volume made smaller', () => {
   it('whose $MFT, with record 0, lies beyond its new end', async () => {
     const path = join(folder, 'mft.img');
     messyVolume(path, { size: 32, clusterSize: 4096, full: 0.4, scattered: 2, seed: 7 });
-    const moved = await mftAtTheEnd(new Uint8Array(readFileSync(path)));
+    const moved = await moveMftToTheEnd(new Uint8Array(readFileSync(path)));
     writeFileSync(path, moved);
-    const before = everythingIn(path);
+    const before = readEverythingIn(path);
     const { outcome, after } = await shrunk(moved, 20);
     expect(outcome).toEqual({ ok: true, value: null });
     await expectSound(after, before);
@@ -145,7 +145,7 @@ describe('an NTFS volume made smaller', () => {
     const path = join(folder, 'floor.img');
     messyVolume(path, { size: 24, clusterSize: 4096, full: 0.5, scattered: 2, seed: 8 });
     const bytes = new Uint8Array(readFileSync(path));
-    const before = everythingIn(path);
+    const before = readEverythingIn(path);
     // What is in use, told by a program that knows nothing of us.
     const free = Number(/Free Clusters: (\d+)/.exec(say('ntfsinfo', '-m', '-f', path))?.[1]);
     const used = 24 * MIB - free * 4096;
@@ -205,7 +205,7 @@ describe('an NTFS volume made smaller', () => {
       const [name, damage] = kinds[turn % kinds.length]!;
       const bytes = sound.slice();
       damage(bytes, randomFrom(seed), facts);
-      const before = await checkNtfs(bytesSource(bytes));
+      const before = await checkNtfs(makeBytesSource(bytes));
       const { outcome, after } = await shrunk(bytes, 14);
       if (!outcome.ok) {
         tally.refused++;
@@ -213,7 +213,7 @@ describe('an NTFS volume made smaller', () => {
         continue;
       }
       tally.done++;
-      const worse = (await checkNtfs(bytesSource(after))).length > before.length;
+      const worse = (await checkNtfs(makeBytesSource(after))).length > before.length;
       expect([name, seed, worse]).toEqual([name, seed, false]);
     }
     // Both happen: damage that has nothing to do with clusters is no reason to refuse.

@@ -16,8 +16,8 @@ import { moveBitmap, moveMft, moveMirror } from './ownStreams';
 import { Batch, type InHand } from './relocation';
 import { RecordEdit } from './records';
 import { resetLog } from './resetLog';
-import { shadowCopyProblem } from './shadowCopies';
-import { holderLine } from './holders';
+import { findShadowCopyProblem } from './shadowCopies';
+import { describeHolders } from './holders';
 import type { Planned, PlannedOperation } from '../verbs/ground';
 
 /** A batch ends with so many bytes of changed records, or bytes moved. */
@@ -46,7 +46,7 @@ export async function shrinkNtfs(shrinking: Resizing): Promise<Planned> {
     if (cut * boot.clusterSize < 2 ** 20)
       return refusal('too-small', `${shrinking.name} would have no room for its own tables.`);
     const source = slice(device, at, size);
-    const shadows = await shadowCopyProblem(source, cut * boot.clusterSize, shrinking.name);
+    const shadows = await findShadowCopyProblem(source, cut * boot.clusterSize, shrinking.name);
     if (shadows) return { ok: false, problems: [shadows] };
     const volume = await NtfsVolume.open(source, boot);
     await standAlone(device, at, volume);
@@ -109,7 +109,7 @@ class Work {
 
   async noRoom(volume: NtfsVolume, missing: number): Promise<Planned> {
     const { name } = this.shrinking;
-    const holders = await holderLine(volume, this.beyond);
+    const holders = await describeHolders(volume, this.beyond);
     return refusal(
       'no-room',
       `${name} can’t be made that small: ${missing} clusters too many lie beyond its new end. ${holders}`,

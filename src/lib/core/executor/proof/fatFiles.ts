@@ -1,6 +1,6 @@
 import { concatBytes, viewOf } from '../../bytes';
 import { parseFatBoot, type FatBoot } from '../../volumes/fat';
-import { oemText } from '../../volumes/oemText';
+import { decodeOem } from '../../volumes/oemText';
 import { BrokenVolume } from './ntfsRecords';
 import { hashOf, numbers, type Content, type ReadBytes } from './content';
 import type { FileFact, FileOptions } from './ntfsFiles';
@@ -14,7 +14,7 @@ const MAX_TABLE = 512 * 2 ** 20;
 const PIECE = 4 * 2 ** 20;
 
 /** Every file of a FAT16 or FAT32 volume with its long name, where it has one. @throws Broken where it can't be read */
-export async function* fatFiles(content: Content, options: FileOptions): AsyncGenerator<FileFact> {
+export async function* readFatFiles(content: Content, options: FileOptions): AsyncGenerator<FileFact> {
   const boot = parseFatBoot(await content.read(0, 512));
   if (!boot) throw new BrokenVolume('the boot sector holds impossible values');
   const tableBytes = (boot.clusters + 2) * boot.entryBytes;
@@ -146,7 +146,7 @@ function longPart(entry: Uint8Array): string {
 }
 
 function shortName(entry: Uint8Array): string {
-  const base = oemText(entry.subarray(0, 8));
-  const extension = oemText(entry.subarray(8, 11));
+  const base = decodeOem(entry.subarray(0, 8));
+  const extension = decodeOem(entry.subarray(8, 11));
   return extension === '' ? base : `${base}.${extension}`;
 }

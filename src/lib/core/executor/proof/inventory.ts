@@ -4,8 +4,8 @@ import type { Step } from '../../steps';
 import { parseFatBoot } from '../../volumes/fat';
 import { BrokenVolume } from './ntfsRecords';
 import { DeviceFailure, type Device, type Stretch } from '../devices/device';
-import { partitionsNow, tableNow, type PartitionNow } from '../table/tableNow';
-import { kindOf, usedExtents, type Kind } from '../volumes/usedExtents';
+import { listPartitionsNow, readTableNow, type PartitionNow } from '../table/tableNow';
+import { kindOf, findUsedExtents, type Kind } from '../volumes/usedExtents';
 import {
   fingerprint,
   hashInto,
@@ -17,8 +17,8 @@ import {
   type NewHash,
   type NewStreamHash,
 } from './content';
-import { fatFiles } from './fatFiles';
-import { ntfsFiles, type FileFact } from './ntfsFiles';
+import { readFatFiles } from './fatFiles';
+import { readNtfsFiles, type FileFact } from './ntfsFiles';
 import { movedOf, type Moved } from './moved';
 
 /** All files of a volume. */
@@ -90,10 +90,10 @@ export interface InventoryOptions {
  * read).
  */
 export async function takeInventory(disk: Device, options: InventoryOptions): Promise<Outcome<Inventory>> {
-  const table = await tableNow(disk);
+  const table = await readTableNow(disk);
   if (!table.ok) return table;
   const partitions: Holding[] = [];
-  for (const partition of partitionsNow(table.value).sort((a, b) => a.first - b.first)) {
+  for (const partition of listPartitionsNow(table.value).sort((a, b) => a.first - b.first)) {
     try {
       partitions.push(await holding(disk, partition, options));
     } catch (error) {
@@ -152,7 +152,7 @@ async function holding(disk: Device, partition: PartitionNow, options: Inventory
     }
     case 'exfat':
     case 'unknown': {
-      const { extents } = await usedExtents(content, disk.sectorSize);
+      const { extents } = await findUsedExtents(content, disk.sectorSize);
       const used = stretchesOf(extents);
       const read = whole || moved.bytes === 'all';
       const front = [{ offset: 0, length: Math.min(FRONT, content.size) }];
@@ -215,9 +215,9 @@ async function listedFiles(
   options: ListOptions,
 ): Promise<Listed> {
   const whole = { ...options, newStreamHash: options.newStreamHash ?? options.newHash };
-  if (fileSystem === 'ntfs') return ntfsFiles(content, whole);
+  if (fileSystem === 'ntfs') return readNtfsFiles(content, whole);
   const files: FileFact[] = [];
-  for await (const one of fatFiles(content, whole)) files.push(one);
+  for await (const one of readFatFiles(content, whole)) files.push(one);
   // Tables and the root folder of FAT lie at its front; other folders are told by what is listed.
   const { dataAt } = parseFatBoot(await content.read(0, 512))!;
   return { files, read: [], records: null, bad: 0, structures: [{ offset: 0, length: dataAt }] };

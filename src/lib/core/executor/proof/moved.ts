@@ -92,5 +92,5 @@ function finalPlace(steps: readonly Step[], number: number, found: Place | null)
 }
 
 /** Where partitions are that the route made itself and left there. */
-export const madePlaces = (steps: readonly Step[]): Place[] =>
+export const listMadePlaces = (steps: readonly Step[]): Place[] =>
   steps.flatMap((step) => (step.verb === 'create' ? (finalPlace(steps, step.partition, null) ?? []) : []));

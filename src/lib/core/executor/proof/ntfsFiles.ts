@@ -91,7 +91,7 @@ export interface NtfsFiles {
  *
  * @throws Broken where the volume can't be read
  */
-export async function ntfsFiles(content: Content, options: FileOptions): Promise<NtfsFiles> {
+export async function readNtfsFiles(content: Content, options: FileOptions): Promise<NtfsFiles> {
   const records = await Records.open(content);
   const { cluster } = records.geo;
   const broken = (message: string): never => {

@@ -4,7 +4,7 @@ import { closed, Bytes, orNull } from '../../shapes';
 import type { Problem } from '../../problem';
 import type { Step } from '../../steps';
 import type { Relocated } from '../plan';
-import { madePlaces, findNewPlace, type MovedExtent } from './moved';
+import { listMadePlaces, findNewPlace, type MovedExtent } from './moved';
 import { EXTENTS, type Holding, type Inventory } from './inventory';
 
 const Sentence = Type.String({ maxLength: 4000 });
@@ -129,7 +129,7 @@ export function prove({
       same: wrong.length === 0,
     };
   });
-  for (const place of known ? madePlaces(steps) : []) {
+  for (const place of known ? listMadePlaces(steps) : []) {
     const made = after.partitions.find((one) => one.first === place.first && one.sectors === place.sectors);
     if (made) found.add(made);
     else differs(`No partition lies at sector ${place.first}, where the route makes one.`);

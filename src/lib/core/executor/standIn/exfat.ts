@@ -1,8 +1,8 @@
 import { viewOf } from '../../bytes';
-import { exfatBootSum, REGION_SECTORS } from '../../volumes/exfat';
+import { computeExfatBootSum, REGION_SECTORS } from '../../volumes/exfat';
 import type { Device } from '../devices/device';
 import { NoRoom } from '../noRoom';
-import { upcaseTable } from './ntfs/system';
+import { makeUpcaseTable } from './ntfs/system';
 
 /** What an exFAT volume is to be. Bytes, where nothing else is said. */
 export interface ExfatSpec {
@@ -27,7 +27,7 @@ export async function formatExfat(device: Device, base: number, spec: ExfatSpec)
   const fatSectors = Math.ceil((4 * (Math.floor(sectors / perCluster) + 2)) / sectorSize);
   const heapAt = Math.ceil((fatAt + fatSectors) / perCluster) * perCluster;
   const clusters = Math.floor((sectors - heapAt) / perCluster);
-  const upcase = upcaseTable();
+  const upcase = makeUpcaseTable();
   const bitmapBytes = Math.ceil(clusters / 8);
   const count = (bytes: number) => Math.ceil(bytes / clusterSize);
   const bitmapAt = 2;
@@ -103,7 +103,7 @@ function regionOf(
   view.setUint16(510, 0xaa55, true);
   // The sectors behind the first end in a mark of their own.
   for (let i = 1; i < 9; i++) view.setUint32((i + 1) * sectorSize - 4, 0xaa550000, true);
-  const sum = exfatBootSum(region, sectorSize);
+  const sum = computeExfatBootSum(region, sectorSize);
   for (let at = 11 * sectorSize; at < 12 * sectorSize; at += 4) view.setUint32(at, sum, true);
   return region;
 }

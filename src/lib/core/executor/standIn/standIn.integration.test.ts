@@ -7,18 +7,18 @@ import { FileDevice } from '../../../server/executor/fileDevice';
 import { newHash } from '../../../server/executor/hashAside';
 import { DEMO_JOBS } from '../../../server/demo/machines';
 import { machineOf, surveyFromImage, type SurveyDocument } from '../../survey';
-import { fileSource } from '../../test/source';
+import { openFileSource } from '../../test/source';
 import { diskSpec, surveyWith } from '../../survey/sketch';
 import { MIB } from '../../units';
 import { checkNtfs } from '../test/checkNtfs';
 import type { Device } from '../devices/device';
 import { MemoryDevice } from '../devices/memory';
 import { makeDynamicVhd, openVhdDevice } from '../devices/vhd';
-import { cutOut, freshFolder, say } from '../test/mounted';
+import { cutOut, makeFreshFolder, say } from '../test/mounted';
 import { slice } from '../../images/source';
 import { makeStandIn } from './standIn';
 
-const folder = freshFolder('stand-in');
+const folder = makeFreshFolder('stand-in');
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const TIME = Date.parse('2026-11-02T08:00:00Z');
 
@@ -58,7 +58,7 @@ describe('a stand-in of each demo job', () => {
     it(`${number}: the same table, places and use, in volumes that other programs open`, async () => {
       const { path, disk } = await standInOf(survey, `${number}.vhd`);
       expect(realRoom(path)).toBeLessThan(512 * MIB);
-      const again = await surveyFromImage(fileSource(path), {
+      const again = await surveyFromImage(openFileSource(path), {
         machineName: 'test',
         takenAt: '2026-11-20T09:30:00Z',
       });

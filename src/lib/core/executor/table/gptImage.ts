@@ -160,7 +160,7 @@ export function relocated({ image, table }: GptNow, sectors: number): TableImage
 }
 
 /** A slot that no entry takes; null: the table is full. */
-export function freeSlot({ table }: GptNow): number | null {
+export function findFreeSlot({ table }: GptNow): number | null {
   const taken = new Set(table.entries.map(({ slot }) => slot));
   for (let slot = 0; slot < table.entryCount; slot++) if (!taken.has(slot)) return slot;
   return null;

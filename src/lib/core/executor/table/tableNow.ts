@@ -9,7 +9,7 @@ import { readMbrNow, type MbrNow } from './mbrImage';
 export type TableNow = { kind: 'gpt'; gpt: GptNow } | { kind: 'mbr'; mbr: MbrNow };
 
 /** Problem codes: `no-table`, `hybrid`, `gpt-broken`, `mbr-broken`. */
-export async function tableNow(disk: Device): Promise<Outcome<TableNow>> {
+export async function readTableNow(disk: Device): Promise<Outcome<TableNow>> {
   const first = readFirstSector((await disk.read(0, disk.sectorSize)).subarray(0, 512));
   switch (first.says) {
     case 'protective': {
@@ -41,7 +41,7 @@ export interface PartitionNow {
   sectors: number;
 }
 
-export function partitionsNow(table: TableNow): PartitionNow[] {
+export function listPartitionsNow(table: TableNow): PartitionNow[] {
   if (table.kind === 'gpt') {
     return table.gpt.table.entries.map(({ id, type, first, last }) => ({
       key: id.toUpperCase(),
@@ -66,7 +66,7 @@ export function partitionsNow(table: TableNow): PartitionNow[] {
  * GUID of the disk, or its signature in eight hex digits, also in the middle of a change of its table. Empty: it has
  * none.
  */
-export async function diskIdNow(disk: Device): Promise<string> {
+export async function readDiskId(disk: Device): Promise<string> {
   const record = await disk.read(0, disk.sectorSize);
   const gpt = readFirstSector(record.subarray(0, 512)).says === 'protective' ? await readGptNow(disk) : null;
   if (gpt) return gpt.table.diskId.toUpperCase();

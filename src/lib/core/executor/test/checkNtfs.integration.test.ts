@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, it } from 'vitest';
-import { bytesSource } from '../../images/source';
+import { makeBytesSource } from '../../images/source';
 import { randomFrom } from '../../random';
 import { DAMAGE, factsOf, volumeToDamage } from './damage';
 import { checkNtfs } from './checkNtfs';
@@ -9,7 +9,7 @@ describe('the checker', () => {
   beforeAll(() => void (volume = volumeToDamage()));
 
   it('finds nothing on a volume that a formatter made and a driver filled', async () => {
-    expect(await checkNtfs(bytesSource(volume))).toEqual([]);
+    expect(await checkNtfs(makeBytesSource(volume))).toEqual([]);
   });
 
   it('finds the damage on 200 volumes that were damaged on purpose', async () => {
@@ -21,7 +21,7 @@ describe('the checker', () => {
       const [name, damage] = kinds[seed % kinds.length]!;
       const bytes = volume.slice();
       damage(bytes, randomFrom(seed), facts);
-      if ((await checkNtfs(bytesSource(bytes))).length === 0) missed.push(`${name}, seed ${seed}`);
+      if ((await checkNtfs(makeBytesSource(bytes))).length === 0) missed.push(`${name}, seed ${seed}`);
     }
     expect(missed).toEqual([]);
   });

@@ -8,15 +8,15 @@ import { MemoryDevice, PAGE } from '../devices/memory';
 import { Plug, PluggedDevice, type Event } from './powerCut';
 import type { Device } from '../devices/device';
 import { checkNtfs } from './checkNtfs';
-import { partitionsNow, tableNow } from '../table/tableNow';
+import { listPartitionsNow, readTableNow } from '../table/tableNow';
 import { bytesAt } from '../verbs/ground';
 import { kindOf } from '../volumes/usedExtents';
 import { readFatVolume } from '../fat/fatVolume';
 import type { NewHash } from '../proof/content';
 import { manifestOf, part } from '../proof/inventory';
 import type { RouteRun } from '../run';
-import { liveStretches } from './live';
-import { freshFolder, say } from './mounted';
+import { findLiveStretches } from './live';
+import { makeFreshFolder, say } from './mounted';
 import { openRun } from './openRun';
 
 /** A disk and what is to be done to it. */
@@ -173,12 +173,12 @@ async function tried(
   }
 }
 
-type Live = Awaited<ReturnType<typeof liveStretches>>;
+type Live = Awaited<ReturnType<typeof findLiveStretches>>;
 const known = new WeakMap<MemoryDevice, Live>();
 
 /** What is in use of a disk that stays as it is. @param inside what lies in the file, where it is one */
 async function liveOf(wanted: MemoryDevice, inside: Device): Promise<Live> {
-  const live = known.get(wanted) ?? (await liveStretches(inside));
+  const live = known.get(wanted) ?? (await findLiveStretches(inside));
   known.set(wanted, live);
   return live;
 }
@@ -216,10 +216,10 @@ const newHash: NewHash = () => {
 
 /** The table and all files of a disk, told in a line. */
 async function holds(disk: MemoryDevice): Promise<string> {
-  const table = await tableNow(disk);
+  const table = await readTableNow(disk);
   if (!table.ok) throw new Error(table.problems[0]!.message);
   const told: unknown[] = [disk.size];
-  for (const { first, sectors, ...one } of partitionsNow(table.value)) {
+  for (const { first, sectors, ...one } of listPartitionsNow(table.value)) {
     const content = part(disk, first * disk.sectorSize, sectors * disk.sectorSize);
     const kind = one.kind === 'extended' ? 'unknown' : await kindOf(content);
     const options = { newHash, fingerprintAbove: null, gate: async () => {} };
@@ -258,9 +258,9 @@ async function soundNow(
   when: string,
 ): Promise<void> {
   const disk = within ? await within(file) : file;
-  const table = await tableNow(disk);
+  const table = await readTableNow(disk);
   if (!table.ok) throw new Error(`${name}, ${when}: ${table.problems[0]!.message}`);
-  for (const partition of partitionsNow(table.value)) {
+  for (const partition of listPartitionsNow(table.value)) {
     if (partition.kind === 'extended') continue;
     const kind = await kindOf(bytesAt(disk, partition));
     if (kind === 'fat') await readFatVolume(bytesAt(disk, partition), async () => {});
@@ -280,7 +280,7 @@ const AFTER_CUT = 'after a cut';
 
 /** What every other state is held against is sound for a program that knows nothing of us. */
 function fatSoundFor(volume: Uint8Array, what: string): void {
-  const folder = freshFolder('fat-sound');
+  const folder = makeFreshFolder('fat-sound');
   const path = join(folder, 'volume.img');
   writeFileSync(path, volume);
   const said = say('fsck.fat', '-n', path);

@@ -2,12 +2,12 @@ import { closeSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } f
 import { join } from 'node:path';
 import { makeVolume } from '../../../../../scripts/test/volume';
 import { Records } from '../proof/ntfsRecords';
-import { bytesSource } from '../../images/source';
-import { freshFolder } from './mounted';
+import { makeBytesSource } from '../../images/source';
+import { makeFreshFolder } from './mounted';
 
 /** A volume that is worth damaging: folders with large indexes, files in many pieces. */
 export function volumeToDamage(): Uint8Array {
-  const folder = freshFolder('damage');
+  const folder = makeFreshFolder('damage');
   const path = join(folder, 'volume.img');
   try {
     makeVolume(path, { size: 24, make: 'ntfs', label: 'Checked', inside }, { sectorSize: 512, first: 2048 });
@@ -98,7 +98,7 @@ export interface Facts {
 }
 
 export async function factsOf(bytes: Uint8Array): Promise<Facts> {
-  const records = await Records.open(bytesSource(bytes));
+  const records = await Records.open(makeBytesSource(bytes));
   const { geo, mft } = records;
   const map = (await records.read(6))!.attrs.find(({ type }) => type === 0x80)!;
   const bitmap = map.pieces[0]!.lcn * geo.cluster;

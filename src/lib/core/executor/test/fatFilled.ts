@@ -54,7 +54,7 @@ export function messyFat(path: string, { make, size, full, seed }: FatMess): voi
 }
 
 /** Every file that an independent program reads from a volume, with its hash and time. */
-export function everythingInFat(path: string): string {
+export function readEverythingInFat(path: string): string {
   const folder = `${path}.read`;
   rmSync(folder, { recursive: true, force: true });
   mkdirSync(folder);

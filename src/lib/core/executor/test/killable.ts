@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { PAGE, type MemoryDevice } from '../devices/memory';
 import type { Step } from '../../steps';
 import { memoryDisk, StepMaker, type TestDiskSpec, type PartSpec } from './disks';
-import { cutOut, everythingIn, freshFolder } from './mounted';
+import { cutOut, readEverythingIn, makeFreshFolder } from './mounted';
 import { messyVolume } from './volumes';
 
 /** A disk with one volume that counts, and a route on it that takes seconds. */
@@ -49,11 +49,11 @@ export async function writeKillable(
   { spec, steps }: KillRoute,
   path: string,
 ): Promise<{ steps: readonly Step[]; before: string }> {
-  const folder = freshFolder('killable');
+  const folder = makeFreshFolder('killable');
   const prepared = join(folder, 'volume.img');
   try {
     messyVolume(prepared, { size: SIZE, clusterSize: 4096, full: 0.6, scattered: 3, seed: 11 });
-    const before = everythingIn(prepared);
+    const before = readEverythingIn(prepared);
     const disk = await memoryDisk({ ...spec, parts: spec.parts.map((part) => ({ ...part, prepared })) });
     write(disk, path);
     return { steps: steps(new StepMaker(spec)).all, before };
@@ -78,10 +78,10 @@ export async function seenAfter(
   path: string,
   before: string,
 ): Promise<string | null> {
-  const folder = freshFolder('killed');
+  const folder = makeFreshFolder('killed');
   try {
     const cut = cutOut(path, endsAt * 2 ** 20, endsWith * 2 ** 20, join(folder, 'volume.img'));
-    return everythingIn(cut) === before ? null : 'its files are not what they were';
+    return readEverythingIn(cut) === before ? null : 'its files are not what they were';
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }

@@ -1,15 +1,15 @@
 import { TYPE } from '../../disk';
 import { readCopy } from '../../tables/readGpt';
 import type { Device } from '../devices/device';
-import { partitionsNow, tableNow } from '../table/tableNow';
+import { listPartitionsNow, readTableNow } from '../table/tableNow';
 import { bytesAt } from '../verbs/ground';
-import { usedExtents } from '../volumes/usedExtents';
+import { findUsedExtents } from '../volumes/usedExtents';
 
 /** Everything of a disk that somebody relies on: its table, and of each partition what is in use. */
-export async function liveStretches(
+export async function findLiveStretches(
   disk: Device,
 ): Promise<{ name: string; offset: number; length: number }[]> {
-  const table = await tableNow(disk);
+  const table = await readTableNow(disk);
   if (!table.ok) throw new Error(table.problems[0]!.message);
   const { sectorSize } = disk;
   const live: { name: string; offset: number; length: number }[] = [];
@@ -28,9 +28,9 @@ export async function liveStretches(
     for (const { at } of table.value.mbr.chain)
       live.push({ name: `the record at ${at}`, offset: at * sectorSize, length: sectorSize });
   }
-  for (const partition of partitionsNow(table.value)) {
+  for (const partition of listPartitionsNow(table.value)) {
     if (partition.kind === 'extended' || partition.type === TYPE.reserved) continue;
-    const { extents } = await usedExtents(bytesAt(disk, partition), sectorSize);
+    const { extents } = await findUsedExtents(bytesAt(disk, partition), sectorSize);
     for (let i = 0; i < extents.length; i += 2) {
       const offset = partition.first * sectorSize + extents[i]!;
       live.push({ name: `the partition at ${partition.first}`, offset, length: extents[i + 1]! });

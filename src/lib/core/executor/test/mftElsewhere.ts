@@ -15,7 +15,7 @@ import { editBits } from '../ntfs/streamPlaces';
  * Brings the `$MFT` of a volume to the end of it, as old volumes have it that were made larger on the left; whether it
  * is still a good one is for others to say.
  */
-export async function mftAtTheEnd(bytes: Uint8Array): Promise<Uint8Array> {
+export async function moveMftToTheEnd(bytes: Uint8Array): Promise<Uint8Array> {
   const device = new MemoryDevice(bytes.length);
   await device.write(0, bytes);
   const boot = parseNtfsBoot(bytes.subarray(0, 512))!;

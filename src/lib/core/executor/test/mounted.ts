@@ -26,7 +26,7 @@ export function say(command: string, ...args: string[]): string {
  *
  * @param image a file, or a loop-free part of one that was cut out
  */
-export function everythingIn(image: string, type: 'ntfs' | 'plain folder' = 'ntfs'): string {
+export function readEverythingIn(image: string, type: 'ntfs' | 'plain folder' = 'ntfs'): string {
   if (type === 'plain folder') return listing(image);
   const folder = mkdtempSync(join(tmpdir(), 'gentle-tide-eyes-'));
   execFileSync('ntfs-3g', ['-o', 'ro,streams_interface=none', image, folder], { stdio: 'pipe' });
@@ -76,7 +76,7 @@ export function cutOut(disk: string, offset: number, length: number, to: string)
 /**
  * A folder of a test's own. @param root where; what flushes small files thousands of times goes to {@link IN_MEMORY}
  */
-export function freshFolder(name: string, root = tmpdir()): string {
+export function makeFreshFolder(name: string, root = tmpdir()): string {
   const folder = mkdtempSync(join(root, `gentle-tide-${name}-`));
   mkdirSync(folder, { recursive: true });
   return folder;

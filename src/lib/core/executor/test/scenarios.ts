@@ -14,8 +14,8 @@ import { openVmdkDevice } from '../devices/vmdk';
 import type { Scenario } from './cuts';
 import { writeDisk, memoryDisk, StepMaker, type TestDiskSpec, type PartSpec } from './disks';
 import { filledFat } from './fatFilled';
-import { mftAtTheEnd } from './mftElsewhere';
-import { freshFolder } from './mounted';
+import { moveMftToTheEnd } from './mftElsewhere';
+import { makeFreshFolder } from './mounted';
 import { holeyVolume, messyVolume } from './volumes';
 
 /** A handful of files, small enough for thousands of runs: in the record, outside of it, in a folder. */
@@ -190,7 +190,7 @@ const IN_IMAGES: {
 
 async function inImage({ format, every, open }: (typeof IN_IMAGES)[number]): Promise<Omit<Scenario, 'name'>> {
   const spec: TestDiskSpec = { size: 24, parts: [ntfs(1, 1, 5), ntfs(2, 6, 5)] };
-  const folder = freshFolder('in-image');
+  const folder = makeFreshFolder('in-image');
   try {
     const path = join(folder, 'disk');
     execFileSync('qemu-img', ['create', '-q', '-f', format, path, `${spec.size}M`]);
@@ -227,7 +227,7 @@ async function prepared(
   make: (path: string) => void | Promise<void>,
   lay: (part: PartSpec) => Promise<MemoryDevice>,
 ): Promise<MemoryDevice> {
-  const folder = freshFolder('scenario');
+  const folder = makeFreshFolder('scenario');
   try {
     const path = join(folder, 'volume.img');
     await make(path);
@@ -262,7 +262,7 @@ const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[]
         part,
         async (path) => {
           makeVolume(path, { ...part, make: 'ntfs' }, { sectorSize: 512, first: 2048 });
-          writeFileSync(path, await mftAtTheEnd(new Uint8Array(readFileSync(path))));
+          writeFileSync(path, await moveMftToTheEnd(new Uint8Array(readFileSync(path))));
         },
         (one) => memoryDisk({ ...spec, parts: [one] }),
       );

@@ -1,6 +1,6 @@
 import { slice } from '../../images/source';
 import { type Outcome, refusal, success } from '../../problem';
-import { soundExfatBoot } from '../../volumes/exfat';
+import { findSoundExfatBoot } from '../../volumes/exfat';
 import { parseFatBoot } from '../../volumes/fat';
 import { parseNtfsBoot } from '../../volumes/ntfs/bootSector';
 import type { Device } from '../devices/device';
@@ -9,7 +9,7 @@ import { growNtfs } from '../ntfs/grow';
 import { shrinkNtfs } from '../ntfs/shrink';
 import type { Extents, Operation, DiskPlace } from '../plan';
 import { startChanges } from '../volumes/startSectors';
-import { kindOf, usedExtents, type Kind } from '../volumes/usedExtents';
+import { kindOf, findUsedExtents, type Kind } from '../volumes/usedExtents';
 import type { PlanContext, Planned, PlannedOperation } from './ground';
 
 /** A volume that goes to a place of the disk where nothing lies, and fits it in the end. */
@@ -74,7 +74,7 @@ async function volumeAt(device: Device, { at, size }: { at: number; size: number
   if (ntfs) return { kind, size: (ntfs.totalSectors + 1) * ntfs.bytesPerSector };
   const fat = kind === 'fat' ? parseFatBoot(boot) : null;
   if (fat) return { kind, size: fat.size };
-  const exfat = kind === 'exfat' ? await soundExfatBoot(bytes) : null;
+  const exfat = kind === 'exfat' ? await findSoundExfatBoot(bytes) : null;
   if (exfat) return { kind, size: exfatSize(boot) };
   return { kind, size };
 }
@@ -92,7 +92,7 @@ async function mayGrow({ kind, size }: Held, target: number): Promise<boolean> {
 
 async function toStore(ground: PlanContext, { source, store }: BringIn, device: Device): Promise<Planned> {
   const { disk } = ground;
-  const { extents } = await usedExtents(slice(device, source.at, source.size), disk.sectorSize);
+  const { extents } = await findUsedExtents(slice(device, source.at, source.size), disk.sectorSize);
   const held = await ground.aside(store);
   await held.resize(source.size);
   await held.flush();
@@ -152,7 +152,7 @@ async function copyHere(
   const target = to.sectors * disk.sectorSize;
   const toAt = to.first * disk.sectorSize;
   const size = Math.min(source.size, device.size - source.at);
-  const { extents } = await usedExtents(slice(device, source.at, size), disk.sectorSize);
+  const { extents } = await findUsedExtents(slice(device, source.at, size), disk.sectorSize);
   const place = {
     readAt: source.at,
     writeAt: toAt,

@@ -1,10 +1,10 @@
 import { refusal, success } from '../../problem';
 import type { StepOf } from '../../steps';
-import { usedExtents } from '../volumes/usedExtents';
+import { findUsedExtents } from '../volumes/usedExtents';
 import { bringIn } from './bringIn';
 import { emptyVolume } from './create';
 import { bytesAt, nameOf, unsoundOf, type PlanContext, type Planned } from './ground';
-import { partitionNumbered } from './places';
+import { findPartitionNumbered } from './places';
 
 const storeOf = (partition: number): string => `copy-${partition}`;
 
@@ -15,7 +15,7 @@ const storeOf = (partition: number): string => `copy-${partition}`;
 export async function planCopy(ground: PlanContext, step: StepOf<'copy'>): Promise<Planned> {
   if ('fromOutside' in step) return back(ground, step);
   const { disk } = ground;
-  const partition = partitionNumbered(ground, step.partition, step.id);
+  const partition = findPartitionNumbered(ground, step.partition, step.id);
   if (!partition) return refusal('other-disk', `${nameOf(step)} is not on this disk.`);
   const problem = await unsoundOf(ground, step, partition);
   if (problem) return { ok: false, problems: [problem] };
@@ -26,7 +26,7 @@ export async function planCopy(ground: PlanContext, step: StepOf<'copy'>): Promi
       source: { place: 'disk', at, size, first: partition.first },
       store,
     });
-  const { extents } = await usedExtents(bytesAt(disk, partition), disk.sectorSize);
+  const { extents } = await findUsedExtents(bytesAt(disk, partition), disk.sectorSize);
   const held = await ground.aside(store);
   await held.resize(size);
   await held.flush();
@@ -62,7 +62,7 @@ async function into(
   { source, store }: Pick<Parameters<typeof bringIn>[1], 'source' | 'store'>,
 ): Promise<Planned> {
   const made = ground.before.findLast((one) => one.verb === 'create' && one.partition === number);
-  const target = partitionNumbered(ground, number, null);
+  const target = findPartitionNumbered(ground, number, null);
   if (made?.verb !== 'create' || !target)
     return refusal('not-made', `Partition ${number} is none that the route made: nothing is copied over it.`);
   return bringIn(ground, {

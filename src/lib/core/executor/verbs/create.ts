@@ -1,18 +1,18 @@
 import { alignment } from '../../disk';
 import { type Outcome, refusal, success } from '../../problem';
 import type { Creation, StepOf } from '../../steps';
-import { formatted } from '../format/formatted';
+import { formatVolume } from '../format/formatted';
 import type { Operation } from '../plan';
-import { freeSlot, withEntry } from '../table/gptImage';
+import { findFreeSlot, withEntry } from '../table/gptImage';
 import { mbrAdded } from '../table/mbrImage';
 import type { PlanContext, Planned } from './ground';
 
 /** An empty file system where nothing lies, and only then an entry that leads to it. */
 export async function planCreate(ground: PlanContext, step: StepOf<'create'>): Promise<Planned> {
   const { create, to, partition } = step;
-  const possible = await formatted(create, to, ground.disk.sectorSize, partition);
+  const possible = await formatVolume(create, to, ground.disk.sectorSize, partition);
   if (!possible.ok) return possible;
-  const entry = await newEntry(ground, create, to);
+  const entry = await makeEntry(ground, create, to);
   return entry.ok ? success({ operations: [...emptyVolume(step, 'forward'), ...entry.value] }) : entry;
 }
 
@@ -26,7 +26,7 @@ export const emptyVolume = (
     : [{ op: 'format', when, volume: create, first, sectors, seed: partition }];
 
 /** One more entry of the table, on GPT under a GUID of its own. Problem code: `table-full`. */
-export async function newEntry(
+export async function makeEntry(
   { disk, table, newId }: PlanContext,
   create: Creation,
   to: { first: number; sectors: number },
@@ -36,7 +36,7 @@ export async function newEntry(
     const added = await mbrAdded(disk, table.mbr, { type: Number(create.type), ...to }, alignment(disk));
     return added ? success([{ op: 'change', on: 'disk', groups: added }]) : full;
   }
-  const slot = freeSlot(table.gpt);
+  const slot = findFreeSlot(table.gpt);
   if (slot === null) return full;
   const made = {
     type: create.type,

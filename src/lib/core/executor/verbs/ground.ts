@@ -5,7 +5,7 @@ import type { Device } from '../devices/device';
 import type { DiskChange, Operation, StepPlan } from '../plan';
 import { withEntry, type EntryChange } from '../table/gptImage';
 import { mbrChange, type MbrChange, type MbrSlot } from '../table/mbrImage';
-import { partitionsNow, type PartitionNow, type TableNow } from '../table/tableNow';
+import { listPartitionsNow, type PartitionNow, type TableNow } from '../table/tableNow';
 import { unsound } from '../volumes/sound';
 
 /** What a step finds when its turn comes. */
@@ -49,7 +49,7 @@ export function partitionOf(
   step: Step,
   before: readonly Step[],
 ): { ok: true; value: PartitionNow } | { ok: false; problems: [Problem] } {
-  const all = partitionsNow(table);
+  const all = listPartitionsNow(table);
   const { id, from } = step;
   if (!from) throw new Error(`a step of ${step.verb} has no place`);
   // What the route made itself has another GUID than the survey knows.
@@ -95,7 +95,11 @@ export const unsoundOf = (
       );
 
 /** The change of one entry of a GPT. */
-export function gptOperation(table: TableNow, change: (slot: number) => EntryChange, id: string): Operation {
+export function makeGptOperation(
+  table: TableNow,
+  change: (slot: number) => EntryChange,
+  id: string,
+): Operation {
   if (table.kind !== 'gpt') throw new Error('that is no GPT');
   const { gpt } = table;
   const entry = gpt.table.entries.find((one) => one.id.toUpperCase() === id)!;
@@ -122,7 +126,7 @@ export async function placeOperation(
 ): Promise<Operation[]> {
   if (ground.table.kind === 'gpt') {
     const place = { first: to.first, last: to.first + to.sectors - 1 };
-    return [gptOperation(ground.table, (slot) => ({ slot, place }), partition.key)];
+    return [makeGptOperation(ground.table, (slot) => ({ slot, place }), partition.key)];
   }
   const slot = slotOf(ground.table, partition);
   const groups = await mbrChanges(ground, { slot, to, ...(recordAt === undefined ? {} : { recordAt }) });
@@ -130,7 +134,7 @@ export async function placeOperation(
 }
 
 /** The partition of a step that gives it another place, which holds no record of another logical drive. */
-export function partitionFor(
+export function findPartitionFor(
   ground: PlanContext,
   step: StepOf<'move' | 'extend'>,
 ): ReturnType<typeof partitionOf> | { ok: false; problems: Problem[] } {

@@ -5,11 +5,11 @@ import type { Extents, Operation } from '../plan';
 import { mbrChange, type MbrNow } from '../table/mbrImage';
 import type { PartitionNow } from '../table/tableNow';
 import { startChanges } from '../volumes/startSectors';
-import { usedExtents, type Use } from '../volumes/usedExtents';
+import { findUsedExtents, type Use } from '../volumes/usedExtents';
 import {
   bytesAt,
   placeOperation,
-  partitionFor,
+  findPartitionFor,
   slotOf,
   unsoundOf,
   type PlanContext,
@@ -21,7 +21,7 @@ import {
  * the old one it is copied; to one that overlaps it slides, from the far end (domain facts 9).
  */
 export async function planMove(ground: PlanContext, step: StepOf<'move'>): Promise<Planned> {
-  const found = partitionFor(ground, step);
+  const found = findPartitionFor(ground, step);
   if (!found.ok) return found;
   const partition = found.value;
   const problem = await unsoundOf(ground, step, partition);
@@ -33,7 +33,7 @@ export async function planMove(ground: PlanContext, step: StepOf<'move'>): Promi
   const use: Use =
     partition.type === TYPE.reserved
       ? { kind: 'unknown', extents: [] }
-      : await usedExtents(bytesAt(disk, partition), disk.sectorSize);
+      : await findUsedExtents(bytesAt(disk, partition), disk.sectorSize);
   const operations: Operation[] = [];
   const record = ground.table.kind === 'mbr' && partition.kind === 'logical';
   const early = record && to.first < partition.first ? await recordFirst(ground, partition, to.first) : null;

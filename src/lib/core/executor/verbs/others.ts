@@ -2,12 +2,12 @@ import { failure, refusal, success } from '../../problem';
 import type { StepOf } from '../../steps';
 import type { Operation } from '../plan';
 import { relocated } from '../table/gptImage';
-import { usedExtents } from '../volumes/usedExtents';
+import { findUsedExtents } from '../volumes/usedExtents';
 import { bringIn } from './bringIn';
-import { newEntry } from './create';
+import { makeEntry } from './create';
 import {
   bytesAt,
-  gptOperation,
+  makeGptOperation,
   mbrChanges,
   noEnlargement,
   nameOf,
@@ -26,7 +26,7 @@ export async function planDelete(ground: PlanContext, step: StepOf<'delete'>): P
 
 async function removal(ground: PlanContext, partition: Parameters<typeof slotOf>[1]): Promise<Operation[]> {
   if (ground.table.kind === 'gpt')
-    return [gptOperation(ground.table, (slot) => ({ slot, gone: true }), partition.key)];
+    return [makeGptOperation(ground.table, (slot) => ({ slot, gone: true }), partition.key)];
   const groups = await mbrChanges(ground, { slot: slotOf(ground.table, partition), to: null });
   return [{ op: 'change', on: 'disk', groups }];
 }
@@ -40,7 +40,7 @@ export async function planSetAside(ground: PlanContext, step: StepOf<'set-aside'
   const problem = await unsoundOf(ground, step, found.value);
   if (problem) return { ok: false, problems: [problem] };
   const { disk } = ground;
-  const { extents } = await usedExtents(bytesAt(disk, found.value), disk.sectorSize);
+  const { extents } = await findUsedExtents(bytesAt(disk, found.value), disk.sectorSize);
   const name = asideName(step.partition);
   const store = await ground.aside(name);
   await store.resize(found.value.sectors * disk.sectorSize);
@@ -78,7 +78,7 @@ export async function planPutBack(ground: PlanContext, step: StepOf<'put-back'>)
     name: nameOf(step),
     marks: partition,
     undo: [],
-    finish: () => newEntry(ground, create, to),
+    finish: () => makeEntry(ground, create, to),
   });
 }
 

@@ -1,17 +1,17 @@
 import type { Step } from '../../steps';
-import { partitionsNow, type PartitionNow } from '../table/tableNow';
+import { listPartitionsNow, type PartitionNow } from '../table/tableNow';
 import type { PlanContext } from './ground';
 
 /**
  * Where a partition lies that a step is about without naming its place: where a step before left it, else by its GUID,
  * else where a later step expects it. null: nobody says.
  */
-export function partitionNumbered(
+export function findPartitionNumbered(
   ground: PlanContext,
   number: number,
   id: string | null,
 ): PartitionNow | null {
-  const all = partitionsNow(ground.table);
+  const all = listPartitionsNow(ground.table);
   const at = (place: { first: number; sectors: number } | null) =>
     place && (all.find((one) => one.first === place.first && one.sectors === place.sectors) ?? null);
   const left = ground.before.findLast((one) => one.partition === number && placed(one));

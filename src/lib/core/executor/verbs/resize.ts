@@ -9,7 +9,7 @@ import { kindOf } from '../volumes/usedExtents';
 import {
   bytesAt,
   nameOf,
-  partitionFor,
+  findPartitionFor,
   partitionOf,
   placeOperation,
   unsoundOf,
@@ -22,7 +22,7 @@ import {
  * partition, and whole.
  */
 export const planExtend = (ground: PlanContext, step: StepOf<'extend'>): Promise<Planned> =>
-  resized(ground, step, partitionFor(ground, step), async (kind, volume) => {
+  resized(ground, step, findPartitionFor(ground, step), async (kind, volume) => {
     if (kind === 'fat') return growFat(volume);
     const grown = await growNtfs('disk', volume.device, { at: volume.at, size: volume.to });
     if (!grown.ok) return grown;
@@ -38,7 +38,7 @@ export const planShrink = (ground: PlanContext, step: StepOf<'shrink'>): Promise
 async function resized(
   ground: PlanContext,
   step: StepOf<'shrink' | 'extend'>,
-  found: ReturnType<typeof partitionFor>,
+  found: ReturnType<typeof findPartitionFor>,
   plan: (kind: 'ntfs' | 'fat', volume: Resizing) => Promise<Planned>,
 ): Promise<Planned> {
   if (!found.ok) return found;

@@ -2,7 +2,7 @@ import { latin1, viewOf } from '../../bytes';
 import { ReadBeyondEnd, type ByteSource } from '../../images/source';
 import { type Problem, refusal } from '../../problem';
 import { isEncryptedVolume } from '../../volumes/encrypted';
-import { soundExfatBoot } from '../../volumes/exfat';
+import { findSoundExfatBoot } from '../../volumes/exfat';
 import { recogniseVolume } from '../../volumes/recognise';
 import { parseNtfsBoot } from '../../volumes/ntfs/bootSector';
 import { logState } from '../../volumes/ntfs/log';
@@ -10,7 +10,7 @@ import { ATTRIBUTE, parseRecord } from '../../volumes/ntfs/record';
 import { NtfsDamage, NtfsVolume } from '../../volumes/ntfs/volume';
 import { kindOf } from './usedExtents';
 
-export const encryptedProblem = (name: string): Problem => ({
+export const describeEncryptedProblem = (name: string): Problem => ({
   code: 'encrypted',
   path: '',
   message: `${name} is encrypted; it is touched only once it is fully decrypted.`,
@@ -36,7 +36,7 @@ export async function unsound(
     no('damaged', `${name} is damaged: ${reason}. Let a file check mend it first.`);
   try {
     const boot = await source.read(0, Math.min(512, source.size));
-    if (boot.length === 512 && (await isEncryptedVolume(source, boot))) return encryptedProblem(name);
+    if (boot.length === 512 && (await isEncryptedVolume(source, boot))) return describeEncryptedProblem(name);
     const kind = await kindOf(source);
     const { volume, gaps, hibernated } = await recogniseVolume(source, sectorSize, () => {});
     if (volume.bootSector === 'backup') return damaged('its boot sector can’t be used');
@@ -49,7 +49,7 @@ export async function unsound(
       );
     if (volume.dirty && !marked)
       return no('dirty', `${name} was not taken down cleanly. Let a file check mend it first.`);
-    if (kind === 'exfat' && !(await soundExfatBoot(source)))
+    if (kind === 'exfat' && !(await findSoundExfatBoot(source)))
       return damaged('its boot region has a wrong checksum');
     return kind === 'ntfs' ? await unsoundNtfs(source, name, no, damaged) : null;
   } catch (error) {

@@ -1,6 +1,6 @@
 import { viewOf } from '../../bytes';
 import { slice } from '../../images/source';
-import { exfatBootSum, REGION_SECTORS } from '../../volumes/exfat';
+import { computeExfatBootSum, REGION_SECTORS } from '../../volumes/exfat';
 import { parseNtfsBoot } from '../../volumes/ntfs/bootSector';
 import type { Device } from '../devices/device';
 import { SectorEdits } from '../sectorEdits';
@@ -85,7 +85,7 @@ async function exfatRegions(
     const view = viewOf(bytes);
     if (view.getBigUint64(64, true) !== BigInt(was)) continue;
     view.setBigUint64(64, BigInt(is), true);
-    const sum = exfatBootSum(bytes, bytesPerSector);
+    const sum = computeExfatBootSum(bytes, bytesPerSector);
     for (let i = length - bytesPerSector; i < length; i += 4) view.setUint32(i, sum, true);
     out.push({ at, bytes });
   }

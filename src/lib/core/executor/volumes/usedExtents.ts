@@ -1,8 +1,8 @@
 import { latin1 } from '../../bytes';
 import type { ByteSource } from '../../images/source';
-import { exfatExtents, soundExfatBoot } from '../../volumes/exfat';
+import { readExfatExtents, findSoundExfatBoot } from '../../volumes/exfat';
 import { ExtentList } from '../../volumes/extentList';
-import { fatExtents, parseFatBoot } from '../../volumes/fat';
+import { readFatExtents, parseFatBoot } from '../../volumes/fat';
 import { parseNtfsBoot } from '../../volumes/ntfs/bootSector';
 import { ATTRIBUTE } from '../../volumes/ntfs/record';
 import { NtfsVolume } from '../../volumes/ntfs/volume';
@@ -39,7 +39,7 @@ export async function kindOf(source: ByteSource): Promise<Kind> {
  * @param sectorSize the disk's
  * @throws NtfsDamage, ReadBeyondEnd where a file system that was recognised can't be read
  */
-export async function usedExtents(source: ByteSource, sectorSize: number): Promise<Use> {
+export async function findUsedExtents(source: ByteSource, sectorSize: number): Promise<Use> {
   const kind = await kindOf(source);
   const extents = await ofKind(source, sectorSize, kind);
   return extents ? { kind, extents } : { kind: 'unknown', extents: [0, source.size] };
@@ -51,11 +51,11 @@ async function ofKind(source: ByteSource, sectorSize: number, kind: Kind): Promi
       return ntfsExtents(source, sectorSize);
     case 'fat': {
       const boot = parseFatBoot(await source.read(0, 512))!;
-      return fatExtents(source, boot);
+      return readFatExtents(source, boot);
     }
     case 'exfat': {
-      const sound = await soundExfatBoot(source);
-      return sound && exfatExtents(source, sound.sector);
+      const sound = await findSoundExfatBoot(source);
+      return sound && readExfatExtents(source, sound.sector);
     }
     case 'unknown':
       return null;

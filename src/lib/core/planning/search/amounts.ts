@@ -1,5 +1,5 @@
-import { cheapestShares, type Corner, type Giver } from '../shares';
-import { positiveCycle, type Amounts, type Constraint, type CycleCut } from './differenceConstraints';
+import { findCheapestShares, type Corner, type Giver } from '../shares';
+import { findPositiveCycle, type Amounts, type Constraint, type CycleCut } from './differenceConstraints';
 
 /** A slack that may be used: how far it gives way, and what each amount of it costs in copied bytes. */
 export interface SlackVariable {
@@ -45,7 +45,7 @@ const FEW = 40;
  * @param mostGiven no more slots than this may be given in the end
  * @param demands those that are known from an earlier question about the same constraints; more are added
  */
-export function cheapestAmounts(
+export function findCheapestAmounts(
   { edges, count, slacks, slackCount }: ConstraintSystem,
   mostGiven = Infinity,
   demands: CycleCut[] = [],
@@ -56,7 +56,7 @@ export function cheapestAmounts(
     if (!chosen) return null;
     const amounts = new Int32Array(slackCount);
     slacks.forEach((slack, i) => (amounts[slack.id] = chosen[i]!));
-    const demand = positiveCycle(edges, count, amounts, (slack) => index.has(slack));
+    const demand = findPositiveCycle(edges, count, amounts, (slack) => index.has(slack));
     if (!demand) {
       const bytes = slacks.reduce((sum, slack, i) => sum + slack.cost(chosen[i]!), 0);
       return { amounts, bytes, given: givenBy(slacks, chosen) };
@@ -126,7 +126,7 @@ function shareOut(
       grain: slack.grain,
     };
   });
-  const shares = cheapestShares(givers, shortOf(demand, index, least));
+  const shares = findCheapestShares(givers, shortOf(demand, index, least));
   if (!shares) return null;
   const amounts = [...least];
   members.forEach((i, k) => (amounts[i] = least[i]! + shares.amounts[k]!));

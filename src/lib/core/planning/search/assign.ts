@@ -1,9 +1,9 @@
-import { allowedIdle } from '../usual';
+import { computeAllowedIdle } from '../usual';
 import type { SearchContext } from './context';
-import { cheapestAmounts, type Amounted, type ConstraintSystem, type SlackVariable } from './amounts';
+import { findCheapestAmounts, type Amounted, type ConstraintSystem, type SlackVariable } from './amounts';
 import type { SlackLimits } from './slackLimits';
-import { positiveCycle, type Amounts, type CycleCut } from './differenceConstraints';
-import { bit, endSlack, regrownSlack, slackCount, type Skeleton } from './skeleton';
+import { findPositiveCycle, type Amounts, type CycleCut } from './differenceConstraints';
+import { bit, endSlack, numberRegrownSlack, slackCount, type Skeleton } from './skeleton';
 import type { SearchProblem, Smaller } from './searchProblem';
 
 /** A donor that a route shrinks, and how. */
@@ -49,7 +49,7 @@ function leastGiven(
   first: Amounted,
   demands: CycleCut[],
 ): Amounted {
-  const thrifty = cheapestAmounts({ ...system, slacks: byGiven(system.slacks) }, Infinity, demands);
+  const thrifty = findCheapestAmounts({ ...system, slacks: byGiven(system.slacks) }, Infinity, demands);
   const guess = Math.max(grown, thrifty?.given ?? grown);
   let best = first;
   let low = grown;
@@ -70,7 +70,7 @@ function leastGiven(
  * for more bytes.
  * @param wanted false: a set that costs so much, and gives so many slots in the end, is not asked for
  */
-export function assignments(
+export function listAssignments(
   { problem, limits }: SearchContext,
   skeleton: Skeleton,
   donors: number,
@@ -79,7 +79,7 @@ export function assignments(
 ): Assignment[] {
   const { edges, count } = skeleton;
   const added = grown * problem.slot * problem.disk.sectorSize;
-  const mostKept = grown + Math.floor(allowedIdle(added) / (problem.slot * problem.disk.sectorSize));
+  const mostKept = grown + Math.floor(computeAllowedIdle(added) / (problem.slot * problem.disk.sectorSize));
   const found: Assignment[] = [];
   const free = freeSlacks(problem, skeleton, limits);
   const seen = new Set<string>();
@@ -91,7 +91,7 @@ export function assignments(
     if (!wanted(before, grown)) return;
     const demands: CycleCut[] = [];
     const system = { edges, count, slacks, slackCount: slackCount(problem) };
-    const cheapest = (most: number) => cheapestAmounts(system, most, demands);
+    const cheapest = (most: number) => findCheapestAmounts(system, most, demands);
     const take = ({ amounts, bytes, given }: Amounted): void => {
       if (wanted(before + bytes, given)) {
         found.push({ skeleton, used, amounts, bytes: before + bytes, given });
@@ -125,7 +125,7 @@ export function assignments(
     const amounts = atMost(problem, limits, used);
     // While the places contradict each other, only a donor that the contradiction names can help; once they hold, any
     // may join.
-    const names = positiveCycle(edges, count, amounts, (slack) => candidates.has(slack))?.times;
+    const names = findPositiveCycle(edges, count, amounts, (slack) => candidates.has(slack))?.times;
     if (names && names.size === 0) return;
     for (const [block, ways] of candidates) {
       if (names && !names.has(block)) continue;
@@ -159,10 +159,10 @@ export function grownBack(
   const demands: CycleCut[] = [];
   /** Growing back does something: what is still given is less than what was given for a while. */
   const grows = (amounts: Amounts, block: number): boolean =>
-    amounts[regrownSlack(problem, block)]! < amounts[block]!;
+    amounts[numberRegrownSlack(problem, block)]! < amounts[block]!;
   const cheapest = (most: number): Amounted | null => {
     for (let round = 0; round <= used.length; round++) {
-      const settled = cheapestAmounts(system, most, demands);
+      const settled = findCheapestAmounts(system, most, demands);
       const still = settled && growing.filter((block) => !grows(settled.amounts, block));
       if (!still || still.length === 0) return settled;
       const more = still.flatMap((block) => moreThanBack(problem, demands, block));
@@ -185,7 +185,7 @@ export function grownBack(
 
 /** What demands on a donor and on the same donor once it grew back ask of it alone, since it gives less in the end. */
 function moreThanBack(problem: SearchProblem, demands: readonly CycleCut[], block: number): CycleCut[] {
-  const back = regrownSlack(problem, block);
+  const back = numberRegrownSlack(problem, block);
   return demands.flatMap(({ times, need }) => {
     const [own, later] = [times.get(block) ?? 0, times.get(back)];
     if (later === undefined || [...times.keys()].some((id) => id !== block && id !== back)) return [];

@@ -41,14 +41,14 @@ export const MAX_TARGET_MOVES = 7;
  * that leaves takes room where it goes, and makes two freed rooms beside it one. What is pending takes some, too, in
  * steps that are counted already, and a donor that grows back takes what lies behind it.
  */
-export const minStepsToFill = (problem: SearchProblem, freed: number, pending: number): number =>
+export const countLeastStepsToFill = (problem: SearchProblem, freed: number, pending: number): number =>
   Math.max(0, Math.ceil((countBits(freed & ~bit(problem.target) & ~problem.growable) - pending) / 2));
 
 /**
  * The target's extension, where that is still to come: it needs none where its files come back to a volume that is
  * large enough.
  */
-export const stepsToEnd = (problem: SearchProblem, at: Skeleton): number =>
+export const countStepsToEnd = (problem: SearchProblem, at: Skeleton): number =>
   at.extended || !at.order.includes(problem.target) ? 0 : 1;
 
 /** Bytes given beyond what the target takes, where so many slots are given. */

@@ -1,17 +1,24 @@
 import type { DonorBound } from './donorLowerBound';
-import { stepsToEnd, idleOf, MAX_TARGET_MOVES, minStepsToFill, type Asks, type Bound } from './bound';
+import {
+  countStepsToEnd,
+  idleOf,
+  MAX_TARGET_MOVES,
+  countLeastStepsToFill,
+  type Asks,
+  type Bound,
+} from './bound';
 import { copyingsOf, type Copying } from './copyings';
 import { either, NO_TOOLS } from '../../tools';
 import { countBits, greater, lowest, type PackingBound } from './packing';
 import type { SearchContext } from './context';
 import type { SearchProblem, Block } from './searchProblem';
 import type { SlackLimits } from './slackLimits';
-import { AS_FOUND, afterStep, bit, leastRestarts, unmovedOf, type Aim, type Skeleton } from './skeleton';
-import { givenBeside, givenByCopy } from './space';
+import { AS_FOUND, afterStep, bit, countLeastRestarts, unmovedOf, type Aim, type Skeleton } from './skeleton';
+import { countGivenBeside, countGivenByCopy } from './space';
 import { usualLeast, type UsualLeast } from './usualLeast';
 import { NO_LEAST, type Least } from './wanted';
 import type { Walls } from './walls';
-import { cheapestWayOut, staysAround, type WayCost } from './ways';
+import { findCheapestWayOut, staysAround, type WayCost } from './ways';
 
 /** A set of walls with what it costs that all others go, without what donors give for it. */
 interface Candidate {
@@ -53,9 +60,9 @@ export class BoundEvaluator {
     this.limits = limits;
     this.target = problem.blocks[problem.target]!;
     this.unmoved = unmovedOf(at);
-    this.soFar = leastRestarts(at);
-    this.taking = minStepsToFill(problem, at.freed, at.pending.length);
-    this.base = at.steps + stepsToEnd(problem, at);
+    this.soFar = countLeastRestarts(at);
+    this.taking = countLeastStepsToFill(problem, at.freed, at.pending.length);
+    this.base = at.steps + countStepsToEnd(problem, at);
     this.growsBack = problem.growable !== 0;
     this.usual = asks.usual ? usualLeast(problem, at, asks.limit - this.base, walls.orderKept) : null;
   }
@@ -156,7 +163,7 @@ export class BoundEvaluator {
         targetMoves: this.targetMoves,
       }),
       // What was shrunk and then copied is not given in the end; what the copy itself took is.
-      given: at.remade === 0 ? asked.slots : (givenByCopy(problem, at, limits) ?? 0),
+      given: at.remade === 0 ? asked.slots : (countGivenByCopy(problem, at, limits) ?? 0),
     };
     for (const copying of this.known.copyings) {
       if (steps + copying.steps > this.asks.limit) continue;
@@ -174,7 +181,7 @@ export class BoundEvaluator {
     const { at, problem } = this;
     const may = this.targetMoves && at.targetMoves < MAX_TARGET_MOVES && !at.extended;
     const way =
-      id !== problem.target ? cheapestWayOut(at, problem.blocks[id]!) : may ? this.wayOfTarget() : null;
+      id !== problem.target ? findCheapestWayOut(at, problem.blocks[id]!) : may ? this.wayOfTarget() : null;
     this.ways[id] = way;
     return way;
   }
@@ -221,7 +228,7 @@ export class BoundEvaluator {
     const outside = (!at.moved && problem.outside.length > 0) || this.aim.end !== AS_FOUND;
     const given = Math.max(
       copying.blocks === 0 || at.remade !== 0 ? givenBefore : 0,
-      one && one !== target && !outside ? givenBeside(problem, at, limits, one) : 0,
+      one && one !== target && !outside ? countGivenBeside(problem, at, limits, one) : 0,
     );
     let restarts = this.soFar;
     const heavy: Block[] = [];

@@ -1,7 +1,7 @@
 import type { Asks, Bound } from './bound';
 import { BoundEvaluator } from './boundEvaluator';
 import type { SearchContext } from './context';
-import { leastPlaces } from './differenceConstraints';
+import { findLeastPlaces } from './differenceConstraints';
 import { donorLowerBound } from './donorLowerBound';
 import type { Skeleton } from './skeleton';
 import type { Walls } from './walls';
@@ -28,7 +28,7 @@ export class Bounds {
     const { problem, limits } = context;
     const evaluator = new BoundEvaluator(context, walls, targetMoves, asks, at);
     const candidates = evaluator.candidates(among);
-    if (candidates.length === 0 || !leastPlaces(at.edges, at.count, limits.all)) return [];
+    if (candidates.length === 0 || !findLeastPlaces(at.edges, at.count, limits.all)) return [];
     const asked = donorLowerBound(problem, at, limits);
     if (asked) for (const candidate of candidates) evaluator.consider(candidate, asked);
     return evaluator.found;

@@ -1,10 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { cheapestAmounts, type SlackVariable } from './amounts';
+import { findCheapestAmounts, type SlackVariable } from './amounts';
 import {
-  positiveCycle,
-  greatestPlaces,
-  leastPlaces,
+  findPositiveCycle,
+  findGreatestPlaces,
+  findLeastPlaces,
   NONE,
   findWidest,
   type Constraint,
@@ -45,9 +45,9 @@ describe('difference constraints', () => {
     fc.assert(
       fc.property(systems, fc.nat(5), fc.nat(5), (edges, a, b) => {
         const amounts = amountsOf(a, b);
-        const least = leastPlaces(edges, PLACES, amounts);
+        const least = findLeastPlaces(edges, PLACES, amounts);
         if (!least) return;
-        const greatest = greatestPlaces(edges, PLACES, amounts);
+        const greatest = findGreatestPlaces(edges, PLACES, amounts);
         expect(holds(edges, least, amounts)).toBe(true);
         expect(holds(edges, greatest, amounts)).toBe(true);
         for (let place = 0; place < PLACES; place++)
@@ -65,8 +65,8 @@ describe('difference constraints', () => {
         for (let x = 0; x <= FAR && !any; x++)
           for (let y = 0; y <= FAR && !any; y++)
             for (let z = 0; z <= FAR && !any; z++) any = holds(edges, [0, x, y, z], amounts);
-        expect(leastPlaces(edges, PLACES, amounts) !== null).toBe(any);
-        expect(positiveCycle(edges, PLACES, amounts, () => true) === null).toBe(any);
+        expect(findLeastPlaces(edges, PLACES, amounts) !== null).toBe(any);
+        expect(findPositiveCycle(edges, PLACES, amounts, () => true) === null).toBe(any);
       }),
       { numRuns: 60 },
     );
@@ -75,8 +75,8 @@ describe('difference constraints', () => {
   it('more slack never contradicts what held before', () => {
     fc.assert(
       fc.property(systems, fc.nat(5), fc.nat(5), fc.nat(3), (edges, a, b, more) => {
-        if (!leastPlaces(edges, PLACES, amountsOf(a, b))) return;
-        expect(leastPlaces(edges, PLACES, amountsOf(a + more, b))).not.toBeNull();
+        if (!findLeastPlaces(edges, PLACES, amountsOf(a, b))) return;
+        expect(findLeastPlaces(edges, PLACES, amountsOf(a + more, b))).not.toBeNull();
       }),
     );
   });
@@ -100,11 +100,11 @@ describe('amounts', () => {
     fc.assert(
       fc.property(systems, fc.integer({ min: 1, max: 9 }), fc.integer({ min: 1, max: 9 }), (edges, s, t) => {
         const slacks = [slackOf(0, s), slackOf(1, t)];
-        const settled = cheapestAmounts({ edges, count: PLACES, slacks, slackCount: SLACKS });
+        const settled = findCheapestAmounts({ edges, count: PLACES, slacks, slackCount: SLACKS });
         let least = Infinity;
         for (let a = 0; a <= 8; a++)
           for (let b = 0; b <= 8; b++)
-            if (leastPlaces(edges, PLACES, amountsOf(a, b))) least = Math.min(least, a * s + b * t);
+            if (findLeastPlaces(edges, PLACES, amountsOf(a, b))) least = Math.min(least, a * s + b * t);
         expect(settled?.bytes ?? Infinity).toBe(least);
         if (settled && settled.bytes > 0) resolved++;
       }),

@@ -27,7 +27,7 @@ const weightOf = (edge: Constraint, amounts: Amounts): number => {
 const FAR = 2 ** 40;
 
 /** The least place of every position, or null where the constraints contradict each other. */
-export function leastPlaces(
+export function findLeastPlaces(
   edges: readonly Constraint[],
   count: number,
   amounts: Amounts,
@@ -49,7 +49,11 @@ export function leastPlaces(
 }
 
 /** The greatest place of every position; call it only where the constraints hold together. */
-export function greatestPlaces(edges: readonly Constraint[], count: number, amounts: Amounts): Float64Array {
+export function findGreatestPlaces(
+  edges: readonly Constraint[],
+  count: number,
+  amounts: Amounts,
+): Float64Array {
   const at = new Float64Array(count).fill(FAR);
   at[0] = 0;
   for (let changed = true; changed;) {
@@ -100,7 +104,7 @@ export interface CycleCut {
  * The demand of one contradiction among the constraints, or null where there is none. With `times` empty
  * nothing can resolve it.
  */
-export function positiveCycle(
+export function findPositiveCycle(
   edges: readonly Constraint[],
   count: number,
   amounts: Amounts,

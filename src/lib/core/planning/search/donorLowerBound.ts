@@ -1,6 +1,6 @@
-import { hullOfAll, leastBytes } from '../shares';
+import { joinHulls, findLeastBytes } from '../shares';
 import type { SlackLimits } from './slackLimits';
-import { positiveCycle } from './differenceConstraints';
+import { findPositiveCycle } from './differenceConstraints';
 import type { SearchProblem } from './searchProblem';
 import type { Skeleton } from './skeleton';
 
@@ -23,7 +23,7 @@ export function donorLowerBound(
   let joint = 0;
   let jointBytes = 0;
   for (let round = 0; round < 2 * problem.blocks.length; round++) {
-    const demand = positiveCycle(at.edges, at.count, amounts, isDonor);
+    const demand = findPositiveCycle(at.edges, at.count, amounts, isDonor);
     if (!demand) break;
     if (demand.times.size === 0) return null;
     joint = Math.max(joint, leastSum(limits, demand.times, demand.need));
@@ -40,7 +40,7 @@ export function donorLowerBound(
   const ask: DonorBound = { slots: 0, bytes: 0 };
   for (const [slack, amount] of least) {
     ask.slots += amount;
-    ask.bytes += leastBytes(limits.hulls[slack]!, amount);
+    ask.bytes += findLeastBytes(limits.hulls[slack]!, amount);
   }
   return { slots: Math.max(ask.slots, joint), bytes: Math.max(ask.bytes, jointBytes) };
 }
@@ -65,5 +65,5 @@ function bytesTogether(limits: SlackLimits, times: ReadonlyMap<number, number>, 
       ? limits.hulls[slack]!
       : limits.hulls[slack]!.map(({ slots, bytes }) => ({ slots: slots * count, bytes })),
   );
-  return leastBytes(hullOfAll(scaled), need);
+  return findLeastBytes(joinHulls(scaled), need);
 }

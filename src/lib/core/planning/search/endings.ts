@@ -1,10 +1,18 @@
-import { allTools, NO_TOOLS, windowsAlone, type ToolSet } from '../../tools';
+import { selectAllTools, NO_TOOLS, windowsAlone, type ToolSet } from '../../tools';
 import { MADE_ANEW } from '../usual';
 import type { SearchContext } from './context';
 import type { Constraint } from './differenceConstraints';
 import { at, behindOf, movedTo, mustDecrypt } from './expansion';
 import type { Block, SearchProblem, Smaller } from './searchProblem';
-import { addPrecedence, addSlide, afterStep, bit, insideFrame, type Skeleton, type Slide } from './skeleton';
+import {
+  addPrecedence,
+  addSlide,
+  afterStep,
+  bit,
+  isInsideFrame,
+  type Skeleton,
+  type Slide,
+} from './skeleton';
 
 /**
  * A place for a block that comes onto the disk: behind the `behind`-th of the order, between two; its start is a new
@@ -23,7 +31,7 @@ function* gaps(
   block: Block,
 ): Generator<Gap> {
   for (let behind = -1; behind < order.length; behind++) {
-    if (insideFrame(problem, order, behind) !== (block.kind === 'logical')) continue;
+    if (isInsideFrame(problem, order, behind) !== (block.kind === 'logical')) continue;
     const place = before.slice();
     place[block.id] = count;
     yield { behind, left: at(problem, order, behind), right: at(problem, order, behind + 1), place };
@@ -84,7 +92,7 @@ export function copiedTarget(context: SearchContext, from: Skeleton): Skeleton[]
       bytes: from.bytes + target.copyBytes + (decrypt ? target.decryptBytes! : 0),
       decrypted: decrypt ? from.decrypted | bit(target.id) : from.decrypted,
       madeAnew: from.madeAnew + MADE_ANEW.copied,
-      restarts: afterStep(problem, from.restarts, allTools(problem.kit), NO_TOOLS),
+      restarts: afterStep(problem, from.restarts, selectAllTools(problem.kit), NO_TOOLS),
       order: movedTo(from.order, index, left === target ? at(problem, from.order, index - 1) : left),
       freed: from.freed & ~behindOf(left) & ~bit(target.id),
       acts: {
@@ -142,7 +150,7 @@ export function bringBack(context: SearchContext, from: Skeleton): Skeleton[] {
         restarts:
           first.act === 'put-back'
             ? from.restarts
-            : afterStep(problem, from.restarts, allTools(problem.kit), NO_TOOLS),
+            : afterStep(problem, from.restarts, selectAllTools(problem.kit), NO_TOOLS),
       };
       const edges: Constraint[] = [];
       addPrecedence(context, next, left, block, edges);

@@ -1,8 +1,8 @@
 import type { SearchContext } from './context';
-import { greatestPlaces, leastPlaces } from './differenceConstraints';
+import { findGreatestPlaces, findLeastPlaces } from './differenceConstraints';
 import type { ToolSet } from '../../tools';
 import type { SearchProblem, Block } from './searchProblem';
-import { bit, insideFrame, slackOf, START, type Skeleton } from './skeleton';
+import { bit, isInsideFrame, slackOf, START, type Skeleton } from './skeleton';
 
 /** What a step adds. */
 export interface ExpansionCost {
@@ -48,8 +48,8 @@ export function expansionOf(context: SearchContext, from: Skeleton, narrow: Narr
   const { problem } = context;
   const { edges, count, place } = from;
   const { all } = context.limits;
-  const least = leastPlaces(edges, count, all)!;
-  const greatest = greatestPlaces(edges, count, all);
+  const least = findLeastPlaces(edges, count, all)!;
+  const greatest = findGreatestPlaces(edges, count, all);
   const endLeast = new Float64Array(problem.blocks.length);
   const startGreatest = new Float64Array(problem.blocks.length);
   const smallestOf = new Float64Array(problem.blocks.length);
@@ -63,7 +63,7 @@ export function expansionOf(context: SearchContext, from: Skeleton, narrow: Narr
     startGreatest[block.id] = own < 0 ? block.first / problem.slot : greatest[own]!;
   }
   const frames = problem.blocks.some(({ kind }) => kind === 'open');
-  const framed = frames ? from.order.map((_, behind) => insideFrame(problem, from.order, behind)) : null;
+  const framed = frames ? from.order.map((_, behind) => isInsideFrame(problem, from.order, behind)) : null;
   return {
     framed,
     context,

@@ -4,7 +4,7 @@ import type { SearchContext } from './context';
 import type { Constraint } from './differenceConstraints';
 import { countBits } from './packing';
 import type { Block } from './searchProblem';
-import { addPrecedence, afterStep, bit, leastRestarts, type Skeleton } from './skeleton';
+import { addPrecedence, afterStep, bit, countLeastRestarts, type Skeleton } from './skeleton';
 
 /** What is asked of an assignment whose donors grow back. */
 interface Asked {
@@ -59,7 +59,7 @@ function withGrown(context: SearchContext, at: Skeleton, block: Block, growers: 
   if (at.beforeExtension && at.acts) {
     const restarts = afterStep(problem, at.beforeExtension.restarts, growers, NO_TOOLS);
     const early = afterStep(problem, restarts, at.beforeExtension.tools, NO_TOOLS);
-    if (Math.min(...early) < leastRestarts(next)) {
+    if (Math.min(...early) < countLeastRestarts(next)) {
       const { before, act } = at.acts;
       next.beforeExtension = { ...at.beforeExtension, restarts };
       next.restarts = early;

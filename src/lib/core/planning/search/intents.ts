@@ -1,8 +1,8 @@
 import { creationOf, type Intent } from '../../steps';
 import type { SearchProblem, Block } from './searchProblem';
 import { decryptions, type Assignment } from './assign';
-import { actsOf, regrownSlack, type Act, type Aim } from './skeleton';
-import { greatestPlaces, leastPlaces } from './differenceConstraints';
+import { actsOf, numberRegrownSlack, type Act, type Aim } from './skeleton';
+import { findGreatestPlaces, findLeastPlaces } from './differenceConstraints';
 
 /** What stands before the skeleton's own steps. */
 export interface Prelude {
@@ -25,7 +25,7 @@ export function intentsOf(
   widening: 'wide' | 'least' = 'least',
 ): Intent[] | null {
   const { skeleton, amounts } = assignment;
-  const find = side === 'least' ? leastPlaces : greatestPlaces;
+  const find = side === 'least' ? findLeastPlaces : findGreatestPlaces;
   const places = find(skeleton.edges, skeleton.count, amounts);
   return places && new Writer(problem, aim, assignment, prelude, places, widening).write();
 }
@@ -153,7 +153,7 @@ class Writer {
 
   private growBack(block: Block): void {
     const { problem, assignment, intents } = this;
-    const given = assignment.amounts[regrownSlack(problem, block.id)]!;
+    const given = assignment.amounts[numberRegrownSlack(problem, block.id)]!;
     const sectors = given > 0 ? (block.slots - given) * problem.slot : block.sectors;
     const to = { first: this.firsts[block.id]!, sectors };
     intents.push({ verb: 'extend', partition: this.numbers[block.id]!, to });

@@ -1,6 +1,6 @@
 import type { Intent } from '../../steps';
-import { assignments } from './assign';
-import { MAX_TARGET_MOVES, minStepsToFill, type Bound } from './bound';
+import { listAssignments } from './assign';
+import { MAX_TARGET_MOVES, countLeastStepsToFill, type Bound } from './bound';
 import { Bounds } from './bounds';
 import { bringBack, ended } from './endings';
 import { expand } from './expand';
@@ -8,9 +8,9 @@ import { intentsOf } from './intents';
 import { extenders, type SearchProblem } from './searchProblem';
 import type { SearchContext } from './context';
 import { CHECK_EVERY, contextOf, MAX_STEPS, startOf, type Budget, type Variant } from './search';
-import { leastPlaces, findWidest } from './differenceConstraints';
+import { findLeastPlaces, findWidest } from './differenceConstraints';
 import { bit, type Skeleton } from './skeleton';
-import { unallocatedSlots } from './slackLimits';
+import { countUnallocatedSlots } from './slackLimits';
 import { Walls } from './walls';
 
 /**
@@ -96,7 +96,7 @@ function deeper(
     const children = expand(context(), at, {
       targetMoves: targetMoves && at.targetMoves < MAX_TARGET_MOVES,
       may: (block, cost, freed) =>
-        at.steps + cost.steps + minStepsToFill(problem, freed, at.pending.length) < limit &&
+        at.steps + cost.steps + countLeastStepsToFill(problem, freed, at.pending.length) < limit &&
         openBounds.some(({ walls }) => (walls & bit(block.id)) === 0),
     });
     budget.nodes -= children.length * CHILD;
@@ -117,7 +117,7 @@ function* endsOf(context: SearchContext, at: Skeleton, targetMoves: boolean): Ge
   const tools = extenders(problem, (at.decrypted & (1 << problem.target)) !== 0);
   const open = ended(context, at, tools);
   for (let end = open.pop(); end; end = open.pop()) {
-    if (end.steps > MAX_STEPS || !leastPlaces(end.edges, end.count, limits.all)) continue;
+    if (end.steps > MAX_STEPS || !findLeastPlaces(end.edges, end.count, limits.all)) continue;
     if (end.pending.length > 0) open.push(...bringBack(context, end));
     else yield end;
   }
@@ -132,7 +132,7 @@ function waysTo({ variant, at, targetMoves }: Found, most: number): Intent[][] {
   const grown = Math.ceil((most - problem.blocks[problem.target]!.sectors) / problem.slot);
   for (const end of endsOf(context, at, targetMoves)) {
     for (let donors = 0; end.steps + donors <= MAX_STEPS; donors++) {
-      const [assignment] = assignments(context, end, donors, grown, () => true);
+      const [assignment] = listAssignments(context, end, donors, grown, () => true);
       if (!assignment) continue;
       const ways = (['least', 'greatest'] as const)
         .flatMap((side) =>
@@ -171,13 +171,13 @@ function roomFor({ problem, aim, limits }: SearchContext, at: Skeleton): number 
   const used = named.sort((a, b) => limits.all[b]! - limits.all[a]!).slice(0, MAX_STEPS - at.steps);
   const amounts = limits.free.slice();
   for (const slack of used) amounts[slack] = limits.all[slack]!;
-  if (!leastPlaces(at.edges, at.count, amounts)) return 0;
+  if (!findLeastPlaces(at.edges, at.count, amounts)) return 0;
   if (place < 0 && right < 0) return stop - gap * slot - target.first;
   if (place < 0) {
     const first = findWidest(at.edges, at.count, amounts, 0, right);
     return (first - gap) * slot - target.first;
   }
-  if (right < 0) return stop - (leastPlaces(at.edges, at.count, amounts)![place]! + gap) * slot;
+  if (right < 0) return stop - (findLeastPlaces(at.edges, at.count, amounts)![place]! + gap) * slot;
   return (findWidest(at.edges, at.count, amounts, place, right) - gap) * slot;
 }
 
@@ -185,12 +185,12 @@ function roomFor({ problem, aim, limits }: SearchContext, at: Skeleton): number 
  * The most that any way at all could give the target, in sectors: all that is unallocated, and all that others can
  * spare.
  */
-export function roomInAll(problem: SearchProblem): number {
+export function countRoomInAll(problem: SearchProblem): number {
   const spare = problem.blocks.reduce((sum, block) => {
     if (block.deletable) return sum + block.slots;
     const anew = Math.max(block.asideMost, ...block.copies.map((way) => way.most));
     return sum + Math.max(0, anew, ...block.shrinks.map((way) => way.most));
   }, 0);
   const target = problem.blocks[problem.target]!;
-  return target.sectors + (unallocatedSlots(problem) + spare) * problem.slot;
+  return target.sectors + (countUnallocatedSlots(problem) + spare) * problem.slot;
 }

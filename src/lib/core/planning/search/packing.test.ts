@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { hullOfAll } from '../shares';
+import { joinHulls } from '../shares';
 import { NO_TOOLS } from '../../tools';
 import { Packing, type PackingBound, type PackingContext, type Question } from './packing';
 import { AS_FOUND, bit } from './skeleton';
@@ -34,7 +34,7 @@ function setUp(specs: readonly Spec[]): { problem: PackingContext['problem']; pa
   };
   const limits = {
     all: Int32Array.from(specs.map(({ most }) => most)),
-    hulls: blocks.map(({ corners }) => hullOfAll([corners])),
+    hulls: blocks.map(({ corners }) => joinHulls([corners])),
   };
   return { problem, packing: new Packing({ problem, aim: { goal: 0, end: AS_FOUND }, limits }) };
 }

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { beats, CRITERION_KEYS, NO_COST, sameCriteria, type Criteria } from '../criteria';
+import { beats, CRITERION_KEYS, NO_COST, areSameCriteria, type Criteria } from '../criteria';
 import { ParetoFront } from './paretoFront';
 
 const criteria: fc.Arbitrary<Criteria> = fc
@@ -22,7 +22,7 @@ describe('a front of unbeaten routes', () => {
         expect(kept).toEqual([...wanted].sort());
         for (const one of all) {
           expect(front.isDominated(one)).toBe(
-            !front.members.some((member) => sameCriteria(member.criteria, one)),
+            !front.members.some((member) => areSameCriteria(member.criteria, one)),
           );
         }
       }),

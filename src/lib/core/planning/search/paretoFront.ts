@@ -1,4 +1,4 @@
-import { covers, coversButIdle, sameCriteria, type Criteria } from '../criteria';
+import { covers, coversButIdle, areSameCriteria, type Criteria } from '../criteria';
 import { rankBefore, type Rank } from '../evaluate';
 import type { WantedEnd } from './wanted';
 
@@ -23,7 +23,7 @@ export class ParetoFront<T> implements WantedEnd {
   add(member: Member<T>): boolean {
     for (const other of this.members) {
       if (!covers(other.criteria, member.criteria)) continue;
-      if (!sameCriteria(other.criteria, member.criteria) || !rankBefore(member.rank, other.rank))
+      if (!areSameCriteria(other.criteria, member.criteria) || !rankBefore(member.rank, other.rank))
         return false;
     }
     this.members = this.members.filter((other) => !covers(member.criteria, other.criteria));

@@ -60,7 +60,11 @@ export function addRemovals(
  * The target, which is the Windows volume, is extended by what the image lacks, and then the recovery partition is set
  * aside. The first extension takes room that is there, or was made by steps before.
  */
-export function asideLate({ context, from, narrow, children }: Expansion, block: Block, index: number): void {
+export function setAsideLate(
+  { context, from, narrow, children }: Expansion,
+  block: Block,
+  index: number,
+): void {
   const { problem, aim } = context;
   const target = problem.blocks[problem.target]!;
   const slots = block.asideNeeds;

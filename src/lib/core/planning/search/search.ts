@@ -1,6 +1,13 @@
 import type { Intent, PricedStep } from '../../steps';
 import { either, NO_TOOLS, type ToolSet } from '../../tools';
-import { anyGrowsBack, idleOf, MAX_TARGET_MOVES, minStepsToFill, stepsToEnd, type Bound } from './bound';
+import {
+  anyGrowsBack,
+  idleOf,
+  MAX_TARGET_MOVES,
+  countLeastStepsToFill,
+  countStepsToEnd,
+  type Bound,
+} from './bound';
 import { Bounds } from './bounds';
 import { bringBack, copiedTarget, ended } from './endings';
 import { expand } from './expand';
@@ -9,22 +16,22 @@ import { intentsOf, type Prelude } from './intents';
 import { extenders, type SearchProblem, type Block } from './searchProblem';
 import type { SearchContext } from './context';
 import { slackLimitsOf, type SlackLimits } from './slackLimits';
-import { assignments, type Assignment } from './assign';
+import { listAssignments, type Assignment } from './assign';
 import { growingBack } from './growingBack';
 import {
   afterStep,
   AS_FOUND,
-  behindWindows,
+  isBehindWindows,
   bit,
   endSlack,
-  leastRestarts,
+  countLeastRestarts,
   rootOf,
   type Aim,
   type Skeleton,
 } from './skeleton';
 import { countBits } from './packing';
 import { orderChanges } from '../usual';
-import { leastPlaces, NONE } from './differenceConstraints';
+import { findLeastPlaces, NONE } from './differenceConstraints';
 import { placesOf } from './usualLeast';
 import { NO_LEAST, type Least, type WantedEnd } from './wanted';
 import { Walls } from './walls';
@@ -187,7 +194,8 @@ class Search {
     cost: ExpansionCost,
     freed: number,
   ): boolean {
-    const taking = minStepsToFill(this.problem, freed, at.pending.length) + stepsToEnd(this.problem, at);
+    const taking =
+      countLeastStepsToFill(this.problem, freed, at.pending.length) + countStepsToEnd(this.problem, at);
     if (at.steps + cost.steps + taking > this.limit) return false;
     const restarts = this.restartsAfter(at, cost);
     const { least } = this;
@@ -234,7 +242,7 @@ class Search {
   }
 
   private complete(at: Skeleton, among: readonly Bound[]): void {
-    if (at.steps > this.limit || !leastPlaces(at.edges, at.count, this.limits.all)) return;
+    if (at.steps > this.limit || !findLeastPlaces(at.edges, at.count, this.limits.all)) return;
     if (at.pending.length > 0) {
       for (const child of bringBack(this.context, at)) this.complete(child, among);
       return;
@@ -256,10 +264,10 @@ class Search {
       Object.assign(least, NO_LEAST, {
         bytesCopied,
         exposedBytes: skeleton.exposed,
-        restarts: leastRestarts(skeleton),
+        restarts: countLeastRestarts(skeleton),
         steps,
         idle: idleOf(this.problem, this.aim, this.limits, given),
-        givesUp: behindWindows(this.problem, skeleton) ? 0 : 1,
+        givesUp: isBehindWindows(this.problem, skeleton) ? 0 : 1,
         madeAnew: skeleton.madeAnew,
         bootStarts: countBits(skeleton.booted),
         orderChanges: this.wanted.usual ? orderChanges(placesOf(this.problem, skeleton.order)) : 0,
@@ -269,7 +277,7 @@ class Search {
     const asked = (bytes: number, given: number): boolean => wantedOf(at, bytes, this.limit, given);
     const wanted = (bytes: number, given: number): boolean =>
       asked(bytes, given) || (back && wantedOf(at, bytes, this.limit + 1, this.grown));
-    for (const assignment of assignments(this.context, at, donors, this.grown, wanted)) {
+    for (const assignment of listAssignments(this.context, at, donors, this.grown, wanted)) {
       const { bytes, given } = assignment;
       if (at.freed === 0 && asked(bytes, given)) this.take(assignment);
       if (!back || (at.freed === 0 && given <= this.grown)) continue;

@@ -1,9 +1,9 @@
 import { alignment, bytesOf, endOf, type Disk, type Extent, type Partition } from '../../disk';
 import type { OutsidePlace } from '../../steps';
 import {
-  bendsOfUse,
+  findBendsOfUse,
   both,
-  asideRoom,
+  findAsideRoom,
   canCopy,
   canDecrypt,
   canExtend,
@@ -12,13 +12,13 @@ import {
   canShrink,
   decryptBytes,
   either,
-  leastRecovery,
+  computeLeastRecovery,
   marginOf,
   moveBytes,
   movesAtRestart,
   NO_TOOLS,
-  toolsThat,
-  usedBeyond,
+  selectTools,
+  countUsedBeyond,
   windowsAlone,
   without,
   type Kit,
@@ -222,17 +222,17 @@ function blockOf(
   };
   if (fixed) return block;
   if (frame) {
-    block.movers = toolsThat(kit, (tool) => tool.resizesExtended);
+    block.movers = selectTools(kit, (tool) => tool.resizesExtended);
     return block;
   }
   block.moveBytes = moveBytes(disk, partition);
-  block.movers = toolsThat(kit, (tool) => canMove(tool, partition));
+  block.movers = selectTools(kit, (tool) => canMove(tool, partition));
   const windowsHere = windowsAlone(kit) !== NO_TOOLS;
   if (canDecrypt(partition) && windowsHere) {
     block.decryptBytes = decryptBytes(partition.volume!);
-    block.moversOnceDecrypted = toolsThat(kit, (tool) => canMove(tool, partition, { decrypted: true }));
+    block.moversOnceDecrypted = selectTools(kit, (tool) => canMove(tool, partition, { decrypted: true }));
   }
-  block.atRestart = toolsThat(kit, (tool) => movesAtRestart(tool, partition));
+  block.atRestart = selectTools(kit, (tool) => movesAtRestart(tool, partition));
   const { volume } = partition;
   const used = volume?.used ?? null;
   if (partition === task.target) {
@@ -252,28 +252,28 @@ function blockOf(
   block.gives = task.donors.has(partition.number) && !task.gives.has(partition.number);
   if (volume && used !== null && block.gives) {
     block.shrinks = shrinksOf(task, kit, partition, slots, block.decryptBytes !== null);
-    block.shrinkCost = (given) => (given === 0 ? 0 : usedBeyond(volume, (slots - given) * MIB));
+    block.shrinkCost = (given) => (given === 0 ? 0 : countUsedBeyond(volume, (slots - given) * MIB));
     const most = Math.max(0, ...block.shrinks.map((way) => way.most));
     if (most > 0) {
-      const bends = bendsOfUse(volume, (slots - most) * MIB);
+      const bends = findBendsOfUse(volume, (slots - most) * MIB);
       const corners = bends.map(({ x, bytes }) => ({ slots: slots - x / MIB, bytes }));
       block.corners.push(...(corners.length > 0 ? corners : [{ slots: most, bytes: 0 }]));
     }
     block.grain = Math.max(1, volume.clusterSize);
-    block.growers = toolsThat(kit, (tool) => canExtend(tool, partition));
-    block.growersOnceDecrypted = toolsThat(kit, (tool) => canExtend(tool, partition, { decrypted: true }));
+    block.growers = selectTools(kit, (tool) => canExtend(tool, partition));
+    block.growersOnceDecrypted = selectTools(kit, (tool) => canExtend(tool, partition, { decrypted: true }));
   }
   const decryptable = block.decryptBytes !== null;
   if (canCopy(partition, { decrypted: decryptable })) {
     block.copyBytes = used!;
     block.copies = copiesOf({ task, kit }, partition, slots, block.gives, decryptable);
   }
-  const room = windowsHere ? asideRoom(task.machine, disk, partition) : null;
+  const room = windowsHere ? findAsideRoom(task.machine, disk, partition) : null;
   if (room && (room.missing <= 0 || room.windows === task.target)) {
     block.asideNeeds = Math.max(0, Math.ceil(room.missing / MIB));
     block.asideBytes = used ?? bytesOf(disk, partition);
     if (task.donors.has(partition.number) && used !== null) {
-      block.asideMost = Math.max(0, slots - leastRecovery(used) / MIB);
+      block.asideMost = Math.max(0, slots - computeLeastRecovery(used) / MIB);
     }
   }
   if (!block.deletable && either(block.movers, block.moversOnceDecrypted) === NO_TOOLS) {
@@ -294,7 +294,7 @@ function shrinksOf(
     const most = bound === null ? 0 : slots - bound / MIB;
     if (most < 1) return [];
     const can = (decrypted: boolean) =>
-      toolsThat(kit, (tool) => tool.floor === floor && canShrink(tool, partition, { decrypted }));
+      selectTools(kit, (tool) => tool.floor === floor && canShrink(tool, partition, { decrypted }));
     const plain = can(false);
     const later = decryptable ? without(can(true), plain) : NO_TOOLS;
     return [
@@ -329,7 +329,7 @@ function copiesOf(
       const able = formatters(kit, partition, (slots - most(floor)) * MIB);
       const tools = both(
         able,
-        toolsThat(kit, (tool) => tool.floor === floor),
+        selectTools(kit, (tool) => tool.floor === floor),
       );
       return { tools, most: most(floor), decrypted };
     })
@@ -340,8 +340,8 @@ function copiesOf(
 
 /** The tools that can make a new volume for its files with so many bytes. */
 const formatters = (kit: Kit, { volume }: Partition, bytes: number): ToolSet =>
-  toolsThat(kit, (tool) => canFormat(tool, volume!.fileSystem, bytes));
+  selectTools(kit, (tool) => canFormat(tool, volume!.fileSystem, bytes));
 
 /** The tools that can extend the target: as it is, and once decrypted. */
 export const extenders = (problem: SearchProblem, decrypted: boolean): ToolSet =>
-  toolsThat(problem.kit, (tool) => canExtend(tool, problem.task.target, { decrypted }));
+  selectTools(problem.kit, (tool) => canExtend(tool, problem.task.target, { decrypted }));

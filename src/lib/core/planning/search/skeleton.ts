@@ -1,6 +1,6 @@
 import type { SearchContext } from './context';
 import { NONE, type Constraint } from './differenceConstraints';
-import { hasTool, restartsAdded, type ToolSet } from '../../tools';
+import { hasTool, countRestartsAdded, type ToolSet } from '../../tools';
 import type { SearchProblem, Block, Smaller } from './searchProblem';
 
 /** What a skeleton does, before places and amounts are settled. Variables are numbers of positions. */
@@ -152,20 +152,20 @@ export function afterStep(
     let least = NEVER;
     restarts.forEach((so, state) => {
       if (so >= NEVER) return;
-      least = Math.min(least, so + restartsAdded(tool, waits, state >> 1 === t, (state & 1) === 1));
+      least = Math.min(least, so + countRestartsAdded(tool, waits, state >> 1 === t, (state & 1) === 1));
     });
     next[t * 2 + (waits ? 1 : 0)] = least;
   });
   return next;
 }
 
-export const leastRestarts = ({ restarts }: Skeleton): number => Math.min(...restarts);
+export const countLeastRestarts = ({ restarts }: Skeleton): number => Math.min(...restarts);
 
 /**
  * The slack by which a block stands smaller than it was found, or than its files need; NONE where it keeps its size.
  */
 export function slackOf(problem: SearchProblem, at: Skeleton, block: Block): number {
-  if (at.regrown & bit(block.id)) return regrownSlack(problem, block.id);
+  if (at.regrown & bit(block.id)) return numberRegrownSlack(problem, block.id);
   if (at.remade & bit(block.id)) return problem.blocks.length + block.id;
   return block.shrinks.length > 0 ? block.id : NONE;
 }
@@ -173,7 +173,7 @@ export function slackOf(problem: SearchProblem, at: Skeleton, block: Block): num
 /** The slack of the disk's own end, where it may be enlarged. */
 export const endSlack = (problem: SearchProblem): number => 2 * problem.blocks.length;
 /** The slack by which a donor that grew back is still smaller than it was found. */
-export const regrownSlack = (problem: SearchProblem, block: number): number =>
+export const numberRegrownSlack = (problem: SearchProblem, block: number): number =>
   2 * problem.blocks.length + 1 + block;
 export const slackCount = (problem: SearchProblem): number => 3 * problem.blocks.length + 1;
 
@@ -289,7 +289,7 @@ export function addSlide(
 }
 
 /** Whether the slot behind the block at `index` of the order (-1: the disk's start) lies in the extended partition. */
-export function insideFrame(problem: SearchProblem, order: readonly number[], index: number): boolean {
+export function isInsideFrame(problem: SearchProblem, order: readonly number[], index: number): boolean {
   for (let i = index; i >= 0; i--) {
     const { kind } = problem.blocks[order[i]!]!;
     if (kind === 'close') return false;
@@ -299,7 +299,7 @@ export function insideFrame(problem: SearchProblem, order: readonly number[], in
 }
 
 /** Whether the recovery partition is Windows' neighbour, or there is none that was. */
-export const behindWindows = (problem: SearchProblem, { order }: Skeleton): boolean =>
+export const isBehindWindows = (problem: SearchProblem, { order }: Skeleton): boolean =>
   problem.recovery === null || order[order.indexOf(problem.windows!) + 1] === problem.recovery;
 
 export function statusOf(problem: SearchProblem, { moved, order, pending, remade }: Skeleton): Status {

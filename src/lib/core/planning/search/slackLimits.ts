@@ -1,8 +1,8 @@
 import { unallocated } from '../../disk';
-import { hullOfAll, type Corner } from '../shares';
+import { joinHulls, type Corner } from '../shares';
 import type { Amounts } from './differenceConstraints';
 import type { SearchProblem } from './searchProblem';
-import { endSlack, regrownSlack, slackCount } from './skeleton';
+import { endSlack, numberRegrownSlack, slackCount } from './skeleton';
 
 /** All slacks as far as they go; those that need no step of their own alone. */
 export interface SlackLimits {
@@ -25,7 +25,7 @@ export function slackLimitsOf(problem: SearchProblem, mostEnlarged: number): Sla
   for (const block of problem.blocks) {
     all[block.id] = Math.max(0, ...block.shrinks.map((way) => way.most));
     const anew = Math.max(block.asideMost, ...block.copies.map((way) => way.most));
-    all[regrownSlack(problem, block.id)] = free[regrownSlack(problem, block.id)] = all[block.id]!;
+    all[numberRegrownSlack(problem, block.id)] = free[numberRegrownSlack(problem, block.id)] = all[block.id]!;
     all[problem.blocks.length + block.id] = free[problem.blocks.length + block.id] = anew;
   }
   all[endSlack(problem)] = free[endSlack(problem)] = mostEnlarged;
@@ -33,12 +33,12 @@ export function slackLimitsOf(problem: SearchProblem, mostEnlarged: number): Sla
   return {
     all,
     free,
-    unallocated: unallocatedSlots(problem),
+    unallocated: countUnallocatedSlots(problem),
     grain: givers.length === 0 ? 1 : Math.min(...givers.map((block) => block.grain)),
     slack:
       givers.reduce((sum, block) => sum + block.slots * problem.slot - block.sectors, 0) *
       problem.disk.sectorSize,
-    hulls: problem.blocks.map((block) => hullOfAll([block.corners])),
+    hulls: problem.blocks.map((block) => joinHulls([block.corners])),
   };
 }
 
@@ -46,7 +46,7 @@ export function slackLimitsOf(problem: SearchProblem, mostEnlarged: number): Sla
  * Everything in no partition, and what the frame holds besides its drives. Where all is aligned only whole slots
  * count: nothing can be put into less, and no step makes two blocks of slots one.
  */
-export function unallocatedSlots({ blocks, area, slot }: SearchProblem): number {
+export function countUnallocatedSlots({ blocks, area, slot }: SearchProblem): number {
   // The frame itself counts as free, and its drives as taken: its ends may move.
   const taken = blocks
     .filter((block) => block.kind === 'primary' || block.kind === 'logical')

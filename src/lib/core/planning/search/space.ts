@@ -26,17 +26,17 @@ const deleted = (problem: SearchProblem, at: Skeleton): number =>
  * volume gave before is not given in the end, but while the copy went on the old one, however small, stood beside the
  * new one.
  */
-export function givenByCopy(problem: SearchProblem, at: Skeleton, limits: SlackLimits): number | null {
+export function countGivenByCopy(problem: SearchProblem, at: Skeleton, limits: SlackLimits): number | null {
   if (at.remade === 0) return null;
   for (let one = at.acts; one; one = one.before) {
     if (one.act.kind === 'copy-in' && one.act.block !== problem.target)
-      return givenBeside(problem, at, limits, problem.blocks[one.act.block]!);
+      return countGivenBeside(problem, at, limits, problem.blocks[one.act.block]!);
   }
   return null;
 }
 
 /** Slots given in the end, at the least, by a volume whose files are copied from here on. */
-export const givenBeside = (
+export const countGivenBeside = (
   problem: SearchProblem,
   at: Skeleton,
   limits: SlackLimits,

@@ -2,7 +2,14 @@ import type { Intent } from '../../steps';
 import { bytesOf } from '../../disk';
 import { rankBefore, type Evaluated } from '../evaluate';
 import type { Task } from '../task';
-import { byFirst, middleTimes, usualKey, usualSeconds, wasteOf, type MiddleTimes } from '../usual';
+import {
+  compareByFirst,
+  middleTimes,
+  makeUsualKey,
+  computeUsualSeconds,
+  wasteOf,
+  type MiddleTimes,
+} from '../usual';
 import type { Least, WantedEnd } from './wanted';
 
 /** Seconds by which two sums of the same figures may differ. */
@@ -28,8 +35,8 @@ export class UsualBest implements WantedEnd {
   }
 
   offer(route: Evaluated, intents: Intent[]): void {
-    const key = usualKey(route.usual, route.criteria);
-    const by = this.found ? byFirst(key, this.key) : -1;
+    const key = makeUsualKey(route.usual, route.criteria);
+    const by = this.found ? compareByFirst(key, this.key) : -1;
     if (by > 0 || (by === 0 && !rankBefore(route.rank, this.found!.route.rank))) return;
     this.found = { route, intents };
     this.key = key;
@@ -44,7 +51,7 @@ export class UsualBest implements WantedEnd {
     if (least.orderChanges !== key[3]) return least.orderChanges > key[3]!;
     const waste = wasteOf(least.idle, this.added);
     if (waste !== key[4]) return waste > key[4]!;
-    const seconds = usualSeconds(this.times, least);
+    const seconds = computeUsualSeconds(this.times, least);
     // Of equals the rank decides, so they are looked at.
     if (Math.abs(seconds - key[5]!) > ROUNDING) return seconds > key[5]!;
     return least.steps > key[6]!;

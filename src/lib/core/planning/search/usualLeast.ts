@@ -1,4 +1,4 @@
-import { hullOfAll, leastBytes } from '../shares';
+import { joinHulls, findLeastBytes } from '../shares';
 import { MADE_ANEW, orderChanges } from '../usual';
 import type { SearchContext } from './context';
 import { countBits, EPSILON, lowest } from './packing';
@@ -60,7 +60,7 @@ export class OrderKept {
         kept.donors++;
         rest -= most;
       }
-      kept.bytes += leastBytes(hullOfAll(givers.map((id) => limits.hulls[id]!)), short);
+      kept.bytes += findLeastBytes(joinHulls(givers.map((id) => limits.hulls[id]!)), short);
       return rest <= 0;
     };
     for (const id of order) {
@@ -90,7 +90,7 @@ export function usualLeast(
   orderKept: OrderKept,
 ): UsualLeast {
   const { blocks } = problem;
-  const changes = leastOrderChanges(placesOf(problem, at.order), steps);
+  const changes = countLeastOrderChanges(placesOf(problem, at.order), steps);
   return {
     whereGo: (going, walls, copies) => {
       let { madeAnew, booted } = at;
@@ -119,7 +119,7 @@ export function placesOf({ blocks, order }: SearchProblem, now: readonly number[
  * Pairs that still stand the other way round once so many of them went elsewhere, at the least: whatever they are, each
  * of the others that is not in the longest row in order makes one.
  */
-export function leastOrderChanges(places: readonly number[], moves: number): number {
+export function countLeastOrderChanges(places: readonly number[], moves: number): number {
   if (moves === 0) return orderChanges(places);
   return Math.max(0, places.length - longestInOrder(places) - moves);
 }

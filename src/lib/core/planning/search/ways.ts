@@ -8,7 +8,7 @@ export interface WayCost {
 }
 
 /** The fewest steps and bytes by which a block can leave its place. */
-export function cheapestWayOut(at: Skeleton, block: Block): WayCost | null {
+export function findCheapestWayOut(at: Skeleton, block: Block): WayCost | null {
   const way: WayCost = { steps: Infinity, bytes: Infinity };
   const may = (steps: number, bytes: number): void => {
     way.steps = Math.min(way.steps, steps);

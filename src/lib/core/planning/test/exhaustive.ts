@@ -5,7 +5,7 @@ import {
   idleOf,
   madeAnew,
   orderChanged,
-  startsMoved,
+  countMovedStarts,
   wasted,
   type SmallDisk,
   type State,
@@ -19,7 +19,7 @@ export type SmallVector = readonly [number, number, number, number, number, numb
  * Labels that a member covers already are dropped: whatever becomes of them is covered as well.
  * @param most labels looked at before giving up; then 'unknown' comes back
  */
-export function uncovered(
+export function listUncovered(
   disk: SmallDisk,
   front: readonly SmallVector[],
   most: number,
@@ -43,7 +43,7 @@ export function uncovered(
 export type UsualVector = readonly [number, number, number, number, number, number, number];
 
 /** A list of steps that comes before `first` in the usual order; null: there is none. */
-export function moreUsual(
+export function isMoreUsual(
   disk: SmallDisk,
   first: UsualVector,
   most: number,
@@ -52,7 +52,7 @@ export function moreUsual(
     const { state } = label;
     return [
       madeAnew(disk, state),
-      startsMoved(disk, state),
+      countMovedStarts(disk, state),
       done ? givesUp(disk, state) : 0,
       done ? orderChanged(disk, state) : 0,
       done ? wasted(disk, state) : 0,

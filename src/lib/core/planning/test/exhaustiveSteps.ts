@@ -2,10 +2,10 @@ import {
   beyond,
   canExtend,
   canShrink,
-  freeInWindows,
-  freePlaces,
+  countFreeInWindows,
+  listFreePlaces,
   moveBytes,
-  pieceNow,
+  findPieceNow,
   takesFiles,
   type Slot,
   type SmallDisk,
@@ -71,14 +71,14 @@ export function* children(disk: SmallDisk, label: Label): Generator<Label> {
   for (const i of disk.pieces.keys()) {
     const place = state.places[i]!;
     const isTarget = i === disk.target;
-    const piece = pieceNow(disk, state, i);
+    const piece = findPieceNow(disk, state, i);
     if (disk.fixed.includes(piece.number)) continue;
     if (place.state === 'aside') {
       const least = disk.donors.includes(piece.number)
         ? Math.min(piece.size, Math.ceil((piece.used + 250 * 2 ** 20) / disk.unit))
         : piece.size;
       for (let size = least; size <= piece.size; size++) {
-        for (const first of freePlaces(disk, state, size, null)) {
+        for (const first of listFreePlaces(disk, state, size, null)) {
           yield* put(change(i, { state: 'here', first, size, anew: true }), ['windows'], piece.used);
         }
       }
@@ -106,7 +106,7 @@ export function* children(disk: SmallDisk, label: Label): Generator<Label> {
     if (disk.mayDelete.includes(piece.number) && !isTarget) {
       yield* put(change(i, { state: 'deleted' }), kit, 0);
     }
-    if (piece.number === disk.recovery && !place.anew && freeInWindows(disk, state) >= piece.used) {
+    if (piece.number === disk.recovery && !place.anew && countFreeInWindows(disk, state) >= piece.used) {
       yield* put(change(i, { state: 'aside' }), ['windows'], piece.used);
     }
     if (isTarget && disk.convert !== null && !state.converted && !place.anew && !place.blank && !place.copied)
@@ -117,7 +117,7 @@ export function* children(disk: SmallDisk, label: Label): Generator<Label> {
         // By any amount at first; only what sets recovery aside asks for it, so only then it is tried.
         const least = disk.recovery !== null && piece.role === 'windows' ? place.size + 1 : disk.goal;
         for (let size = least; size <= disk.goal; size++) {
-          if (!freePlaces(disk, state, size, i).includes(place.first)) break;
+          if (!listFreePlaces(disk, state, size, i).includes(place.first)) break;
           yield* put({ ...change(i, { size }), extended: size === disk.goal }, able, 0);
         }
       }
@@ -125,7 +125,7 @@ export function* children(disk: SmallDisk, label: Label): Generator<Label> {
       // A donor that was shrunk may grow back, up to its size as found.
       const growers = kit.filter((one) => canExtend(one, piece, closed));
       for (let size = place.size + 1; size <= piece.size; size++) {
-        if (!freePlaces(disk, state, size, i).includes(place.first)) break;
+        if (!listFreePlaces(disk, state, size, i).includes(place.first)) break;
         yield* put(change(i, { size }), growers, 0);
       }
       for (const tool of kit.filter((one) => canShrink(one, piece, closed))) {
@@ -166,7 +166,7 @@ export function* children(disk: SmallDisk, label: Label): Generator<Label> {
     }
     const bytes = moveBytes(disk, piece);
     const waits: SlotTool[] = piece.role === 'windows' || piece.role === 'efi' ? ['live-mover'] : [];
-    for (const first of freePlaces(disk, state, place.size, i)) {
+    for (const first of listFreePlaces(disk, state, place.size, i)) {
       if (first === place.first) continue;
       const over = first < place.first + place.size && place.first < first + place.size;
       yield* put(change(i, { first, moved: true }), movers, bytes, over ? bytes : 0, waits);
@@ -182,7 +182,7 @@ function* blanks(
   put: (state: State, tools: SlotTool[], bytes: number) => Label[],
   change: (i: number, more: Partial<Slot>) => State,
 ): Generator<Label> {
-  const piece = pieceNow(disk, state, i);
+  const piece = findPieceNow(disk, state, i);
   const gives = disk.donors.includes(piece.number);
   const sizes = (floor: number): readonly number[] =>
     i === disk.target
@@ -191,7 +191,7 @@ function* blanks(
   for (const tool of kit) {
     const floor = tool === 'offline-mover' ? piece.anewOffline : piece.anewRunning;
     for (const size of sizes(gives ? floor : piece.size)) {
-      for (const first of freePlaces(disk, state, size, null)) {
+      for (const first of listFreePlaces(disk, state, size, null)) {
         yield* put(change(i, { blank: { first, size } }), [tool], 0);
       }
     }

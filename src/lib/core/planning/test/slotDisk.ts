@@ -81,7 +81,7 @@ export interface State {
 }
 
 /** A piece as it is by now. */
-export function pieceNow(disk: SmallDisk, state: State, i: number): SmallPiece {
+export function findPieceNow(disk: SmallDisk, state: State, i: number): SmallPiece {
   const found = disk.pieces[i]!;
   if (i !== disk.target) return found;
   const converted = state.converted ? filledPiece(disk, found, disk.convert!) : found;
@@ -94,7 +94,7 @@ const joinedBytes = (disk: SmallDisk, { places }: State): number =>
 
 /** Whether the target has room by now for the files of a piece, and 1 GiB or 5 % of them besides. */
 export function takesFiles(disk: SmallDisk, state: State, { used }: SmallPiece): boolean {
-  const [target, place] = [pieceNow(disk, state, disk.target), state.places[disk.target]!];
+  const [target, place] = [findPieceNow(disk, state, disk.target), state.places[disk.target]!];
   const free = place.size * disk.unit - target.used;
   return (
     place.state === 'here' &&
@@ -114,7 +114,7 @@ function filledPiece(disk: SmallDisk, found: SmallPiece, more: number): SmallPie
 }
 
 /** Every slot at which `size` slots are free; `own` may lie there itself. */
-export function freePlaces(disk: SmallDisk, state: State, size: number, own: number | null): number[] {
+export function listFreePlaces(disk: SmallDisk, state: State, size: number, own: number | null): number[] {
   const taken: [number, number][] = [];
   state.places.forEach((place, k) => {
     if (place.blank) taken.push([place.blank.first, place.blank.size]);
@@ -128,7 +128,7 @@ export function freePlaces(disk: SmallDisk, state: State, size: number, own: num
 }
 
 /** Bytes that Windows has free: as found, and what it was extended by. */
-export function freeInWindows(disk: SmallDisk, { places }: State): number {
+export function countFreeInWindows(disk: SmallDisk, { places }: State): number {
   const grown = disk.pieces.reduce(
     (sum, piece, i) => sum + (piece.role === 'windows' ? places[i]!.size - piece.size : 0),
     0,
@@ -197,7 +197,7 @@ export const madeAnew = (disk: SmallDisk, { places, converted }: State): number 
     converted ? 1 : 0,
   );
 
-export const startsMoved = (disk: SmallDisk, { places }: State): number =>
+export const countMovedStarts = (disk: SmallDisk, { places }: State): number =>
   places.filter(({ moved }, i) => moved && ['windows', 'efi'].includes(disk.pieces[i]!.role)).length;
 
 export function orderChanged(disk: SmallDisk, { places }: State): number {

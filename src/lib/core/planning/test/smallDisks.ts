@@ -2,10 +2,10 @@ import { diskSpec, surveyWith, type PartitionSpec } from '../../survey/sketch';
 import type { Verb } from '../../steps';
 import type { SurveyDocument } from '../../survey';
 import { criteriaOf, planRoutes, type RoutesRequest } from '..';
-import { usualKey } from '../usual';
+import { makeUsualKey } from '../usual';
 import { randomFrom } from '../../random';
 import { MIB } from '../../units';
-import { moreUsual, uncovered, type SmallVector, type UsualVector } from './exhaustive';
+import { isMoreUsual, listUncovered, type SmallVector, type UsualVector } from './exhaustive';
 import type { SmallDisk, SmallPiece } from './slotDisk';
 
 export interface SmallCase {
@@ -251,7 +251,7 @@ export function compare({ disk, request }: SmallCase, most: number, nodes: numbe
     const { bytesCopied, exposedBytes, restarts, steps, idle, givesUp } = criteriaOf(route);
     return [bytesCopied, exposedBytes, restarts, steps, idle, givesUp];
   });
-  const missed = uncovered(disk, front, most);
+  const missed = listUncovered(disk, front, most);
   if (missed === 'unknown' || (missed && isTrade(front, missed.vector))) return { kind: 'unknown' };
   if (missed) return { kind: 'misses', ...missed, front };
   const [route] = answer.value.routes;
@@ -259,8 +259,8 @@ export function compare({ disk, request }: SmallCase, most: number, nodes: numbe
     answer.value.routes.filter(({ steps }) => steps.some((step) => step.verb === verb)).length;
   const [converting, joining] = [having('convert-volume'), having('join')];
   if (!route) return { kind: 'agrees', routes: 0, converting: 0, joining: 0 };
-  const first = usualKey(route.usual!, criteriaOf(route)) as unknown as UsualVector;
-  const before = moreUsual(disk, first, most);
+  const first = makeUsualKey(route.usual!, criteriaOf(route)) as unknown as UsualVector;
+  const before = isMoreUsual(disk, first, most);
   if (before === 'unknown') return { kind: 'unknown' };
   return before
     ? { kind: 'misses', ...before, front: [first] }

@@ -1,4 +1,4 @@
-import { attributeWords } from '../../disk';
+import { nameAttributes } from '../../disk';
 import { NEW } from './format';
 import { quoteLiteral } from './quote';
 
@@ -22,7 +22,7 @@ const hex = (bytes: readonly number[]): string =>
 
 /** Attributes that only the volume manager sets; where it does not, these are what a partition made anew lacks. */
 export const beyondCmdlets = (attributes: string): string[] =>
-  attributeWords(`0x${(BigInt(attributes) & ~NO_LETTER).toString(16)}`);
+  nameAttributes(`0x${(BigInt(attributes) & ~NO_LETTER).toString(16)}`);
 
 /**
  * Lines that give the new partition all its 64 attribute bits. The cmdlets set “no letter” first, so that where the
@@ -31,7 +31,7 @@ export const beyondCmdlets = (attributes: string): string[] =>
  * VOLUME_SET_GPT_ATTRIBUTES_INFORMATION (the bits, then eight bytes that stay 0: not taken back on closing, this volume
  * only), IOCTL_VOLUME_GET_GPT_ATTRIBUTES 0x560038; 3221225472 is reading and writing.
  */
-export function attributeLines(attributes: string): string[] {
+export function scriptAttributes(attributes: string): string[] {
   const figure = BigInt(attributes);
   const bytes = bytesOf(figure);
   const byCmdlet = figure & NO_LETTER ? [`Set-Partition ${NEW} -NoDefaultDriveLetter $true`] : [];

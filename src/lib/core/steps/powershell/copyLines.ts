@@ -1,4 +1,4 @@
-import { doneLine, stop } from './guard';
+import { scriptDone, stop } from './guard';
 import { quoteLiteral } from './quote';
 
 /** The root folder of the partition in a variable of the script. */
@@ -17,5 +17,5 @@ export const askFolder = (place: string): string[] => [
 export const copyRun = (from: string, to: string): string[] => [
   `robocopy.exe ${from} ${to} /E /COPYALL /DCOPY:DAT /XJ /R:1 /W:1 /XD 'System Volume Information' '$RECYCLE.BIN'`,
   `if ($LASTEXITCODE -ge 8) { ${stop('not every file was copied. Delete nothing; read what the copy said.', false)} }`,
-  doneLine('every file is copied. Compare counts and sizes before anything is deleted.'),
+  scriptDone('every file is copied. Compare counts and sizes before anything is deleted.'),
 ];

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { attributeLines } from './attributes';
+import { scriptAttributes } from './attributes';
 
 // The operating system's own interface as another project writes it down: the headers of a compiler for Windows
 // (Debian's mingw-w64-common). No Windows is here to ask, and a code that is remembered wrongly does nothing without
@@ -39,7 +39,7 @@ const codesUsed = (lines: string): number[] =>
 
 describe('the control codes that PowerShell lines send', () => {
   it('set and read the attributes of a volume', () => {
-    expect(codesUsed(attributeLines('0x8000000000000001').join('\n'))).toEqual([
+    expect(codesUsed(scriptAttributes('0x8000000000000001').join('\n'))).toEqual([
       codeIn(ntddvol, 'IOCTL_VOLUME_SET_GPT_ATTRIBUTES'),
       codeIn(ntddvol, 'IOCTL_VOLUME_GET_GPT_ATTRIBUTES'),
     ]);

@@ -13,7 +13,7 @@ export interface Expected {
 }
 
 /** A partition that must be at this place; `$variable` is it in the lines that follow. */
-export const expectedAt = (
+export const scriptExpectation = (
   variable: string,
   name: string,
   { sectorSize }: Pick<Disk, 'sectorSize'>,
@@ -82,17 +82,17 @@ export const guardFree = (offset: number, end: number, name: string): string[] =
 ];
 
 /** The last line of a script: what was done. */
-export const doneLine = (sentence: string): string => quoteLiteral(`Done: ${sentence}`);
+export const scriptDone = (sentence: string): string => quoteLiteral(`Done: ${sentence}`);
 
 /** Looks whether a partition has the size that it was given. */
-export const confirmLines = (
+export const scriptConfirmation = (
   { sectorSize }: Pick<Disk, 'sectorSize'>,
   name: string,
   { first, sectors }: Extent,
 ): string[] => [
   `$now = Get-Partition -DiskNumber $disk.Number | Where-Object { $_.Offset -eq ${first * sectorSize} }`,
   `if ($now.Size -ne ${sectors * sectorSize}) { ${stop(`${name} does not have ${sectors * sectorSize} bytes. Go no further; survey the disk again.`, false)} }`,
-  doneLine(`${name} has ${sectors * sectorSize} bytes.`),
+  scriptDone(`${name} has ${sectors * sectorSize} bytes.`),
 ];
 
 /** The lines as one block: pasted whole, it runs whole or ends at its first stop. */

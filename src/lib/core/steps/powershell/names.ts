@@ -1,11 +1,11 @@
-import { foundPartition, madeName, sourceOf } from '../names';
-import { sentenceName } from '../../disk';
+import { findPartition, nameMade, sourceOf } from '../names';
+import { nameInSentence } from '../../disk';
 import type { InRoute } from '../verb';
 
 /** How a script's messages call a partition; one that the route makes is called after the one whose files it takes. */
 export function nameInScript({ disk, steps }: InRoute, number: number | null): string {
-  const found = foundPartition(disk, number);
-  if (found) return sentenceName(found);
+  const found = findPartition(disk, number);
+  if (found) return nameInSentence(found);
   const source = sourceOf(disk, steps, number);
-  return source ? `the new volume for ${sentenceName(source)}` : madeName(steps, number);
+  return source ? `the new volume for ${nameInSentence(source)}` : nameMade(steps, number);
 }

@@ -1,7 +1,7 @@
 import { DAY, share, WHOLE } from '../../test/evidence';
 import { readFileSync } from 'node:fs';
 import { checkedSource, type ByteSource } from '../../images/source';
-import { placedIn, readImage } from '../../holdings';
+import { placeHoldings, readImage } from '../../holdings';
 
 /** How many mutated headers a format gets; `npm run fuzz` asks for 20,000. */
 export const MUTANTS = Number(process.env['MUTANTS']) || share(3_000, 6);
@@ -78,7 +78,7 @@ export async function fuzz(
       const { survey, holdings } = outcome.value;
       if (holdings) {
         result.filled++;
-        const placed = placedIn(survey, holdings);
+        const placed = placeHoldings(survey, holdings);
         if (!placed.ok) throw new Error(`mutant ${mutant} of seed ${seed}: ${placed.problems[0]!.message}`);
       }
     } else {

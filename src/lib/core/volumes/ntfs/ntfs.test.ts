@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { bytesSource } from '../../images/source';
+import { makeBytesSource } from '../../images/source';
 import { ClusterCount } from './bitmap';
 import { parseNtfsBoot } from './bootSector';
 import { removeUpdateSequence } from './updateSequence';
@@ -174,6 +174,6 @@ describe('bad volumes', () => {
     ['an empty $MFT', () => {}],
   ])('are refused with a reason: %s', async (_, change) => {
     const bytes = boot(change);
-    await expect(readNtfs(bytesSource(bytes), bytes.subarray(0, 512))).rejects.toBeInstanceOf(NtfsDamage);
+    await expect(readNtfs(makeBytesSource(bytes), bytes.subarray(0, 512))).rejects.toBeInstanceOf(NtfsDamage);
   });
 });

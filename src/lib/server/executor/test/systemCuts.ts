@@ -1,6 +1,6 @@
 import { copyFileSync, existsSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { cutOut, everythingIn, freshFolder, IN_MEMORY } from '$core/executor/test/mounted';
+import { cutOut, readEverythingIn, makeFreshFolder, IN_MEMORY } from '$core/executor/test/mounted';
 import { writeDisk, StepMaker, type TestDiskSpec } from '$core/executor/test/disks';
 import { TYPE } from '$core/disk';
 import { randomFrom } from '$core/random';
@@ -82,7 +82,7 @@ export async function proveSystemCuts(
   wanted: number,
   seed: number,
 ): Promise<{ states: number; failures: string[] }> {
-  const work = freshFolder('system-cuts', IN_MEMORY);
+  const work = makeFreshFolder('system-cuts', IN_MEMORY);
   const failures: string[] = [];
   let states = 0;
   try {
@@ -114,7 +114,7 @@ export async function proveSystemCuts(
 type Laid = Awaited<ReturnType<typeof recorded>>;
 
 async function recorded(run: (typeof RUNS)[number], work: string) {
-  const folder = freshFolder('recorded', work);
+  const folder = makeFreshFolder('recorded', work);
   const [image, journal, kept] = [join(folder, 'disk.img'), join(folder, 'journal'), join(work, 'kept.img')];
   writeFileSync(image, '');
   const disk = await FileDevice.open(image);
@@ -137,13 +137,13 @@ async function recorded(run: (typeof RUNS)[number], work: string) {
     '--proof',
     join(folder, 'proof.json'),
   ];
-  const events = record(folder, freshFolder('recorder', work), 'node', ['scripts/carryOut.mjs', ...args]);
+  const events = record(folder, makeFreshFolder('recorder', work), 'node', ['scripts/carryOut.mjs', ...args]);
   const seen = run.volumes.map((place) => eyes(image, place, work));
   return { folder, image, journal, kept, work, steps, before, events, seen, volumes: run.volumes };
 }
 
 const eyes = (image: string, [at, size]: [number, number], work: string): string =>
-  everythingIn(cutOut(image, at * MIB, size * MIB, join(work, 'volume.img')));
+  readEverythingIn(cutOut(image, at * MIB, size * MIB, join(work, 'volume.img')));
 
 /** The files were written anew; those that the run noted at its end have their times again. */
 function restoreTimes({ image, journal }: Laid): void {

@@ -2,11 +2,11 @@ import { execFileSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
-import { freshFolder } from '$core/executor/test/mounted';
+import { makeFreshFolder } from '$core/executor/test/mounted';
 import { issue, makeRoot, mayVouchFor } from './authority';
 
 /** OpenSSL, which shares nothing with the package that makes the certificates, says what it takes. */
-const folder = freshFolder('authority');
+const folder = makeFreshFolder('authority');
 const DAY = 86_400_000;
 const now = new Date();
 

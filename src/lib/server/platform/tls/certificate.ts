@@ -36,7 +36,10 @@ export const shortest = (name: string): string =>
 const day = (at: Date): string => at.toISOString().slice(0, 10);
 
 /** What is wrong with a certificate by a clock, in a sentence; null: nothing. */
-export function certificateProblem({ from, until }: Pick<Seen, 'from' | 'until'>, now: Date): string | null {
+export function findCertificateProblem(
+  { from, until }: Pick<Seen, 'from' | 'until'>,
+  now: Date,
+): string | null {
   if (now > until)
     return `The certificate ran out on ${day(until)}: browsers will not open this server. Put a new one in its place (nothing has to be started again); and see that the clock of this machine is right, which says ${day(now)}.`;
   if (now < from)
@@ -88,7 +91,7 @@ function tried<T>(work: () => T): T | null {
 }
 
 /** The certificate that browsers are shown; null: there is none here, or the proxy has it. */
-export function shownCertificate(config: Config): Seen | null {
+export function showCertificate(config: Config): Seen | null {
   if (config.encryption === 'own')
     return existsSync(config.certificate!)
       ? tried(() => seen(readFileSync(config.certificate!, 'utf8')))
@@ -98,7 +101,7 @@ export function shownCertificate(config: Config): Seen | null {
 }
 
 /** The root that tablets are to trust; null: the workshop has no authority of its own. */
-export function shownRoot(config: Config): (Seen & { der: Uint8Array }) | null {
+export function showRoot(config: Config): (Seen & { der: Uint8Array }) | null {
   const issued = config.encryption === 'authority' ? readIssued(rootFile(config)) : null;
   return issued && { ...seen(issued.certificate), der: new X509Certificate(issued.certificate).raw };
 }

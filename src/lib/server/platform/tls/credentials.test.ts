@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
-import { freshFolder } from '$core/executor/test/mounted';
+import { makeFreshFolder } from '$core/executor/test/mounted';
 import { readConfig, type Config } from '../settings/config';
 import { seen } from './certificate';
 import { credentials } from './credentials';
@@ -13,7 +13,7 @@ const now = new Date();
 const later = (days: number): Date => new Date(now.getTime() + days * DAY);
 const machine = { name: 'corner', addresses: ['192.168.7.20'] };
 
-function configOf(env: NodeJS.ProcessEnv, data = freshFolder('tls')): Config {
+function configOf(env: NodeJS.ProcessEnv, data = makeFreshFolder('tls')): Config {
   const outcome = readConfig({ HOST: '0.0.0.0', GENTLE_TIDE_DATA: data, ...env }, machine);
   if (!outcome.ok) throw new Error(outcome.problems[0]!.message);
   return outcome.value;
@@ -92,7 +92,7 @@ describe('the certificate of the workshop’s authority', () => {
 
 describe('a certificate of one’s own', () => {
   function own(days: number): { GENTLE_TIDE_CERTIFICATE: string; GENTLE_TIDE_CERTIFICATE_KEY: string } {
-    const folder = freshFolder('own');
+    const folder = makeFreshFolder('own');
     const [crt, key] = [join(folder, 'bench.crt'), join(folder, 'bench.key')];
     execFileSync(
       'openssl',

@@ -1,7 +1,7 @@
 import type { Config } from '../settings/config';
 import { isIP } from 'node:net';
 import { constraintsOf, issue, makeRoot, mayVouchFor, type Issued } from './authority';
-import { certificateProblem, readOwn, seen, shortest } from './certificate';
+import { findCertificateProblem, readOwn, seen, shortest } from './certificate';
 import { keepIssued, leafFile, readIssued, rootFile } from './files';
 
 /** A part of its time that a certificate has left when a new one is made: a third. */
@@ -21,7 +21,7 @@ export interface Credentials extends Issued {
 export async function credentials(config: Config, now: Date): Promise<Credentials> {
   if (config.encryption === 'own') {
     const own = readOwn(config);
-    const wrong = certificateProblem(seen(own.certificate), now);
+    const wrong = findCertificateProblem(seen(own.certificate), now);
     return { ...own, problems: wrong ? [wrong] : [] };
   }
   const root = readIssued(rootFile(config)) ?? (await begin(config, now));

@@ -5,9 +5,9 @@ import type { Config } from '../settings/config';
 import type { Issued } from './authority';
 
 /** Where the workshop's authority and the server's certificate lie; servers with one data folder share them. */
-export const tlsFolder = ({ data }: Pick<Config, 'data'>): string => join(data, 'tls');
-export const rootFile = (config: Pick<Config, 'data'>): string => join(tlsFolder(config), 'root.json');
-export const leafFile = (config: Pick<Config, 'data'>): string => join(tlsFolder(config), 'server.json');
+export const getTlsFolder = ({ data }: Pick<Config, 'data'>): string => join(data, 'tls');
+export const rootFile = (config: Pick<Config, 'data'>): string => join(getTlsFolder(config), 'root.json');
+export const leafFile = (config: Pick<Config, 'data'>): string => join(getTlsFolder(config), 'server.json');
 
 /**
  * Certificate and key in one file, so that neither is ever there without the other. null: there is none that can be

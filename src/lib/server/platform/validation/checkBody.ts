@@ -2,7 +2,7 @@ import { refuse } from '$contract/problems';
 import { failure, success, type Outcome, type Problem } from '$core/problem';
 import { defineTask } from '../threads/task';
 import { parseJson } from './parseJson';
-import { faultsIn } from './schemas';
+import { findFaults } from './schemas';
 
 /**
  * The document that the bytes of a body hold, in the server's own thread and in others alike. Refusals: `bad-json`, and
@@ -14,7 +14,7 @@ export function checkBody(bytes: Uint8Array, name: string): Outcome<unknown> {
     const [{ code, message }] = parsed.problems as [Problem];
     return code === 'syntax' || code === 'encoding' ? refuse('bad-json', { why: message }) : parsed;
   }
-  const faults = faultsIn(name, parsed.value);
+  const faults = findFaults(name, parsed.value);
   return faults.length === 0
     ? success(parsed.value)
     : failure(...faults.map((fault) => ({ code: 'form', ...fault })));

@@ -1,13 +1,13 @@
 import { type Outcome, refusal, success } from '$core/problem';
-import { wellFormed } from '$core/wellFormed';
-import { tooMuchIn } from './scanJson';
+import { mendText } from '$core/wellFormed';
+import { findTooMuch } from './scanJson';
 
 /**
  * A value from JSON bytes that came from outside. Problem codes: `too-much` (deeper or more than any document),
  * `encoding` (no UTF-8), `syntax` (no JSON), `key` (a name that would change what an object is).
  */
 export function parseJson(bytes: Uint8Array, mostValues?: number): Outcome<unknown> {
-  const much = tooMuchIn(bytes, mostValues);
+  const much = findTooMuch(bytes, mostValues);
   if (much) return refusal('too-much', much);
   let value: unknown;
   let text: string;
@@ -19,7 +19,7 @@ export function parseJson(bytes: Uint8Array, mostValues?: number): Outcome<unkno
   try {
     value = JSON.parse(text);
   } catch (error) {
-    return refusal('syntax', `It is not JSON: ${wellFormed((error as Error).message)}.`);
+    return refusal('syntax', `It is not JSON: ${mendText((error as Error).message)}.`);
   }
   // Both can only come of an escape or stand in the text as they are; most texts hold neither.
   if (!/\\u|__proto__/.test(text)) return success(value);
@@ -37,10 +37,10 @@ function mend(holder: object, path: string, how: { halves: boolean }): string | 
     if (key === '__proto__') return at;
     if (how.halves && !key.isWellFormed()) {
       Reflect.deleteProperty(holder, key);
-      Reflect.set(holder, wellFormed(key), value);
+      Reflect.set(holder, mendText(key), value);
     }
     if (typeof value === 'string') {
-      if (how.halves && !value.isWellFormed()) Reflect.set(holder, wellFormed(key), wellFormed(value));
+      if (how.halves && !value.isWellFormed()) Reflect.set(holder, mendText(key), mendText(value));
     } else if (typeof value === 'object' && value !== null) {
       const found = mend(value, at, how);
       if (found !== null) return found;

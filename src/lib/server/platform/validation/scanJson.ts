@@ -12,7 +12,7 @@ const [OPEN_LIST, OPEN_OBJECT, CLOSE_LIST, CLOSE_OBJECT] = [0x5b, 0x7b, 0x5d, 0x
  * the parser.
  * @returns what is too much, in a sentence; null: nothing is
  */
-export function tooMuchIn(bytes: Uint8Array, mostValues = MAX_VALUES): string | null {
+export function findTooMuch(bytes: Uint8Array, mostValues = MAX_VALUES): string | null {
   let depth = 0;
   let values = 1;
   for (let i = 0; i < bytes.length; i++) {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { DOCUMENTS, SCHEMAS } from '$contract/documents';
-import { faultsIn } from './schemas';
+import { findFaults } from './schemas';
 
 describe('the schemas of the API', () => {
   const examples = Object.values(DOCUMENTS).flatMap(
@@ -9,7 +9,7 @@ describe('the schemas of the API', () => {
   );
 
   it.each(examples)('%s takes its example', (name, example) => {
-    expect(faultsIn(name, example)).toEqual([]);
+    expect(findFaults(name, example)).toEqual([]);
     expect(SCHEMAS[name]).toMatchObject({ examples: [example] });
   });
 
@@ -19,7 +19,7 @@ describe('the schemas of the API', () => {
     for (const field of required) {
       const { [field]: left, ...rest } = example;
       expect(left).toBeDefined();
-      expect(faultsIn(name, rest)).toEqual([{ path: `/${field}`, message: `“${field}” is missing.` }]);
+      expect(findFaults(name, rest)).toEqual([{ path: `/${field}`, message: `“${field}” is missing.` }]);
     }
   });
 
@@ -28,7 +28,7 @@ describe('the schemas of the API', () => {
     (name, example) => {
       for (const [field, value] of Object.entries(example)) {
         const other = typeof value === 'object' ? 7 : { odd: 'x'.repeat(1000) };
-        const [fault] = faultsIn(name, { ...example, [field]: other });
+        const [fault] = findFaults(name, { ...example, [field]: other });
         expect(fault?.path, `${name} ${field}`).toBe(`/${field}`);
         expect(fault!.message).toMatch(/[.]$/);
         expect(fault!.message.length).toBeLessThan(250);
@@ -38,7 +38,9 @@ describe('the schemas of the API', () => {
 
   it('tell one fault of a job’s file, however many there are', () => {
     const parts = { 'history.json': Array.from({ length: 200_000 }, () => null) };
-    expect(faultsIn('job-parts', parts)).toEqual([{ path: '/job.json', message: '“job.json” is missing.' }]);
+    expect(findFaults('job-parts', parts)).toEqual([
+      { path: '/job.json', message: '“job.json” is missing.' },
+    ]);
     const check = {
       ...parts,
       'job.json': 1,
@@ -49,7 +51,7 @@ describe('the schemas of the API', () => {
       'sheets.json': [],
       'rehearsals.json': [],
     };
-    expect(faultsIn('job-parts', check)[0]?.path).toBe('/job.json');
+    expect(findFaults('job-parts', check)[0]?.path).toBe('/job.json');
   });
 
   it('are all there, each with an example where it is a body', () => {

@@ -5,7 +5,7 @@ import { DOCUMENTS, SCHEMAS } from '$contract/documents';
 import { ENDPOINTS } from '$contract';
 import { addressOf, isDocument, type Document } from '$contract/endpoint';
 import type { Problem } from '$core/problem';
-import { firstCharacters } from '$core/wellFormed';
+import { takeFirstCharacters } from '$core/wellFormed';
 
 /**
  * Dates and times that a database can hold and JavaScript can read: a clock that was reset says 1980, none says 60
@@ -85,7 +85,7 @@ export function faultOf(shape: TSchema, value: unknown): Fault | null {
     shapes.set(shape, check);
   }
   if (check(value)) return null;
-  return fieldErrors(check.errors ?? [])[0] ?? { path: '', message: 'It does not have the right form.' };
+  return listFieldErrors(check.errors ?? [])[0] ?? { path: '', message: 'It does not have the right form.' };
 }
 
 /**
@@ -105,12 +105,12 @@ const FEW_VALUES = 5000;
 const MAX_ERRORS = 20;
 
 /** What is wrong with a value that should be such a body, up to 20 faults; of a large one the first. None: it fits. */
-export function faultsIn(name: string, value: unknown): Fault[] {
+export function findFaults(name: string, value: unknown): Fault[] {
   const first = checkBy(brief, name);
   if (first(value)) return [];
   const check = hasMore(value, FEW_VALUES) ? first : thoroughCheck(name);
   check(value);
-  const told = fieldErrors(check.errors ?? []);
+  const told = listFieldErrors(check.errors ?? []);
   return told.length > 0 ? told : [{ path: '', message: 'The document does not have the right form.' }];
 }
 
@@ -123,7 +123,7 @@ function hasMore(value: unknown, most: number): boolean {
 }
 
 /** What a schema found, in sentences, each at the path of its field. */
-export function fieldErrors(errors: readonly ErrorObject[]): Fault[] {
+export function listFieldErrors(errors: readonly ErrorObject[]): Fault[] {
   const wrappers = new Set(['if', 'anyOf', 'oneOf', 'allOf', 'propertyNames']);
   const seen = new Set<string>();
   const told: Fault[] = [];
@@ -149,14 +149,14 @@ function pathOf({ keyword, instancePath, params, propertyName }: ErrorObject): s
   };
   const last = of[keyword] ?? propertyName;
   const path = last === undefined ? instancePath : `${instancePath}/${String(last)}`;
-  return firstCharacters(path, MAX_REPEATED);
+  return takeFirstCharacters(path, MAX_REPEATED);
 }
 
 /** A value as it may stand in a sentence; of what holds others only that it does. */
 function shownValue(value: unknown): string {
   if (Array.isArray(value)) return `a list of ${value.length}`;
   if (typeof value === 'object' && value !== null) return 'an object';
-  if (typeof value === 'string') return JSON.stringify(firstCharacters(value, 60));
+  if (typeof value === 'string') return JSON.stringify(takeFirstCharacters(value, 60));
   return String(value);
 }
 

@@ -79,7 +79,7 @@ export async function partOf(path: string, name: string, signal?: AbortSignal): 
 }
 
 /** Plain files of a folder of images that belong into a backup: nothing half-sent, no links. */
-export async function imageNames(folder: string): Promise<string[]> {
+export async function listImageNames(folder: string): Promise<string[]> {
   const names = await readdir(folder).catch(() => []);
   const plain: string[] = [];
   for (const name of names.sort()) {
@@ -102,7 +102,7 @@ export function placesOf(folders: {
         ? join(folders.images, name.slice(IMAGES.length))
         : join(folders.data, name);
 }
-export const tlsParts = (place: (name: string) => string): string[] =>
+export const listTlsParts = (place: (name: string) => string): string[] =>
   TLS.filter((name) => existsSync(place(name)));
 
 /**

@@ -7,7 +7,7 @@ import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, symlinkSync, wr
 import { join, resolve } from 'node:path';
 import { gunzipSync, gzipSync } from 'node:zlib';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { freshFolder } from '$core/executor/test/mounted';
+import { makeFreshFolder } from '$core/executor/test/mounted';
 import { shareOf, WHOLE } from '$core/test/evidence';
 import { itemsOf } from '$core/worksheet';
 import { change, closeDatabase, database, rows } from '../database/database';
@@ -19,13 +19,13 @@ import { tick, withSheet } from '../../test/clinicJob';
 import { isPartName, partOf, placesOf, type BackupManifest } from './archive';
 import { makeBackup, type From } from './backup';
 import { dumpInto, loadDump } from './dump';
-import { newestMigration } from './inspect';
+import { findNewestMigration } from './inspect';
 import { markOf, setMark } from './mark';
 import { goBack, restoreBackup } from './restore';
 import { withConnection, emptied, tablesOf } from './scratch';
 
 const url = process.env['MIGRATION_URL'] ?? process.env['DATABASE_URL'] ?? '';
-const folder = freshFolder('backup');
+const folder = makeFreshFolder('backup');
 const told: string[] = [];
 const from = (): From => ({ config: config(), url, tell: (words) => told.push(words) });
 const details = (notes: string) => ({ customer: 'Salt Pan Library', machine: 'catalogue', notes, due: null });
@@ -172,7 +172,7 @@ describe('a backup', () => {
   });
 
   it.skipIf(process.getuid?.() !== 0)('leaves no half of one on a disk that is full', async () => {
-    const small = freshFolder('full');
+    const small = makeFreshFolder('full');
     execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=300m', 'tmpfs', small]);
     try {
       writeFileSync(join(config().images, 'large.img'), Buffer.alloc(80 * 2 ** 20, 1));
@@ -188,7 +188,7 @@ describe('a backup', () => {
 describe('what is no backup of ours', () => {
   const tar = (path: string, ...args: string[]) =>
     execFileSync('tar', ['-cf', path, ...args], { stdio: 'pipe' });
-  const odd = freshFolder('odd');
+  const odd = makeFreshFolder('odd');
 
   it('is refused before anything of it is unpacked, and nothing is changed', async () => {
     const good = fresh();
@@ -273,7 +273,7 @@ describe('what is no backup of ours', () => {
   async function altered(change: (files: string) => void): Promise<string> {
     const [good, bad] = [fresh(), fresh()];
     await makeBackup(good, from());
-    const files = freshFolder('altered');
+    const files = makeFreshFolder('altered');
     execFileSync('tar', ['-xf', good, '-C', files]);
     change(files);
     const manifest = JSON.parse(readFileSync(join(files, 'manifest.json'), 'utf8')) as BackupManifest;
@@ -440,14 +440,14 @@ describe('a restore that is killed', () => {
 
 describe('a migration', () => {
   it('is refused where the database is newer than the program', async () => {
-    const has = newestMigration() + 3;
+    const has = findNewestMigration() + 3;
     await change(database(), 'INSERT INTO schema_version (version, name) VALUES (?, ?)', [
       has,
       'from-the-future',
     ]).catch(() => undefined);
     try {
       await expect(migrate()).rejects.toThrow(
-        new RegExp(`at migration ${has}, and this program knows ${newestMigration()} only`),
+        new RegExp(`at migration ${has}, and this program knows ${findNewestMigration()} only`),
       );
     } finally {
       await withConnection(url, (connection) =>

@@ -2,11 +2,20 @@ import { rm, stat, statfs } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
 import { formatSize } from '$core/units';
 import type { Config } from '../../platform/settings/config';
-import { DUMP, imageNames, KEY, pack, partOf, placesOf, tlsParts, type BackupManifest } from './archive';
+import {
+  DUMP,
+  listImageNames,
+  KEY,
+  pack,
+  partOf,
+  placesOf,
+  listTlsParts,
+  type BackupManifest,
+} from './archive';
 import { dumpInto, loadDump } from './dump';
 import { inspect, type Inspected } from './inspect';
 import { cutShort, markOf } from './mark';
-import { besideUrl, databaseName, emptied, oddObject, scratchProblem } from './scratch';
+import { makeUrlBeside, databaseName, emptied, oddObject, findScratchProblem } from './scratch';
 import { sealManifest } from './seal';
 import { stage } from './staging';
 
@@ -24,7 +33,7 @@ const KEPT_FREE = 256 * 1024 * 1024;
 
 /** The scratch database, by the account that is for it where there is one. */
 export const scratchOf = ({ scratchUrl, scratchDatabase }: Config, url: string): string =>
-  scratchUrl?.href ?? besideUrl(url, scratchDatabase ?? `${databaseName(url)}_scratch`);
+  scratchUrl?.href ?? makeUrlBeside(url, scratchDatabase ?? `${databaseName(url)}_scratch`);
 
 /**
  * Restores a dump into the scratch database and looks at all of it; nothing stays there.
@@ -36,7 +45,7 @@ export async function restoreToScratch(
   also: (scratch: string) => Promise<void> = () => Promise.resolve(),
 ): Promise<Inspected> {
   const scratch = scratchOf(config, url);
-  const wrong = await scratchProblem(scratch);
+  const wrong = await findScratchProblem(scratch);
   if (wrong) throw new Error(wrong);
   await emptied(scratch);
   try {
@@ -67,7 +76,7 @@ export async function makeBackup(path: string, from: From): Promise<BackupManife
   const place = placesOf(config);
   const at = (name: string): string => (name === DUMP ? dump : place(name));
   try {
-    const images = (await imageNames(config.images)).map((name) => `images/${name}`);
+    const images = (await listImageNames(config.images)).map((name) => `images/${name}`);
     await hasRoom(path, images.map(place));
     tell('The database is dumped …');
     await dumpInto(dump, url, signal);
@@ -77,7 +86,7 @@ export async function makeBackup(path: string, from: From): Promise<BackupManife
       tell(
         `Careful: the history of ${broken.length === 1 ? 'job' : 'jobs'} ${broken.slice(0, 10).join(', ')} does not hold by this bench’s key. The backup has it as it is.`,
       );
-    const names = [DUMP, KEY, ...tlsParts(place), ...images];
+    const names = [DUMP, KEY, ...listTlsParts(place), ...images];
     const parts = [];
     for (const name of names) {
       if (name.startsWith('images/')) tell(`${name} is read …`);

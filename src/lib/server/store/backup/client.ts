@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Readable, Writable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { connectionOptions } from '../database/database';
+import { readConnectionOptions } from '../database/database';
 
 /** One of MariaDB's own tools could not do what it was asked; the sentence says what it said. */
 export class ToolFailed extends Error {}
@@ -27,7 +27,7 @@ export async function runTool(
   args: readonly string[],
   { from, to, signal }: { from?: Readable; to?: Writable; signal?: AbortSignal | undefined } = {},
 ): Promise<void> {
-  const { host, port, user, password, database } = connectionOptions(url);
+  const { host, port, user, password, database } = readConnectionOptions(url);
   const file = join(tmpdir(), `.gentle-tide-${randomBytes(8).toString('hex')}.cnf`);
   const lines = [
     '[client]',

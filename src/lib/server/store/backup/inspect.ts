@@ -1,7 +1,7 @@
 import type { HistoryEntry } from '$contract/jobs';
 import { readdirSync } from 'node:fs';
 import { findBreach, type ChainHead } from '../history/chain';
-import { ofJob } from '../history/history';
+import { nameJobChain } from '../history/history';
 import { withConnection, tablesOf } from './scratch';
 import type mysql from 'mysql2/promise';
 
@@ -15,11 +15,11 @@ export interface Inspected {
 }
 
 /** The newest migration that this program knows. */
-export const newestMigration = (folder = 'migrations'): number =>
+export const findNewestMigration = (folder = 'migrations'): number =>
   Math.max(0, ...readdirSync(folder).map((name) => Number(/^(\d+)\.do\./.exec(name)?.[1] ?? 0)));
 
 /** What stands in a database that is newer than the program. */
-export const tooNew = (has: number, knows: number): string =>
+export const explainTooNew = (has: number, knows: number): string =>
   `The database is at migration ${has}, and this program knows ${knows} only: a newer Gentle Tide worked with it. Install that one, or restore a backup from before.`;
 
 type Row<T> = T & mysql.RowDataPacket;
@@ -49,7 +49,7 @@ export async function inspect(url: string): Promise<Inspected> {
         'SELECT at, who, what, kind, seal FROM history WHERE job_id = ? ORDER BY id',
         [job.id],
       );
-      if (findBreach(ofJob(job.id), entries, job)) broken.push(job.number);
+      if (findBreach(nameJobChain(job.id), entries, job)) broken.push(job.number);
     }
     return { migration: Number(version?.v ?? 0), rows, broken };
   });

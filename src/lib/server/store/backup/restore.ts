@@ -8,9 +8,9 @@ import { forgetConfig } from '../../platform/settings/config';
 import { DUMP, KEY, partOf, placesOf, readManifest, unpack, type BackupManifest } from './archive';
 import { scratchOf, restoreToScratch, type From } from './backup';
 import { dumpInto, loadDump } from './dump';
-import { newestMigration, tooNew } from './inspect';
+import { findNewestMigration, explainTooNew } from './inspect';
 import { MARK, markOf, removeMark, setMark, type RestoreMark } from './mark';
-import { emptied, scratchProblem, tablesOf, tooMuchSeen } from './scratch';
+import { emptied, findScratchProblem, tablesOf, findTooMuchAccess } from './scratch';
 import { isSealedHere } from './seal';
 import { removeLeftStages, stage } from './staging';
 
@@ -49,14 +49,14 @@ export async function restoreBackup(
   await trusted(path, manifest, from, trust);
   await hasRoomFor(path, config.data);
   const scratch = scratchOf(config, url);
-  const wrong = (await scratchProblem(scratch)) ?? (await tooMuchSeen(scratch));
+  const wrong = (await findScratchProblem(scratch)) ?? (await findTooMuchAccess(scratch));
   if (wrong) throw new Error(wrong);
   const staging = await stage(config.data);
   try {
     tell('The backup is unpacked, and held against its manifest …');
     await unpack(path, manifest, staging, signal);
-    const knows = newestMigration();
-    if (manifest.migration > knows) throw new Error(tooNew(manifest.migration, knows));
+    const knows = findNewestMigration();
+    if (manifest.migration > knows) throw new Error(explainTooNew(manifest.migration, knows));
     tell('It is restored into the scratch database, and looked at …');
     const clean = join(staging, 'clean.sql.gz');
     const { broken } = await byKeyOf(staging, () =>

@@ -1,21 +1,21 @@
 import mysql from 'mysql2/promise';
-import { connectionOptions, SESSION_SETTINGS } from '../database/database';
+import { readConnectionOptions, SESSION_SETTINGS } from '../database/database';
 
 /** The address of a database beside another one, by the same account. */
-export function besideUrl(url: string, name: string): string {
+export function makeUrlBeside(url: string, name: string): string {
   const other = new URL(url);
   other.pathname = `/${encodeURIComponent(name)}`;
   return other.href;
 }
 
-export const databaseName = (url: string): string => connectionOptions(url).database ?? '';
+export const databaseName = (url: string): string => readConnectionOptions(url).database ?? '';
 
 /** One connection with no limit on how long a statement takes: tables may be large. */
 export async function withConnection<T>(
   url: string,
   work: (connection: mysql.Connection) => Promise<T>,
 ): Promise<T> {
-  const connection = await mysql.createConnection(connectionOptions(url));
+  const connection = await mysql.createConnection(readConnectionOptions(url));
   try {
     await connection.query(`${SESSION_SETTINGS}, max_statement_time = 0, innodb_lock_wait_timeout = 60`);
     return await work(connection);
@@ -55,10 +55,10 @@ export const emptied = (url: string, except = ''): Promise<void> =>
   });
 
 /** Whether an account may use its database, which is made where it may make it; else why not. */
-export async function scratchProblem(scratch: string): Promise<string | null> {
-  const { database, user } = connectionOptions(scratch);
+export async function findScratchProblem(scratch: string): Promise<string | null> {
+  const { database, user } = readConnectionOptions(scratch);
   const quoted = mysql.escapeId(database ?? '');
-  await withConnection(besideUrl(scratch, ''), (connection) =>
+  await withConnection(makeUrlBeside(scratch, ''), (connection) =>
     connection.query(
       `CREATE DATABASE IF NOT EXISTS ${quoted} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`,
     ),
@@ -72,13 +72,13 @@ export async function scratchProblem(scratch: string): Promise<string | null> {
 /**
  * Why what comes from elsewhere may not be loaded by an account: it sees more than its own database. null: it does not.
  */
-export const tooMuchSeen = (scratch: string): Promise<string | null> =>
+export const findTooMuchAccess = (scratch: string): Promise<string | null> =>
   withConnection(scratch, async (connection) => {
     const [found] = await connection.query<TableRow[]>(
       "SELECT schema_name AS name FROM information_schema.schemata WHERE schema_name NOT IN (DATABASE(), 'information_schema')",
     );
     if (found.length === 0) return null;
-    const { database, user } = connectionOptions(scratch);
+    const { database, user } = readConnectionOptions(scratch);
     return `The account “${user}” sees more than the scratch database (${found[0]!.name}), and a backup could change that. Let an administrator of MariaDB say: CREATE USER gentle_tide_scratch@'…' IDENTIFIED BY '…'; GRANT ALL ON ${mysql.escapeId(database ?? '')}.* TO gentle_tide_scratch@'…';   and set SCRATCH_URL to it.`;
   });
 

@@ -23,7 +23,7 @@ export const sealOf = (
     : sealed('entry', chain, before, at, who, what, kind);
 
 /** What the head of a chain is sealed with. */
-export const headSeal = (chain: string, count: number, last: string): string =>
+export const makeHeadSeal = (chain: string, count: number, last: string): string =>
   sealed('head', chain, count, last);
 
 /** What is wrong with a chain. */
@@ -46,16 +46,21 @@ export function findBreach(
     before = entry.seal;
   }
   if (count !== entries.length) return { at: null, counted: count ?? 0 };
-  return seal === headSeal(chain, count, before) ? null : { at: null, counted: count };
+  return seal === makeHeadSeal(chain, count, before) ? null : { at: null, counted: count };
 }
 
 /**
  * The head once an entry came: only a head that was right goes on. One that was not stays wrong, or a history that was
  * cut would be whole again with the next thing that is done.
  */
-export function nextHead(chain: string, head: ChainHead, before: string, seal: string): Required<ChainHead> {
+export function makeNextHead(
+  chain: string,
+  head: ChainHead,
+  before: string,
+  seal: string,
+): Required<ChainHead> {
   const count = head.count ?? 0;
   const right =
-    head.seal === null ? count === 0 && before === FIRST : head.seal === headSeal(chain, count, before);
-  return { count: count + 1, seal: right ? headSeal(chain, count + 1, seal) : (head.seal ?? '') };
+    head.seal === null ? count === 0 && before === FIRST : head.seal === makeHeadSeal(chain, count, before);
+  return { count: count + 1, seal: right ? makeHeadSeal(chain, count + 1, seal) : (head.seal ?? '') };
 }

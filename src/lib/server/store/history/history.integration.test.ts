@@ -3,9 +3,16 @@ import { unwrap } from '$core/problem';
 import { createJob, deleteJob, saveDetails } from '../../work/jobs/changeJob';
 import mysql from 'mysql2/promise';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { change, closeDatabase, connectionOptions, database, rows, transaction } from '../database/database';
+import {
+  change,
+  closeDatabase,
+  readConnectionOptions,
+  database,
+  rows,
+  transaction,
+} from '../database/database';
 import { migrate } from '../migrate/migrate';
-import { asPerson } from '../../platform/requester';
+import { runAsPerson } from '../../platform/requester';
 import { adoptHistories, historyOf, readWorkshopHistory, withHolds } from './history';
 
 /** Somebody who can write anything to the database: the account that changes tables. */
@@ -13,7 +20,7 @@ let keeper: mysql.Connection;
 
 beforeAll(async () => {
   await migrate();
-  keeper = await mysql.createConnection(connectionOptions(migrationUrl()));
+  keeper = await mysql.createConnection(readConnectionOptions(migrationUrl()));
   await keeper.query('DROP TRIGGER IF EXISTS history_is_not_changed');
   await keeper.query('DROP TRIGGER IF EXISTS history_is_not_deleted');
 });
@@ -33,7 +40,7 @@ const details = (notes: string) => ({ customer: 'Pinwheel Bakery', machine: 'til
 async function jobWithHistory(): Promise<number> {
   const number = await createJob('Pinwheel Bakery', 'till');
   for (let version = 1; version <= 4; version++)
-    await asPerson('Ida', () => saveDetails(number, version, details(`note ${version}`)));
+    await runAsPerson('Ida', () => saveDetails(number, version, details(`note ${version}`)));
   return number;
 }
 const idOf = async (number: number): Promise<number> =>
@@ -91,7 +98,7 @@ describe('the history of a job', () => {
     await keeper.query('UPDATE jobs SET history_count = NULL, history_seal = NULL WHERE id = ?', [id]);
     expect(await breach(fitted)).not.toBeNull();
     // A start of the server does not take it over as a history of before there was a key.
-    await adoptHistories(String(connectionOptions(databaseUrl()).database));
+    await adoptHistories(String(readConnectionOptions(databaseUrl()).database));
     expect(await breach(fitted)).not.toBeNull();
     unwrap(await saveDetails(fitted, 5, details('later')));
     expect(await breach(fitted)).not.toBeNull();
@@ -114,7 +121,7 @@ describe('the history of a job', () => {
     const odd = ['\ud83c', 'Ida 🌊'.repeat(40), `${'x'.repeat(99)}🌊`, ' \u0000 '];
     let version = 1;
     for (const who of odd)
-      version = unwrap(await asPerson(who, () => saveDetails(number, version, details(who))));
+      version = unwrap(await runAsPerson(who, () => saveDetails(number, version, details(who))));
     expect(await breach(number)).toBeNull();
     const { entries } = await historyOf(number);
     expect(entries.every(({ who }) => who.isWellFormed() && [...who].length <= 100)).toBe(true);
@@ -124,7 +131,7 @@ describe('the history of a job', () => {
 describe('the history of the bench', () => {
   it('has a line for a job that was deleted, and shows a cut as well', async () => {
     const number = await jobWithHistory();
-    await asPerson('Ida', () => deleteJob(number, 5));
+    await runAsPerson('Ida', () => deleteJob(number, 5));
     const { entries, breach: wrong } = await readWorkshopHistory();
     expect(entries.at(-1)).toMatchObject({
       who: 'Ida',
@@ -169,7 +176,7 @@ describe('the account that the server works with', () => {
   });
 
   it('is one of two, and neither is root', async () => {
-    const options = connectionOptions(databaseUrl());
+    const options = readConnectionOptions(databaseUrl());
     for (const user of ['root', '', 'mysql', 'mariadb.sys']) {
       for (const host of ['127.0.0.1', '::1']) {
         const attempt = mysql.createConnection({ ...options, host, user, password: '' });

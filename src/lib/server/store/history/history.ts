@@ -2,7 +2,7 @@ import type { HistoryEntry } from '$contract/jobs';
 import { change, database, insertMany, rows, type SqlValue, type Db } from '../database/database';
 import { person } from '../../platform/requester';
 import { isAdopted, setAdopted } from './workshopKey';
-import { findBreach, FIRST, headSeal, nextHead, sealOf, type Breach, type ChainHead } from './chain';
+import { findBreach, FIRST, makeHeadSeal, makeNextHead, sealOf, type Breach, type ChainHead } from './chain';
 
 /** A history with what is wrong with it. */
 export interface CheckedHistory {
@@ -19,7 +19,7 @@ export const withHolds = ({ entries, breach }: CheckedHistory): (HistoryEntry & 
   entries.map((entry, i) => ({ ...entry, holds: breach === null || (breach.at !== null && i < breach.at) }));
 
 /** Each history is a chain of its own; an entry of one fits into no other. */
-export const ofJob = (id: number): string => `job ${id}`;
+export const nameJobChain = (id: number): string => `job ${id}`;
 const OF_WORKSHOP = 'bench';
 
 /** What is to be told of something that was done. */
@@ -50,7 +50,7 @@ async function add(
   list: readonly NewEntry[],
   kind: HistoryEntry['kind'],
 ): Promise<void> {
-  const chain = ofJob(jobId);
+  const chain = nameJobChain(jobId);
   const [found] = await rows<ChainHead & { last: string | null }>(
     db,
     `SELECT history_count AS count, history_seal AS seal,
@@ -62,7 +62,7 @@ async function add(
   let before = found!.last ?? FIRST;
   const entries = list.map(({ what, at = new Date(), who = person() }): SqlValue[] => {
     const seal = sealOf(chain, before, { at: at.toISOString(), who, what, kind });
-    head = nextHead(chain, head, before, seal);
+    head = makeNextHead(chain, head, before, seal);
     before = seal;
     return [jobId, at, who, what, kind, seal];
   });
@@ -87,7 +87,7 @@ export async function historyOf(job: number): Promise<CheckedHistory> {
     'SELECT id, history_count AS count, history_seal AS seal FROM jobs WHERE number = ?',
     [job],
   );
-  return { entries, breach: head ? findBreach(ofJob(head.id), entries, head) : null };
+  return { entries, breach: head ? findBreach(nameJobChain(head.id), entries, head) : null };
 }
 
 /** Adds an entry to what was done in the workshop as a whole, such as that a job was deleted. */
@@ -107,7 +107,7 @@ export async function recordAtWorkshop(db: Db, what: string): Promise<void> {
     what,
     seal,
   ]);
-  const next = nextHead(OF_WORKSHOP, head!, before, seal);
+  const next = makeNextHead(OF_WORKSHOP, head!, before, seal);
   await change(db, 'UPDATE bench SET history_count = ?, history_seal = ? WHERE id = 1', [
     next.count,
     next.seal,
@@ -149,7 +149,7 @@ export async function adoptHistories(name: string): Promise<void> {
   for (const { id, count, last } of jobs) {
     await change(db, 'UPDATE jobs SET history_count = ?, history_seal = ? WHERE id = ?', [
       count,
-      headSeal(ofJob(id), count, last ?? FIRST),
+      makeHeadSeal(nameJobChain(id), count, last ?? FIRST),
       id,
     ]);
   }

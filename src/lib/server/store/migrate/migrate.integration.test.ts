@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import mysql from 'mysql2/promise';
 import { build } from 'vite';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { connectionOptions } from '../database/database';
+import { readConnectionOptions } from '../database/database';
 
 // On a database of its own beside that of the other tests, ended in the middle as a server is: by killing its process.
 const CUTS = share(20, 5);
@@ -39,7 +39,7 @@ beforeAll(async () => {
     script,
     "import { migrate } from './migrate.mjs';\nconsole.log('begins');\nawait migrate();\nprocess.exit();\n",
   );
-  db = await mysql.createConnection({ ...connectionOptions(url), multipleStatements: true });
+  db = await mysql.createConnection({ ...readConnectionOptions(url), multipleStatements: true });
 });
 afterAll(async () => {
   await db.end();

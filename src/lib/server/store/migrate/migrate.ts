@@ -1,9 +1,9 @@
 import mysql from 'mysql2/promise';
 import { join } from 'node:path';
 import Postgrator from 'postgrator';
-import { connectionOptions, SESSION_SETTINGS } from '../database/database';
+import { readConnectionOptions, SESSION_SETTINGS } from '../database/database';
 import { dumpInto } from '../backup/dump';
-import { newestMigration, tooNew } from '../backup/inspect';
+import { findNewestMigration, explainTooNew } from '../backup/inspect';
 import { cutShort, markIn } from '../backup/mark';
 import { adoptHistories } from '../history/history';
 import { log } from '../../platform/log';
@@ -29,7 +29,7 @@ export async function migrate({
   /** Done before a database that holds something is changed, with the migrations that it is at and goes to. */
   before?: (has: number, knows: number) => Promise<unknown>;
 } = {}): Promise<number> {
-  const options = connectionOptions(migrationUrl());
+  const options = readConnectionOptions(migrationUrl());
   const connection = await mysql
     .createConnection({ ...options, multipleStatements: true })
     .catch((error: unknown) => {
@@ -50,8 +50,8 @@ export async function migrate({
     const cut = await markIn(connection);
     if (cut) throw new Error(cutShort(cut));
     const has = await migrationOf(connection);
-    const knows = newestMigration(folder);
-    if (has > knows) throw new Error(tooNew(has, knows));
+    const knows = findNewestMigration(folder);
+    if (has > knows) throw new Error(explainTooNew(has, knows));
     // Nothing of a database that holds something is changed before all of it is kept.
     if (has > 0 && has < knows) await before?.(has, knows);
     const postgrator = new Postgrator({

@@ -3,15 +3,15 @@ import { createJob, deleteJob, saveDetails } from '../../work/jobs/changeJob';
 import { findWholeJob } from '../../work/jobs/findJob';
 import mysql from 'mysql2/promise';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
-import { closeDatabase, connectionOptions } from '../../store/database/database';
+import { closeDatabase, readConnectionOptions } from '../../store/database/database';
 import { migrate } from '../../store/migrate/migrate';
 import { changePerson } from '../../people/people';
 import { endWhenAbsent, type Presence } from '../../people/presence';
 import { endSession } from '../../people/sessions';
 import { addToken, endToken, findToken } from '../../people/tokens';
-import { asPerson } from '../../platform/requester';
+import { runAsPerson } from '../../platform/requester';
 import { config, forgetConfig, databaseUrl } from '../../platform/settings/config';
-import { nobody, somebody, withoutSignIn, withSignIn } from '../../test/people';
+import { nobody, signInSomebody, withoutSignIn, withSignIn } from '../../test/people';
 import { watchWorkshop, watching, type WorkshopEvent } from './hub';
 
 beforeAll(async () => {
@@ -59,8 +59,8 @@ describe('whoever watches the bench', () => {
   it('hears what is done after that, by whom, once, and nothing of before', async () => {
     const before = await createJob('Salt Pan Library', 'before');
     const { heard } = await watcher();
-    const number = await asPerson('Ida', () => createJob('Salt Pan Library', 'after'));
-    await asPerson('Tom', () => saveDetails(number, 1, details('a note')));
+    const number = await runAsPerson('Ida', () => createJob('Salt Pan Library', 'after'));
+    await runAsPerson('Tom', () => saveDetails(number, 1, details('a note')));
     expect(await until(() => heard.filter(({ job }) => job === number).length === 2)).toBe(true);
     await new Promise((done) => setTimeout(done, 1300));
     expect(heard.filter(({ job }) => job === number)).toMatchObject([
@@ -85,7 +85,7 @@ describe('whoever watches the bench', () => {
       await createJob('Salt Pan Library', 'fast'),
     ];
     const { heard } = await watcher();
-    const db = await mysql.createConnection(connectionOptions(databaseUrl()));
+    const db = await mysql.createConnection(readConnectionOptions(databaseUrl()));
     await db.beginTransaction();
     await db.execute(
       `INSERT INTO history (job_id, at, who, what, kind, seal) SELECT id, UTC_TIMESTAMP(3), 'Ida', 'begun first', 'plain', REPEAT('0', 64) FROM jobs WHERE number = ?`,
@@ -99,7 +99,7 @@ describe('whoever watches the bench', () => {
   });
 
   it('is let go with the session, within seconds, and nobody else is', async () => {
-    const [one, other] = [await somebody('technician'), await somebody('technician')];
+    const [one, other] = [await signInSomebody('technician'), await signInSomebody('technician')];
     const { findSession } = await import('../../people/sessions');
     const sessions = await Promise.all([one, other].map(({ session }) => findSession(session)));
     const [ends, stays] = [
@@ -112,10 +112,10 @@ describe('whoever watches the bench', () => {
   });
 
   it('is let go with the token of a program, also where the person goes', async () => {
-    const { person } = await somebody('technician');
+    const { person } = await signInSomebody('technician');
     const tokens = await Promise.all(
       ['ended', 'stays', 'of somebody who goes'].map(async (name, i) => {
-        const whose = i === 2 ? (await somebody('reader')).person : person;
+        const whose = i === 2 ? (await signInSomebody('reader')).person : person;
         return (await findToken((await addToken(whose.id, name, ['jobs:read'], 1))!))!;
       }),
     );
@@ -129,7 +129,7 @@ describe('whoever watches the bench', () => {
   });
 
   it('and what else goes on for long ends with the session', async () => {
-    const { session } = await somebody('reader');
+    const { session } = await signInSomebody('reader');
     const { findSession } = await import('../../people/sessions');
     const { id } = (await findSession(session))!;
     const ended: string[] = [];

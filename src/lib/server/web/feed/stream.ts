@@ -14,7 +14,10 @@ const MAX_WAITING = 200;
  * What is done in the workshop as server-sent events, beginning with `event: here`.
  * @param gone aborted once whoever watches is gone @returns null: too many watch already
  */
-export function workshopEvents(presence: Presence, gone: AbortSignal): ReadableStream<Uint8Array> | null {
+export function streamWorkshopEvents(
+  presence: Presence,
+  gone: AbortSignal,
+): ReadableStream<Uint8Array> | null {
   const text = new TextEncoder();
   let close = (): void => undefined;
   let tell: (events: readonly WorkshopEvent[]) => void = () => undefined;

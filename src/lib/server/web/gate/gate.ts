@@ -117,7 +117,7 @@ const refuseRole = (role: Role, need: Need): Refused | null =>
  * Whether a request that changes something comes from a page of this server. The cookie goes along with whatever a
  * browser sends, so it alone says nothing; a program with a token has no cookie.
  */
-export const fromOwnPage = (method: string, headers: Headers): boolean =>
+export const isFromOwnPage = (method: string, headers: Headers): boolean =>
   SAFE.has(method) ||
   headers.get('authorization') !== null ||
   headers.get('sec-fetch-site') === 'same-origin' ||

@@ -2,7 +2,7 @@ import { ROLES, SCOPES } from '$contract/roles';
 import { readdirSync, readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { ENDPOINTS } from '$contract';
-import { demandOf, fromOwnPage } from './gate';
+import { demandOf, isFromOwnPage } from './gate';
 import { PAGES } from './pages';
 
 const files = readdirSync('src/routes', { recursive: true, encoding: 'utf8' }).map(
@@ -85,7 +85,7 @@ describe('whom addresses answer', () => {
 });
 
 describe('a request that changes something', () => {
-  const by = (method: string, headers: Record<string, string>) => fromOwnPage(method, new Headers(headers));
+  const by = (method: string, headers: Record<string, string>) => isFromOwnPage(method, new Headers(headers));
   it('comes from a page of this server, or from a program with a token', () => {
     expect(by('POST', { 'sec-fetch-site': 'same-origin' })).toBe(true);
     expect(by('POST', { origin: 'https://bench.lan' })).toBe(true);

@@ -1,7 +1,7 @@
 import type { DRAWINGS } from '$contract/drawings';
 import { refuse } from '$contract/problems';
 import { success } from '$core/problem';
-import { firstCharacters } from '$core/wellFormed';
+import { takeFirstCharacters } from '$core/wellFormed';
 import {
   createDrawing,
   deleteDrawing,
@@ -16,7 +16,7 @@ import type { HandlersOf } from '../runner/endpoint';
 /** The refusal of drawings for a kit that nobody has described; null: all are there. */
 async function refuseMissingKit(states: readonly { kit: string }[]) {
   const kit = missingKit((await readWorkshop()).workshop, states);
-  return kit === null ? null : refuse('no-kit', { kit: firstCharacters(kit, 40) });
+  return kit === null ? null : refuse('no-kit', { kit: takeFirstCharacters(kit, 40) });
 }
 
 export const DRAWING_HANDLERS = {

@@ -8,7 +8,7 @@ import { diagnosisTask, routesTask } from '../../work/goals/planTasks';
 import { findJob } from '../../work/jobs/findJob';
 import { readWorkshop } from '../../work/workshop/workshop';
 import type { HandlersOf } from '../runner/endpoint';
-import { savedJob } from './savedJob';
+import { answerSaved } from './savedJob';
 
 /** Answers a body that is read, checked and worked on beside the server's own thread. */
 const workOnBytes = (task: typeof routesTask) => ({
@@ -28,8 +28,8 @@ export const GOAL_HANDLERS = {
     const job = await findJob(number, ['survey']);
     if (!job) return refuse('no-job', { number });
     const planned = await planGoal(job, { size, keepFreePercent, options }, (await readWorkshop()).workshop);
-    return planned.ok ? savedJob(number, saveGoal(number, version, planned.value)) : planned;
+    return planned.ok ? answerSaved(number, saveGoal(number, version, planned.value)) : planned;
   },
   'PUT /jobs/{number}/route': ({ params: { number }, body: { version, chosen } }) =>
-    savedJob(number, chooseRoute(number, version, chosen)),
+    answerSaved(number, chooseRoute(number, version, chosen)),
 } satisfies HandlersOf<typeof GOALS>;

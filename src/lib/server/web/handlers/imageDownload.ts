@@ -6,7 +6,7 @@ import { refuse } from '$contract/problems';
 import { success, type Outcome } from '$core/problem';
 import { requester } from '../../platform/requester';
 import type { ImageFile } from '../../work/images/folder';
-import { imagePath } from '../../platform/imageNames';
+import { getImagePath } from '../../platform/imageNames';
 import { openPlain } from '../../work/images/openPlain';
 import { beginReading } from '../../work/images/reading';
 
@@ -39,7 +39,7 @@ export async function sendImage(
   const status = range === 'whole' ? 200 : 206;
   // Whoever asks for the head alone wants no bytes.
   if (bytes === 0 || request.method === 'HEAD') return success(new Response(null, { status, headers }));
-  const opened = await openPlain(imagePath(name)).catch(() => null);
+  const opened = await openPlain(getImagePath(name)).catch(() => null);
   if (!opened) return refuse('image-moved', { image: name });
   const { file } = opened;
   const over = beginReading(name);

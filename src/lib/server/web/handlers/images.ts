@@ -1,11 +1,11 @@
 import type { IMAGES, Upload } from '$contract/images';
 import { refuse } from '$contract/problems';
 import { success, type Outcome } from '$core/problem';
-import { imagesFolder } from '../../platform/imageNames';
+import { getImagesFolder } from '../../platform/imageNames';
 import { database } from '../../store/database/database';
 import { findImage } from '../../work/images/folder';
 import { beginUpload, dropUpload, findUpload, takePiece } from '../../work/images/uploads';
-import { imagesInUse, jobOn } from '../../work/images/use';
+import { findImagesInUse, jobOn } from '../../work/images/use';
 import type { HandlersOf } from '../runner/endpoint';
 import { sendImage } from './imageDownload';
 
@@ -15,7 +15,7 @@ async function uploadAt(id: string): Promise<Outcome<Upload>> {
 }
 
 export const IMAGE_HANDLERS = {
-  'GET /images': async () => success({ folder: imagesFolder(), ...(await imagesInUse()) }),
+  'GET /images': async () => success({ folder: getImagesFolder(), ...(await findImagesInUse()) }),
   /** Not while a route is being carried out on it: what is read would be half of the one and half of the other. */
   'GET /images/{name}': async ({ params, typed, event }) => {
     const image = await findImage(params.name);

@@ -9,7 +9,7 @@ import { findWholeJob } from '../../work/jobs/findJob';
 import { listJobs, queryOf } from '../../work/jobs/jobList';
 import type { HandlersOf } from '../runner/endpoint';
 import { fileResponse } from '../runner/fileResponse';
-import { savedJob } from './savedJob';
+import { answerSaved } from './savedJob';
 
 export const JOB_HANDLERS = {
   'GET /jobs': async ({ event }) => success(await listJobs(queryOf(event.url.searchParams, MAX_PAGE))),
@@ -22,7 +22,7 @@ export const JOB_HANDLERS = {
     return success(job);
   },
   'PUT /jobs/{number}': ({ params: { number }, body: { version, customer, machine, notes, due } }) =>
-    savedJob(
+    answerSaved(
       number,
       saveDetails(number, version, { customer: customer.trim(), machine: machine.trim(), notes, due }),
     ),
@@ -33,7 +33,7 @@ export const JOB_HANDLERS = {
     return job.ok ? success({ number: job.value.number, version: 1 }) : failure(...job.problems);
   },
   'PUT /jobs/{number}/archive': ({ params: { number }, body: { version, archived } }) =>
-    savedJob(number, archiveJob(number, version, archived)),
+    answerSaved(number, archiveJob(number, version, archived)),
   'GET /jobs/{number}/history': async ({ params }) => success(withHolds(await historyOf(params.number))),
   'GET /history': async () => success(withHolds(await readWorkshopHistory())),
   'GET /jobs/{number}/export': async ({ params: { number } }) => {

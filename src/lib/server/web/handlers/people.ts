@@ -6,17 +6,17 @@ import { success, type Outcome } from '$core/problem';
 import { dropSession, keepDevice, keepSession } from '../../people/cookies';
 import { endDevice, mayLetIn } from '../../people/devices';
 import { endAccess } from '../../people/endAccess';
-import { findInvitation, invitationAddress, invite, inviteNow, MINUTES } from '../../people/invitations';
+import { findInvitation, makeInvitationAddress, invite, inviteNow, MINUTES } from '../../people/invitations';
 import { addPerson, changePerson, listPeople } from '../../people/people';
 import { placeOf } from '../../people/place';
 import { endSession, listSessions } from '../../people/sessions';
 import {
-  byInvitation,
-  byPassphrase,
-  byPin,
+  signInByInvitation,
+  signInByPassphrase,
+  signInByPin,
   changeSecrets,
   confirmPerson,
-  peopleWithPin,
+  listPeopleWithPin,
   type SignedIn,
 } from '../../people/signIn';
 import { addToken, endToken, listTokens } from '../../people/tokens';
@@ -38,7 +38,7 @@ function enter(cookies: Cookies, outcome: Outcome<SignedIn>): Outcome<{ person: 
 
 /** An address that is good once, as it is shown. */
 function invitation(kind: InvitationKind, token: string): InvitationAddress {
-  const address = invitationAddress(token);
+  const address = makeInvitationAddress(token);
   return { address, qr: renderSVG(address, { border: 1 }), minutes: MINUTES[kind] };
 }
 
@@ -53,7 +53,7 @@ export const PEOPLE_HANDLERS = {
     return success({
       person,
       session: session?.id ?? null,
-      withPin: device === null ? null : await peopleWithPin(),
+      withPin: device === null ? null : await listPeopleWithPin(),
     });
   },
   'POST /sign-in': async ({ body, event }) => {
@@ -61,11 +61,11 @@ export const PEOPLE_HANDLERS = {
     const place = await placeOf(event);
     switch (body.by) {
       case 'passphrase':
-        return enter(event.cookies, await byPassphrase(nameOf(body.name), body.passphrase, place));
+        return enter(event.cookies, await signInByPassphrase(nameOf(body.name), body.passphrase, place));
       case 'pin':
-        return enter(event.cookies, await byPin(body.person, body.pin, place));
+        return enter(event.cookies, await signInByPin(body.person, body.pin, place));
       case 'invitation':
-        return enter(event.cookies, await byInvitation(body.invitation, body, place));
+        return enter(event.cookies, await signInByInvitation(body.invitation, body, place));
     }
   },
   'POST /sign-in/invitation': async ({ body }) => {

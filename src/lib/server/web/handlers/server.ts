@@ -6,9 +6,9 @@ import type { EVENTS, MONITORING } from '$contract/server';
 import { success } from '$core/problem';
 import { presenceOf } from '../../people/presence';
 import { requester } from '../../platform/requester';
-import { workshopEvents } from '../feed/stream';
+import { streamWorkshopEvents } from '../feed/stream';
 import { figures } from '../monitor/figures';
-import { canWork, readiness } from '../monitor/readiness';
+import { canWork, checkReadiness } from '../monitor/readiness';
 import type { HandlersOf } from '../runner/endpoint';
 
 /** `x-accel-buffering`: what stands in front of the server hands each event on as it comes. */
@@ -22,14 +22,14 @@ export const SERVER_HANDLERS = {
   'GET /events': async ({ event: { request } }) => {
     // Whoever asks for the head alone hears no events, and would wait for their end.
     if (request.method === 'HEAD') return success(new Response(null, { headers: STREAM }));
-    const stream = workshopEvents(presenceOf(requester()), request.signal);
+    const stream = streamWorkshopEvents(presenceOf(requester()), request.signal);
     return stream ? success(new Response(stream, { headers: STREAM })) : refuse('too-many-watching');
   },
   'GET /openapi.json': async () => success(openapi),
   'GET /healthz': async () => success(text('ok\n')),
   /** What is wrong is told to owners in words (Settings); here only whether something is. */
   'GET /readyz': async () => {
-    const found = await readiness();
+    const found = await checkReadiness();
     const well = Object.fromEntries(Object.entries(found).map(([what, problem]) => [what, problem === null]));
     return success(json(well, { status: (await canWork(found)) ? 200 : 503 }));
   },

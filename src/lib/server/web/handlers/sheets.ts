@@ -1,7 +1,7 @@
 import type { Answer } from '$contract';
 import { refuse } from '$contract/problems';
 import type { SavedSheet, SHEETS } from '$contract/sheets';
-import { fileProofProblem, proveLayout } from '$core/proof';
+import { findFileProofProblem, proveLayout } from '$core/proof';
 import { failure, success, under, type Outcome } from '$core/problem';
 import { checkSurvey, machineOf } from '$core/survey';
 import { toMarkdown } from '$core/worksheet';
@@ -19,7 +19,7 @@ import { findStale, workDespite, type Stale, type StalePart } from '../../work/s
 import { readWorkshop } from '../../work/workshop/workshop';
 import type { HandlersOf } from '../runner/endpoint';
 import { fileResponse } from '../runner/fileResponse';
-import { savedJob } from './savedJob';
+import { answerSaved } from './savedJob';
 
 /** A sheet as its address names it. */
 interface Address {
@@ -96,7 +96,7 @@ export const SHEET_HANDLERS = {
     const job = await findJob(number, ['survey', 'goal', 'answer', 'holdings']);
     if (!job) return refuse('no-job', { number });
     const made = await sheetFor(job, (await readWorkshop()).workshop, drawing);
-    return made.ok ? savedJob(number, saveSheet(number, version, made.value)) : made;
+    return made.ok ? answerSaved(number, saveSheet(number, version, made.value)) : made;
   },
   'GET /jobs/{number}/sheets/{id}': async (address) => {
     const found = await sheetAndStale(address);
@@ -158,7 +158,7 @@ export const SHEET_HANDLERS = {
     const proof = proveLayout(sheet.value.document, await surveyOf(sheet.value), survey);
     if (!proof.ok) return failure(...under('/survey', proof.problems));
     const { number } = request.params;
-    return savedJob(number, saveLayoutProof(number, version, sheet.value, survey, proof.value));
+    return answerSaved(number, saveLayoutProof(number, version, sheet.value, survey, proof.value));
   },
   /**
    * The manifests themselves are compared in the browser and stay there, so what comes of it is held against what can
@@ -168,9 +168,9 @@ export const SHEET_HANDLERS = {
     const sheet = await sheetAt(request);
     if (!sheet.ok) return sheet;
     const { version, proof } = request.body;
-    const wrong = fileProofProblem(proof, machineOf(await surveyOf(sheet.value)).disks);
+    const wrong = findFileProofProblem(proof, machineOf(await surveyOf(sheet.value)).disks);
     if (wrong) return failure(...under('/proof', [wrong]));
     const { number } = request.params;
-    return savedJob(number, saveFileProof(number, version, sheet.value.id, proof));
+    return answerSaved(number, saveFileProof(number, version, sheet.value.id, proof));
   },
 } satisfies HandlersOf<typeof SHEETS>;

@@ -3,9 +3,9 @@ import { refuse } from '$contract/problems';
 import type { SurveyingLine } from '$contract/surveys';
 import { success, type Outcome } from '$core/problem';
 import type { ImageProgress } from '$core/survey';
-import { firstCharacters } from '$core/wellFormed';
+import { takeFirstCharacters } from '$core/wellFormed';
 import { presenceOf, endWhenAbsent } from '../../people/presence';
-import { imagePath } from '../../platform/imageNames';
+import { getImagePath } from '../../platform/imageNames';
 import { log } from '../../platform/log';
 import { requester } from '../../platform/requester';
 import { NotDone } from '../../platform/threads/pool';
@@ -17,9 +17,9 @@ import { surveyImageTask } from '../../work/images/surveyImage';
 import { jobOn } from '../../work/images/use';
 import { findJob } from '../../work/jobs/findJob';
 import { saveSurvey } from '../../work/surveys/saveSurvey';
-import { expectedFailure } from '../runner/failure';
-import { problemResponse } from '../runner/problemResponse';
-import { savedJob } from './savedJob';
+import { findExpectedFailure } from '../runner/failure';
+import { makeProblemResponse } from '../runner/problemResponse';
+import { answerSaved } from './savedJob';
 
 /**
  * Reads an image in a process of its own and keeps its survey, telling how far it is in lines of JSON. Whoever leaves
@@ -32,7 +32,7 @@ export async function surveyImageAsLines(
   const job = await findJob(number, []);
   if (!job) return refuse('no-job', { number });
   const found = await findImage(image);
-  if (!found) return refuse('no-image', { name: firstCharacters(image, 40) });
+  if (!found) return refuse('no-image', { name: takeFirstCharacters(image, 40) });
   const busy = await jobOn(database(), image);
   if (busy !== null) return refuse('image-at-work', { job: busy, image, then: 'Survey it' });
   const left = new AbortController();
@@ -49,17 +49,17 @@ export async function surveyImageAsLines(
         controller.error(new Error('signed out'));
       });
       try {
-        const saved = await savedJob(
+        const saved = await answerSaved(
           number,
           readAndSave((progress) => say({ progress })),
         );
-        const answer = saved.ok ? Response.json(saved.value) : problemResponse(saved.problems);
+        const answer = saved.ok ? Response.json(saved.value) : makeProblemResponse(saved.problems);
         say({ status: answer.status, answer: await answer.json() });
       } catch (error) {
-        const failed = expectedFailure(error);
+        const failed = findExpectedFailure(error);
         if (!failed) log.error({ err: error }, 'surveying an image failed');
         const { problems } = failed ? { problems: [failed.problem] } : refuse('defect-here');
-        const answer = problemResponse(problems);
+        const answer = makeProblemResponse(problems);
         say({ status: answer.status, answer: await answer.json() });
       } finally {
         unwatch();
@@ -77,7 +77,7 @@ export async function surveyImageAsLines(
 
   async function readAndSave(tell: (progress: ImageProgress) => void): Promise<Outcome<number>> {
     const asked = {
-      path: imagePath(image),
+      path: getImagePath(image),
       machineName: `${job!.customer}, ${job!.machine}`,
       takenAt: new Date().toISOString(),
     };

@@ -3,14 +3,14 @@ import type { SURVEYS } from '$contract/surveys';
 import { failure, success, under, type Outcome } from '$core/problem';
 import { csvOf, type SurveyDocument } from '$core/survey';
 import { runInWorker } from '../../platform/threads/runInWorker';
-import { holdingsDocument, saveChoices, saveHoldings, weighed } from '../../work/holdings/holdings';
+import { readHoldingsDocument, saveChoices, saveHoldings, weighed } from '../../work/holdings/holdings';
 import { readSurveyTask } from '../../work/holdings/weigh';
 import { findJob } from '../../work/jobs/findJob';
 import { saveSurvey } from '../../work/surveys/saveSurvey';
 import { findSurvey, listSurveys } from '../../work/surveys/surveys';
 import { saveTarget } from '../../work/surveys/target';
 import type { HandlersOf } from '../runner/endpoint';
-import { savedJob } from './savedJob';
+import { answerSaved } from './savedJob';
 import { surveyImageAsLines } from './surveyImage';
 
 /** The newest survey of a job. */
@@ -23,7 +23,7 @@ async function newestSurvey(number: number): Promise<Outcome<SurveyDocument>> {
 /** What is known of what fills the volumes of the newest survey, for the next one to take over. */
 async function earlierHoldings(number: number) {
   const job = await findJob(number, ['holdings']);
-  const document = job?.surveyId && job.holdings ? await holdingsDocument(job.surveyId) : null;
+  const document = job?.surveyId && job.holdings ? await readHoldingsDocument(job.surveyId) : null;
   return document ? { document, choices: job!.holdings!.choices } : null;
 }
 
@@ -34,7 +34,7 @@ export const SURVEY_HANDLERS = {
       const read = await runInWorker(readSurveyTask, { bytes, earlier: await earlierHoldings(number) });
       if (!read.ok) return read;
       const { version, survey, source, holdings, choices } = read.value;
-      return savedJob(number, saveSurvey(number, version, survey, source, { holdings, choices }));
+      return answerSaved(number, saveSurvey(number, version, survey, source, { holdings, choices }));
     },
   },
   'GET /jobs/{number}/surveys': async ({ params }) => success(await listSurveys(params.number)),
@@ -51,7 +51,7 @@ export const SURVEY_HANDLERS = {
   'POST /jobs/{number}/survey-image': ({ params, body }) => surveyImageAsLines(params.number, body),
   'GET /jobs/{number}/holdings': async ({ params: { number } }) => {
     const job = await findJob(number, []);
-    const document = job?.surveyId ? await holdingsDocument(job.surveyId) : null;
+    const document = job?.surveyId ? await readHoldingsDocument(job.surveyId) : null;
     return document
       ? success(new Response(document, { headers: { 'content-type': 'application/json' } }))
       : refuse('no-holdings-yet', { job: number });
@@ -61,12 +61,12 @@ export const SURVEY_HANDLERS = {
     if (!job?.survey) return refuse('survey-first', { then: 'then what fills it' });
     const found = await weighed(job.survey.document, holdings);
     if (!found.ok) return failure(...under('/holdings', found.problems));
-    return savedJob(number, saveHoldings(number, version, job.survey.id, found.value));
+    return answerSaved(number, saveHoldings(number, version, job.survey.id, found.value));
   },
   'PUT /jobs/{number}/choices': async ({ params: { number }, body: { version, choices } }) => {
     const job = await findJob(number, ['survey', 'holdings']);
-    return job ? savedJob(number, saveChoices(job, version, choices)) : refuse('no-job', { number });
+    return job ? answerSaved(number, saveChoices(job, version, choices)) : refuse('no-job', { number });
   },
   'PUT /jobs/{number}/target': ({ params: { number }, body: { version, disk, partition } }) =>
-    savedJob(number, saveTarget(number, version, { disk, partition })),
+    answerSaved(number, saveTarget(number, version, { disk, partition })),
 } satisfies HandlersOf<typeof SURVEYS>;

@@ -1,14 +1,14 @@
 import type { WORKSHOP } from '$contract/workshop';
-import { measuredRates } from '$core/proof';
+import { computeMeasuredRates } from '$core/proof';
 import { failure, success, under } from '$core/problem';
-import { measuredRuns } from '../../work/sheets/proofs';
+import { readMeasuredRuns } from '../../work/sheets/proofs';
 import { checkWorkshop, readWorkshop, saveWorkshop } from '../../work/workshop/workshop';
 import type { HandlersOf } from '../runner/endpoint';
 
 export const WORKSHOP_HANDLERS = {
   'GET /rates': async () => {
-    const runs = await measuredRuns();
-    return success({ runs, rates: measuredRates(runs) });
+    const runs = await readMeasuredRuns();
+    return success({ runs, rates: computeMeasuredRates(runs) });
   },
   'GET /workshop': async () => success(await readWorkshop()),
   'PUT /workshop': async ({ body: { version, workshop } }) => {

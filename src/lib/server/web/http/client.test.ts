@@ -1,12 +1,12 @@
 import type { IncomingMessage } from 'node:http';
 import { describe, expect, it } from 'vitest';
-import { cameByProxy, clientAddress } from './client';
+import { isFromProxy, findClientAddress } from './client';
 
 const asked = (remoteAddress: string, forwarded?: string | string[]) =>
   ({ socket: { remoteAddress }, headers: { 'x-forwarded-for': forwarded } }) as unknown as IncomingMessage;
 const config = { proxies: ['127.0.0.1', '10.1.0.0/16', 'fd00::/8'] };
 const from = (remote: string, forwarded?: string | string[]) =>
-  clientAddress(config, asked(remote, forwarded));
+  findClientAddress(config, asked(remote, forwarded));
 
 describe('where a request comes from', () => {
   it.each([
@@ -32,8 +32,8 @@ describe('where a request comes from', () => {
   ])('%s that says %s is %s', (remote, forwarded, address) => expect(from(remote, forwarded)).toBe(address));
 
   it('knows its proxies, and nobody else', () => {
-    expect(cameByProxy(config, asked('10.1.255.255'))).toBe(true);
-    expect(cameByProxy(config, asked('10.2.0.1'))).toBe(false);
-    expect(cameByProxy({ proxies: [] }, asked('127.0.0.1'))).toBe(false);
+    expect(isFromProxy(config, asked('10.1.255.255'))).toBe(true);
+    expect(isFromProxy(config, asked('10.2.0.1'))).toBe(false);
+    expect(isFromProxy({ proxies: [] }, asked('127.0.0.1'))).toBe(false);
   });
 });

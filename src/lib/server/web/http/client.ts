@@ -20,7 +20,7 @@ const remote = ({ socket }: Pick<IncomingMessage, 'socket'>): string =>
   plainAddress(socket.remoteAddress ?? '');
 
 /** Whether a request came through the proxy that is named in the settings. */
-export const cameByProxy = (config: Proxied, request: Pick<IncomingMessage, 'socket'>): boolean =>
+export const isFromProxy = (config: Proxied, request: Pick<IncomingMessage, 'socket'>): boolean =>
   isProxyAddress(config, remote(request));
 
 /**
@@ -29,7 +29,10 @@ export const cameByProxy = (config: Proxied, request: Pick<IncomingMessage, 'soc
  * proxy may be; those in it who ask through the proxy are no proxies, so only addresses that are named one by one count
  * as further ones.
  */
-export function clientAddress(config: Proxied, request: Pick<IncomingMessage, 'socket' | 'headers'>): string {
+export function findClientAddress(
+  config: Proxied,
+  request: Pick<IncomingMessage, 'socket' | 'headers'>,
+): string {
   const direct = remote(request);
   if (!isProxyAddress(config, direct)) return direct;
   const said = request.headers['x-forwarded-for'];

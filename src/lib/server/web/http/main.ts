@@ -6,10 +6,10 @@ import { readConfig, type Config } from '../../platform/settings/config';
 import { isLoopback } from '../../platform/settings/loopback';
 import { credentials } from '../../platform/tls/credentials';
 import { findMisdirection, type KnownAddresses } from './addressed';
-import { cameByProxy, isProxyAddress } from './client';
+import { isFromProxy, isProxyAddress } from './client';
 import { boundConnections } from './connections';
 import { ENDING } from '../../platform/ending';
-import { LOOK_AT_SLOW_MS, secureServer } from './secure';
+import { LOOK_AT_SLOW_MS, startSecureServer } from './secure';
 
 /**
  * The server around the application that SvelteKit builds: who may ask, what every answer carries, and how it ends. It
@@ -83,7 +83,7 @@ const answer: RequestListener = (request, response) => {
   for (const [name, value] of Object.entries(EVERYWHERE)) response.setHeader(name, value);
   const { host, origin } = request.headers;
   if (config.encryption === 'proxy' && !FOR_MONITORS.has(pathOf(request))) {
-    if (!cameByProxy(config, request))
+    if (!isFromProxy(config, request))
       return refuse(response, 403, 'Only the proxy of this server is answered here.');
     if (request.headers['x-forwarded-proto'] !== 'https') return sendOn(request, response);
   }
@@ -135,7 +135,7 @@ function refuse(response: ServerResponse, status: number, detail: string): void 
   response.end(JSON.stringify({ type: `/problems/${status}`, title: TITLES[status], status, detail }));
 }
 
-const encrypted = shown ? secureServer(shown, answer, answerPlain) : null;
+const encrypted = shown ? startSecureServer(shown, answer, answerPlain) : null;
 const server = encrypted ?? createServer({ connectionsCheckingInterval: LOOK_AT_SLOW_MS }, answer);
 server.headersTimeout = 20_000;
 server.requestTimeout = 120_000;

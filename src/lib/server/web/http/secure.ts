@@ -15,7 +15,7 @@ export const LOOK_AT_SLOW_MS = 5_000;
  * A server for HTTPS that hears plain HTTP on the same port as well, since that is what browsers speak to `bench:8420`:
  * `plain` answers it, and sends people on.
  */
-export function secureServer(
+export function startSecureServer(
   { certificate, key }: Issued,
   listener: RequestListener,
   plain: RequestListener,

@@ -1,7 +1,7 @@
 import { collectDefaultMetrics, Gauge, Registry } from 'prom-client';
 import { watching } from '../feed/hub';
 import { config } from '../../platform/settings/config';
-import { shownCertificate } from '../../platform/tls/certificate';
+import { showCertificate } from '../../platform/tls/certificate';
 import { freeBytes } from '../../platform/diskRoom';
 
 /** The server's figures for a monitor, in Prometheus’ text format. */
@@ -30,7 +30,7 @@ new Gauge({
   help: 'Seconds until the certificate that browsers are shown runs out; below zero it has',
   registers: [figures],
   collect() {
-    const seen = shownCertificate(config());
+    const seen = showCertificate(config());
     if (seen) this.set((seen.until.getTime() - Date.now()) / 1000);
   },
 });

@@ -3,7 +3,7 @@ import { createJob } from '../../work/jobs/changeJob';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { closeDatabase } from '../../store/database/database';
 import { migrate } from '../../store/migrate/migrate';
-import { canWork, readiness } from './readiness';
+import { canWork, checkReadiness } from './readiness';
 
 beforeAll(async () => {
   await migrate();
@@ -13,7 +13,7 @@ const YEAR = 365 * 86_400_000;
 
 describe('whether the server can work', () => {
   it('is told of database, disk, clock and certificate', async () => {
-    const found = await readiness();
+    const found = await checkReadiness();
     expect(found).toMatchObject({ database: null, clock: null, certificate: null });
     expect(await canWork(found)).toBe(true);
   });
@@ -22,7 +22,7 @@ describe('whether the server can work', () => {
     ['behind', -YEAR],
     ['ahead', YEAR],
   ])('has a sentence for a clock that is a year %s, and works all the same', async (_, ms) => {
-    const found = await readiness(new Date(Date.now() + ms));
+    const found = await checkReadiness(new Date(Date.now() + ms));
     expect(found.clock).toMatch(/^The clock of this server says 20\d\d-.*Set the one that is wrong\.$/);
     expect(await canWork(found)).toBe(true);
   });
@@ -35,9 +35,9 @@ describe('whether the server can work', () => {
       `INSERT INTO history (job_id, at, who, what, kind, seal)
        SELECT MAX(id), UTC_TIMESTAMP(3) + INTERVAL 1 YEAR, '', 'from a clock that was ahead', 'plain', REPEAT('0', 64) FROM jobs`,
     );
-    expect((await readiness()).clock).toMatch(/yet something was done on .* already\. Set the clock/);
+    expect((await checkReadiness()).clock).toMatch(/yet something was done on .* already\. Set the clock/);
     await change(database(), 'DELETE FROM jobs');
-    expect((await readiness()).clock).toBeNull();
+    expect((await checkReadiness()).clock).toBeNull();
   });
 
   it('is not, without the database', async () => {
@@ -46,7 +46,7 @@ describe('whether the server can work', () => {
     process.env['DATABASE_URL'] = 'mysql://nobody:x@127.0.0.1:9/none';
     forgetConfig();
     try {
-      const found = await readiness();
+      const found = await checkReadiness();
       expect(found.database).toMatch(/^The database does not answer/);
       expect(await canWork(found)).toBe(false);
     } finally {

@@ -2,7 +2,7 @@ import { GIB } from '$core/units';
 import { formatSize } from '$core/units';
 import { database, rows } from '../../store/database/database';
 import { config } from '../../platform/settings/config';
-import { certificateProblem, shownCertificate } from '../../platform/tls/certificate';
+import { findCertificateProblem, showCertificate } from '../../platform/tls/certificate';
 import { freeBytes } from '../../platform/diskRoom';
 
 /** What is looked at, and what is wrong with it in a sentence; null: it is well. */
@@ -24,14 +24,14 @@ const CLOCK = 60_000;
 const FUTURE = 5 * 60_000;
 
 /** Whether the server can work now. */
-export async function readiness(now = new Date()): Promise<Readiness> {
+export async function checkReadiness(now = new Date()): Promise<Readiness> {
   const [clock, disk] = await Promise.all([clockOf(now), diskOf()]);
-  const seen = shownCertificate(config());
+  const seen = showCertificate(config());
   return {
     database: clock.database,
     disk,
     clock: clock.clock,
-    certificate: seen && certificateProblem(seen, now),
+    certificate: seen && findCertificateProblem(seen, now),
   };
 }
 

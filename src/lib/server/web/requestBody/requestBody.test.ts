@@ -4,7 +4,7 @@ import { checkBody } from '../../platform/validation/checkBody';
 import { parseJson } from '../../platform/validation/parseJson';
 import { readRaw } from './readRaw';
 import { throwAway } from './readBytes';
-import { MAX_DEEP, tooMuchIn } from '../../platform/validation/scanJson';
+import { MAX_DEEP, findTooMuch } from '../../platform/validation/scanJson';
 
 const bytesOf = (text: string): Uint8Array => new TextEncoder().encode(text);
 const codeOf = (text: string): string => {
@@ -29,7 +29,7 @@ describe('JSON from outside', () => {
           typeof one === 'object' && one !== null
             ? Object.values(one).reduce((sum: number, inner) => sum + count(inner), 1)
             : 1;
-        if (tooMuchIn(bytesOf(JSON.stringify(value)), most) === null)
+        if (findTooMuch(bytesOf(JSON.stringify(value)), most) === null)
           expect(count(value)).toBeLessThanOrEqual(most);
       }),
     ));

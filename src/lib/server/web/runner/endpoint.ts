@@ -3,16 +3,16 @@ import { BASE, CONTRACT, type Answer, type Body, type EndpointKey, type Params, 
 import { isDocument, isMedia, type Endpoint } from '$contract/endpoint';
 import type { Person } from '$contract/people';
 import { refuse } from '$contract/problems';
-import { firstCharacters, wellFormed } from '$core/wellFormed';
+import { takeFirstCharacters, mendText } from '$core/wellFormed';
 import { success, type Outcome, type Problem } from '$core/problem';
 import { requester } from '../../platform/requester';
 import { config } from '../../platform/settings/config';
 import { faultOf } from '../../platform/validation/schemas';
-import { jobExists } from '../../work/jobs/findJob';
+import { existsJob } from '../../work/jobs/findJob';
 import { readBody } from '../requestBody/readBody';
 import { MAX_JSON, readRaw } from '../requestBody/readRaw';
 import { numberIn } from './numberIn';
-import { problemResponse } from './problemResponse';
+import { makeProblemResponse } from './problemResponse';
 
 /** A request to an endpoint, checked against what the contract says of it. */
 export interface EndpointRequest<K extends EndpointKey> {
@@ -56,7 +56,7 @@ export const runEndpoint =
     const outcome = await answerOf(endpoint, handler, event);
     if (!outcome.ok) {
       if (config().checkAnswers === 'on') checkRefusal(key, endpoint, outcome.problems);
-      return problemResponse(outcome.problems);
+      return makeProblemResponse(outcome.problems);
     }
     const response = responseOf(endpoint, outcome.value);
     if (config().checkAnswers === 'on') await checkAnswer(key, endpoint, response);
@@ -69,7 +69,7 @@ async function answerOf(
   event: RequestEvent,
 ): Promise<Outcome<unknown>> {
   const typed = Object.fromEntries(
-    Object.entries(event.params).map(([name, text]) => [name, firstCharacters(wellFormed(text ?? ''), 40)]),
+    Object.entries(event.params).map(([name, text]) => [name, takeFirstCharacters(mendText(text ?? ''), 40)]),
   );
   const params = Object.fromEntries(
     Object.entries(event.params).map(([name, text]) => [
@@ -77,7 +77,7 @@ async function answerOf(
       name === 'name' || endpoint.textId ? (text ?? '') : numberIn(text),
     ]),
   );
-  if (endpoint.job && !(await jobExists(params['number'] as number)))
+  if (endpoint.job && !(await existsJob(params['number'] as number)))
     return refuse('no-job', { number: typed['number']! });
   const request = {
     params,

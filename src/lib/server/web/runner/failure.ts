@@ -19,7 +19,7 @@ const failureOf = (
 ): Failure => ({ problem: problem!, retryAfter, log });
 
 /** What to answer to an error that is no defect; null: it is one. */
-export function expectedFailure(error: unknown): Failure | null {
+export function findExpectedFailure(error: unknown): Failure | null {
   if (error instanceof DatabaseAway) {
     const { detail, retryAfter, message } = error;
     return failureOf(refuse('database-away', { detail }), { retryAfter, log: message });

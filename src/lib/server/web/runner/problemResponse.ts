@@ -25,7 +25,7 @@ const BAD_INPUT = 422;
  * Problems as a problem document (RFC 9457). What the catalogue does not name is a fault of a document: bad input,
  * field by field.
  */
-export function problemResponse(problems: readonly Problem[]): Response {
+export function makeProblemResponse(problems: readonly Problem[]): Response {
   const [first] = problems as [Problem, ...Problem[]];
   const { status, title } = entryOf(first) ?? { status: BAD_INPUT };
   const { seconds } = first.details ?? {};

@@ -12,7 +12,7 @@ import { formatSize } from '$core/units';
 import { change, rows, type Db } from '../../store/database/database';
 import { withJobVersion } from '../version/jobVersion';
 import { loadDocument } from '../../store/documents/loadDocument';
-import { toolsFingerprint } from '../workshop/workshop';
+import { hashTools } from '../workshop/workshop';
 
 /** A goal as it is kept, to be held against what holds now. */
 export interface GoalRow extends Omit<Goal, 'options' | 'stale'> {
@@ -33,7 +33,7 @@ export function goalOf(row: GoalRow, { surveyId, target }: GoalContext, workshop
   const options = text === null ? {} : loadDocument(text, GoalOptionsShape, 'The goal');
   const stale =
     askedOn !== surveyId ||
-    tools !== toolsFingerprint(workshop, options.kits) ||
+    tools !== hashTools(workshop, options.kits) ||
     goal.disk !== target?.disk ||
     goal.partition !== target.partition;
   return { ...goal, options, stale };
@@ -82,7 +82,7 @@ export async function insertGoal(
       goal.size,
       goal.keepFreePercent,
       JSON.stringify(options),
-      toolsFingerprint(goal.tools, options.kits),
+      hashTools(goal.tools, options.kits),
       JSON.stringify(goal.tools),
       createdAt,
     ],

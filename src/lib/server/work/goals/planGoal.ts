@@ -6,7 +6,7 @@ import { requestFor } from './sheetSource';
 import { runInWorker } from '../../platform/threads/runInWorker';
 import { planTask } from './planTasks';
 import { refuse } from '$contract/problems';
-import { toolsFor } from '../workshop/workshop';
+import { selectToolSettings } from '../workshop/workshop';
 
 /** What is asked of a job: a size, and how it may be reached. */
 export interface AskedGoal {
@@ -28,7 +28,13 @@ export async function planGoal(
   if (!survey) return refuse('survey-first', {});
   if (!target) return refuse('target-first');
   const { size, keepFreePercent, options } = asked;
-  const goal = { ...target, size, keepFreePercent, options, tools: toolsFor(workshop, options.kits) };
+  const goal = {
+    ...target,
+    size,
+    keepFreePercent,
+    options,
+    tools: selectToolSettings(workshop, options.kits),
+  };
   const answer = await runInWorker(planTask, requestFor(survey.document, goal));
   if (!answer.ok) {
     return failure(...answer.problems.map((p) => ({ ...p, path: p.path.replace('/goal/size', '/size') })));

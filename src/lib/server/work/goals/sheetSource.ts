@@ -17,7 +17,7 @@ export const requestFor = (survey: SurveyDocument, asked: PlannedGoal): RoutesRe
 });
 
 /** Makes a sheet. Problem codes: those of the planner and of the work sheet. */
-export function sheetFrom({
+export function remakeSheet({
   survey,
   source,
 }: {
@@ -31,4 +31,4 @@ export function sheetFrom({
   return asked.ok ? makeSheet(asked.value, asked.value.kits[0]!, drawing, first) : asked;
 }
 
-export const makeSheetTask = defineTask('makeSheet', sheetFrom);
+export const makeSheetTask = defineTask('makeSheet', remakeSheet);

@@ -14,9 +14,9 @@ import { clinicHoldings as filled } from '$core/test/clinicHoldings';
 import { GIB } from '$core/units';
 import { change, closeDatabase, database, rows } from '../../store/database/database';
 import { fillingsOf } from '../surveys/fillings';
-import { holdingsDocument, saveChoices, saveHoldings, weighed } from './holdings';
+import { readHoldingsDocument, saveChoices, saveHoldings, weighed } from './holdings';
 import { EVERY_JOB, listJobs } from '../jobs/jobList';
-import { earlierJobs } from '../surveys/machines';
+import { findEarlierJobs } from '../surveys/machines';
 import { migrate } from '../../store/migrate/migrate';
 
 beforeAll(async () => {
@@ -55,7 +55,7 @@ describe('what fills a survey’s volumes', () => {
     );
     const job = (await findWholeJob(later.number))!;
     expect([job.version, job.holdings!.found]).toEqual([version, both.holdings!.found]);
-    expect(JSON.parse((await holdingsDocument(job.survey!.id))!)).toEqual(filled());
+    expect(JSON.parse((await readHoldingsDocument(job.survey!.id))!)).toEqual(filled());
   });
 
   it.each<[string, string, (one: Holdings) => void]>([
@@ -130,7 +130,7 @@ describe('what fills a survey’s volumes', () => {
     const job = await newJob(clinic(), filled());
     const choices = [{ disk: 0, partition: windows.number, goes: ['earlier-windows'], moves: [] }];
     await saveChoices(job, job.version, choices);
-    const document = (await holdingsDocument(job.survey!.id))!;
+    const document = (await readHoldingsDocument(job.survey!.id))!;
     /** What the next survey takes over, as its body is read. */
     const takenOver = async (survey: SurveyDocument) => {
       const bytes = new TextEncoder().encode(JSON.stringify({ version: 1, source: 'document', survey }));
@@ -242,7 +242,7 @@ describe('a machine that comes back', () => {
     const listed = (await listJobs(EVERY_JOB)).jobs;
     expect(listed.find(({ number }) => number === back.number)!.before).toBe(first.number + 1);
     expect(listed.find(({ number }) => number === first.number)!.before).toBeNull();
-    expect((await earlierJobs(back.number)).map(({ number }) => number)).toEqual([
+    expect((await findEarlierJobs(back.number)).map(({ number }) => number)).toEqual([
       first.number + 1,
       first.number,
     ]);

@@ -68,7 +68,7 @@ export const saveHoldings = (
   });
 
 /** The document of what fills the newest survey's volumes, as text; null: there is none. */
-export async function holdingsDocument(surveyId: number): Promise<string | null> {
+export async function readHoldingsDocument(surveyId: number): Promise<string | null> {
   const sql = 'SELECT document FROM holdings WHERE survey_id = ?';
   const [row] = await rows<{ document: string }>(database(), sql, [surveyId]);
   return row?.document ?? null;

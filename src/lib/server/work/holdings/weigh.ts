@@ -5,7 +5,7 @@ import {
   HoldingsShape,
   isAt,
   partitionsOf,
-  placedIn,
+  placeHoldings,
   type Choice,
   type CleanupReport,
   type Holdings,
@@ -33,7 +33,7 @@ export function weigh({
   survey: SurveyDocument;
   holdings: Holdings;
 }): Outcome<Weighed> {
-  const placed = placedIn(survey, holdings);
+  const placed = placeHoldings(survey, holdings);
   if (!placed.ok) return placed;
   const { takenAt } = holdings;
   return success({ takenAt, document: JSON.stringify(placed.value), found: cleanupReportsOf(placed.value) });

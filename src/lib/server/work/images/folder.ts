@@ -2,7 +2,7 @@ import type { ServerImage } from '$contract/images';
 import type { Stats } from 'node:fs';
 import { lstat, mkdir, readdir } from 'node:fs/promises';
 import { kindOf } from './kinds';
-import { imagePath, imagesFolder, isImageName } from '../../platform/imageNames';
+import { getImagePath, getImagesFolder, isImageName } from '../../platform/imageNames';
 import { isPlain } from './openPlain';
 
 /** Most images that are listed. */
@@ -15,8 +15,8 @@ export type ImageFile = Omit<ServerImage, 'job'>;
 
 /** The images in the folder by name, and how many more there are than are listed. */
 export async function listImages(): Promise<{ images: ImageFile[]; more: number }> {
-  await mkdir(imagesFolder(), { recursive: true });
-  const entries = await readdir(imagesFolder(), { withFileTypes: true });
+  await mkdir(getImagesFolder(), { recursive: true });
+  const entries = await readdir(getImagesFolder(), { withFileTypes: true });
   const names = entries.filter((one) => one.isFile() && isImageName(one.name)).map((one) => one.name);
   names.sort((a, b) => a.localeCompare(b, 'en', { numeric: true }));
   const images: ImageFile[] = [];
@@ -64,6 +64,6 @@ async function look(name: string): Promise<ImageFile | null> {
 }
 
 async function plainFile(name: string): Promise<Stats | null> {
-  const stat = await lstat(imagePath(name)).catch(() => null);
+  const stat = await lstat(getImagePath(name)).catch(() => null);
   return stat && isPlain(stat) ? stat : null;
 }

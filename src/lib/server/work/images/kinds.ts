@@ -1,6 +1,6 @@
 import type { Stats } from 'node:fs';
 import { runInWorker } from '../../platform/threads/runInWorker';
-import { imagePath } from '../../platform/imageNames';
+import { getImagePath } from '../../platform/imageNames';
 import { imageKindTask, type FileKind } from './readKind';
 
 /** What files of the folder are, by what their system says of them; a file that was changed is read again. */
@@ -12,7 +12,7 @@ export async function kindOf(
   name: string,
   { dev, ino, size, mtimeMs, ctimeMs }: Stats,
 ): Promise<FileKind | null> {
-  const path = imagePath(name);
+  const path = getImagePath(name);
   const key = [path, dev, ino, size, mtimeMs, ctimeMs].join(' ');
   const before = known.get(key);
   if (before) return before;

@@ -20,7 +20,7 @@ import {
 } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { cutOut, everythingIn, freshFolder, say } from '$core/executor/test/mounted';
+import { cutOut, readEverythingIn, makeFreshFolder, say } from '$core/executor/test/mounted';
 import { shareOf } from '$core/test/evidence';
 import { GIB, MIB } from '$core/units';
 import { forgetConfig } from '../../platform/settings/config';
@@ -31,13 +31,13 @@ import { historyOf } from '../../store/history/history';
 import { migrate } from '../../store/migrate/migrate';
 import { planGoal } from '../goals/planGoal';
 import { RehearsalSupervisor } from '../rehearsals/supervisor';
-import { findRehearsal, proofOf, rehearsedLine } from '../rehearsals/rehearsals';
+import { findRehearsal, proofOf, readRehearsalLine } from '../rehearsals/rehearsals';
 import type { RehearsalStart } from '$contract/rehearsals';
 import { startRehearsal } from '../rehearsals/start';
 import { commandRehearsal } from '../rehearsals/commandRehearsal';
 import { surveyImageAsLines } from '../../web/handlers/surveyImage';
 
-const all = freshFolder('image-runs');
+const all = makeFreshFolder('image-runs');
 let folder = '';
 let tests = 0;
 /** A virtual machine's disk as its own programs made it, and what a driver sees in its Windows. */
@@ -48,7 +48,7 @@ beforeAll(async () => {
   await migrate();
   const image = windowsImage({ recovery: 200 });
   execFileSync('cp', ['--sparse=always', image.path, raw]);
-  windows = everythingIn(image.windows);
+  windows = readEverythingIn(image.windows);
   image.remove();
 }, 60_000);
 beforeEach(async () => {
@@ -132,7 +132,7 @@ function seen(path: string, format: string, job: Job) {
   execFileSync('qemu-img', ['convert', '-f', format, '-O', 'raw', path, plain]);
   const { first, sectors } = job.answer!.routes[0]!.asLeft.partitions.find(({ number }) => number === 3)!;
   const volume = cutOut(plain, first * 512, sectors * 512, join(all, 'volume.img'));
-  const files = everythingIn(volume);
+  const files = readEverythingIn(volume);
   rmSync(plain);
   rmSync(volume);
   const { ['virtual-size']: bytes } = JSON.parse(
@@ -189,7 +189,9 @@ describe('an image on the server', () => {
       expect(bytes).toBeGreaterThan(400 * MIB);
       expect(say('qemu-img', 'check', '-f', format, copy)).toMatch(/No errors|does not support checks/);
       expect(readdirSync(folder).filter((one) => /journal|part/.test(one))).toEqual([]);
-      expect(await rehearsedLine(job.goal!.id, 0)).toMatch(/^Carried out on a copy of .*: nothing lost\.$/);
+      expect(await readRehearsalLine(job.goal!.id, 0)).toMatch(
+        /^Carried out on a copy of .*: nothing lost\.$/,
+      );
     },
     60_000,
   );

@@ -18,7 +18,7 @@ import {
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
-import { freshFolder } from '$core/executor/test/mounted';
+import { makeFreshFolder } from '$core/executor/test/mounted';
 import { parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
 import { FileDevice } from '../../executor/fileDevice';
 import { forgetConfig } from '../../platform/settings/config';
@@ -30,7 +30,7 @@ import { plainFilesOf } from './plain';
 import { isRead } from './reading';
 import { beginUpload, dropUpload, findUpload, takePiece } from './uploads';
 
-const all = freshFolder('images');
+const all = makeFreshFolder('images');
 let folder = '';
 let tests = 0;
 beforeEach(() => {

@@ -9,7 +9,7 @@ import { isZero } from '$core/executor';
 import { success, type Outcome } from '$core/problem';
 import { GIB } from '$core/units';
 import { makeFolderDurably, placeDurably, writeDurably } from '../../platform/durable';
-import { imagePath, imagesFolder, isImageName, PART } from '../../platform/imageNames';
+import { getImagePath, getImagesFolder, isImageName, PART } from '../../platform/imageNames';
 
 /** Uploads that may be under way at once, and days after which one that nobody goes on with is thrown away. */
 const MAX_UPLOADS = 8;
@@ -23,8 +23,8 @@ const IDLE = { empty: 30_000, begun: 600_000 };
 export const KEPT_FREE = 2 * GIB;
 
 const filesOf = (id: string) => ({
-  part: join(imagesFolder(), `.${id}${PART}`),
-  told: join(imagesFolder(), `.${id}.json`),
+  part: join(getImagesFolder(), `.${id}${PART}`),
+  told: join(getImagesFolder(), `.${id}.json`),
 });
 
 /** The same file has the same id: what has arrived of it already is gone on with. */
@@ -50,9 +50,9 @@ export function beginUpload(what: NewUpload): Promise<Outcome<Upload>> {
 async function begin({ name, bytes, changedAt }: NewUpload): Promise<Outcome<Upload>> {
   const id = idOf({ name, bytes, changedAt });
   if (!isImageName(name)) return refuse('bad-image-name');
-  makeFolderDurably(imagesFolder());
+  makeFolderDurably(getImagesFolder());
   await forgetUploads();
-  if (existsSync(imagePath(name))) return refuse('image-exists', { name });
+  if (existsSync(getImagePath(name))) return refuse('image-exists', { name });
   const begun = await findUpload(id);
   if (begun) return success(begun);
   const others = await withRoom(await allUploads());
@@ -82,14 +82,14 @@ async function begunBefore(id: string): Promise<number> {
 
 /** Bytes that may be written to the folder of images. */
 async function freeRoom(): Promise<number> {
-  const { bavail, bsize } = await statfs(imagesFolder());
+  const { bavail, bsize } = await statfs(getImagesFolder());
   return bavail * bsize - KEPT_FREE;
 }
 const promisedTo = (uploads: readonly Upload[]): number =>
   uploads.reduce((sum, one) => sum + one.bytes - one.received, 0);
 
 /** The same without what is promised to uploads that are under way. */
-export const unpromisedRoom = async (): Promise<number> =>
+export const countUnpromisedRoom = async (): Promise<number> =>
   (await freeRoom()) - promisedTo(await allUploads());
 
 /** An upload that is under way, or null. */
@@ -114,7 +114,7 @@ const LOCK_MS = 60_000;
  * it
  */
 async function lockUpload(id: string): Promise<(() => Promise<void>) | null> {
-  const path = join(imagesFolder(), `.${id}.lock`);
+  const path = join(getImagesFolder(), `.${id}.lock`);
   await removeLeftLock(path);
   try {
     await writeFile(path, '', { flag: 'wx' });
@@ -185,7 +185,7 @@ async function tell(upload: Upload): Promise<void> {
 async function arrived(upload: Upload): Promise<Outcome<Upload>> {
   const { part } = filesOf(upload.id);
   try {
-    await placeDurably(part, imagePath(upload.name), { over: false });
+    await placeDurably(part, getImagePath(upload.name), { over: false });
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
     return refuse('image-arrived', { name: upload.name });
@@ -202,7 +202,7 @@ export async function dropUpload(id: string): Promise<void> {
 }
 
 async function idsTold(): Promise<string[]> {
-  const names = await readdir(imagesFolder()).catch(() => []);
+  const names = await readdir(getImagesFolder()).catch(() => []);
   return names.flatMap((name) => /^\.([0-9a-f]{32})\.json$/.exec(name)?.[1] ?? []);
 }
 
@@ -218,8 +218,8 @@ async function idleFor({ id }: Upload): Promise<number> {
 
 /** Forgets those that nobody went on with for days, that have arrived, and whose bytes are gone. */
 export async function forgetUploads(): Promise<void> {
-  for (const name of await readdir(imagesFolder()).catch(() => []))
-    if (/^\.[0-9a-f]{32}\.lock$/.test(name)) await removeLeftLock(join(imagesFolder(), name));
+  for (const name of await readdir(getImagesFolder()).catch(() => []))
+    if (/^\.[0-9a-f]{32}\.lock$/.test(name)) await removeLeftLock(join(getImagesFolder(), name));
   for (const id of await idsTold())
     if (!existsSync(filesOf(id).part)) await rm(filesOf(id).told, { force: true });
   for (const one of await allUploads())
@@ -230,7 +230,7 @@ export async function forgetUploads(): Promise<void> {
 /** Whether the image has its name already: the server was killed before it forgot the upload. */
 async function hasArrived({ id, name }: Upload): Promise<boolean> {
   const [part, image] = await Promise.all(
-    [filesOf(id).part, imagePath(name)].map((path) => stat(path).catch(() => null)),
+    [filesOf(id).part, getImagePath(name)].map((path) => stat(path).catch(() => null)),
   );
   return part != null && part.ino === image?.ino && part.dev === image.dev;
 }

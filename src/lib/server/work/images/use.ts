@@ -6,10 +6,10 @@ import { success, type Outcome } from '$core/problem';
 import { openElsewhere } from '../../executor/imageLock';
 import { database, rows, type Db } from '../../store/database/database';
 import { findImage, listImages, type ImageFile } from './folder';
-import { copyName, imagePath, journalOf } from '../../platform/imageNames';
+import { copyName, getImagePath, journalOf } from '../../platform/imageNames';
 import { plainFilesOf } from './plain';
 import { isRead } from './reading';
-import { unpromisedRoom } from './uploads';
+import { countUnpromisedRoom } from './uploads';
 
 /**
  * The image that a job's route may be carried out on.
@@ -25,16 +25,16 @@ export async function checkRunImage(
   if (name === null) return refuse('not-from-image');
   if (place === 'image' && typed !== name) return refuse('name-not-typed', { image: name });
   const image = await findImage(name);
-  const files = image && (await plainFilesOf(imagePath(name)));
+  const files = image && (await plainFilesOf(getImagePath(name)));
   if (!image || !files) return refuse('image-gone', { image: name });
   if (isRead(name)) return refuse('image-read', { image: name });
-  if (place === 'image' && existsSync(journalOf(imagePath(name))))
+  if (place === 'image' && existsSync(journalOf(getImagePath(name))))
     return refuse('run-begun', { image: name });
   // Said at once; the run itself takes the lock when its turn comes.
   const others = place === 'image' ? await openElsewhere(files) : null;
   if (others) return refuse('image-open', { why: others });
   if (place === 'copy') {
-    const room = await unpromisedRoom();
+    const room = await countUnpromisedRoom();
     if (image.whole.room > room) return refuse('no-room-for-copy', { needed: image.whole.room, room });
   }
   return success(name);
@@ -63,7 +63,7 @@ async function aliveRuns(db: Db): Promise<AliveRun[]> {
 }
 
 /** Every image of the folder, with the job whose route is being carried out on it. */
-export async function imagesInUse(): Promise<{
+export async function findImagesInUse(): Promise<{
   images: (ImageFile & { job: number | null })[];
   more: number;
 }> {

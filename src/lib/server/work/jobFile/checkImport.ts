@@ -6,13 +6,13 @@ import { drawingOf } from '$core/drawing';
 import { checkChoices } from '$core/holdings';
 import { planRoutes, type RoutesAnswer } from '$core/planning';
 import { failure, success, type Outcome, type Problem } from '$core/problem';
-import { fileProofProblem, proveLayout } from '$core/proof';
+import { findFileProofProblem, proveLayout } from '$core/proof';
 import { checkSurvey, machineOf, type SurveyDocument } from '$core/survey';
 import { itemsOf, tickProblem, type WorkSheet } from '$core/worksheet';
 import { weigh, type Weighed } from '../holdings/weigh';
-import { requestFor, sheetFrom } from '../goals/sheetSource';
-import { faultsIn } from '../../platform/validation/schemas';
-import { differenceIn, shortlyAt } from '../version/difference';
+import { requestFor, remakeSheet } from '../goals/sheetSource';
+import { findFaults } from '../../platform/validation/schemas';
+import { differenceIn, showShortly } from '../version/difference';
 import { RELEASE } from './format';
 import { unpackJob } from './unpack';
 
@@ -51,7 +51,7 @@ export function checkImport(packed: Uint8Array): Outcome<CheckedJob> {
   if (!unpacked.ok) return unpacked;
   const { parts, release } = unpacked.value;
   try {
-    const [fault] = faultsIn(JobPartsFile.name, parts);
+    const [fault] = findFaults(JobPartsFile.name, parts);
     if (fault) {
       const [, part = '', at] = fault.path.split('/');
       throw refuse(part, at === undefined || !/^\d+$/.test(at) ? null : Number(at), fault.message);
@@ -165,7 +165,7 @@ class Check {
     throw refuse(
       part,
       at,
-      `${what} is not what its own figures come to: ${path || 'it'} is ${shortlyAt(came, path)} there, and ${shortlyAt(made, path)} by this bench.`,
+      `${what} is not what its own figures come to: ${path || 'it'} is ${showShortly(came, path)} there, and ${showShortly(made, path)} by this bench.`,
       'differs',
     );
   }
@@ -197,7 +197,7 @@ class Check {
   ): JobParts['sheets.json'][number] {
     const survey = this.survey('sheets.json', i, sheet.survey);
     const madeOf = sheet.madeOf ?? this.sourceOf(sheet, i, goals);
-    const made = sheetFrom({ survey, source: madeOf });
+    const made = remakeSheet({ survey, source: madeOf });
     if (!made.ok) throw refuse('sheets.json', i, `The sheet can’t be made: ${made.problems[0]!.message}`);
     const document = this.same('sheets.json', i, 'The work sheet', sheet.document, made.value);
     const items = new Map(itemsOf(document).map((item) => [item.id, item]));
@@ -211,7 +211,7 @@ class Check {
 
   private proof(proof: ProofPart, i: number, sheet: WorkSheet, before: SurveyDocument): ProofPart {
     if (proof.kind === 'files') {
-      const problem = fileProofProblem(proof.document, machineOf(before).disks);
+      const problem = findFileProofProblem(proof.document, machineOf(before).disks);
       if (problem) throw refuse('sheets.json', i, problem.message);
       return proof;
     }

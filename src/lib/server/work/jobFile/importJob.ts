@@ -2,7 +2,7 @@ import type { JobParts } from '$contract/jobFile';
 import { randomUUID } from 'node:crypto';
 import { unwrap, success, type Outcome } from '$core/problem';
 import { itemsOf, progressOf } from '$core/worksheet';
-import { firstCharacters } from '$core/wellFormed';
+import { takeFirstCharacters } from '$core/wellFormed';
 import { change, insertMany, transaction, type Db } from '../../store/database/database';
 import { insertDrawing } from '../drawings/drawings';
 import { insertGoal } from '../goals/goals';
@@ -108,7 +108,7 @@ async function insertSheet(
       JSON.stringify(madeOf),
       itemsOf(document).length,
       progress.done,
-      progress.failed ? firstCharacters(progress.failed.title, 250) : null,
+      progress.failed ? takeFirstCharacters(progress.failed.title, 250) : null,
       new Date(createdAt),
     ],
   );

@@ -7,7 +7,7 @@ import { drawingOf } from '$core/drawing';
 import { unwrap } from '$core/problem';
 import { proveLayout, reportOf } from '$core/proof';
 import { clinic } from '$core/test/clinic';
-import { stepsOf, stripPicture, toMarkdown, type WorkSheet } from '$core/worksheet';
+import { stepsOf, drawStripPicture, toMarkdown, type WorkSheet } from '$core/worksheet';
 import { change, closeDatabase, database, rows } from '../../store/database/database';
 import { createDrawing } from '../drawings/drawings';
 import { historyOf } from '../../store/history/history';
@@ -390,7 +390,7 @@ async function showAll(number: number): Promise<void> {
     const head = { job: number, customer: job.customer, machine: job.machine };
     toMarkdown(sheet.document, { ...head, address: '', made: '', rehearsed: sheet.rehearsed, despite: null });
     for (const pieces of [sheet.document.asFound, ...stepsOf(sheet.document).map((step) => step.see.pieces)])
-      stripPicture(pieces, sheet.document.disk.sectorSize, null);
+      drawStripPicture(pieces, sheet.document.disk.sectorSize, null);
     const { layout, files } = await findProofs(id);
     if (layout) {
       const proofs = { layout: layout.proof, files: files?.proof ?? null };

@@ -1,7 +1,7 @@
 import { PARTS, SINCE } from '$contract/jobFile';
 import { Unzip, UnzipInflate } from 'fflate';
 import { type Outcome, type Problem, refusal, success } from '$core/problem';
-import { firstCharacters } from '$core/wellFormed';
+import { takeFirstCharacters } from '$core/wellFormed';
 import { parseJson } from '../../platform/validation/parseJson';
 import { CONTENTS, JOB_FORMAT, JOB_VERSION, sha256, type Contents } from './format';
 
@@ -74,7 +74,7 @@ export function unpackJob(packed: Uint8Array): Outcome<Unpacked> {
     }
     parts[name] = part.value;
   }
-  const release = typeof contents.release === 'string' ? firstCharacters(contents.release, 50) : '';
+  const release = typeof contents.release === 'string' ? takeFirstCharacters(contents.release, 50) : '';
   return success({ parts, release });
 }
 

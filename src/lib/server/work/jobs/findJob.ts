@@ -72,7 +72,7 @@ export async function findJob<P extends JobPart>(
 /** A job with everything current about it. */
 export const findWholeJob = (number: number): Promise<JobWith<JobPart> | null> => findJob(number, EVERY_PART);
 
-export async function jobExists(number: number): Promise<boolean> {
+export async function existsJob(number: number): Promise<boolean> {
   return (await rows(database(), 'SELECT id FROM jobs WHERE number = ?', [number])).length > 0;
 }
 

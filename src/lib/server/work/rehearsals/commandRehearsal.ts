@@ -6,7 +6,7 @@ import { change, rows, transaction } from '../../store/database/database';
 import { record } from '../../store/history/history';
 import { lockJob } from '../version/jobVersion';
 import { findRehearsal } from './rehearsals';
-import { rehearsalFolder } from './supervisor';
+import { getRehearsalFolder } from './supervisor';
 import { runName } from './queue';
 import { putAsideJournal } from '../../executor/beside';
 import { siteOf } from './site';
@@ -73,7 +73,7 @@ export async function commandRehearsal(
         break;
       case 'give-up':
         // Nothing is taken back: what something else wrote to the image would be written over.
-        await putAsideJournal(siteOf({ id, ...row }, rehearsalFolder()).journal, id);
+        await putAsideJournal(siteOf({ id, ...row }, getRehearsalFolder()).journal, id);
         await set("state = 'cancelled', wish = NULL, problem = NULL");
     }
     const said = SAID[command];

@@ -37,7 +37,11 @@ interface OwnBytes {
  * Problem codes: `gone`, `no-room`, `copy`, `name-taken`.
  * @throws Stopped
  */
-export async function ownCopy(site: CopySite, begun: boolean, reporter: RunReporter): Promise<Outcome<null>> {
+export async function makeOwnCopy(
+  site: CopySite,
+  begun: boolean,
+  reporter: RunReporter,
+): Promise<Outcome<null>> {
   await removeParts(site);
   const own = await ownFiles(site);
   const taken = (path: string) =>

@@ -16,7 +16,7 @@ import { machineOf } from '$core/survey';
 import { MIB } from '$core/units';
 import { newHash } from '../../executor/hashAside';
 import { DEMO_JOBS, type DemoJob } from '../../demo/machines';
-import { provedLayout } from './layout';
+import { proveStandInLayout } from './layout';
 
 const KEEP_FREE = 10;
 const targetOf = ({ survey }: DemoJob) => {
@@ -101,7 +101,7 @@ async function proofOf(
     tools: {},
     drawing: drawingOf(route),
   };
-  const layout = await provedLayout(device, { survey, disk: disk.number, steps, source });
+  const layout = await proveStandInLayout(device, { survey, disk: disk.number, steps, source });
   if (!layout.ok) throw new Error(layout.problems[0]!.message);
   return withLayout(proof, layout.value);
 }

@@ -7,7 +7,7 @@ import { mayGoOn } from '../../executor/executeRoute';
 import { lockImage } from '../../executor/imageLock';
 import { openDisk } from '../../executor/openDisk';
 import { plainFilesOf } from '../images/plain';
-import { ownCopy } from './copy';
+import { makeOwnCopy } from './copy';
 import type { RunContext, RehearsalInput } from './rehearsing';
 import type { Site } from './site';
 import { isBegun } from './states';
@@ -17,7 +17,7 @@ import type { RunReporter } from './runReporter';
  * Opens an image to be worked on, by this run alone; where it is a copy that is not there yet, makes it first.
  *
  * Problem codes: `gone`, `journal-gone`, `in-use`, `changed` (something wrote to it since the run stopped), those of
- * {@link ownCopy} and `openDisk`.
+ * {@link makeOwnCopy} and `openDisk`.
  * @throws Stopped
  */
 export async function openImageToWorkOn(
@@ -34,7 +34,7 @@ export async function openImageToWorkOn(
       `The journal beside ${basename(site.disk)} is not there any more, and only it knows how far the run was. Nothing was written; restore the image, or bring the journal back.`,
     );
   if (site.place === 'copy') {
-    const copy = await ownCopy(site, begun, reporter);
+    const copy = await makeOwnCopy(site, begun, reporter);
     if (!copy.ok) return copy;
   }
   const files = await plainFilesOf(site.disk);

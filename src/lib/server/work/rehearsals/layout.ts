@@ -5,7 +5,7 @@ import { failure, type Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
 import { surveyFromImage, type SurveyDocument, type SurveyPartition } from '$core/survey';
 import type { Promised } from '$core/worksheet';
-import { sheetFrom } from '../goals/sheetSource';
+import { remakeSheet } from '../goals/sheetSource';
 
 export interface Rehearsed {
   survey: SurveyDocument;
@@ -21,8 +21,8 @@ export interface Rehearsed {
  *
  * Problem codes: those of `surveyFromImage`, `makeSheet` and `proveLayout`.
  */
-export async function provedLayout(disk: ByteSource, what: Rehearsed): Promise<Outcome<LayoutProof>> {
-  const sheet = sheetFrom({ survey: what.survey, source: what.source });
+export async function proveStandInLayout(disk: ByteSource, what: Rehearsed): Promise<Outcome<LayoutProof>> {
+  const sheet = remakeSheet({ survey: what.survey, source: what.source });
   if (!sheet.ok) return sheet;
   const after = Math.max(Date.now(), Date.parse(what.survey.takenAt) + 1000);
   const read = await surveyFromImage(disk, {

@@ -1,7 +1,7 @@
 import { ALIVE, type Pace, type RehearsalState, type RunPlace } from '$contract/rehearsalStates';
 import { SheetSourceShape, type SheetSource } from '$contract/sheetSource';
 import type { Rehearsal, RehearsalProgress } from '$contract/rehearsals';
-import { cutsInWords, type ExecutionProof, type Inventory } from '$core/executor';
+import { describeCuts, type ExecutionProof, type Inventory } from '$core/executor';
 import { RouteShape, type Route } from '$core/planning';
 import type { SurveyDocument } from '$core/survey';
 import { change, database, rows, transaction, type Db } from '../../store/database/database';
@@ -94,7 +94,7 @@ async function takenOf(db: Db, id: number): Promise<TakenRehearsal> {
 }
 
 /** What is wished of a rehearsal that this server runs; null: it is not this server's any more. */
-export async function sayAlive(
+export async function reportAlive(
   id: number,
   holder: string,
   progress: RehearsalProgress | null,
@@ -184,7 +184,7 @@ export const runName = ({ place, image }: { place: RunPlace; image: string | nul
 
 /** What a rehearsal came to, as part of a sentence. */
 export function outcomeOf({ verdict, cuts }: ExecutionProof): string {
-  return `${verdict === 'proved' ? 'as promised, nothing lost' : 'not as promised'}${cutsInWords(cuts)}`;
+  return `${verdict === 'proved' ? 'as promised, nothing lost' : 'not as promised'}${describeCuts(cuts)}`;
 }
 
 /** Room that all files of rehearsals take, in bytes, and how many there are. */
@@ -210,7 +210,7 @@ export async function forgetOld(days: number): Promise<void> {
 }
 
 /** Ids of rehearsals that still need their files. */
-export const aliveIds = async (): Promise<Set<number>> =>
+export const readAliveIds = async (): Promise<Set<number>> =>
   new Set(
     (
       await rows<{ id: number }>(database(), `SELECT id FROM rehearsals WHERE state IN (${quoteList(ALIVE)})`)

@@ -8,7 +8,7 @@ import type { Rehearsal } from '$contract/rehearsals';
 import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { freshFolder } from '$core/executor/test/mounted';
+import { makeFreshFolder } from '$core/executor/test/mounted';
 import { surveyWith, diskSpec } from '$core/survey/sketch';
 import type { SurveyDocument } from '$core/survey';
 import { GIB, MIB } from '$core/units';
@@ -20,7 +20,7 @@ import { exportJob } from '../jobFile/exportJob';
 import { importJob } from '../jobFile/importJob';
 import { migrate } from '../../store/migrate/migrate';
 import { planGoal } from '../goals/planGoal';
-import { asPerson } from '../../platform/requester';
+import { runAsPerson } from '../../platform/requester';
 import { findSheet, saveSheet, sheetFor } from '../sheets/sheets';
 import { changed, edit } from '../../test/alteredJob';
 import { RehearsalSupervisor } from './supervisor';
@@ -29,7 +29,7 @@ import { sumRoomTaken, takeRehearsal } from './queue';
 import { startRehearsal } from './start';
 import { commandRehearsal } from './commandRehearsal';
 
-const all = freshFolder('rehearsals');
+const all = makeFreshFolder('rehearsals');
 /** Each test has its own: what is removed here is removed once, at the end. */
 let folder = all;
 let tests = 0;
@@ -280,7 +280,7 @@ describe('a rehearsal', () => {
     expect(await listRehearsals(number)).toEqual([]);
 
     const both = await Promise.all(
-      ['Ida', 'Tom'].map((who) => asPerson(who, () => startRehearsal(job, { pace: 'fast' }, {}))),
+      ['Ida', 'Tom'].map((who) => runAsPerson(who, () => startRehearsal(job, { pace: 'fast' }, {}))),
     );
     expect(both.map((one) => one.ok).sort()).toEqual([false, true]);
     const refused = both.find((one) => !one.ok)!;

@@ -1,7 +1,7 @@
 import type { RunPlace } from '$contract/rehearsalStates';
 import type { Rehearsal } from '$contract/rehearsals';
 import type { RehearsalProgress } from '$contract/rehearsals';
-import { ExecutionProofShape, rehearsalLine, type ExecutionProof } from '$core/executor';
+import { ExecutionProofShape, describeRehearsal, type ExecutionProof } from '$core/executor';
 import { RouteShape } from '$core/planning';
 import { database, rows } from '../../store/database/database';
 import { copyName } from '../../platform/imageNames';
@@ -61,7 +61,7 @@ export async function markOf(id: number): Promise<string> {
 }
 
 /** What the newest rehearsal of a route that ended came to, as a line for its work sheet; null: there is none. */
-export async function rehearsedLine(goal: number, chosen: number): Promise<string | null> {
+export async function readRehearsalLine(goal: number, chosen: number): Promise<string | null> {
   const [row] = await rows<{
     verdict: ExecutionProof['verdict'];
     at: string;
@@ -75,7 +75,9 @@ export async function rehearsedLine(goal: number, chosen: number): Promise<strin
       WHERE goal_id = ? AND chosen = ? AND state = 'ended' ORDER BY id DESC LIMIT 1`,
     [goal, chosen],
   );
-  return rehearsalLine(row ? { ...row, cuts: Number(row.cuts ?? 0), elsewhere: row.elsewhere === 1 } : null);
+  return describeRehearsal(
+    row ? { ...row, cuts: Number(row.cuts ?? 0), elsewhere: row.elsewhere === 1 } : null,
+  );
 }
 
 /** The proof that a rehearsal ended with, or null. */

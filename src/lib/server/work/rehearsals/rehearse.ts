@@ -7,10 +7,10 @@ import { machineOf } from '$core/survey';
 import { MIB } from '$core/units';
 import { executeRouteOn } from '../../executor/executeRoute';
 import { openImageToWorkOn } from './imageDisk';
-import { provedLayout } from './layout';
+import { proveStandInLayout } from './layout';
 import type { RehearsalInput } from './rehearsing';
 import { openStandIn } from './standInDisk';
-import { factorFor, RunReporter, type Lead } from './runReporter';
+import { computeFactor, RunReporter, type Lead } from './runReporter';
 
 const HOW = { forward: 'resume', back: 'back', cancel: 'end' } as const;
 /**
@@ -33,7 +33,7 @@ export async function rehearse(what: RehearsalInput, lead: Lead): Promise<Outcom
   const standIn = site.place === 'stand-in';
   // A stand-in is watched in time-lapse; an image goes at the drive's own rate, so that the server's other work goes
   // on.
-  const reporter = new RunReporter(what.progress, standIn ? factorFor(steps) : 1, lead);
+  const reporter = new RunReporter(what.progress, standIn ? computeFactor(steps) : 1, lead);
   const ground =
     site.place === 'stand-in'
       ? await openStandIn(site.folder, disk, what, reporter)
@@ -58,7 +58,7 @@ export async function rehearse(what: RehearsalInput, lead: Lead): Promise<Outcom
     ended = true;
     if (!outcome.ok) return outcome;
     if (!('proof' in outcome.value)) return success(null);
-    const layout = await provedLayout(device, what);
+    const layout = await proveStandInLayout(device, what);
     if (!layout.ok) return layout;
     reporter.end();
     return success(withLayout(outcome.value.proof, layout.value));

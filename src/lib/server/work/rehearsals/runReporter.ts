@@ -24,7 +24,7 @@ const LAPSE = 45;
 const TELL_MS = 200;
 
 /** How many times as fast as the drive, so that it can be watched: 1, 2, 5, 10, … */
-export function factorFor(steps: readonly Step[]): number {
+export function computeFactor(steps: readonly Step[]): number {
   const seconds = steps.reduce(
     (sum, { seconds: { low, high }, bytesCopied }) => sum + (bytesCopied > 0 ? (low + high) / 2 : 0),
     0,

@@ -1,6 +1,6 @@
 import type { RunPlace } from '$contract/rehearsalStates';
 import { join } from 'node:path';
-import { copyName, imagePath, journalOf } from '../../platform/imageNames';
+import { copyName, getImagePath, journalOf } from '../../platform/imageNames';
 
 /** Where a run's disk and its journal lie. */
 export type Site = { journal: string } & (
@@ -19,9 +19,9 @@ export function siteOf(
     const own = join(folder, String(id));
     return { place: 'stand-in', folder: own, journal: join(own, 'journal') };
   }
-  const disk = imagePath(place === 'copy' ? copyName(image, id) : image);
+  const disk = getImagePath(place === 'copy' ? copyName(image, id) : image);
   const journal = journalOf(disk);
   return place === 'copy'
-    ? { place, disk, journal, from: imagePath(image), note: join(folder, String(id), 'copy.json') }
+    ? { place, disk, journal, from: getImagePath(image), note: join(folder, String(id), 'copy.json') }
     : { place, disk, journal };
 }

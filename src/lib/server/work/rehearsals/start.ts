@@ -7,14 +7,14 @@ import type { PlannedGoal, SheetSource } from '$contract/sheetSource';
 import type { RehearsalProgress } from '$contract/rehearsals';
 import { drawingOf } from '$core/drawing';
 import type { Route, Workshop } from '$core/planning';
-import { whyNotRehearsed, type ExecutionProof } from '$core/executor';
+import { explainNotRehearsed, type ExecutionProof } from '$core/executor';
 import { success, type Outcome } from '$core/problem';
 import { machineOf } from '$core/survey';
 import { change, rows, transaction, type Db } from '../../store/database/database';
 import { record } from '../../store/history/history';
 import { lockJob } from '../version/jobVersion';
 import { person } from '../../platform/requester';
-import { toolsFor } from '../workshop/workshop';
+import { selectToolSettings } from '../workshop/workshop';
 import { checkRunImage, jobWith } from '../images/use';
 import { runName } from './queue';
 import { AT_FIRST } from './states';
@@ -36,7 +36,7 @@ export async function startRehearsal(
   if (!survey || !target || !goal || !route) return refuse('nothing-to-rehearse');
   if (goal.stale) return refuse('stale-route');
   const disk = machineOf(survey.document).disks.find((one) => one.number === target.disk)!;
-  const why = whyNotRehearsed(disk, route.steps);
+  const why = explainNotRehearsed(disk, route.steps);
   if (why) return refuse('not-rehearsable', { why });
   const image = place === 'stand-in' ? success(null) : await checkRunImage(survey.image, place, start.typed);
   if (!image.ok) return image;
@@ -46,7 +46,7 @@ export async function startRehearsal(
     size,
     keepFreePercent,
     options,
-    tools: toolsFor(workshop, [route.kit, ...(options.kits ?? [])]),
+    tools: selectToolSettings(workshop, [route.kit, ...(options.kits ?? [])]),
     drawing: drawingOf(route),
   };
   return transaction(async (db): Promise<Outcome<number>> => {

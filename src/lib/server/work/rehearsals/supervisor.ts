@@ -9,11 +9,11 @@ import { leaveJournal, putAsideJournal, removeJournal } from '../../executor/bes
 import { DatabaseAway } from '../../store/database/database';
 import { log } from '../../platform/log';
 import {
-  aliveIds,
+  readAliveIds,
   endRehearsal,
   forgetOld,
   sumRoomTaken,
-  sayAlive,
+  reportAlive,
   takeRehearsal,
   type Ending,
   type TakenRehearsal,
@@ -36,7 +36,7 @@ const KEPT_FREE = 2 * GIB;
 const DAYS = 7;
 
 /** Where the files of rehearsals lie; servers on one database share it. */
-export const rehearsalFolder = (): string => config().rehearsals;
+export const getRehearsalFolder = (): string => config().rehearsals;
 
 /** How the names of folders begin that are being removed. */
 const GONE = 'gone-';
@@ -68,7 +68,7 @@ export class RehearsalSupervisor {
   private busy = false;
 
   constructor(
-    private readonly folder = rehearsalFolder(),
+    private readonly folder = getRehearsalFolder(),
     private readonly bundle = rehearsalBundle(),
     // One core is left to those who ask.
     private readonly atOnce = Math.max(1, availableParallelism() - 1),
@@ -165,7 +165,7 @@ export class RehearsalSupervisor {
   private async heartbeat(id: number, held: Held): Promise<void> {
     const progress = held.fresh ? held.progress : null;
     held.fresh = false;
-    const told = await sayAlive(id, this.holder, progress, await roomOf(this.pathOf(id)));
+    const told = await reportAlive(id, this.holder, progress, await roomOf(this.pathOf(id)));
     if (!told) {
       // Somebody else has it, or the job is gone: two writers on one disk must never be.
       this.held.delete(id);
@@ -232,7 +232,7 @@ export class RehearsalSupervisor {
     this.swept = performance.now();
     await forgetOld(DAYS);
     if (!existsSync(this.folder)) return;
-    const alive = await aliveIds();
+    const alive = await readAliveIds();
     for (const name of await readdir(this.folder)) {
       if (/^\d+$/.test(name) && !alive.has(Number(name))) await this.clear(join(this.folder, name));
       // Of a server that ended before it had removed them.

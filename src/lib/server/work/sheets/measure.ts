@@ -1,4 +1,4 @@
-import { measuredOn, type MeasuredRun } from '$core/proof';
+import { measureSheet, type MeasuredRun } from '$core/proof';
 import { WorkSheetShape, type Tick } from '$core/worksheet';
 import { defineTask } from '../../platform/threads/task';
 import { loadDocument, loadOrNull } from '../../store/documents/loadDocument';
@@ -9,6 +9,6 @@ export const measureTask = defineTask(
   (list: readonly { number: number; document: string; ticks: readonly Tick[] }[]): MeasuredRun[] =>
     list.flatMap(({ number, document, ticks }) => {
       const sheet = loadOrNull([], () => loadDocument(document, WorkSheetShape, 'The work sheet'));
-      return sheet ? measuredOn(number, sheet, ticks) : [];
+      return sheet ? measureSheet(number, sheet, ticks) : [];
     }),
 );

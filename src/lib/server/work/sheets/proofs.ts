@@ -104,7 +104,7 @@ export async function findProofs(sheet: number): Promise<Proofs> {
 const RECENT = 100;
 
 /** Everything that was measured on the newest sheets of this workshop, the newest first. */
-export async function measuredRuns(): Promise<MeasuredRun[]> {
+export async function readMeasuredRuns(): Promise<MeasuredRun[]> {
   const db = database();
   const measured = await rows<Omit<Tick, 'answers'> & { sheet_id: number }>(
     db,

@@ -18,9 +18,9 @@ import { EVERY_JOB, listJobs } from '../jobs/jobList';
 import { chooseRoute, saveGoal } from '../goals/goals';
 import { migrate } from '../../store/migrate/migrate';
 import { findProofs, saveLayoutProof } from './proofs';
-import { asPerson } from '../../platform/requester';
+import { runAsPerson } from '../../platform/requester';
 import { addTicks, findSheet, saveSheet, sheetFor } from './sheets';
-import { staleSheet, workDespite } from './staleSheet';
+import { findStaleReason, workDespite } from './staleSheet';
 import { FIRSTLY, planned, tick, withSheet } from '../../test/clinicJob';
 
 beforeAll(async () => {
@@ -86,7 +86,7 @@ describe('a work sheet', () => {
   it('goes stale with another goal or route, begun or not, and with a newer survey', async () => {
     const { number, sheet } = await withSheet();
     const stale = async () =>
-      staleSheet((await findWholeJob(number))!, (await findSheet(number, sheet.id))!, null);
+      findStaleReason((await findWholeJob(number))!, (await findSheet(number, sheet.id))!, null);
     const why = async () => (await stale())?.why ?? null;
     const setGoal = async (gib: number) => {
       const job = (await findWholeJob(number))!;
@@ -142,7 +142,7 @@ describe('a work sheet', () => {
     // What goes first is done before the image is made.
     expect(sheet.document.before[3]!.id).toBe('before-image');
     const stale = async () =>
-      staleSheet((await findWholeJob(number))!, (await findSheet(number, sheet.id))!, null);
+      findStaleReason((await findWholeJob(number))!, (await findSheet(number, sheet.id))!, null);
     const why = async () => (await stale())?.why ?? null;
     expect(await why()).toBeNull();
     const job = (await findWholeJob(number))!;
@@ -161,8 +161,8 @@ describe('a work sheet', () => {
     if (!made.ok) throw new Error(made.problems[0]!.message);
     unwrap(await saveSheet(number, job.version, made.value));
     const sheet = (await findSheet(number))!;
-    expect(staleSheet((await findWholeJob(number))!, sheet, drawing)).toBeNull();
-    expect(staleSheet((await findWholeJob(number))!, sheet, { ...drawing, edition: 2 })?.why).toMatch(
+    expect(findStaleReason((await findWholeJob(number))!, sheet, drawing)).toBeNull();
+    expect(findStaleReason((await findWholeJob(number))!, sheet, { ...drawing, edition: 2 })?.why).toMatch(
       /changed/,
     );
     const empty = { ...drawing, states: [{ kit: 'offline-mover', steps: [] }] };
@@ -172,7 +172,7 @@ describe('a work sheet', () => {
 
 describe('the history of a job', () => {
   it('tells everything with who did it, and no statement changes or deletes an entry', async () => {
-    const { number } = await asPerson('Ida Brack', withSheet);
+    const { number } = await runAsPerson('Ida Brack', withSheet);
     const { entries, breach } = await historyOf(number);
     expect(entries.map((entry) => entry.what.split(':')[0])).toEqual([
       'Job added',

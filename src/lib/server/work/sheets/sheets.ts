@@ -9,7 +9,7 @@ import { preparationsOf, type Preparation } from '$core/holdings';
 import { failure, success, type Outcome } from '$core/problem';
 import type { SurveyDocument } from '$core/survey';
 import { itemsOf, progressOf, tickProblem, WorkSheetShape, type Tick, type WorkSheet } from '$core/worksheet';
-import { firstCharacters } from '$core/wellFormed';
+import { takeFirstCharacters } from '$core/wellFormed';
 import {
   change,
   database,
@@ -22,11 +22,11 @@ import {
 import { recordAll } from '../../store/history/history';
 import { loadDocument, loadSurvey } from '../../store/documents/loadDocument';
 import { lockJob, withJobVersion } from '../version/jobVersion';
-import { rehearsedLine } from '../rehearsals/rehearsals';
+import { readRehearsalLine } from '../rehearsals/rehearsals';
 import { updateStage } from '../version/stage';
 import { runInWorker } from '../../platform/threads/runInWorker';
 import { makeSheetTask } from '../goals/sheetSource';
-import { toolsFor } from '../workshop/workshop';
+import { selectToolSettings } from '../workshop/workshop';
 
 /** A sheet that was made, and what of. */
 export interface NewSheet {
@@ -55,8 +55,8 @@ export async function sheetFor(
   const steps = drawing ? drawing.states[drawing.position]! : routeDrawn(answer, chosen);
   if (!steps) return refuse('no-route-found');
   const { size, keepFreePercent, options } = goal;
-  const tools = toolsFor(workshop, [steps.kit, ...(options.kits ?? [])]);
-  const first = firstOfJob(job);
+  const tools = selectToolSettings(workshop, [steps.kit, ...(options.kits ?? [])]);
+  const first = listPreparations(job);
   const source: SheetSource = {
     ...target,
     size,
@@ -75,7 +75,7 @@ export async function sheetFor(
 }
 
 /** What was chosen to be done before the work. */
-export const firstOfJob = ({ holdings }: Pick<Job, 'holdings'>): Preparation[] =>
+export const listPreparations = ({ holdings }: Pick<Job, 'holdings'>): Preparation[] =>
   holdings ? preparationsOf(holdings.found, holdings.choices) : [];
 
 export const routeDrawn = (answer: RoutesAnswer | null, chosen: number): Drawing | null => {
@@ -142,7 +142,7 @@ export async function findSheet(number: number, id?: number): Promise<SavedSheet
     despite: row.despite,
     createdAt: row.created_at,
     ticks: await ticksOf(database(), row.id),
-    rehearsed: origin.kind === 'route' ? await rehearsedLine(origin.goal, origin.chosen) : null,
+    rehearsed: origin.kind === 'route' ? await readRehearsalLine(origin.goal, origin.chosen) : null,
   };
 }
 
@@ -209,7 +209,7 @@ export async function addTicks(number: number, id: number, ticks: readonly Tick[
       const progress = progressOf(sheet, [...known, ...fresh]);
       await change(db, 'UPDATE sheets SET done = ?, failed = ? WHERE id = ?', [
         progress.done,
-        progress.failed ? firstCharacters(progress.failed.title, 250) : null,
+        progress.failed ? takeFirstCharacters(progress.failed.title, 250) : null,
         id,
       ]);
       await change(db, 'UPDATE jobs SET updated_at = UTC_TIMESTAMP(3) WHERE id = ?', [jobId]);

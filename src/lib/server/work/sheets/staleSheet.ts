@@ -10,7 +10,7 @@ import { change, transaction } from '../../store/database/database';
 import { record } from '../../store/history/history';
 import { differenceIn } from '../version/difference';
 import { lockJob } from '../version/jobVersion';
-import { firstOfJob, routeDrawn } from './sheets';
+import { listPreparations, routeDrawn } from './sheets';
 
 /** Why a sheet must not be worked from. */
 export interface Stale {
@@ -29,7 +29,11 @@ export type StalePart = 'goal' | 'answer' | 'holdings';
 type StaleJob = Pick<Job, 'number' | 'chosen' | 'target' | StalePart> & { surveyId: number | null };
 
 /** Why a sheet must not be worked from any more, or null. @param drawing the one that it was made of */
-export function staleSheet(job: StaleJob, sheet: SavedSheet, drawing: SavedDrawing | null): Stale | null {
+export function findStaleReason(
+  job: StaleJob,
+  sheet: SavedSheet,
+  drawing: SavedDrawing | null,
+): Stale | null {
   const { failed, done, items } = progressOf(sheet.document, sheet.ticks);
   const newer = job.surveyId !== sheet.surveyId;
   if (failed && !newer) {
@@ -44,15 +48,19 @@ export function staleSheet(job: StaleJob, sheet: SavedSheet, drawing: SavedDrawi
       ? null
       : whyChanged(job, sheet, drawing);
   if (why === null) return null;
-  const against = [job.surveyId, job.goal?.id, job.chosen, drawing?.edition, firstOfJob(job).length].join(
-    ' ',
-  );
+  const against = [
+    job.surveyId,
+    job.goal?.id,
+    job.chosen,
+    drawing?.edition,
+    listPreparations(job).length,
+  ].join(' ');
   return { why, word: sheet.despite === against ? 'given' : 'wanted', against };
 }
 
 /** The same, with the drawing looked for. */
 export const findStale = async (job: StaleJob, sheet: SavedSheet): Promise<Stale | null> =>
-  staleSheet(
+  findStaleReason(
     job,
     sheet,
     sheet.origin.kind === 'drawing' ? await findDrawing(job.number, sheet.origin.id) : null,
@@ -62,7 +70,7 @@ export const findStale = async (job: StaleJob, sheet: SavedSheet): Promise<Stale
 function whyChanged(job: StaleJob, sheet: SavedSheet, drawing: SavedDrawing | null): string | null {
   const { origin, made, document } = sheet;
   const { goal, target } = job;
-  if (differenceIn(made.first, firstOfJob(job)) !== null)
+  if (differenceIn(made.first, listPreparations(job)) !== null)
     return 'What is to be freed first was chosen anew since this sheet was made. Make a new one.';
   if (origin.kind === 'drawing') {
     return drawing && drawing.edition !== origin.edition

@@ -5,7 +5,7 @@ import { database, rows } from '../../store/database/database';
  * What a machine is known by: GUID and serial number of the disk that holds the target, else of the first one that
  * tells both. null: they are not known. The migration that made the column says the same in SQL.
  */
-export function machineKey(survey: SurveyDocument, disk: number | null): string | null {
+export function makeMachineKey(survey: SurveyDocument, disk: number | null): string | null {
   // As the table of fillings has it: only disks with a volume whose use is known tell anything there.
   const known = survey.disks.filter(
     ({ id, serial, partitions }) => id && serial && partitions.some(({ volume }) => volume?.used != null),
@@ -25,7 +25,7 @@ export interface EarlierJob {
 }
 
 /** Jobs that were about the machine of this one before, the newest first. */
-export const earlierJobs = (number: number): Promise<EarlierJob[]> =>
+export const findEarlierJobs = (number: number): Promise<EarlierJob[]> =>
   rows<EarlierJob>(
     database(),
     `SELECT b.number, b.customer, b.machine, MIN(s.taken_at) AS takenAt

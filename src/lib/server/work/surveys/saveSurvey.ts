@@ -6,7 +6,7 @@ import { insertHoldings } from '../holdings/holdings';
 import type { Weighed } from '../holdings/weigh';
 import { withJobVersion } from '../version/jobVersion';
 import { insertSurvey } from './insertSurvey';
-import { proposedTarget, setTarget } from './target';
+import { proposeTarget, setTarget } from './target';
 
 const SOURCE_WORD: Record<SurveySource, string> = {
   document: 'as a document',
@@ -32,7 +32,7 @@ export async function saveSurvey(
   return withJobVersion(number, version, async (db, id) => {
     const surveyId = await insertSurvey(db, id, survey, source, 'found', { image });
     if (holdings) await insertHoldings(db, surveyId, holdings, choices);
-    unwrap(await setTarget(db, id, survey, proposedTarget(survey)));
+    unwrap(await setTarget(db, id, survey, proposeTarget(survey)));
     const from = image === null ? SOURCE_WORD[source] : `from ${image} on the server`;
     return `Survey of ${survey.takenAt} given (${from}${holdings ? ', with what fills its volumes' : ''}).`;
   });

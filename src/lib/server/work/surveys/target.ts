@@ -1,11 +1,11 @@
 import { refuse } from '$contract/problems';
-import { bytesOf, sentenceName } from '$core/disk';
+import { bytesOf, nameInSentence } from '$core/disk';
 import { success, type Outcome } from '$core/problem';
 import { machineOf, type SurveyDocument } from '$core/survey';
 import { change, rows, type Db } from '../../store/database/database';
 import { loadSurvey } from '../../store/documents/loadDocument';
 import { withJobVersion } from '../version/jobVersion';
-import { machineKey } from './machines';
+import { makeMachineKey } from './machines';
 
 /** Chooses the partition to grow. Refusals: `no-partition`, and those of `withJobVersion`. */
 export const saveTarget = (
@@ -40,10 +40,10 @@ export async function setTarget(
     [
       disk?.number ?? null,
       partition?.number ?? null,
-      partition ? sentenceName(partition) : null,
+      partition ? nameInSentence(partition) : null,
       disk && partition ? bytesOf(disk, partition) : null,
       partition?.volume?.used ?? null,
-      machineKey(survey, disk?.number ?? null),
+      makeMachineKey(survey, disk?.number ?? null),
       jobId,
     ],
   );
@@ -51,7 +51,7 @@ export async function setTarget(
 }
 
 /** The target of a new survey: the Windows volume, else none. */
-export function proposedTarget(survey: SurveyDocument): { disk: number; partition: number } | null {
+export function proposeTarget(survey: SurveyDocument): { disk: number; partition: number } | null {
   for (const disk of machineOf(survey).disks) {
     const windows = disk.partitions.find((partition) => partition.role === 'windows');
     if (windows) return { disk: disk.number, partition: windows.number };

@@ -16,7 +16,7 @@ const own = (value: Record<string, unknown>, key: string): unknown =>
   Object.hasOwn(value, key) ? value[key] : undefined;
 
 /** The value at a path that {@link differenceIn} gave, shortly, for a sentence. */
-export function shortlyAt(value: unknown, path: string): string {
+export function showShortly(value: unknown, path: string): string {
   const at = path
     .split('/')
     .slice(1)

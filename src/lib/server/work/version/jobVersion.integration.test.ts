@@ -7,7 +7,7 @@ import { historyOf } from '../../store/history/history';
 import { withJobVersion } from './jobVersion';
 import { listJobs } from '../jobs/jobList';
 import { migrate } from '../../store/migrate/migrate';
-import { asPerson } from '../../platform/requester';
+import { runAsPerson } from '../../platform/requester';
 
 beforeAll(async () => {
   await migrate();
@@ -42,7 +42,7 @@ describe('the version of a job', () => {
     const number = await createJob('Pinwheel Bakery', 'till');
     for (let version = 1; version <= 5; version++) {
       const saved = unwrap(
-        await asPerson('Ida', () => saveDetails(number, version, details(`note ${version}`))),
+        await runAsPerson('Ida', () => saveDetails(number, version, details(`note ${version}`))),
       );
       expect(saved).toBe(version + 1);
     }

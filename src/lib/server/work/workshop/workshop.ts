@@ -69,7 +69,7 @@ export function missingKit(workshop: Workshop, drawings: readonly { kit: string 
 }
 
 /** The part of the workshop's own that counts for a plan with these kits: all that is needed to make it again. */
-export function toolsFor(
+export function selectToolSettings(
   { rates, kits = [], tools = [] }: Workshop,
   asked: readonly string[] | undefined,
 ): Workshop {
@@ -87,7 +87,7 @@ export function toolsFor(
  * What tells whether a plan was made with the same tools and rates: those of the kits that it may use. Another tool
  * in the settings changes nothing for a plan that does not know it.
  */
-export function toolsFingerprint(workshop: Workshop, kits: readonly string[] | undefined): string {
+export function hashTools(workshop: Workshop, kits: readonly string[] | undefined): string {
   const own = (workshop.kits ?? [])
     .filter((kit) => kits?.includes(kit.id))
     .map((kit) => ({

@@ -4,7 +4,7 @@
   import { goto } from '$app/navigation';
   import { diagnose } from '$core/diagnosis';
   import { isBeyondTable, type Basin } from '$core/chart';
-  import { bytesOf, endOf, sentenceName } from '$core/disk';
+  import { bytesOf, endOf, nameInSentence } from '$core/disk';
   import { formatSize } from '$core/units';
   import DiskBasins from '$ui/chart/DiskBasins.svelte';
   import PartitionFigures from '$ui/chart/PartitionFigures.svelte';
@@ -12,7 +12,7 @@
   import Part from '$ui/Part.svelte';
   import FindingCard from '$ui/FindingCard.svelte';
   import OtherWays from '$ui/ways/OtherWays.svelte';
-  import { drawSteps, otherWaysOf, targetAllowing } from '$ui/ways/otherWaysOf';
+  import { drawSteps, otherWaysOf, makeTargetAddress } from '$ui/ways/otherWaysOf';
   import { jobDisk } from '$ui/jobDisk';
   import type { PageProps } from './$types';
 
@@ -71,7 +71,7 @@
       {#snippet above(basin)}
         {#if basin.partition?.number === here.target.number}
           <p class="way">
-            {sentenceName(here.target)} grows this way
+            {nameInSentence(here.target)} grows this way
             <svg width="56" height="14" viewBox="0 0 56 14" aria-hidden="true"
               ><path d="M0 7h48M42 1l7 6-7 6" fill="none" stroke="currentColor" stroke-width="2" /></svg
             >
@@ -114,7 +114,7 @@
         if (made.ok) await goto(`/jobs/${job.number}/drawing/${made.value.id}`);
         return made.ok ? '' : made.refusal.detail;
       }}
-      onallow={(allows) => goto(targetAllowing(job.number, allows))}
+      onallow={(allows) => goto(makeTargetAddress(job.number, allows))}
     />
   {/if}
   {#if data.drawings.length > 0}
@@ -126,7 +126,7 @@
     </p>
   {/if}
   <p class="most">
-    The most that {sentenceName(here.target)} can get, with {keep} % kept free in what gives room:
+    The most that {nameInSentence(here.target)} can get, with {keep} % kept free in what gives room:
     {#each SHIPPED_KITS as kit, i (kit.id)}
       {i > 0 ? '; ' : ''}{kit.name}
       {#if (diagnosis.largest[kit.id] ?? 0) > bytesOf(here.disk, here.target)}<b class="figure"

@@ -2,16 +2,16 @@
   import type { Rehearsal } from '$contract/rehearsals';
   import { onMount, untrack } from 'svelte';
   import { invalidateAll } from '$app/navigation';
-  import { playedOtherwise } from '$core/executor/rehearsable';
+  import { listPlayedOtherwise } from '$core/executor/rehearsable';
   import { formatDuration, formatSize, MIB } from '$core/units';
   import Beside from '$ui/Beside.svelte';
   import { jobDisk } from '$ui/jobDisk';
   import Part from '$ui/Part.svelte';
   import Refused from '$ui/Refused.svelte';
   import ForReal from '$ui/rehearsal/ForReal.svelte';
-  import { wordsFor } from '$ui/rehearsal/places';
+  import { chooseWords } from '$ui/rehearsal/places';
   import AtWork from '$ui/rehearsal/AtWork.svelte';
-  import { isoMinute } from '$ui/survey/surveyLine';
+  import { formatMinute } from '$ui/survey/surveyLine';
   import Outcome from '$ui/rehearsal/Outcome.svelte';
   import RehearsalChart from '$ui/rehearsal/RehearsalChart.svelte';
   import { Rehearsing } from '$ui/rehearsal/rehearsing.svelte';
@@ -42,8 +42,8 @@
   );
   const steps = $derived(now?.route.steps ?? chosen.steps);
   const place = $derived(now?.place ?? 'stand-in');
-  const words = $derived(wordsFor(place, now?.image ?? null));
-  const otherwise = $derived(place === 'stand-in' ? playedOtherwise(disk, steps) : []);
+  const words = $derived(chooseWords(place, now?.image ?? null));
+  const otherwise = $derived(place === 'stand-in' ? listPlayedOtherwise(disk, steps) : []);
   const progress = $derived(now?.progress ?? null);
   const proof = $derived(data.proof && data.newest?.id === now?.id ? data.proof : null);
   const gone = $derived(now?.state === 'cut' && progress ? describePowerCut(disk, steps, progress) : null);
@@ -261,7 +261,7 @@
     <ul class="earlier">
       {#each data.earlier.filter((one) => one.id !== now?.id) as one (one.id)}
         <li>
-          <span class="figure">{isoMinute(one.createdAt)}</span>
+          <span class="figure">{formatMinute(one.createdAt)}</span>
           {one.verdict === 'proved'
             ? 'nothing lost'
             : one.verdict === 'differs'

@@ -3,7 +3,7 @@
   import { DEFAULT_RATES } from '$core/tools';
   import { untrack } from 'svelte';
   import { invalidateAll } from '$app/navigation';
-  import { bytesOf, sentenceName } from '$core/disk';
+  import { bytesOf, nameInSentence } from '$core/disk';
   import { formatSize } from '$core/units';
   import Beside from '$ui/Beside.svelte';
   import RouteTable from '$ui/chart/RouteTable.svelte';
@@ -66,7 +66,9 @@
     <div class="top">
       <div>
         <h1>
-          Grow {sentenceName(target)} from {formatSize(bytesOf(disk, target))} to {formatSize(job.goal!.size)}
+          Grow {nameInSentence(target)} from {formatSize(bytesOf(disk, target))} to {formatSize(
+            job.goal!.size,
+          )}
         </h1>
         <p class="soft">{summarizeRoute(disk, target, route)}</p>
       </div>

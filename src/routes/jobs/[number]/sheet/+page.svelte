@@ -2,9 +2,9 @@
   import { call, type Refusal } from '$contract/client';
   import { invalidateAll } from '$app/navigation';
   import { page } from '$app/state';
-  import { isoMinute } from '$ui/survey/surveyLine';
+  import { formatMinute } from '$ui/survey/surveyLine';
   import Refused from '$ui/Refused.svelte';
-  import { rehearsalLine } from '$core/executor/line';
+  import { describeRehearsal } from '$core/executor/line';
   import Head from '$ui/sheet/Head.svelte';
   import Sheet from '$ui/sheet/Sheet.svelte';
   import type { PageProps } from './$types';
@@ -17,7 +17,7 @@
   const mayTick = $derived(data.person?.role !== 'reader');
   const newest = $derived(data.sheets[0]?.id === data.sheet?.id);
   const chosenRehearsed = $derived(
-    job.rehearsal?.current ? rehearsalLine({ ...job.rehearsal, at: job.rehearsal.changedAt }) : null,
+    job.rehearsal?.current ? describeRehearsal({ ...job.rehearsal, at: job.rehearsal.changedAt }) : null,
   );
   const rehearsed = $derived(data.sheet ? data.sheet.rehearsed : chosenRehearsed);
   let refusal = $state<Refusal | null>(null);
@@ -96,7 +96,7 @@
               <a
                 href="/jobs/{job.number}/sheet?sheet={one.id}"
                 aria-current={one.id === sheet.id ? 'page' : undefined}
-                >{isoMinute(one.createdAt)} UTC · {one.title}</a
+                >{formatMinute(one.createdAt)} UTC · {one.title}</a
               >
               <span class="soft"
                 >{one.done} of {one.items} done{one.failed ? `, failed: ${one.failed}` : ''}</span

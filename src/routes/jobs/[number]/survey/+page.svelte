@@ -5,7 +5,7 @@
   import type { Holdings } from '$core/holdings';
   import { goto, invalidateAll } from '$app/navigation';
   import type { Basin } from '$core/chart';
-  import { basinName, sentenceName, type Disk, type Partition } from '$core/disk';
+  import { nameBasin, nameInSentence, type Disk, type Partition } from '$core/disk';
   import { machineOf, withWindowsNamed, type Place } from '$core/survey';
   import { readImage } from '$lib/workers/readImage';
   import DiskBasins from '$ui/chart/DiskBasins.svelte';
@@ -21,8 +21,8 @@
   import ServerImages from '$ui/survey/ServerImages.svelte';
   import WasHere from '$ui/survey/WasHere.svelte';
   import WaysIn from '$ui/survey/WaysIn.svelte';
-  import { sourceName, utc } from '$ui/survey/surveyLine';
-  import { diskLine } from '$ui/words';
+  import { nameSource, utc } from '$ui/survey/surveyLine';
+  import { describeDisk } from '$ui/words';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -76,7 +76,7 @@
     const found = machine?.disks
       .find(({ number }) => number === disk)
       ?.partitions.find(({ number }) => number === partition);
-    return found ? sentenceName(found) : `partition ${partition}`;
+    return found ? nameInSentence(found) : `partition ${partition}`;
   };
   /** What is pointed at, whose exact figures stand at the foot. */
   let at = $state.raw<{ disk: Disk; basin: Basin } | null>(null);
@@ -98,7 +98,7 @@
         <p class="soft">
           As found · surveyed {utc(job.survey.document.takenAt)} UTC, {job.survey.image
             ? `from ${job.survey.image} on the server`
-            : sourceName(job.survey.source)} · {machine.name}
+            : nameSource(job.survey.source)} · {machine.name}
         </p>
         <p class="links">
           {#if data.surveys.length > 1}
@@ -133,7 +133,7 @@
     {#each machine.disks as disk (disk.number)}
       <section aria-label="Disk {disk.number}">
         <h2>
-          {diskLine(disk)}{#if disk.model}<span class="soft">{` · ${disk.model}`}</span>{/if}
+          {describeDisk(disk)}{#if disk.model}<span class="soft">{` · ${disk.model}`}</span>{/if}
         </h2>
         {#if disk.partitions.length === 0}<p class="soft">This disk has no partitions.</p>{/if}
         <Part what="this disk">
@@ -151,7 +151,7 @@
                   type="button"
                   class="choose"
                   aria-pressed={isTarget(disk.number, partition)}
-                  aria-label="Grow {basinName(partition)}"
+                  aria-label="Grow {nameBasin(partition)}"
                   onclick={() => saveTarget(disk.number, partition.number)}
                 >
                   {isTarget(disk.number, partition) ? 'Target' : 'Make target'}

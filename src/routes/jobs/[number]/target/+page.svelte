@@ -4,9 +4,9 @@
   import { untrack } from 'svelte';
   import { goto, invalidateAll } from '$app/navigation';
   import { page } from '$app/state';
-  import { sentenceName } from '$core/disk';
+  import { nameInSentence } from '$core/disk';
   import { formatShare, formatSize } from '$core/units';
-  import { effortInWorker, planInWorker } from '$lib/workers/plan';
+  import { computeEffortInWorker, planInWorker } from '$lib/workers/plan';
   import FindingCard from '$ui/FindingCard.svelte';
   import { WANTED_FREE } from '$ui/holdings/firstForm.svelte';
   import Refused from '$ui/Refused.svelte';
@@ -18,7 +18,7 @@
   import LastingChart from '$ui/target/LastingChart.svelte';
   import Permissions from '$ui/target/Permissions.svelte';
   import Size from '$ui/target/Size.svelte';
-  import { allowedBy } from '$ui/ways/otherWaysOf';
+  import { readAllowances } from '$ui/ways/otherWaysOf';
   import { PREFERENCES } from '$ui/words';
   import type { PageProps } from './$types';
 
@@ -40,7 +40,7 @@
   let permitting = $state(
     untrack(() => {
       const joinable = form.joinable.map(({ number }) => number);
-      return form.allow(allowedBy(page.url.searchParams, joinable));
+      return form.allow(readAllowances(page.url.searchParams, joinable));
     }),
   );
   const { disk, target } = $derived(form.here);
@@ -240,7 +240,7 @@
           {now}
           asked={askable}
           years={form.years}
-          nameOf={(number) => sentenceName(disk.partitions.find((one) => one.number === number)!)}
+          nameOf={(number) => nameInSentence(disk.partitions.find((one) => one.number === number)!)}
           ontake={(size) => form.take(size)}
           onfair={(fair) => form.takeFair(fair)}
         />
@@ -280,7 +280,7 @@
       {most}
       inReach={form.inReach}
       asked={total}
-      workOut={effortInWorker}
+      workOut={computeEffortInWorker}
       onchoose={(size) => form.take(size)}
     />
   {/if}

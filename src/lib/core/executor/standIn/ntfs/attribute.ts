@@ -60,7 +60,7 @@ export interface Sizes {
   stored?: number;
 }
 
-export function nonResident(
+export function makeNonResident(
   type: number,
   runs: readonly ClusterRun[],
   sizes: Sizes,

@@ -1,5 +1,5 @@
 import { viewOf } from '../../../bytes';
-import { applyUpdateSequence, attributesAt, emptyRecord } from '../../ntfs/records';
+import { applyUpdateSequence, attributesAt, makeEmptyRecord } from '../../ntfs/records';
 import { units, type StandInAttribute } from './attribute';
 
 /** A reference to a record: its number and the sequence number that it has. */
@@ -25,8 +25,8 @@ export interface StandInRecord extends Ref {
 export const roomIn = (recordSize: number): number => recordSize - attributesAt(recordSize) - 8;
 
 /** A file record as it is written. @throws RangeError where its attributes do not fit */
-export function fileRecord(recordSize: number, facts: StandInRecord): Uint8Array {
-  const bytes = emptyRecord(recordSize, facts);
+export function makeFileRecord(recordSize: number, facts: StandInRecord): Uint8Array {
+  const bytes = makeEmptyRecord(recordSize, facts);
   const view = viewOf(bytes);
   const at = attributesAt(recordSize);
   view.setUint16(0x12, facts.links, true);
@@ -67,7 +67,7 @@ export const FILE = {
   folder: 0x10000000,
 } as const;
 
-export function standardInformation(
+export function makeStandardInformation(
   { created, changed }: Times,
   flags: number,
   securityId: number,

@@ -1,7 +1,7 @@
 import { viewOf } from '../../../bytes';
 import { NoRoom } from '../../noRoom';
 import { countOf, runsOf, type Clusters } from './allocator';
-import { nonResident, resident, roundUp, TYPE, type StandInAttribute } from './attribute';
+import { makeNonResident, resident, roundUp, TYPE, type StandInAttribute } from './attribute';
 import { FILE, fileName, putRef, roomIn, type Ref } from './fileRecord';
 import { buildIndex } from './index';
 import type { StandInFolder, StandInVolume } from './volume';
@@ -10,7 +10,7 @@ export const ROOT: Ref = { number: 5, sequence: 5 };
 export const INDEX_BLOCK = 4096;
 
 /** Enough for a folder's index, with so many names more than it has now. */
-export function roomForIndex(volume: StandInVolume, path: string, later: number): Clusters[] {
+export function reserveIndexRoom(volume: StandInVolume, path: string, later: number): Clusters[] {
   const { entries } = volume.folders.get(path)!;
   const bytes = entries.reduce((sum, { key }) => sum + roundUp(0x10 + key.length, 8) + 8, 0) + later * 0x80;
   if (bytes < rootRoom(volume) - 64) return [];
@@ -81,7 +81,7 @@ function indexBlocks(
   volume.contents.push({ parts, bytes });
   const size = count * INDEX_BLOCK;
   return [
-    nonResident(TYPE.blocks, runsOf(parts), { allocated, size, initialised: size }, { name: '$I30' }),
+    makeNonResident(TYPE.blocks, runsOf(parts), { allocated, size, initialised: size }, { name: '$I30' }),
     resident(TYPE.bitmap, map, '$I30'),
   ];
 }

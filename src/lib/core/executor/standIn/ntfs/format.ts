@@ -3,10 +3,10 @@ import { applyEdits } from '../../ntfs/bitmapPlan';
 import { NoRoom } from '../../noRoom';
 import type { Clusters } from './allocator';
 import { roundUp } from './attribute';
-import { fileRecord } from './fileRecord';
-import { endFolders, roomForIndex, ROOT } from './folders';
+import { makeFileRecord } from './fileRecord';
+import { endFolders, reserveIndexRoom, ROOT } from './folders';
 import { make } from './madeFiles';
-import { bootSector, reserveRecord, systemFiles, type Places } from './ownFiles';
+import { bootSector, reserveRecord, makeSystemFiles, type Places } from './ownFiles';
 import { fillUp, MAX_RUNS } from './reels';
 import { FIRST_OF_USERS, StandInVolume, type NtfsSpec } from './volume';
 
@@ -37,13 +37,13 @@ export async function formatNtfs(device: Device, base: number, spec: NtfsSpec): 
   const mft = empty ? withRoomToGrow(volume, most) : volume.whole(most * volume.recordSize);
   const mftMap = volume.clustersFor(roundUp(most / 8, 8));
   volume.folders.set('', { ref: ROOT, entries: [] });
-  const sizes = systemFiles(volume, { boot, mirror, mirrorBytes, mft, mftMap, most });
+  const sizes = makeSystemFiles(volume, { boot, mirror, mirrorBytes, mft, mftMap, most });
   for (const one of made.files) {
     make(volume, one);
     await volume.settle();
   }
   if (empty)
-    for (const path of volume.folders.keys()) volume.indexRoom.set(path, roomForIndex(volume, path, 0));
+    for (const path of volume.folders.keys()) volume.indexRoom.set(path, reserveIndexRoom(volume, path, 0));
   else fillUp(volume, large);
   endFolders(volume);
   if (volume.next > most) throw new Error('more records than the $MFT has room for');
@@ -97,7 +97,7 @@ async function writeAll(
   for (let number = 0; number < most; number++) {
     const record =
       volume.records.get(number) ??
-      fileRecord(volume.recordSize, {
+      makeFileRecord(volume.recordSize, {
         number,
         sequence: 1,
         links: 0,

@@ -1,7 +1,7 @@
 import { viewOf } from '../../../bytes';
 import type { Made } from '../files';
 import { countOf, runsOf, type Clusters } from './allocator';
-import { FLAG, nonResident, resident, roundUp, TYPE, units, type StandInAttribute } from './attribute';
+import { FLAG, makeNonResident, resident, roundUp, TYPE, units, type StandInAttribute } from './attribute';
 import { listBytes, type ListEntry } from '../../ntfs/attributeList';
 import { FILE, type NameFacts, type Ref } from './fileRecord';
 import type { StandInVolume } from './volume';
@@ -73,7 +73,7 @@ function contentOf(
       const stored = countOf(parts) * clusterSize;
       const sizes = { allocated: all * clusterSize, size: one.size, initialised: one.size, stored };
       return {
-        attributes: [nonResident(TYPE.data, runs, sizes, { flags: FLAG.sparse })],
+        attributes: [makeNonResident(TYPE.data, runs, sizes, { flags: FLAG.sparse })],
         facts: facts(one.size, stored, FILE.sparse),
       };
     }
@@ -95,7 +95,7 @@ function contentOf(
       const size = one.blocks * 16 * clusterSize;
       const sizes = { allocated: size, size, initialised: size, stored: one.blocks * clusterSize };
       return {
-        attributes: [nonResident(TYPE.data, runs, sizes, { flags: FLAG.compressed })],
+        attributes: [makeNonResident(TYPE.data, runs, sizes, { flags: FLAG.compressed })],
         facts: facts(size, sizes.stored, FILE.compressed),
       };
     }
@@ -133,7 +133,7 @@ function scattered(
   const attributes: StandInAttribute[] = [];
   const runs = runsOf(mine);
   for (let i = 0; i < runs.length; i += SCATTERED_RUNS)
-    attributes.push(nonResident(TYPE.data, runs.slice(i, i + SCATTERED_RUNS), sizes));
+    attributes.push(makeNonResident(TYPE.data, runs.slice(i, i + SCATTERED_RUNS), sizes));
   return { attributes, facts: facts(bytes.length, bytes.length) };
 }
 

@@ -1,11 +1,11 @@
 import { viewOf } from '../../../bytes';
 import { randomFrom } from '../../../random';
 import { countOf, runsOf, type Clusters } from './allocator';
-import { nonResident, resident, roundUp, TYPE, units, type StandInAttribute } from './attribute';
-import { FILE, fileRecord, type Ref } from './fileRecord';
+import { makeNonResident, resident, roundUp, TYPE, units, type StandInAttribute } from './attribute';
+import { FILE, makeFileRecord, type Ref } from './fileRecord';
 import { INDEX_BLOCK } from './folders';
 import { buildIndex, type IndexEntry } from './index';
-import { attributeDefinitions, security } from './system';
+import { makeAttributeDefinitions, security } from './system';
 import type { StandInVolume } from './volume';
 
 const LOG_BYTES = 2 * 2 ** 20;
@@ -22,7 +22,7 @@ export interface Places {
 }
 
 /** The file system's own files, but for the root folder, which is written when all its names are known. */
-export function systemFiles(volume: StandInVolume, places: Places): { bitmap: Clusters[] } {
+export function makeSystemFiles(volume: StandInVolume, places: Places): { bitmap: Clusters[] } {
   const { clusterSize, label } = volume.spec;
   const { boot, mirror, mirrorBytes, mft, mftMap, most } = places;
   const size = (clusters: readonly Clusters[], bytes: number) => ({
@@ -31,7 +31,7 @@ export function systemFiles(volume: StandInVolume, places: Places): { bitmap: Cl
     initialised: bytes,
   });
   const at = (clusters: readonly Clusters[], bytes: number, type: number = TYPE.data) =>
-    nonResident(type, runsOf(clusters), size(clusters, bytes));
+    makeNonResident(type, runsOf(clusters), size(clusters, bytes));
   own(
     volume,
     0,
@@ -49,7 +49,7 @@ export function systemFiles(volume: StandInVolume, places: Places): { bitmap: Cl
     resident(TYPE.volumeInformation, version),
     resident(TYPE.data, new Uint8Array(0)),
   ]);
-  const definitions = attributeDefinitions();
+  const definitions = makeAttributeDefinitions();
   own(volume, 4, '$AttrDef', [volume.stream(TYPE.data, definitions)], definitions.length);
   const bitmapBytes = 8 * Math.ceil(volume.clusters / 64);
   const bitmap = volume.clustersFor(bitmapBytes);
@@ -59,7 +59,7 @@ export function systemFiles(volume: StandInVolume, places: Places): { bitmap: Cl
   const bad = [{ vcn: 0, lcn: null, clusters: volume.clusters }];
   own(volume, 8, '$BadClus', [
     resident(TYPE.data, new Uint8Array(0)),
-    nonResident(TYPE.data, bad, { allocated: all, size: all, initialised: 0 }, { name: '$Bad' }),
+    makeNonResident(TYPE.data, bad, { allocated: all, size: all, initialised: 0 }, { name: '$Bad' }),
   ]);
   const { stream, byHash, byId } = security();
   const view = (entry: IndexEntry, collation: number) =>
@@ -104,7 +104,7 @@ export function reserveRecord(volume: StandInVolume, number: number): void {
     ? [volume.standard(FILE.hidden | FILE.system), resident(TYPE.data, new Uint8Array(0))]
     : [];
   const facts = { number, sequence: number, links: 0, folder: false, used, attributes };
-  volume.records.set(number, fileRecord(volume.recordSize, facts));
+  volume.records.set(number, makeFileRecord(volume.recordSize, facts));
 }
 
 /** The first sector of the volume; its backup is the same. */

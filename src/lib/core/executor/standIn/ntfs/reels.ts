@@ -1,7 +1,7 @@
 import { countOf, runsOf, type Clusters } from './allocator';
-import { nonResident, resident, TYPE } from './attribute';
+import { makeNonResident, resident, TYPE } from './attribute';
 import { FILE } from './fileRecord';
-import { roomForIndex } from './folders';
+import { reserveIndexRoom } from './folders';
 import type { StandInVolume } from './volume';
 
 /** Runs that a record of a large file holds for sure. */
@@ -18,7 +18,7 @@ export function fillUp(volume: StandInVolume, most: number): void {
   // The indexes of all folders need room before everything is given away.
   const reels = Math.ceil(most + volume.between.length / MAX_RUNS);
   for (const path of volume.folders.keys())
-    volume.indexRoom.set(path, roomForIndex(volume, path, path === REELS ? reels : 0));
+    volume.indexRoom.set(path, reserveIndexRoom(volume, path, path === REELS ? reels : 0));
   const parts = [
     ...volume.between.sort((a, b) => a.first - b.first),
     ...volume.space.takeLast(Math.floor(volume.space.remaining / 20)),
@@ -53,7 +53,7 @@ function large(volume: StandInVolume, name: string, parts: readonly Clusters[], 
   const size = allocated - Math.floor(volume.random() * (clusterSize - 64));
   volume.files++;
   const key = volume.nameIn(REELS, name, ref, { allocated, size, flags: FILE.archive });
-  const data = nonResident(TYPE.data, runsOf(parts), { allocated, size, initialised: size });
+  const data = makeNonResident(TYPE.data, runsOf(parts), { allocated, size, initialised: size });
   volume.record(ref, false, [volume.standard(FILE.archive), resident(TYPE.name, key, '', true), data]);
   const marks = Math.max(1, Math.round((MAX_MARKERS * count) / total));
   for (let i = 0; i < marks; i++) {

@@ -6,7 +6,7 @@ import type { IndexEntry } from './index';
  * Upper case as the volume itself knows it: one unit for one, and only where going back leads to the same letter again
  * or nowhere.
  */
-export const upcaseTable = (): Uint8Array => (known ??= madeTable());
+export const makeUpcaseTable = (): Uint8Array => (known ??= madeTable());
 let known: Uint8Array | null = null;
 
 function madeTable(): Uint8Array {
@@ -51,7 +51,7 @@ const DEFINITIONS: [string, number, number, bigint, bigint][] = [
   ['$LOGGED_UTILITY_STREAM', 0x100, 0x80, 0n, 0x10000n],
 ];
 
-export function attributeDefinitions(): Uint8Array {
+export function makeAttributeDefinitions(): Uint8Array {
   const bytes = new Uint8Array(2560);
   const view = viewOf(bytes);
   DEFINITIONS.forEach(([name, type, flags, least, most], i) => {

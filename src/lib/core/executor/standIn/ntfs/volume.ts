@@ -4,16 +4,16 @@ import type { Device } from '../../devices/device';
 import type { MadeUp } from '../files';
 import { NoRoom } from '../../noRoom';
 import { Allocator, countOf, runsOf, type Clusters } from './allocator';
-import { nonResident, resident, roundUp, TYPE, type StandInAttribute } from './attribute';
+import { makeNonResident, resident, roundUp, TYPE, type StandInAttribute } from './attribute';
 import {
   fileName,
-  fileRecord,
-  standardInformation,
+  makeFileRecord,
+  makeStandardInformation,
   type NameFacts,
   type Ref,
   type Times,
 } from './fileRecord';
-import { byUpcase, SECURITY_ID, upcaseTable } from './system';
+import { byUpcase, SECURITY_ID, makeUpcaseTable } from './system';
 
 /** What a volume is to be. Bytes, where nothing else is said. */
 export interface NtfsSpec {
@@ -60,7 +60,7 @@ export class StandInVolume {
   readonly recordSize: number;
   readonly space: Allocator;
   readonly random: () => number;
-  readonly upcase = upcaseTable();
+  readonly upcase = makeUpcaseTable();
   readonly order = byUpcase(this.upcase);
   readonly records = new Map<number, Uint8Array>();
   readonly contents: StandInContent[] = [];
@@ -117,7 +117,7 @@ export class StandInVolume {
   ): StandInAttribute {
     this.contents.push({ parts, bytes });
     const allocated = countOf(parts) * this.spec.clusterSize;
-    return nonResident(
+    return makeNonResident(
       type,
       runsOf(parts),
       { allocated, size: bytes.length, initialised: bytes.length },
@@ -126,12 +126,12 @@ export class StandInVolume {
   }
 
   standard(flags: number): StandInAttribute {
-    return resident(TYPE.standard, standardInformation(this.times, flags, SECURITY_ID));
+    return resident(TYPE.standard, makeStandardInformation(this.times, flags, SECURITY_ID));
   }
 
   record(ref: Ref, folder: boolean, attributes: readonly StandInAttribute[], links = 1, base?: Ref): void {
     const facts = { ...ref, links, folder, used: true, attributes, ...(base ? { base } : {}) };
-    this.records.set(ref.number, fileRecord(this.recordSize, facts));
+    this.records.set(ref.number, makeFileRecord(this.recordSize, facts));
   }
 
   newRef(): Ref {

@@ -2,14 +2,14 @@
   import { call, type Refusal } from '$contract/client';
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
-  import { bytesOf, sentenceName } from '$core/disk';
-  import { sectorsSold } from '$core/newDisk';
+  import { bytesOf, nameInSentence } from '$core/disk';
+  import { countSectorsSold } from '$core/newDisk';
   import { moduleOf, stepPartition } from '$core/steps';
   import { formatSize } from '$core/units';
   import TwoStrips from '$ui/chart/TwoStrips.svelte';
   import { jobDisk } from '$ui/jobDisk';
   import DiskChoice from '$ui/newDisk/DiskChoice.svelte';
-  import { goingTo, largerDisks, taskOfJob } from '$ui/newDisk/choices';
+  import { listGoing, listLargerDisks, taskOfJob } from '$ui/newDisk/choices';
   import Refused from '$ui/Refused.svelte';
   import Compare from '$ui/route/Compare.svelte';
   import { kitNameIn, toolNameIn } from '$ui/workshop';
@@ -18,9 +18,9 @@
   let { data }: PageProps = $props();
   const job = $derived(data.job);
   const { machine, disk, target } = $derived(jobDisk(job));
-  const name = $derived(sentenceName(target));
+  const name = $derived(nameInSentence(target));
   const task = $derived(taskOfJob(job, data.workshop, machine));
-  const disks = $derived(largerDisks(job, data.workshop, data.fillings, task));
+  const disks = $derived(listLargerDisks(job, data.workshop, data.fillings, task));
   const toolName = $derived(toolNameIn(data.workshop));
   const kitName = $derived(kitNameIn(data.workshop));
 
@@ -35,7 +35,11 @@
   const candidate = $derived(possible.find(({ id }) => id === chosen) ?? possible[0] ?? null);
   const outcome = $derived(
     candidate &&
-      goingTo(task, candidate, candidate.gb === null ? null : sectorsSold(candidate.gb, disk.sectorSize)),
+      listGoing(
+        task,
+        candidate,
+        candidate.gb === null ? null : countSectorsSold(candidate.gb, disk.sectorSize),
+      ),
   );
   const going = $derived(outcome?.ok ? outcome.value : null);
   const here = $derived(

@@ -3,7 +3,7 @@
   import { compareSurveys, pairName, type SurveyChange } from '$core/survey';
   import TwoStrips from '$ui/chart/TwoStrips.svelte';
   import { surveyLine, utc } from '$ui/survey/surveyLine';
-  import { diskLine } from '$ui/words';
+  import { describeDisk } from '$ui/words';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -66,7 +66,7 @@
   {#each comparison.disks as pair, i (i)}
     {@const disk = (pair.after ?? pair.before)!}
     <section aria-label="Disk {disk.number}">
-      <h2>{diskLine(disk)}</h2>
+      <h2>{describeDisk(disk)}</h2>
       {#if pair.before && pair.after}
         <TwoStrips
           before={pair.before}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { invalidateAll } from '$app/navigation';
-  import { sentenceName } from '$core/disk';
+  import { nameInSentence } from '$core/disk';
   import { HoldingsTree, isAt, partitionsOf, type Holdings } from '$core/holdings';
   import { machineOf } from '$core/survey';
   import { formatShare, formatSize } from '$core/units';
@@ -43,7 +43,7 @@
       return {
         volume,
         key: `${volume.disk} ${volume.partition}`,
-        name: partition ? sentenceName(partition) : `partition ${volume.partition}`,
+        name: partition ? nameInSentence(partition) : `partition ${volume.partition}`,
         paint: partition ? paintOf(partition) : ('data' as const),
       };
     }),
@@ -76,7 +76,7 @@
         ? [
             {
               place: { disk: one.disk, partition: one.partition },
-              name: sentenceName(partition),
+              name: nameInSentence(partition),
               free: one.volume.size - one.volume.used,
             },
           ]
