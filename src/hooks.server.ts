@@ -104,7 +104,7 @@ function unknownAddress({ request: { method }, url }: RequestEvent, status: numb
   }
 }
 
-/** Who asks, and whether they may. */
+/** The requester, with the decision. */
 async function admission(event: RequestEvent, gone: AbortSignal | null): Promise<Admitted> {
   const { request, cookies, route, locals } = event;
   const { method, headers } = request;

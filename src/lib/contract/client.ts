@@ -29,7 +29,7 @@ type BodyArgument<K extends EndpointKey> = Contract[K] extends { body: infer B }
   : object;
 type QueryArgument<K extends EndpointKey> = Query<K> extends undefined ? object : { query?: Query<K> };
 
-/** What a call names: the braces of its path, its query, its body. */
+/** Parameters of a call: the braces of its path, its query, its body. */
 export type Arguments<K extends EndpointKey> = Params<K> & QueryArgument<K> & BodyArgument<K>;
 /** `signal` ends the call: then the server could not be reached either, and whoever ended it knows. */
 interface Options {
@@ -45,7 +45,7 @@ export type CallKey = {
 }[EndpointKey];
 
 interface Setup {
-  /** Where the API is; nothing: where the page came from. */
+  /** Address of the API; nothing: the page's own server. */
   base?: string;
   /** Such as `authorization: Bearer gentle-tide-…` of a program. */
   headers?: Readonly<Record<string, string>>;
@@ -65,7 +65,7 @@ export function addressOf<K extends EndpointKey>(key: K, args: Params<K> & { que
   return `${API_BASE}${path}${search && `?${search}`}`;
 }
 
-/** What an answer says that is no good one. */
+/** Content of a refusal. */
 export function refusalOf(status: number, answer: unknown): Refusal {
   const problem = (answer ?? {}) as {
     detail?: string;

@@ -33,7 +33,7 @@ const SavedDrawingShape = closed({
   id: Id,
   name: Type.String(),
   surveyId: Id,
-  /** Which state is the present one, counted from 0. */
+  /** Index of the present state, from 0. */
   position: Count,
   edition: Edition,
   told: Type.Array(Type.String()),
@@ -80,7 +80,7 @@ const SaveDrawing = document(
   }),
   { edition: 1, keep: 1, add: [{ ...example, steps: [] }], position: 1 },
 );
-/** What a save of a drawing changes: the first `keep` states stay, `add` come behind them. */
+/** Change to a drawing's states: the first `keep` stay, `add` come behind them. */
 export type DrawingChange = Static<(typeof SaveDrawing)['shape']>;
 
 export const DRAWINGS = {

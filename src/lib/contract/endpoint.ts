@@ -18,7 +18,7 @@ export const document = <S extends TSchema>(
 export const within = <S extends TSchema>({ name }: Document<S>) =>
   Type.Unsafe<Static<S>>({ $ref: addressOf(name) });
 
-/** Where the schema of a document is served. */
+/** Address of a document's schema. */
 export const addressOf = (name: string): string => `/schemas/${name}.json`;
 
 /** A body or an answer that is no JSON. */
@@ -31,9 +31,9 @@ export const media = <M extends string>(type: M): MediaBody<M> => ({ media: type
 export interface Endpoint {
   /** A sentence for the reader. */
   summary: string;
-  /** Who may, at least. */
+  /** Least role. */
   need: Need;
-  /** What a program's token has to hold; null: no program may, only people. */
+  /** Scope that a program's token needs; null: people only. */
   scope: Scope | null;
   /** It answers somebody who is signed in, about themselves or others: nobody where no one signs in. */
   person?: true;
@@ -46,15 +46,15 @@ export interface Endpoint {
   body?: Document | MediaBody;
   /** Most bytes of a body that is no JSON. */
   mostBytes?: number;
-  /** What a good answer is; without it there is no content (204). */
+  /** Shape of a good answer; without it there is no content (204). */
   answer?: TSchema | Document | MediaBody;
   /** The same in words. */
   gives: string;
   /** 200 where nothing else is said. */
   status?: 201;
-  /** Where what was made is found, with names of fields of the answer in braces. */
+  /** Address of the new resource, with fields of the answer in braces. */
   location?: string;
-  /** What it may refuse besides what holds for all: the request's form, who asks, things that are not there. */
+  /** Refusals of its own, beside those of every endpoint: the request's form, rights, missing things. */
   errors?: readonly ProblemCode[];
 }
 
@@ -83,7 +83,7 @@ type ParamOf<E, N> = N extends 'name'
       ? string
       : number
     : number;
-/** What an address names, by the names in its braces. */
+/** Parameters of a path, by the names in its braces. */
 export type ParamsOf<E, P extends string> = { [N in NamesIn<P>]: ParamOf<E, N> };
 export type QueryOf<E> = E extends { query: infer Q } ? { [N in keyof Q]?: ShapeOf<Q[N]> } : undefined;
 

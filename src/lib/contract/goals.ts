@@ -42,7 +42,7 @@ const SaveGoal = document(
     size: Bytes,
     keepFreePercent: Type.Optional(KeepFreePercent),
     options: Type.Optional(GoalOptionsShape),
-    /** What the planner answered in a browser. It is not kept: the server plans itself. */
+    /** The planner's answer in a browser. It is not kept: the server plans itself. */
     answer: Type.Optional(RoutesAnswerShape),
   }),
   { version: 1, size: 140 * GIB, keepFreePercent: 10, options: { prefer: 'usual' } },

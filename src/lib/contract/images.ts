@@ -16,7 +16,7 @@ const ImageShape = closed({
   name: Type.String(),
   /** Bytes of the file. */
   bytes: Bytes,
-  /** What it is by its first bytes; null: no disk is seen in it. */
+  /** Its format by its first bytes; null: no disk is recognised. */
   kind: orNull(Type.Enum(['raw', 'vhd', 'vhdx', 'qcow2', 'vmdk'])),
   changedAt: Moment,
   /** Files beside it that hold its bytes, where it only describes them. */
@@ -38,7 +38,7 @@ const UploadShape = closed({
 export type Upload = Static<typeof UploadShape>;
 export const UploadFile = document('upload', UploadShape);
 
-/** What is to be sent: the same name, size and time are the same file, so that an upload is found again. */
+/** Identity of an upload: the same name, size and time are the same file, so that it is found again. */
 const BeginUpload = document(
   'begin-upload',
   closed({

@@ -12,7 +12,7 @@ import { WORKSHOP } from './workshop';
 
 /** The contract between server and everybody who asks it: each endpoint once, by method and path. */
 
-/** Where the paths of the API begin. */
+/** Prefix of the API's paths. */
 export const BASE = '/api/v1';
 
 /** The API, by method and path below {@link BASE}. */

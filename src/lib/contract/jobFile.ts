@@ -46,7 +46,7 @@ const JobPartsShape = closed({
     }),
     { maxItems: 200 },
   ),
-  /** What fills the volumes of the newest survey, and what of it was chosen to go. */
+  /** Contents of the newest survey's volumes, with the choice of what goes. */
   'holdings.json': Type.Array(
     closed({ survey: Place, document: within(HoldingsFile), choices: ChoicesShape }),
     {
@@ -78,7 +78,7 @@ const JobPartsShape = closed({
       survey: Place,
       origin: SheetOriginShape,
       document: WorkSheetShape,
-      /** What it was made of; absent in files from before that was kept. */
+      /** Its source; absent in files of releases that did not keep it. */
       madeOf: Type.Optional(Type.Unsafe<SheetSource | null>(orNull(SheetSourceShape))),
       createdAt: Moment,
       ticks: Type.Array(TickShape, { maxItems: 5000 }),

@@ -22,7 +22,7 @@ export const MAX_PAGE = 200;
 /** Bytes of a job's file, packed. */
 export const MAX_JOB_FILE = 32 * MIB;
 
-/** What is written about a job. */
+/** Fields that people write about a job. */
 export const DETAILS = {
   customer: Name,
   machine: Name,
@@ -36,7 +36,7 @@ const JobDetails = document('job-details', closed({ version: Version, ...DETAILS
   notes: 'Comes back on Friday.',
   due: '2026-11-27',
 });
-/** What can be said of a job besides its disks. */
+/** Details of a job besides its disks. */
 export type JobDetails = Omit<Static<(typeof JobDetails)['shape']>, 'version'>;
 
 const JobSummaryShape = closed({
@@ -90,7 +90,7 @@ const JobShape = closed({
       image: orNull(Type.String()),
     }),
   ),
-  /** What fills the newest survey's volumes, as far as it is known, and what of it is to go. */
+  /** Contents of the newest survey's volumes, as far as they are known, and the choice of what goes. */
   holdings: orNull(JobHoldingsShape),
   target: orNull(Target),
   goal: orNull(GoalShape),
@@ -99,7 +99,7 @@ const JobShape = closed({
   chosen: Count,
   rehearsal: orNull(LatestRehearsalShape),
   sheet: orNull(LatestSheetShape),
-  /** What can't be read of the job, in sentences; it counts as not there, and goes along with an export. */
+  /** Unreadable documents of the job, in sentences; they count as missing, and go along with an export. */
   unshown: Type.Array(Type.String()),
 });
 /** A job with everything current about it. */

@@ -4,7 +4,7 @@ import { statusOf } from './problems';
 
 /** The OpenAPI 3.1 document, made of the endpoints and of what holds for all of them. */
 
-/** What each status of a refusal means; those of single endpoints say more in their sentences. */
+/** Meaning of each status of a refusal; the sentences of single endpoints say more. */
 const STATUSES: Readonly<Record<number, string>> = {
   400: 'The body is no JSON',
   401: 'Nobody is signed in, where people sign in',
@@ -112,7 +112,7 @@ export const openapi = {
   },
   paths,
   components: {
-    // Where nobody signs in (on one's own computer) neither is asked for.
+    // Neither is needed where nobody signs in (on one's own computer).
     securitySchemes: {
       session: { type: 'apiKey', in: 'cookie', name: '__Host-session' },
       token: { type: 'http', scheme: 'bearer' },

@@ -4,7 +4,7 @@ import { document, endpoint } from './endpoint';
 import { ROLES, SCOPES } from './roles';
 import { Count, Id, Moment, VersionSeen } from './shapes';
 
-/** Who works here, how they sign in, where they are signed in, and their programs. */
+/** People, their ways of signing in, their sessions, and their programs. */
 
 /** Characters of a person's name; a database column is as wide. */
 export const MAX_PERSON_NAME = 100;

@@ -19,7 +19,7 @@ const entry = <V = undefined>(
   more: Pick<Entry<V>, 'title' | 'path'> = {},
 ): Entry<V> => ({ status, sentence: typeof sentence === 'string' ? () => sentence : sentence, ...more });
 
-/** Where something is looked for, and what it is called in the address. */
+/** A thing of a job, by its name in the address. */
 interface InJob {
   job: number;
   id: string | number;
@@ -27,7 +27,7 @@ interface InJob {
 const NO_SHEET = 'This sheet no longer holds';
 
 export const PROBLEMS = {
-  // What a request is made of.
+  // The request's form.
   'bad-json': entry<{ why: string }>(400, ({ why }) => `The body could not be read. ${why}`),
   'wrong-type': entry<{ wanted: string; given: string }>(
     415,
@@ -42,7 +42,7 @@ export const PROBLEMS = {
   }),
   'no-offset': entry(422, 'Say at which byte the piece begins (?offset=…).', { path: '/offset' }),
 
-  // Who asks.
+  // The requester.
   'not-signed-in': entry(401, 'Sign in first: nobody is signed in here, or not any more.'),
   'bad-token': entry(401, 'This token is none, or it was ended, or its time is over.'),
   'people-only': entry(403, 'This is for people who are signed in, not for programs.'),
@@ -346,7 +346,7 @@ const waitInWords = (seconds: number): string =>
 export type ProblemCode = keyof typeof PROBLEMS;
 type ValuesOf<C extends ProblemCode> = (typeof PROBLEMS)[C] extends Entry<infer V> ? V : never;
 
-/** Where the fault lies, and what a program is told besides: `current` version, `seconds` to wait. */
+/** Place of the fault, and facts for programs: `current` version, `seconds` to wait. */
 type More = Partial<Pick<Problem, 'path' | 'details'>>;
 
 /** A refusal by its code, as a value that everything below an endpoint hands on. */

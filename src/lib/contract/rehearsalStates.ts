@@ -20,7 +20,7 @@ export const ALIVE: readonly RehearsalState[] = ['waiting', 'running', 'paused',
 /** States in which it is stopped within its route. */
 export const STOPPED: readonly RehearsalState[] = ['paused', 'cut', 'stepped-back'];
 
-/** What a route is carried out on: a made-up disk, a copy of an image that lies on the server, or that image itself. */
+/** Disk that a route is carried out on: a made-up one, a copy of an image on the server, or that image itself. */
 export const RUN_PLACES = ['stand-in', 'copy', 'image'] as const;
 export type RunPlace = (typeof RUN_PLACES)[number];
 
@@ -32,5 +32,5 @@ export const COMMANDS = ['cut', 'pause', 'resume', 'step-back', 'cancel', 'give-
 export type Command = (typeof COMMANDS)[number];
 export const PENDING_COMMANDS = ['pause', 'cut', 'cancel'] as const;
 
-/** What came of a rehearsal that ended. */
+/** Outcome of a rehearsal that ended. */
 export const VERDICTS = ['proved', 'differs'] as const;

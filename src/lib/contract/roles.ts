@@ -1,14 +1,14 @@
-/** What somebody may do here, each more than the one before. */
+/** Roles of people, each with more rights than the one before. */
 export const ROLES = ['reader', 'technician', 'owner'] as const;
 export type Role = (typeof ROLES)[number];
 
-/** What an address asks for: somebody of a role at least, or nobody in particular. */
+/** Role that an address needs at least; `anyone`: none. */
 export type Need = Role | 'anyone';
 
 export const mayDo = (role: Role, need: Need): boolean =>
   need === 'anyone' || ROLES.indexOf(role) >= ROLES.indexOf(need);
 
-/** What a program may be allowed, one by one; it never may more than the person who answers for it. */
+/** Rights of a program, one by one; it never has more than the person who answers for it. */
 export const SCOPES = [
   'jobs:read',
   'jobs:write',

@@ -27,7 +27,7 @@ export const VersionSeen = Type.Integer({
   description: 'the version that was looked at',
 });
 
-/** What a save of a job answers. */
+/** Answer to a save of a job. */
 export const Saved = Type.Object({
   number: Type.Integer(),
   version: Type.Integer({ description: 'to be sent with the next save' }),

@@ -10,7 +10,7 @@ export const DrawingShape = Type.Unsafe<Drawing>(Drawing);
 
 export const KeepFreePercent = Type.Number({ minimum: 0, maximum: 95 });
 
-/** What is asked of the planner on a survey, with the tools that it may use. */
+/** Question to the planner on a survey, with the tools that it may use. */
 const GOAL = {
   disk: PartitionNumber,
   partition: PartitionNumber,
@@ -21,11 +21,11 @@ const GOAL = {
   tools: WorkshopShape,
 };
 
-/** What a work sheet is made of besides the survey: from both it can be made again, and is the same. */
+/** Source of a work sheet besides the survey: from both it can be made again, and is the same. */
 export const SheetSourceShape = closed({
   ...GOAL,
   drawing: DrawingShape,
-  /** What goes from volumes, or moves, before the work; absent where nothing was chosen. */
+  /** Files that go from volumes, or move, before the work; absent where nothing was chosen. */
   first: Type.Optional(Type.Array(PreparationShape, { maxItems: 16 })),
 });
 export type SheetSource = Static<typeof SheetSourceShape>;

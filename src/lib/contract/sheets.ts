@@ -27,13 +27,13 @@ const SavedSheetShape = closed({
   surveyId: Id,
   origin: SheetOriginShape,
   document: WorkSheetShape,
-  /** What it was made of, as far as that is held against what holds now. */
+  /** Its source, as far as it is compared with the job's state now. */
   made: closed({ first: Type.Unknown(), steps: Type.Unknown() }),
-  /** What it was held against when somebody said to work from it all the same. */
+  /** The job's state when somebody said to work from it all the same. */
   despite: orNull(Type.String()),
   createdAt: Moment,
   ticks: Type.Array(TickShape),
-  /** What the newest rehearsal of the same route came to, in a sentence; null: there is none. */
+  /** Outcome of the newest rehearsal of the same route, in a sentence; null: there is none. */
   rehearsed: orNull(Type.String()),
 });
 export type SavedSheet = Static<typeof SavedSheetShape>;
@@ -42,7 +42,7 @@ const ProofsShape = closed({
   layout: orNull(closed({ proof: LayoutProofShape, surveyId: Id, at: Moment })),
   files: orNull(closed({ proof: FileProofShape, at: Moment })),
 });
-/** What was proved on a sheet, the newest of each kind. */
+/** Proofs of a sheet, the newest of each kind. */
 export type Proofs = Static<typeof ProofsShape>;
 
 export const LatestSheetShape = closed({
@@ -52,7 +52,7 @@ export const LatestSheetShape = closed({
   /** Title of the item that failed. */
   failed: orNull(Type.String()),
   current: Type.Boolean({ description: 'false once a newer survey came' }),
-  /** What came of comparing the disk afterwards. */
+  /** Outcome of the comparison with the disk afterwards. */
   verdict: orNull(Type.Enum(['proved', 'open', 'lost'])),
 });
 

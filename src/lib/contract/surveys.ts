@@ -15,7 +15,7 @@ export const HoldingsFile = document('holdings', HoldingsShape, HOLDINGS);
 /** How a survey came: as a document, from a disk image, by hand. */
 export const SURVEY_SOURCES = ['document', 'image', 'hand'] as const;
 export type SurveySource = (typeof SURVEY_SOURCES)[number];
-/** What a survey was taken for: to plan on it, or to prove what was left. */
+/** Purpose of a survey: to plan on it, or to prove the state afterwards. */
 export const SURVEY_PURPOSES = ['found', 'left'] as const;
 export type SurveyPurpose = (typeof SURVEY_PURPOSES)[number];
 
@@ -36,7 +36,7 @@ export const JobHoldingsShape = closed({
   found: CleanupReportsShape,
   choices: ChoicesShape,
 });
-/** What is known of what fills a survey's volumes, and what was chosen. */
+/** Contents of a survey's volumes, as far as they are known, and the choice of what goes. */
 export type JobHoldings = Static<typeof JobHoldingsShape>;
 
 /**
@@ -51,7 +51,7 @@ export const SaveSurveyFile = document(
     version: Version,
     source: Type.Enum(SURVEY_SOURCES),
     survey: within(SurveyFile),
-    /** What fills its volumes, where it was read with it. */
+    /** Contents of its volumes, where they were read with it. */
     holdings: Type.Optional(within(HoldingsFile)),
   }),
   { version: 1, source: 'document', survey: SURVEY },

@@ -13,7 +13,7 @@ export interface MarkdownHeading {
   /** Address of the job; it stands at the end. */
   address: string;
   made: string;
-  /** What a rehearsal of its route came to; null: there was none. */
+  /** Outcome of a rehearsal of its route; null: there was none. */
   rehearsed: string | null;
   /** Why it should not be worked from, though somebody said to do so; null: it holds. */
   despite: string | null;

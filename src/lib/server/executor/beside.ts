@@ -15,7 +15,7 @@ const LEFT = '.left.json';
 /** Of a run that was given up: nobody's any more. */
 export const GIVEN_UP = '.given-up-';
 
-/** What a run calls its stores: a partition that was set aside, or copied out. */
+/** A store holds a partition that was set aside, or copied out. */
 export const isStoreName = (name: string): boolean => /^(partition|copy)-\d{1,4}$/.test(name);
 export const storeBeside = (journal: string, name: string): string => `${journal}.${name}`;
 
@@ -77,7 +77,7 @@ export async function writeInventory(journal: string, before: Inventory): Promis
   return sha256Of(text);
 }
 
-/** What the disk held before; null where that is lost: it is not there, or not what was written. */
+/** Former content of the disk; null where it is lost: missing, or other than it was written. */
 export async function readInventory(journal: string, sha256: string | null): Promise<Inventory | null> {
   const text = await readFile(`${journal}${BEFORE}`, 'utf8').catch(() => null);
   return text !== null && sha256Of(text) === sha256 ? (JSON.parse(text) as Inventory) : null;
@@ -104,7 +104,7 @@ export async function noteLeft(journal: string, files: readonly string[]): Promi
   await writeDurably(`${journal}${LEFT}`, JSON.stringify(await leftNow(files)), { over: true });
 }
 
-/** What was noted holds no more: from now on the files change. */
+/** Removes the note: from now on the files change. */
 export const forgetLeft = (journal: string): Promise<void> => rm(`${journal}${LEFT}`, { force: true });
 
 /** The file that is not as a run left it; null: all are, or the run did not come to note it (it was killed). */

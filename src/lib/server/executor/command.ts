@@ -127,7 +127,7 @@ class CommandRun {
     }
   }
 
-  /** What ended the run on the way, in a sentence. @returns the exit code */
+  /** Prints why a run ended early. @returns the exit code */
   ended(error: unknown): number {
     const stands = this.entered || (this.how !== 'begin' && existsSync(this.journal));
     const next = stands
@@ -274,7 +274,7 @@ class CommandRun {
 const messagesOf = (outcome: Outcome<unknown>): string =>
   outcome.ok ? '' : outcome.problems.map(({ message }) => message).join('\n');
 
-/** What the system says of a file that can't be used, in our words; null: it is no such thing. */
+/** The system's error about an unusable file, in our words; null: it is another error. */
 function sentenceOf(error: unknown): string | null {
   if (error instanceof DeviceFailure) return error.message;
   const { code, path } = error as NodeJS.ErrnoException;

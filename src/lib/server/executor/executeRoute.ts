@@ -32,7 +32,7 @@ import { mayBegin, NewJournal, openJournal } from './journalFile';
 import { imageFiles, openDisk } from './openDisk';
 import { Store, StoreDamage } from './store';
 
-/** What is carried out, and where what belongs to it lies. */
+/** A run's route, with the places of its files. */
 export interface ExecuteOptions {
   image: string;
   /** On another disk than the image, where that can be. What else the run keeps lies beside it, under the same name. */
@@ -43,7 +43,7 @@ export interface ExecuteOptions {
    * there.
    */
   how: 'begin' | 'resume' | 'back' | 'end';
-  /** What is read for the proof, see `StockOptions`. */
+  /** Options of reading for the proof, see `InventoryOptions`. */
   extent: Inventory['extent'];
   /** Streams longer than this are proved by what is not empty in them; null: every byte is. */
   fingerprintAbove: number | null;
@@ -96,7 +96,7 @@ export async function executeRoute(options: ExecuteOptions): Promise<Outcome<Exe
     };
     return await executeRouteOn(device, { ...options, files, serial, entered: enter });
   } finally {
-    // What was refused is left as it lies.
+    // A refused disk stays as it is.
     await (entered ? close() : leave());
     if (entered && existsSync(journal)) await noteLeft(journal, files);
   }

@@ -82,7 +82,7 @@ export class FileDevice implements Device {
     }
   }
 
-  /** What can't be read is written: a drive puts a sound sector in its place then. */
+  /** An unreadable sector is written: a drive then puts a sound one in its place. */
   private async holdsZeros(offset: number, length: number): Promise<boolean> {
     try {
       return isZero(await this.read(offset, length));
@@ -100,7 +100,7 @@ export class FileDevice implements Device {
     }
   }
 
-  /** Where a file has holes can't be asked from here: all of it may hold something. */
+  /** Holes of a file are unknown here: all of it may hold data. */
   async stretches(offset: number, length: number): Promise<Stretch[]> {
     checkRange(this, offset, length);
     return length > 0 ? [{ offset, length }] : [];

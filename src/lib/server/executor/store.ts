@@ -66,5 +66,5 @@ export class StoreDamage extends DeviceFailure {
 }
 
 const NAME = 'what the run keeps beside the disk';
-/** What a store is called until it is whole. */
+/** Name of a store until it is whole. */
 const unnamed = (path: string): string => `${path}.new`;

@@ -5,15 +5,15 @@ export type Paper = (typeof PAPERS)[number];
 export const paperOf = (url: URL): Paper =>
   PAPERS.find((paper) => paper === url.searchParams.get('paper')?.toUpperCase()) ?? 'A4';
 
-/** What stands at the head of a sheet on paper. */
+/** Head of a sheet on paper. */
 export interface Heading {
   job: number;
   customer: string;
   machine: string;
-  /** Where the job is found again. */
+  /** Address of the job. */
   address: string;
   made: Date;
-  /** What a rehearsal of its route came to; null: there was none. */
+  /** Outcome of a rehearsal of its route; null: there was none. */
   rehearsed: string | null;
   /** Why it should not be worked from, though somebody said to do so; null: it holds. */
   despite: string | null;

@@ -7,7 +7,7 @@ import { makePdf, runs, words } from './pdf';
 
 export interface PrintedReport {
   report: Report;
-  /** Where the job is found again. */
+  /** Address of the job. */
   address: string;
   paper: Paper;
 }

@@ -2,7 +2,7 @@ import { join, parse } from 'node:path';
 import { MAX_IMAGE_NAME } from '$contract/imageName';
 import { config } from './settings/config';
 
-/** Where disk images lie that the server may read and work on; servers on one database share it. */
+/** Folder of the disk images that the server may read and work on; servers on one database share it. */
 export const getImagesFolder = (): string => config().images;
 
 /** Bytes that a run's copy and its pieces add to a name. */
@@ -25,7 +25,7 @@ export const getImagePath = (name: string): string => join(getImagesFolder(), na
 /** The journal of a run on an image, beside it: whoever has both can go on, even without this program's database. */
 export const journalOf = (path: string): string => `${path}${JOURNAL}`;
 
-/** What the copy is called that a run works on; of a long name as much as leaves room for the rest. */
+/** Name of the copy that a run works on; a long name is cut so that the rest has room. */
 export function copyName(name: string, run: number): string {
   const { name: stem, ext } = parse(name);
   const shown = [...stem];

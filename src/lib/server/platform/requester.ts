@@ -3,7 +3,7 @@ import type { Scope } from '$contract/roles';
 import { AsyncLocalStorage } from 'node:async_hooks';
 import { takeFirstCharacters, mendText } from '$core/wellFormed';
 
-/** Whom the server is at work for. */
+/** The person or program that the server works for. */
 export interface Requester {
   /** Id of the request, as the log and the answer name it. */
   id: string;
@@ -11,17 +11,17 @@ export interface Requester {
    * Their name in the history: who signed in, or where nobody has to, who they say they are; empty where nobody said.
    */
   who: string;
-  /** What tells them from others where work is shared out: their address, and who they are. */
+  /** Identity for sharing out work: address and person. */
   key: string;
   /** The address that they ask from. */
   from: string;
-  /** Who signed in; null where nobody did, or nobody has to. */
+  /** The person who signed in; null where nobody did, or nobody has to. */
   person: Person | null;
   /** The session that they are in; null without one (a program with a token has none). */
   session: { id: number; device: number } | null;
   /** The token that a program showed; null for people. */
   token: number | null;
-  /** What a program may do; null for people, who may do what their role says. */
+  /** Scopes of a program; null for people, whose role decides. */
   scopes: readonly Scope[] | null;
   /** Aborted once they left. */
   gone: AbortSignal | null;
@@ -54,8 +54,8 @@ export const runAsPerson = <T>(said: string, work: () => T): T => {
   return runForRequester({ ...NOBODY, who, key: ` ${who}` }, work);
 };
 
-/** Whom the present request is for. */
+/** Requester of the present request. */
 export const requester = (): Requester => requests.getStore() ?? NOBODY;
 
-/** Who that is; empty where nobody said. */
+/** The person's name; empty where nobody said. */
 export const person = (): string => requester().who;

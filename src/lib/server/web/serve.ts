@@ -12,7 +12,7 @@ import { SURVEY_HANDLERS } from './handlers/surveys';
 import { WORKSHOP_HANDLERS } from './handlers/workshop';
 import { runEndpoint, type HandlersOf } from './runner/endpoint';
 
-/** What answers each endpoint; one that is missing does not compile. */
+/** Handler of each endpoint; a missing one does not compile. */
 const HANDLERS: HandlersOf<Contract> = {
   ...JOB_HANDLERS,
   ...SURVEY_HANDLERS,

@@ -6,7 +6,7 @@
   interface Props {
     sheet: WorkSheet;
     made: string;
-    /** Where the job is found again. */
+    /** Address of the job. */
     address: string;
     /** Where the sheet's files are served; null for a sheet that must not be worked from. */
     files: string | null;

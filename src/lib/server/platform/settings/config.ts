@@ -8,7 +8,7 @@ import { SETTINGS, type SettingName, type SettingValues } from './settings';
 /** How what is sent is kept from others on the way: not at all, by a certificate, or by the proxy in front. */
 export type Encryption = 'none' | 'own' | 'authority' | 'proxy';
 
-/** What the server was told, checked, with what follows from it. */
+/** Settings of the server, checked, with what follows from them. */
 export interface Config extends Omit<
   SettingValues,
   'images' | 'rehearsals' | 'keyFile' | 'data' | 'origin' | 'signIn'
@@ -30,7 +30,7 @@ export interface Config extends Omit<
   backups: string;
 }
 
-/** What a machine says of itself. */
+/** Name of a machine, as it says itself. */
 export interface HostMachine {
   name: string;
   /** Addresses of its network cards, loopback left out. */

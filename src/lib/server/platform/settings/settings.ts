@@ -82,7 +82,7 @@ export function blockOf(ranges: readonly string[]): BlockList {
   return block;
 }
 
-/** What stands between the dots of a name that machines in a network have (RFC 1123). */
+/** Label between the dots of a host name (RFC 1123). */
 const NAME = /^(?=.{1,253}$)[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?(\.[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?)*$/i;
 
 /** Every setting there is. Each is an environment variable; docs/running.md lists them as they stand here. */

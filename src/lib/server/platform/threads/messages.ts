@@ -1,4 +1,4 @@
-/** What a thread is asked to do. */
+/** Request to a thread. */
 export interface TaskMessage {
   id: number;
   task: string;

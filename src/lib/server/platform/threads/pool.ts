@@ -22,7 +22,7 @@ export interface Wanted {
   atOnce: number;
   /** Bytes of the input, roughly; what waits is bounded by them too. */
   bytes: number;
-  /** Whom it is for: those who wait take turns. */
+  /** The requester: those who wait take turns. */
   key: string;
   gone: AbortSignal | null;
   /** Called with how far it is, where the task tells it. */
@@ -63,7 +63,7 @@ export class Pool {
   private readonly queue: Waiting[] = [];
   private readonly threads: Thread[] = [];
   private last = 0;
-  /** Who was served when, to take turns. */
+  /** Time of each requester's last turn. */
   private readonly served = new Map<string, number>();
 
   constructor(

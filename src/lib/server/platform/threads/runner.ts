@@ -2,7 +2,7 @@ import type { TaskMessage, TaskReply } from './messages';
 import { fork } from 'node:child_process';
 import { Worker } from 'node:worker_threads';
 
-/** What carries out one task after the other, beside the server's own thread. */
+/** A runner of one task after the other, beside the server's own thread. */
 export interface Runner {
   post: (asked: TaskMessage) => void;
   end: () => Promise<unknown>;

@@ -7,7 +7,7 @@ import { leafFile, readIssued, rootFile } from './files';
 
 /** A certificate as people ask about it. */
 export interface Seen {
-  /** What it is for: names and addresses. */
+  /** Names and addresses that it is for. */
   names: string[];
   from: Date;
   until: Date;
@@ -35,7 +35,7 @@ export const shortest = (name: string): string =>
 
 const day = (at: Date): string => at.toISOString().slice(0, 10);
 
-/** What is wrong with a certificate by a clock, in a sentence; null: nothing. */
+/** Fault of a certificate by a clock, in a sentence; null: none. */
 export function findCertificateProblem(
   { from, until }: Pick<Seen, 'from' | 'until'>,
   now: Date,

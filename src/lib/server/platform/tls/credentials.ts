@@ -7,7 +7,7 @@ import { keepIssued, leafFile, readIssued, rootFile } from './files';
 /** A part of its time that a certificate has left when a new one is made: a third. */
 const RENEW = 1 / 3;
 
-/** What the server shows, and what is to be said about it. */
+/** Certificate that the server shows, with the remarks about it. */
 export interface Credentials extends Issued {
   /** Sentences: what is wrong with it, or what it can't do. */
   problems: string[];

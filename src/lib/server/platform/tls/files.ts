@@ -4,7 +4,7 @@ import { makeFolderDurably, writeDurablySync } from '../durable';
 import type { Config } from '../settings/config';
 import type { Issued } from './authority';
 
-/** Where the workshop's authority and the server's certificate lie; servers with one data folder share them. */
+/** Folder of the workshop's authority and the server's certificate; servers with one data folder share it. */
 export const getTlsFolder = ({ data }: Pick<Config, 'data'>): string => join(data, 'tls');
 export const rootFile = (config: Pick<Config, 'data'>): string => join(getTlsFolder(config), 'root.json');
 export const leafFile = (config: Pick<Config, 'data'>): string => join(getTlsFolder(config), 'server.json');

@@ -29,6 +29,6 @@ export const checkBodyTask = defineTask(
   ({ bytes, name }: { bytes: Uint8Array; name: string }): Outcome<string> => asText(checkBody(bytes, name)),
 );
 
-/** What came of a body, as JSON text. */
+/** Outcome of a body's check, as JSON text. */
 export const asText = (outcome: Outcome<unknown>): Outcome<string> =>
   outcome.ok ? success(JSON.stringify(outcome.value)) : outcome;

@@ -73,7 +73,7 @@ function checkBy(ajv: Ajv2020, name: string): ValidateFunction {
 const names = new Map<TSchema, string>(Object.values(DOCUMENTS).map(({ name, shape }) => [shape, name]));
 const shapes = new WeakMap<TSchema, ValidateFunction>();
 
-/** What is wrong with a value, at its path (JSON pointer). */
+/** Fault of a value, at its path (JSON pointer). */
 export type Fault = Pick<Problem, 'path' | 'message'>;
 
 /** The first thing that is wrong with a value that should have a shape; null: it has. */
@@ -104,7 +104,7 @@ export function warmUp(): void {
 const FEW_VALUES = 5000;
 const MAX_ERRORS = 20;
 
-/** What is wrong with a value that should be such a body, up to 20 faults; of a large one the first. None: it fits. */
+/** Faults of a value that should be such a body, up to 20; of a large one the first. None: it fits. */
 export function findFaults(name: string, value: unknown): Fault[] {
   const first = checkBy(brief, name);
   if (first(value)) return [];
@@ -122,7 +122,7 @@ function hasMore(value: unknown, most: number): boolean {
   return walk(value);
 }
 
-/** What a schema found, in sentences, each at the path of its field. */
+/** A schema's errors in sentences, each at the path of its field. */
 export function listFieldErrors(errors: readonly ErrorObject[]): Fault[] {
   const wrappers = new Set(['if', 'anyOf', 'oneOf', 'allOf', 'propertyNames']);
   const seen = new Set<string>();

@@ -115,7 +115,7 @@ async function look(): Promise<void> {
   }
 }
 
-/** What came to a table since the last look; at the first look nothing, since that is what was there. */
+/** New rows of a table since the last look; none at the first look, which only notes where the table ends. */
 async function fresh(one: Source): Promise<WorkshopEvent[]> {
   if (one.high < 0) {
     const [row] = await rows<{ id: number }>(database(), one.newest);

@@ -7,7 +7,7 @@ import { PAGES } from './pages';
 import { findSession, noteUse } from '../../people/sessions';
 import { findToken } from '../../people/tokens';
 
-/** Whom an address answers: a role at least, and of a program a scope. */
+/** Rights that an address needs: a role at least, and of a program a scope. */
 export interface Demand {
   need: Need;
   scope: Scope | null;
@@ -36,7 +36,7 @@ export function demandOf(route: string | null, method: string): Demand {
   return { need: here.length > 0 ? 'reader' : 'owner', scope: null };
 }
 
-/** What a request shows of who asks. */
+/** Credentials that a request shows. */
 export interface Shown {
   route: string | null;
   method: string;
@@ -55,7 +55,7 @@ export type Admitted =
   | { ok: false; refused: Refused; requester: Requester };
 type Refused = ReturnType<typeof refuse>;
 
-/** Who asks, and whether they may. */
+/** The requester, with the decision. */
 export async function admit(shown: Shown): Promise<Admitted> {
   const { route, method, session, said, authorization, address, id, gone } = shown;
   const anybody: Requester = {

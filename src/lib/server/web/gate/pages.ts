@@ -1,6 +1,6 @@
 import type { Need } from '$contract/roles';
 
-/** Whom each page answers, by the id of its route. A page that stands here not is for owners only. */
+/** Least role of each page, by the id of its route. A page that is missing here is for owners only. */
 export const PAGES: Readonly<Record<string, Need>> = {
   '/': 'reader',
   '/jobs/new': 'technician',
@@ -25,6 +25,6 @@ export const PAGES: Readonly<Record<string, Need>> = {
   '/sign-in': 'anyone',
   '/trust': 'anyone',
   '/trust/root.crt': 'anyone',
-  // What a machine that is surveyed fetches: nobody is signed in there, and there is nothing of the workshop in it.
+  // Scripts for the surveyed machine: nobody is signed in there, and nothing of the workshop is in them.
   '/collector/[name]': 'anyone',
 };

@@ -76,7 +76,7 @@ export const PEOPLE_HANDLERS = {
     const { session } = requester();
     if (session) await endSession(session.id, null);
     dropSession(event.cookies);
-    // What the browser kept of it goes as well.
+    // The browser's copy goes as well.
     event.setHeaders({ 'clear-site-data': '"cache"' });
     return success(null);
   },

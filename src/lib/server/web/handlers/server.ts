@@ -27,7 +27,7 @@ export const SERVER_HANDLERS = {
   },
   'GET /openapi.json': async () => success(openapi),
   'GET /healthz': async () => success(text('ok\n')),
-  /** What is wrong is told to owners in words (Settings); here only whether something is. */
+  /** Owners read the faults in words (Settings); this answer says only whether there are any. */
   'GET /readyz': async () => {
     const found = await checkReadiness();
     const well = Object.fromEntries(Object.entries(found).map(([what, problem]) => [what, problem === null]));

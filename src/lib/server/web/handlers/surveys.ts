@@ -20,7 +20,7 @@ async function newestSurvey(number: number): Promise<Outcome<SurveyDocument>> {
   return job.survey ? success(job.survey.document) : refuse('no-survey-yet', { job: number });
 }
 
-/** What is known of what fills the volumes of the newest survey, for the next one to take over. */
+/** Known contents of the newest survey's volumes, for the next one to take over. */
 async function earlierHoldings(number: number) {
   const job = await findJob(number, ['holdings']);
   const document = job?.surveyId && job.holdings ? await readHoldingsDocument(job.surveyId) : null;

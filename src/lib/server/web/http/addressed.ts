@@ -1,10 +1,10 @@
 import { plainAddress, urlHost } from '../../platform/settings/loopback';
 
-/** What a server was told about where it is. */
+/** Settings about a server's address. */
 export interface KnownAddresses {
   /** The address that people type, where somebody said it: `http://bench.shop:8420`. */
   origin: string | undefined;
-  /** What it listens on: a name, an address, or a wildcard for all addresses of the machine. */
+  /** Host that it listens on: a name, an address, or a wildcard for all addresses of the machine. */
   host: string;
   port: number;
   /** Further names and addresses that it goes by. */
@@ -13,7 +13,7 @@ export interface KnownAddresses {
   secure?: boolean;
 }
 
-/** What a request says of whom it is for, and where it comes from. */
+/** Headers of a request about its host and its origin. */
 export interface Addressed {
   host: string | undefined;
   origin: string | undefined;

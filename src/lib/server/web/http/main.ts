@@ -50,14 +50,14 @@ const EVERYWHERE: Record<string, string> = {
 /** A year: once a browser knows the server over HTTPS, it asks it in no other way. */
 const STRICT = 'max-age=31536000';
 
-/** What is handed on; the application answers those of them that an address does not know. */
+/** Methods that are handed on; the application refuses those that an address does not know. */
 const METHODS = new Set(['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE', 'OPTIONS']);
 /**
  * What is answered without encryption as well: the page on which a tablet comes to trust the workshop's authority, and
  * what it is made of. No name begins with a dot or has anything encoded in it, so that none leads elsewhere.
  */
 const IN_THE_OPEN = /^\/(trust(\/root\.crt)?|_app(\/[\w-][\w.-]*)+|favicon\.svg)$/;
-/** What a monitor beside the server asks, past the proxy. */
+/** Paths that a monitor beside the server asks, past the proxy. */
 const FOR_MONITORS = new Set(['/healthz', '/readyz']);
 
 // The application that SvelteKit builds is told by the environment as well.
@@ -178,7 +178,7 @@ function end(): void {
   process.emit(ENDING as 'disconnect');
   const ended = (): void => {
     process.emit('sveltekit:shutdown' as 'disconnect');
-    // What is left then (connections to the database) closes by itself; nothing is worth waiting longer for.
+    // The rest (connections to the database) closes by itself; nothing is worth a longer wait.
     setTimeout(() => process.exit(0), 1_000).unref();
   };
   server.close(ended);

@@ -3,7 +3,7 @@ import { createServer, type Server } from 'node:https';
 import type { Socket } from 'node:net';
 import type { Issued } from '../../platform/tls/authority';
 
-/** What a TLS connection begins with: a handshake record (RFC 8446, 5.1). */
+/** First byte of a TLS connection: a handshake record (RFC 8446, 5.1). */
 const HANDSHAKE = 0x16;
 /** Milliseconds until a connection has to say what it speaks, and until both have agreed on keys. */
 const FIRST_WORD = 5_000;

@@ -5,7 +5,7 @@ import { config } from '../../platform/settings/config';
 import { findCertificateProblem, showCertificate } from '../../platform/tls/certificate';
 import { freeBytes } from '../../platform/diskRoom';
 
-/** What is looked at, and what is wrong with it in a sentence; null: it is well. */
+/** Checks of readiness, each with its fault in a sentence; null: all is well. */
 export interface Readiness {
   database: string | null;
   disk: string | null;

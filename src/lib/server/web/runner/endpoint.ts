@@ -16,7 +16,7 @@ import { makeProblemResponse } from './problemResponse';
 
 /** A request to an endpoint, checked against what the contract says of it. */
 export interface EndpointRequest<K extends EndpointKey> {
-  /** What the address names; 0 where a number was to stand and none does. */
+  /** Parameters of the address; 0 where a number is missing. */
   params: Params<K>;
   /** The same as it was typed, shortly, for the sentence that says that it is not there. */
   typed: Record<keyof Params<K> & string, string>;
@@ -27,7 +27,7 @@ export interface EndpointRequest<K extends EndpointKey> {
   event: RequestEvent;
 }
 
-/** What answers an endpoint: its answer, a response that is one already, or a refusal. */
+/** Result of a handler: its answer, a complete response, or a refusal. */
 export type Handler<K extends EndpointKey> = (
   request: EndpointRequest<K>,
 ) => Promise<Outcome<Answer<K> | Response>>;

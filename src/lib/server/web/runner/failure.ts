@@ -9,7 +9,7 @@ export interface Failure {
   problem: Problem;
   /** Seconds after which it is worth another try; null: it is not. */
   retryAfter: number | null;
-  /** What the server's log says of it; empty where it is of no interest there. */
+  /** Line of the server's log; empty where it is of no interest there. */
   log: string;
 }
 
@@ -18,7 +18,7 @@ const failureOf = (
   { retryAfter = null, log = '' }: Partial<Failure> = {},
 ): Failure => ({ problem: problem!, retryAfter, log });
 
-/** What to answer to an error that is no defect; null: it is one. */
+/** Answer to an error that is no defect; null: it is one. */
 export function findExpectedFailure(error: unknown): Failure | null {
   if (error instanceof DatabaseAway) {
     const { detail, retryAfter, message } = error;

@@ -45,7 +45,7 @@ export function makeProblemResponse(problems: readonly Problem[]): Response {
     headers: {
       'content-type': 'application/problem+json',
       ...(seconds !== undefined && { 'retry-after': String(seconds) }),
-      // What is left of a body that is too large is not read any more.
+      // The rest of a body that is too large is not read.
       ...(status === 413 && { connection: 'close' }),
     },
   });

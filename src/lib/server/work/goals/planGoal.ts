@@ -8,7 +8,7 @@ import { planTask } from './planTasks';
 import { refuse } from '$contract/problems';
 import { selectToolSettings } from '../workshop/workshop';
 
-/** What is asked of a job: a size, and how it may be reached. */
+/** A job's goal: a size, and the ways to it that are allowed. */
 export interface AskedGoal {
   size: number;
   keepFreePercent: number;

@@ -41,7 +41,7 @@ export function weigh({
 
 export const weighTask = defineTask('weighHoldings', weigh);
 
-/** What is known of the survey before: its holdings as text, and what was chosen of them. */
+/** Holdings of the survey before, as text, and the choices on them. */
 interface EarlierHoldings {
   document: string;
   choices: readonly Choice[];

@@ -3,11 +3,11 @@ import { runInWorker } from '../../platform/threads/runInWorker';
 import { getImagePath } from '../../platform/imageNames';
 import { imageKindTask, type FileKind } from './readKind';
 
-/** What files of the folder are, by what their system says of them; a file that was changed is read again. */
+/** Kinds of the folder's files by name, size and time; a changed file is read again. */
 const known = new Map<string, FileKind>();
 const MAX_KNOWN = 2000;
 
-/** What an image is: read beside the server's own thread, and once. null: it is gone, or may not be read. */
+/** Kind of an image: read beside the server's own thread, and once. null: it is gone, or may not be read. */
 export async function kindOf(
   name: string,
   { dev, ino, size, mtimeMs, ctimeMs }: Stats,
@@ -17,7 +17,7 @@ export async function kindOf(
   const before = known.get(key);
   if (before) return before;
   const kind = await runInWorker(imageKindTask, path);
-  // That it could not be read now says nothing of what it is.
+  // A failed read says nothing about its kind.
   if (!kind) return null;
   known.set(key, kind);
   if (known.size > MAX_KNOWN) known.delete(known.keys().next().value!);

@@ -8,14 +8,14 @@ import { isVmdk } from '$core/images/vmdk';
 import { isVmdkDescriptor, MAX_DESCRIPTOR, parseVmdkDescriptor } from '$core/images/vmdkDescriptor';
 import { openToRead } from './fileSource';
 
-/** What a file is, and the names of the files that it describes. */
+/** Kind of a file, and the names of the files that it describes. */
 export interface FileKind {
   /** null: no disk is seen in it. */
   kind: ImageKind | null;
   pieces: string[];
 }
 
-/** What a file is, by its bytes; null: it is gone, or may not be read. */
+/** Kind of a file by its bytes; null: it is gone, or may not be read. */
 export async function readKind(path: string): Promise<FileKind | null> {
   const file = await openToRead(path).catch(() => null);
   if (!file) return null;
@@ -29,7 +29,7 @@ export const imageKindTask = defineTask('imageKind', readKind, {
   atOnce: 'all-but-one',
 });
 
-/** What a file is, from its first and last bytes: nothing of it is believed here, nor followed. */
+/** Kind of a file by its first and last bytes: nothing in it is believed here, nor followed. */
 async function kindIn(source: ByteSource): Promise<FileKind> {
   const of = (kind: ImageKind | null, pieces: string[] = []) => ({ kind, pieces });
   if (source.size < 64) return of(null);

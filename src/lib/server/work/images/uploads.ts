@@ -19,7 +19,7 @@ const DAYS = 7;
  * nothing has arrived.
  */
 const IDLE = { empty: 30_000, begun: 600_000 };
-/** What stays free on the server's disk. */
+/** Bytes that stay free on the server's disk. */
 export const KEPT_FREE = 2 * GIB;
 
 const filesOf = (id: string) => ({
@@ -163,7 +163,7 @@ export async function takePiece(id: string, offset: number, piece: Uint8Array): 
 async function append(path: string, offset: number, piece: Uint8Array): Promise<void> {
   const file = await open(path, 'r+');
   try {
-    // What holds nothing takes no room either.
+    // Holes take no room.
     if (isZero(piece)) await file.truncate(offset + piece.length);
     else
       for (let done = 0; done < piece.length;) {

@@ -21,7 +21,7 @@ export interface CheckedJob {
   parts: JobParts;
   /** The holdings, in their order, held against their surveys. */
   weighed: Weighed[];
-  /** What the history says of how it was taken over, beyond that it was. */
+  /** Remark of the history on how it was taken over. */
   remark: string;
 }
 
@@ -104,7 +104,7 @@ class Check {
           : [
               `It was exported by ${other}: ${this.otherwise} of its plans and sheets read otherwise there, and stand here as this bench makes them.`,
             ]),
-        // What was done on another workshop's stand-in can't be made again of what is in the file.
+        // A rehearsal on another workshop's stand-in can't be made again from the file.
         ...(rehearsals.length === 0
           ? []
           : ['What its rehearsals came to is what that bench says; they were not carried out again here.']),
@@ -156,7 +156,7 @@ class Check {
       throw refuse('job.json', null, 'Its target is not on the newest survey.');
   }
 
-  /** What was made here in place of what came, which must be the same. */
+  /** A part as it was made here, which must equal the part that came. */
   private same<T>(part: string, at: number, what: string, came: T, made: T): T {
     const path = differenceIn(came, made);
     if (path === null) return made;

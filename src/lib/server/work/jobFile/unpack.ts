@@ -11,7 +11,7 @@ const MAX_UNPACKED = 32 * 1024 * 1024;
 const MAX_VALUES = 300_000;
 const MAX_PARTS = 32;
 
-/** What is in a job’s file, each part read but not yet looked at. */
+/** Parts of a job’s file, read but not checked. */
 export interface Unpacked {
   parts: Record<string, unknown>;
   /** The release that it was exported by; empty where it does not say. */

@@ -17,7 +17,7 @@ import { readWorkshop } from '../workshop/workshop';
 export type JobPart = 'survey' | 'holdings' | 'goal' | 'answer' | 'rehearsal' | 'sheet';
 const EVERY_PART: readonly JobPart[] = ['survey', 'holdings', 'goal', 'answer', 'rehearsal', 'sheet'];
 
-/** What of a job is read in any case; `surveyId` is that of the newest survey. */
+/** Columns of a job that are always read; `surveyId` is that of the newest survey. */
 export type JobHead = Omit<Job, JobPart> & { surveyId: number | null };
 export type JobWith<P extends JobPart> = JobHead & Pick<Job, P>;
 

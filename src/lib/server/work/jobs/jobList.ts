@@ -14,7 +14,7 @@ import { loadOrNull } from '../../store/documents/loadDocument';
 import { GOAL_COLUMNS, LATEST_JOINS, SHEET_COLUMNS } from '../version/latestJoins';
 import { readWorkshop } from '../workshop/workshop';
 
-/** What the list is to show. */
+/** Query of the list. */
 export interface JobQuery {
   /** Words that must all stand in number, customer, machine or notes. */
   text: string;

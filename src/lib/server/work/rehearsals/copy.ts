@@ -50,7 +50,7 @@ export async function makeOwnCopy(
       `${basename(path)} lies in the folder of images and is not this run’s. Nothing was written. Rename it, and begin again.`,
     );
   if (own.includes(site.disk)) return success(null);
-  // What an earlier release made is not noted, but its journal names its disk.
+  // A copy of an earlier release has no note, but its journal names its disk.
   if (begun) return existsSync(site.note) && existsSync(site.disk) ? taken(site.disk) : success(null);
   for (const path of [site.disk, site.journal]) if (existsSync(path)) return taken(path);
   // Pieces of a copy that was not finished.
@@ -80,7 +80,7 @@ export async function removeCopy(site: CopySite): Promise<void> {
 export const isOwnCopy = async (site: CopySite): Promise<boolean> =>
   (await ownFiles(site)).includes(site.disk);
 
-/** What the run noted of its copy; null: nothing yet. */
+/** The run's note about its copy; null: none yet. */
 async function noteIn({ note }: CopySite): Promise<OwnBytes | null> {
   const text = await readFile(note, 'utf8').catch(() => null);
   return text === null ? null : (JSON.parse(text) as OwnBytes);

@@ -2,7 +2,7 @@ import type { RunPlace } from '$contract/rehearsalStates';
 import { join } from 'node:path';
 import { copyName, getImagePath, journalOf } from '../../platform/imageNames';
 
-/** Where a run's disk and its journal lie. */
+/** Places of a run's disk and its journal. */
 export type Site = { journal: string } & (
   | { place: 'stand-in'; folder: string }
   /** `from`: the image that the copy is made of; `note`: which files the run made. */

@@ -21,7 +21,7 @@ try {
   // Of this thread alone: whoever asks the server something comes first.
   setPriority(0, 10);
 } catch {
-  // Where that is not allowed it runs like everything else.
+  // Without that permission it runs like everything else.
 }
 
 const say = (message: FromRun): void => port.postMessage(message);

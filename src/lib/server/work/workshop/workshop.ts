@@ -38,7 +38,7 @@ export async function saveWorkshop(version: number, workshop: Workshop): Promise
   });
 }
 
-/** What a schema cannot say: ids that are taken, kits that name tools nobody described. */
+/** Faults beyond a schema: ids that are taken, kits with unknown tools. */
 export function checkWorkshop(workshop: Workshop): Outcome<Workshop> {
   const problems: Problem[] = [];
   const taken = new Set([...SHIPPED_TOOLS, ...SHIPPED_KITS].map((one) => one.id));
