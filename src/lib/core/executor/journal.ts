@@ -21,7 +21,7 @@ const MAX_PLAN = 256 * 2 ** 20;
 /** So many packed bytes at once: at the most they unpack to a thousand times as many. */
 const INFLATED_AT_ONCE = 16 * 1024;
 
-/** What a journal belongs to. */
+/** Disk and route of a journal. */
 export interface JournalHead {
   /** A GUID of this run alone. */
   run: string;
@@ -50,7 +50,7 @@ export interface RunState {
   /** How many plans of the present step are done, of those that come in several, and the bytes that they moved. */
   batch: number;
   earlier: number;
-  /** What each step relocated so far; null: nothing. */
+  /** Relocations of each step so far; null: none. */
   relocated: (Relocated | null)[];
   /** The step is being taken back. */
   backing: boolean;
@@ -66,7 +66,7 @@ export interface RunState {
   turn: number;
   /** Bytes of the disk. */
   size: number;
-  /** What does not change on the disk before the next state, and what it holds. */
+  /** Sectors of the disk that do not change before the next state, with their content. */
   sums: WitnessSum[];
 }
 
@@ -169,7 +169,7 @@ export class Journal {
   }
 }
 
-/** What the head of a journal says. Problem codes: those of {@link Journal.open}. */
+/** Head of a journal. Problem codes: those of {@link Journal.open}. */
 export async function readHead(device: Device): Promise<Outcome<JournalHead>> {
   const start = await device.read(0, Math.min(HEAD_BYTES, device.size));
   const magic = latin1(start.subarray(0, 8));
@@ -244,7 +244,7 @@ function blockOf(
   return bytes;
 }
 
-/** What {@link blockOf} wrote; null where it is not whole. */
+/** Reads a block of {@link blockOf}; null where it is not whole. */
 function contentOf<T>(bytes: Uint8Array, magic: string): { number: number; content: T } | null {
   if (bytes.length < BLOCK || latin1(bytes.subarray(0, 8)) !== magic) return null;
   const view = viewOf(bytes);

@@ -2,7 +2,7 @@
 export const describeCuts = (cuts: number): string =>
   cuts === 0 ? '' : cuts === 1 ? ', one power cut' : `, ${cuts} power cuts`;
 
-/** What a rehearsal came to, for whoever works from the sheet of the same route; null where it came to nothing. */
+/** Outcome of a rehearsal, for whoever works from the sheet of the same route; null where there is none. */
 export function describeRehearsal(
   rehearsal: {
     verdict: 'proved' | 'differs' | null;

@@ -7,11 +7,11 @@ import { copyExtents, moveScattered, slideExtents, type ExecutionContext } from 
 /** Bytes that a fill writes at once. */
 const FILL = 4 * 2 ** 20;
 
-/** Where an operation begins, in the terms of a run's `at`. */
+/** Start of an operation, in the terms of a run's `at`. */
 export const startOf = (operation: Operation): number =>
   operation.op === 'slide' && operation.toAt > operation.fromAt ? operation.length : 0;
 
-/** Where it ends. */
+/** Its end. */
 export function endOf(operation: Operation): number {
   if (operation.op === 'slide') return operation.toAt > operation.fromAt ? 0 : operation.length;
   if (operation.op === 'scatter') return lengthOf(operation.moves);

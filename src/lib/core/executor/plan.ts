@@ -1,7 +1,7 @@
 import { viewOf } from '../bytes';
 import type { Creation } from '../steps';
 
-/** Which device of an executor: the disk itself, or what the run keeps beside it, by name. */
+/** Device of an executor: the disk itself, or a store beside it, by name. */
 export type DiskPlace = 'disk' | `aside:${string}`;
 
 /** Whole sectors that are in use by somebody: what stood there, and what will. */
@@ -26,7 +26,7 @@ export interface TableImage {
   backup: TableCopy;
 }
 
-/** Where something lies, as pairs of offset and length in bytes, in order, from the start of what is moved. */
+/** Extents as pairs of offset and length in bytes, in order, from the start of the moved range. */
 export type Extents = number[];
 
 /**
@@ -60,7 +60,7 @@ export type Operation =
 export type WrittenPiece =
   { offset: number; bytes: Uint8Array } | { offset: number; length: number; byte: number };
 
-/** What was relocated within a volume so that it could be made smaller. */
+/** Relocations within a volume that made room for its new end. */
 export interface Relocated {
   /** Files and folders, and bytes of them. */
   files: number;

@@ -33,7 +33,7 @@ export const playedUnlocked = (disk: Disk, steps: readonly Step[]): Set<number> 
 /** Steps for which the file system has to be read. */
 const WITHIN: ReadonlySet<Step['verb']> = new Set(['decrypt', 'shrink', 'extend', 'copy']);
 
-/** What a stand-in plays in another way than the route has it, in sentences. */
+/** Differences between a stand-in's steps and the route's, in sentences. */
 export function listPlayedOtherwise(disk: Disk, steps: readonly Step[]): string[] {
   const told: string[] = [];
   const names = [...playedUnlocked(disk, steps)].map((number) =>

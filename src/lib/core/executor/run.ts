@@ -21,12 +21,12 @@ import {
   type WitnessSum,
 } from './witness';
 
-/** What a run is carried out with. */
+/** Devices and hooks of a run. */
 export interface RunSetup {
   disk: Device;
   /** On another disk than the one that is worked on. */
   journal: Device;
-  /** What the run keeps beside the disk, by name; made empty where it is not there yet. */
+  /** The run's store beside the disk, by name; made empty where it is missing. */
   aside: (name: string) => Promise<Device>;
   steps: readonly Step[];
   /** A word for the route, the same for the same route only. */
@@ -35,11 +35,11 @@ export interface RunSetup {
   newId: (step: number) => string;
   /** Serial number of the disk, where its file or its drive has one. */
   serial?: string | null;
-  /** Where the journal lies, for whoever finds the disk without it. */
+  /** The journal's place, for whoever finds the disk without it. */
   journalAt?: string;
 }
 
-/** What is known only when a run begins. */
+/** Facts that are known only when a run begins. */
 export interface RunBeginning {
   /** A GUID of this run alone. */
   run: string;
@@ -89,9 +89,9 @@ export async function refusalsOf(disk: Device, steps: readonly Step[]): Promise<
 export class RouteRun {
   private readonly disk: CountingDevice;
   private readonly asides = new Map<string, Device>();
-  /** What comes after the plan in hand, where it is known from when that was made. */
+  /** The next plan, where it is known since the present one was made. */
   private next: (() => Promise<Planned>) | null = null;
-  /** What does not change while an operation is in hand: summed once, as it begins. */
+  /** Sum over everything that does not change during an operation, taken once as it begins. */
   private steady: { operation: Operation | null; sums: WitnessSum[] } | null = null;
 
   private constructor(
@@ -374,7 +374,7 @@ export class RouteRun {
     await this.journal.note({ ...state, size: this.disk.size, sums: await this.sums(state) });
   }
 
-  /** What stays as it is until the next state, whatever comes. */
+  /** Sums over what stays as it is until the next state, whatever happens. */
   private async sums({ op, at }: RunState): Promise<WitnessSum[]> {
     const operation = op === null ? null : this.journal.stepPlan!.operations[op]!;
     if (!this.steady || this.steady.operation !== operation || operation === null)
@@ -475,7 +475,7 @@ function whatChanged({ what, on, offset }: WitnessSum, sectorSize: number): stri
 const bytesOf = (operations: readonly Operation[]): number =>
   operations.reduce((sum, one) => sum + countArrivedBytes(one, endOf(one)), 0);
 
-/** What steps have relocated so far, with one more plan's share. */
+/** Relocations of the steps so far, with one more plan's share. */
 function withRelocated(
   all: RunState['relocated'],
   step: number,

@@ -11,7 +11,7 @@ export class SectorEdits {
   private readonly groups: DiskChange[][] = [];
   private touched = new Set<number>();
   private readonly forced = new Set<number>();
-  /** What the sectors held when the present group began. */
+  /** The sectors' content when the present group began. */
   private begun = new Map<number, Uint8Array>();
 
   constructor(private readonly disk: Device) {}
@@ -52,7 +52,7 @@ export class SectorEdits {
   /** Ends a group: all of it is safe before the next begins. */
   endGroup(): void {
     const size = this.disk.sectorSize;
-    /** What follows each other, so that it is joined once. */
+    /** Neighbouring sectors, joined once. */
     const runs: { offset: number; before: Uint8Array[]; after: Uint8Array[] }[] = [];
     for (const sector of [...this.touched].sort((a, b) => a - b)) {
       const [before, after] = [this.begun.get(sector)!, this.now.get(sector)!.slice()];

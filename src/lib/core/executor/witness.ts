@@ -6,7 +6,7 @@ import type { Device, Stretch } from './devices/device';
 import type { Extents, Operation, DiskPlace } from './plan';
 import { readDiskId, listPartitionsNow, readTableNow, type TableNow } from './table/tableNow';
 
-/** What tells a disk from others, whatever steps do to it. */
+/** Identity of a disk, whatever steps do to it. */
 export interface DiskIdentity {
   sectorSize: number;
   /** GUID of the disk, or its signature. */
@@ -34,7 +34,7 @@ const MAX_VOLUMES = 48;
 const MAX_RECORDS = 64 * 1024;
 const BOOT = 4096;
 
-/** Which disk it is, at whatever instant. @param serial see {@link DiskIdentity} */
+/** Identity of a disk, at whatever instant. @param serial see {@link DiskIdentity} */
 export const identityOf = async (disk: Device, serial: string | null): Promise<DiskIdentity> => ({
   sectorSize: disk.sectorSize,
   id: await readDiskId(disk),

@@ -78,7 +78,7 @@ export class Hasher {
     const worker = this.workers[stream % this.workers.length]!;
     return {
       update: (bytes) => {
-        // What is a part of something larger may be needed again by whoever has the rest.
+        // A part of something larger may be needed again by whoever has the rest.
         const own = bytes.byteLength === bytes.buffer.byteLength ? bytes : bytes.slice();
         this.waiting += own.length;
         worker.postMessage({ stream, bytes: own }, [own.buffer as ArrayBuffer]);

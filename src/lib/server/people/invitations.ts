@@ -13,7 +13,7 @@ export const MINUTES: Record<InvitationKind, number> = { owner: 24 * 60, person:
 export interface Invitation {
   id: number;
   kind: InvitationKind;
-  /** Whom it lets in; null: the first owner. */
+  /** Person whom it lets in; null: the first owner. */
   person: Person | null;
   /** Of an address for a device: the screen that made it. */
   maker: Maker | null;
@@ -77,7 +77,7 @@ async function find(db: Db, token: string, lock: string): Promise<Invitation | n
   };
 }
 
-/** What an address lets in; null: nothing any more. */
+/** Invitation behind an address; null: it does not hold any more. */
 export const findInvitation = (token: string): Promise<Invitation | null> => find(database(), token, '');
 
 /** Uses it up, in the transaction that lets somebody in. */

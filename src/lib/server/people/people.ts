@@ -30,7 +30,7 @@ export async function addPerson(db: Db, name: string, role: Role): Promise<Outco
   return added ? success(added.insertId) : refuse('name-taken', { name, isNew: true });
 }
 
-/** What a statement that names somebody gives; null: somebody has that name already. */
+/** Runs a statement that names somebody; null: somebody has that name already. */
 const unlessTaken = <T>(statement: Promise<T>): Promise<T | null> =>
   statement.catch((error: unknown) => {
     if ((error as { code?: string }).code === 'ER_DUP_ENTRY') return null;
@@ -82,7 +82,7 @@ export const changePerson = (
     return success(version + 1);
   });
 
-/** What somebody signs in with from now on; what is undefined stays, null goes. */
+/** New secrets of a person; undefined stays, null goes. */
 export async function keepSecrets(
   db: Db,
   id: number,

@@ -4,7 +4,7 @@ import { deviceOf } from './cookies';
 import { findDevice } from './devices';
 import type { SignInPlace } from './signIn';
 
-/** What browsers say of what they run on, the first that fits. */
+/** Systems by the words of a browser's name, the first that fits. */
 const KINDS: readonly [RegExp, string][] = [
   [/iPad/, 'iPad'],
   [/iPhone/, 'iPhone'],
@@ -29,7 +29,7 @@ export function deviceName(agent: string): string {
   return browser ? `${kind}, ${browser}` : kind;
 }
 
-/** Where a request comes from, as far as it matters for signing in. */
+/** Origin of a request, as far as it matters for signing in. */
 export async function placeOf({ cookies, request }: RequestEvent): Promise<SignInPlace> {
   const token = deviceOf(cookies);
   return {

@@ -84,7 +84,7 @@ export function findPassphraseProblem(passphrase: string, about: readonly string
   if (length < MIN_PASSPHRASE)
     return `A passphrase has at least ${MIN_PASSPHRASE} characters: three words that don’t belong together, say.`;
   if (length > MAX_PASSPHRASE) return `A passphrase has at most ${MAX_PASSPHRASE} characters.`;
-  // What takes fewer tries than these is in every list of common ones.
+  // Secrets that take fewer tries are in every list of common ones.
   if (estimate.check(passphrase.slice(0, 64), [...about, 'gentle', 'tide', 'gentletide']).guesses < 1e9)
     return 'This passphrase is among the first that would be tried. Take three words that don’t belong together.';
   return null;

@@ -23,11 +23,11 @@ import {
   type TrySource,
 } from './tries';
 
-/** Where somebody signs in. */
+/** Place of a sign-in. */
 export interface SignInPlace {
   /** The device, where somebody signed in on it before. */
   device: number | null;
-  /** What its browser says that it is. */
+  /** The browser's own name for itself. */
   name: string;
   address: string;
 }
@@ -36,7 +36,7 @@ export interface SignInPlace {
 export interface SignedIn {
   person: Person;
   session: string;
-  /** What the device keeps; null where it has it already. */
+  /** Token for the device; null where it has one already. */
   device: string | null;
 }
 
@@ -52,7 +52,7 @@ interface Known {
   secret: string | null;
 }
 
-/** Where somebody is, as tries are counted. */
+/** A person's place, as tries are counted. */
 const fromOf = ({ device, address }: SignInPlace): string =>
   device === null ? `address ${networkOf(address)}` : `device ${device}`;
 
@@ -191,7 +191,7 @@ async function enter(
 const saidBy = <T>(person: Person, work: () => T): T =>
   runForRequester({ ...requester(), who: person.name }, work);
 
-/** What somebody chooses who was invited. */
+/** Secrets that an invited person chooses. */
 export interface Chosen {
   /** Of the first owner, who has none yet. */
   name?: string | undefined;
@@ -246,7 +246,7 @@ async function addFirstOwner(db: Db, name: string): Promise<Person | null> {
   return added.ok ? { id: added.value, name, role: 'owner' } : null;
 }
 
-/** What is wrong with what somebody chose to sign in with. */
+/** Fault of chosen secrets. */
 export function findChoiceProblem(owner: boolean, { passphrase, pin }: Chosen, name: string): Refused | null {
   const weak = (path: string, why: string) => refuse('weak-secret', { why }, { path });
   if (!passphrase && !pin) return weak('/passphrase', 'Choose a passphrase or a PIN.');
@@ -264,7 +264,7 @@ export const listPeopleWithPin = (): Promise<{ id: number; name: string }[]> =>
     'SELECT id, name FROM people WHERE pin IS NOT NULL AND left_at IS NULL ORDER BY name LIMIT 100',
   );
 
-/** What is kept of chosen secrets, worked out in one's turn. */
+/** Hashes of chosen secrets, computed in one's turn. */
 const hashesOf = (
   { passphrase, pin }: { passphrase?: string | undefined; pin?: string | null | undefined },
   place: SignInPlace,

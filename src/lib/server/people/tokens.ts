@@ -40,7 +40,7 @@ const scopesOf = (text: string): Scope[] => {
   return Array.isArray(found) ? SCOPES.filter((scope) => found.includes(scope)) : [];
 };
 
-/** Who answers for a program, and what it may; null: the token is none that holds. */
+/** The person who answers for a program, and its scopes; null: the token does not hold. */
 export async function findToken(
   token: string,
 ): Promise<{ id: number; person: Person; scopes: Scope[]; name: string } | null> {

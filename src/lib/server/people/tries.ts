@@ -16,9 +16,9 @@ export type Tried = 'passphrase' | 'pin' | 'confirmation';
 
 export interface TrySource {
   tried: Tried;
-  /** Who was tried: the person's number, or the name that nobody has. */
+  /** The person whose secret was tried: a number, or a name that nobody has. */
   who: string;
-  /** Where from: a device or an address. */
+  /** Origin of the try: a device or an address. */
   from: string;
   /** The person signed in on this device before. */
   own: boolean;
@@ -168,7 +168,7 @@ export const forgetTriesAt = (person: number, place?: string): Promise<unknown> 
     place?.slice(0, 160) ?? null,
   ]);
 
-/** What is old counts no more, and need not be kept. */
+/** Removes old tries, which count no more. */
 export async function sweepTries(): Promise<void> {
   await change(
     database(),

@@ -1,8 +1,8 @@
 import { NotDone } from '../platform/threads/pool';
 
-/** Who waits for a hash. */
+/** A requester who waits for a hash. */
 export interface Turn {
-  /** Where the request comes from: a device, a network, or a person who is signed in. */
+  /** Origin of the request: a device, a network, or a person who is signed in. */
   from: string;
   /** Somebody signed in there before. */
   known: boolean;
@@ -24,7 +24,7 @@ export class Turns {
   private working = 0;
   private last = 0;
   private readonly queue: Waiting[] = [];
-  /** Who had a turn when. */
+  /** Time of each requester's last turn. */
   private readonly served = new Map<string, number>();
 
   /**

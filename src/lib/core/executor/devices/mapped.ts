@@ -26,10 +26,10 @@ export abstract class MappedDevice implements Device {
   protected abstract setPlace(unit: number, place: number | null): Promise<void>;
   /** A place for a unit, at the end of the file; it reads as zeros. */
   protected abstract newPlace(): Promise<number>;
-  /** What has to be safe before the tables change: what counts their places. */
+  /** Counts of the tables' places, which have to be safe before the tables change. */
   protected abstract beforeTables(): Promise<void>;
   protected abstract writeTables(): Promise<void>;
-  /** What counts places that were given back; where a cut comes before it they count as in use, and nobody has them. */
+  /** Counts of places that were given back; after a cut before this write they stay in use without an owner. */
   protected afterTables(): Promise<void> {
     return Promise.resolve();
   }

@@ -357,7 +357,7 @@ class Counts {
     await this.table.write();
   }
 
-  /** What was set apart for clusters that never came is given back. */
+  /** Space that was set apart for clusters that never came is given back. */
   async trim(): Promise<void> {
     await this.write();
     await this.file.flush();

@@ -7,7 +7,7 @@ import type { FreeRun } from '../ntfs/bitmapPlan';
 import { endFrom, FatDamage, isBad, type FatVolume } from './fatVolume';
 
 const UNIT = 512;
-/** Where an entry of a folder names its first cluster: high half (FAT32 only) and low half. */
+/** Offsets of the first cluster in an entry of a folder: high half (FAT32 only) and low half. */
 export const FIRST_AT = { high: 20, low: 26 } as const;
 
 /** Clusters of chains in other places. */

@@ -197,7 +197,7 @@ async function editMoved(
   await edits.put(key, sector);
 }
 
-/** Where tables and clusters lie once the volume has another size. Sectors, clusters. */
+/** Places of tables and clusters once the volume has another size. Sectors, clusters. */
 interface FatLayout {
   sectors: number;
   clusters: number;

@@ -1,7 +1,7 @@
 import { isAll, type Device, type Stretch } from '../devices/device';
 import type { WrittenPiece } from '../plan';
 
-/** What is the same byte all over is looked for in blocks of so many bytes. */
+/** Bytes of a block in which repeated bytes are looked for. */
 const BLOCK = 4096;
 
 /** A place where nothing lies, and what is written there, kept instead of written. */

@@ -1,7 +1,7 @@
 import { viewOf } from '../../bytes';
 import { NtfsDamage } from '../../volumes/ntfs/volume';
 
-/** Which record holds which attribute of a file, or which part of one. */
+/** Record of each attribute of a file, or of each part of one. */
 export interface ListEntry {
   type: number;
   name: string;

@@ -13,7 +13,7 @@ export interface FreeRun {
   count: number;
 }
 
-/** Where a larger `$Bitmap` lies. */
+/** Place of a larger `$Bitmap`. */
 export interface BitmapPlace {
   runs: ClusterRun[];
   /** It lies elsewhere as a whole: its bytes are copied there. */

@@ -63,7 +63,7 @@ export class FreeRecords {
     );
   }
 
-  /** Where the map of records lies. @throws NoRoom where it is within its record */
+  /** Places of the map of records. @throws NoRoom where it is within its record */
   get mapPlace(): OnDevice {
     if (!this.map.runs) throw new NoRoom('record');
     return { runs: this.map.runs, clusterSize: this.volume.boot.clusterSize, base: this.base };

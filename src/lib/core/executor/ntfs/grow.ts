@@ -160,7 +160,7 @@ interface BitmapChange {
   edits: readonly BitEdit[];
 }
 
-/** What is new of it is zeros, what changes is drafted sector by sector; a moved one is copied first. */
+/** New clusters of it are zeros, changed sectors are edited one by one; a moved one is copied first. */
 async function writeBitmap(
   sectorEdits: SectorEdits,
   disk: Device,
@@ -196,7 +196,7 @@ async function writeBitmap(
     const known = Math.max(0, Math.min(size, old - sector));
     if (known > 0) content.set(await volume.range(stream, sector, known));
     applyEdits(content, 8 * sector, edits);
-    // What lies behind the end of the stream belongs to nobody.
+    // Bytes behind the end of the stream belong to nobody.
     content.fill(0, Math.max(0, Math.min(size, bytes - sector)));
     const [sectorPlace] = placesOf(place, sector, sector + size);
     // A copy or a fill comes before: what stands there now says nothing.

@@ -13,7 +13,7 @@ import { RecordEdit } from './records';
 import { Placement, countPieces, runsIn, makeScatterOperations, type InHand } from './relocation';
 import { editBits, placesOf, type OnDevice } from './streamPlaces';
 
-/** What relocates one of the file system's own streams; null: nothing of it lies beyond the cut. */
+/** Operations that relocate one of the file system's own streams; null: nothing of it lies beyond the cut. */
 type Moved = Promise<{ operations: Operation[]; relocated: Relocated } | null>;
 
 /** An attribute with clusters beyond the cut, as it is and as it will be. */
@@ -110,7 +110,7 @@ export async function moveBitmap(inHand: InHand): Moved {
   if (replaced.length === 0) return null;
   const data = replaced.find(({ type }) => type === ATTRIBUTE.data);
   const now = data ? { ...old, runs: data.after } : old;
-  // What moves is written in whole sectors: around them the new place does not hold yet what it will.
+  // Moved data is written in whole sectors: around them the new place does not hold its content yet.
   const unit = device.sectorSize;
   const whereOf = (map: OnDevice, from: number) => placesOf(map, from, from + unit)[0]?.offset ?? null;
   const all = [...placement.sets, ...placement.clears];

@@ -21,9 +21,9 @@ export interface Beyond {
   last: number;
 }
 
-/** Who has which cluster of a volume. */
+/** Owners of a volume's clusters. */
 export interface OwnershipScan {
-  /** What `$Bitmap` calls in use. */
+  /** Clusters in use by `$Bitmap`. */
   used: ClusterSet;
   /** Records with clusters beyond the cut, in the order of their numbers. */
   beyond: Beyond[];
@@ -60,7 +60,7 @@ export async function scanOwnership(
     }
     if (sum > 0) beyond.push({ record: number, base, clusters: sum, longest, last });
   }
-  // What nobody knows to be anybody's is not thrown away.
+  // Clusters without a known owner are not thrown away.
   const leaked = used.firstNotIn(claimed, cut);
   if (leaked !== null) throw new NtfsDamage(`cluster ${leaked} counts as in use and belongs to no file`);
   return { used, beyond };
@@ -102,7 +102,7 @@ async function* recordsWithRuns(volume: NtfsVolume, told: () => Promise<void>): 
       const raw = bytes.subarray(i * recordSize, (i + 1) * recordSize);
       const counts = ((inUse[number >> 3] ?? 0) >> (number & 7)) & 1;
       const record = latin1(raw.subarray(0, 4)) === 'FILE' ? parseRecord(raw) : 'none';
-      // What is not in use may hold anything, also what a torn write left.
+      // An unused record may hold anything, also the rest of a torn write.
       if (record === 'free' || (counts === 0 && (record === null || record === 'none'))) continue;
       if (record === null || (record === 'none' && number >= 24))
         throw new NtfsDamage(`file record ${number} is damaged`);
@@ -123,7 +123,7 @@ async function* recordsWithRuns(volume: NtfsVolume, told: () => Promise<void>): 
   }
 }
 
-/** Which records are in use, by the `$MFT`'s own map. @throws NtfsDamage */
+/** Records in use, by the `$MFT`'s own map. @throws NtfsDamage */
 export async function recordMap(volume: NtfsVolume, table: Stream): Promise<Uint8Array> {
   const stream = await volume.stream(RECORD.mft, TYPE_BITMAP);
   if (stream.size > MAX_RECORDS / 8 || 8 * stream.size < Math.floor(table.size / volume.boot.recordSize))

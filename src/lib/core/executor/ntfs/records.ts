@@ -196,7 +196,7 @@ async function readAll(
   return concatBytes(parts);
 }
 
-/** Where `$MFTMirr` keeps its copy of a record, in bytes of the volume; null: it keeps none (domain facts 4). */
+/** Offset of `$MFTMirr`'s copy of a record, in bytes of the volume; null: it keeps none (domain facts 4). */
 async function mirrorPlace(volume: NtfsVolume, number: number): Promise<number | null> {
   const { recordSize, clusterSize } = volume.boot;
   if ((number + 1) * recordSize > Math.max(4 * recordSize, clusterSize)) return null;
@@ -225,7 +225,7 @@ export function applyUpdateSequence(structure: Uint8Array): Uint8Array {
   return out;
 }
 
-/** Where the attributes of a record begin. */
+/** Offset of the first attribute of a record. */
 export const attributesAt = (recordSize: number): number =>
   Math.ceil((0x30 + 2 * (recordSize / STRIDE + 1)) / 8) * 8;
 

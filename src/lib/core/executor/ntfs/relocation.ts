@@ -232,7 +232,7 @@ export class Batch {
     }
   }
 
-  /** What the batch comes to. */
+  /** Operations of the batch. */
   async operations(): Promise<{ operations: Operation[]; relocated: Relocated }> {
     const { edits, inHand, placement } = this;
     const { on, base, volume } = inHand;
@@ -346,7 +346,7 @@ export class Batch {
     return { edit, number, sequence };
   }
 
-  /** Which record holds which attribute of a file, as it is by now; without a list the file's own record holds all. */
+  /** Record of each attribute of a file, as it is by now; without a list the file's own record holds all. */
   private async listOf(base: number): Promise<ListEntry[]> {
     const known = this.lists.get(base);
     if (known) return known;

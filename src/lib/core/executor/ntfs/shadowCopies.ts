@@ -2,7 +2,7 @@ import { viewOf } from '../../bytes';
 import type { ByteSource } from '../../images/source';
 import type { Problem } from '../../problem';
 
-/** Where a volume's own header of shadow copies lies, and what it begins with (domain facts 4). */
+/** Offset and signature of a volume's own header of shadow copies (domain facts 4). */
 const HEADER_AT = 0x1e00;
 const ID = [0x6b, 0x87, 0x08, 0x38, 0x76, 0xc1, 0x48, 0x4e, 0xb7, 0xae, 0x04, 0x04, 0x6e, 0x6c, 0xc7, 0x52];
 const CATALOG_FIELD = 0x30;

@@ -67,7 +67,7 @@ async function standAlone(device: Device, at: number, volume: NtfsVolume): Promi
   }
 }
 
-/** What is wrong with a volume, or how full it is, as a problem instead of an exception. */
+/** A volume's damage or lack of room, as a problem instead of an exception. */
 async function guarded(
   { name }: Pick<Resizing, 'name'>,
   plan: () => Promise<Outcome<PlannedOperation>>,
@@ -100,7 +100,7 @@ class Work {
     private readonly beyond: readonly Beyond[],
     private left: number,
   ) {
-    // What needs the longest stretch of free clusters chooses first, so that no more is split than must be.
+    // The longest stretches choose first, so that no more is split than must be.
     this.queue = beyond
       .filter(({ record, base }) => !LAST.includes(record) && !LAST.includes(base))
       .sort((a, b) => b.longest - a.longest || a.record - b.record);

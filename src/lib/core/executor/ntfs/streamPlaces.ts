@@ -13,7 +13,7 @@ export interface OnDevice {
   base: number;
 }
 
-/** Where a range of a stream lies on the device; holes have no place. */
+/** Places of a range of a stream on the device; holes have none. */
 export function placesOf(
   { runs, clusterSize, base }: OnDevice,
   from: number,

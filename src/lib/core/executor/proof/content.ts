@@ -22,7 +22,7 @@ export interface StreamHash {
 /** @param size bytes that will be added, about */
 export type NewStreamHash = (size: number) => StreamHash;
 
-/** What is hashed: bytes by offset, and where it may hold anything but zeros. */
+/** Bytes to be hashed, by offset, with the places that may hold anything but zeros. */
 export interface Content {
   readonly size: number;
   read(offset: number, length: number): Promise<Uint8Array>;

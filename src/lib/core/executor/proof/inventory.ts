@@ -28,13 +28,13 @@ export interface VolumeManifest {
   bytes: number;
   /** Hash over all lines in the order of their paths. */
   digest: string;
-  /** What is known of each, by path. */
+  /** Facts of each, by path. */
   facts: Record<string, string>;
   /** Streams whose bytes were read, where not all or none of them were. */
   read: string[] | null;
 }
 
-/** What a partition holds, as evidence. */
+/** Content of a partition, as evidence. */
 export interface Holding {
   /** GUID, or null (MBR). */
   id: string | null;
@@ -43,7 +43,7 @@ export interface Holding {
   first: number;
   sectors: number;
   fileSystem: Kind | null;
-  /** What the steps do to its bytes. */
+  /** The steps' effect on its bytes. */
   moved: Moved;
   /**
    * Of what is the same to the byte where no step is about it: all that is in use, or the file system's structures.
@@ -58,10 +58,10 @@ export interface Holding {
   bad: number;
 }
 
-/** What is read of a disk: what is moved, and of the rest tables and structures; or everything in use. */
+/** Extent of reading a disk: moved content, and of the rest tables and structures; or everything in use. */
 export const EXTENTS = ['quick', 'whole'] as const;
 
-/** What a whole disk holds. */
+/** Content of a whole disk. */
 export interface Inventory {
   extent: (typeof EXTENTS)[number];
   sectors: number;
@@ -75,7 +75,7 @@ export interface InventoryOptions {
   extent: Inventory['extent'];
   /** The route that is carried out between the two inventories. */
   steps: readonly Step[];
-  /** What was taken down before the route; null: this is that. The same is read again. */
+  /** The inventory from before the route; null: this is the one. The same is read again. */
   before: Inventory | null;
   /** Streams longer than this get a fingerprint, which skips what is empty; null: none does. Bytes. */
   fingerprintAbove: number | null;

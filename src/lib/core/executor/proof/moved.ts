@@ -2,7 +2,7 @@ import type { Step } from '../../steps';
 import type { PartitionNow } from '../table/tableNow';
 import type { Inventory } from './inventory';
 
-/** What a route does to the bytes of a partition. */
+/** A route's effect on the bytes of a partition. */
 export interface Moved {
   /** Its first sector before the route. */
   from: number;
@@ -14,16 +14,16 @@ export interface Moved {
 
 type Place = { first: number; sectors: number };
 
-/** Where the steps take what a partition holds; null: away for good. */
+/** Final place of a partition's content; null: deleted for good. */
 export interface MovedExtent {
   place: Place | null;
   /** A step is about it. */
   touched: boolean;
-  /** What it holds is in another partition now, that the route made. */
+  /** Its content is in another partition now, that the route made. */
   copied: boolean;
 }
 
-/** What becomes of a partition, as found before the route or by where it lies after it. */
+/** Fate of a partition, as found before the route or by its place after it. */
 export function movedOf(
   partition: PartitionNow,
   sectorSize: number,
@@ -81,7 +81,7 @@ export function findNewPlace(
   return { place: finalPlace(steps, into, null), touched: true, copied: true };
 }
 
-/** Where a partition is in the end, by its number. */
+/** Final place of a partition, by its number. */
 function finalPlace(steps: readonly Step[], number: number, found: Place | null): Place | null {
   let place = found;
   for (const step of steps) {
@@ -91,6 +91,6 @@ function finalPlace(steps: readonly Step[], number: number, found: Place | null)
   return place;
 }
 
-/** Where partitions are that the route made itself and left there. */
+/** Places of partitions that the route made and left. */
 export const listMadePlaces = (steps: readonly Step[]): Place[] =>
   steps.flatMap((step) => (step.verb === 'create' ? (finalPlace(steps, step.partition, null) ?? []) : []));

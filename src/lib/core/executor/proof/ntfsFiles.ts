@@ -36,7 +36,7 @@ const SHORT_NAME = 2;
 const MAX_DEPTH = 1024;
 const MAX_KEPT = 1024 * 1024;
 
-/** What is known of a file or folder, in a form in which two are the same only where all of it is. */
+/** Facts of a file or folder, in a form that is equal only where all of them are. */
 export interface FileFact {
   /** From the root, folders apart by `/`; an alternate stream has its name behind a colon. A folder ends with `/`. */
   path: string;
@@ -72,7 +72,7 @@ export interface FileOptions {
   gate: Gate;
 }
 
-/** What else is found on the way. */
+/** Other findings on the way. */
 export interface NtfsFiles {
   files: FileFact[];
   /** Keys of the streams whose bytes were read, of those that lie outside of their records. */
@@ -81,7 +81,7 @@ export interface NtfsFiles {
   records: string;
   /** Clusters that the volume counts as bad. */
   bad: number;
-  /** What is in use, belongs to no file of people and is no file record, in bytes of the volume. */
+  /** Used bytes of the volume that belong to no user's file and are no file record. */
   structures: Stretch[];
 }
 
@@ -254,7 +254,7 @@ class FileReader {
     return { kind: compressed ? 'stored' : 'holes', hash: hash.digest() };
   }
 
-  /** Where the bytes of a stream lie on the volume, in their order, without what lies beyond the last of some runs. */
+  /** Places of a stream's bytes on the volume, in their order, up to the last of some runs. */
   private *stored(stream: Attr, runs: readonly Stretch[]): Generator<Stretch> {
     const { cluster } = this.geo;
     const last = runs.at(-1);

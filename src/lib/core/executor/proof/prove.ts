@@ -22,7 +22,7 @@ export const ExecutionProofShape = closed({
   /** RFC 3339, UTC. */
   takenAt: Type.String({ format: 'date-time' }),
   verdict: Type.Enum(PROOF_VERDICTS),
-  /** What was read for it; absent where everything in use was. */
+  /** Extent of the reading for it; absent where everything in use was read. */
   extent: Type.Optional(Type.Enum(EXTENTS)),
   /** Power cuts that the run survived. */
   cuts: Type.Integer({ minimum: 0, maximum: 1_000_000 }),
@@ -32,10 +32,10 @@ export const ExecutionProofShape = closed({
     closed({
       verb: Sentence,
       partition: orNull(Type.Integer({ minimum: 0 })),
-      /** What the route said that would be copied, and what was really written, tables and the like too. Bytes. */
+      /** Bytes that the route promised to copy, and bytes really written, tables and the like included. */
       promised: Bytes,
       written: Bytes,
-      /** What a shrink brought closer together: files, bytes, and the pieces that they lay in before and lie in now. */
+      /** Relocations of a shrink: files, bytes, and their pieces before and now. */
       relocated: Type.Optional(
         closed({
           files: Type.Integer({ minimum: 0 }),
@@ -51,7 +51,7 @@ export const ExecutionProofShape = closed({
     closed({
       before: orNull(Place),
       after: orNull(Place),
-      /** Where the route says that it is afterwards; null: gone. */
+      /** Place after the route, as it says; null: gone. */
       promised: orNull(Place),
       /** No step is about it: every byte must be as it was. */
       untouched: Type.Boolean(),
@@ -67,7 +67,7 @@ export const ExecutionProofShape = closed({
    * survey.
    */
   layout: Type.Optional(LayoutProofShape),
-  /** What is not as it should be, each in a sentence. */
+  /** Differences, each in a sentence. */
   differences: Type.Array(Sentence, { maxItems: MAX_DIFFERENCES + 1 }),
 });
 export type ExecutionProof = Static<typeof ExecutionProofShape>;
@@ -80,7 +80,7 @@ export interface Proving {
   after: Inventory;
   /** Bytes that each step wrote. */
   written: readonly number[];
-  /** What each step relocated. */
+  /** Relocations of each step. */
   relocated: readonly (Relocated | null)[];
   cuts: number;
 }

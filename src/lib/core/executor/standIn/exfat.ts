@@ -4,7 +4,7 @@ import type { Device } from '../devices/device';
 import { NoRoom } from '../noRoom';
 import { makeUpcaseTable } from './ntfs/system';
 
-/** What an exFAT volume is to be. Bytes, where nothing else is said. */
+/** Description of an exFAT volume to be made. Bytes, where nothing else is said. */
 export interface ExfatSpec {
   sectorSize: number;
   sectors: number;

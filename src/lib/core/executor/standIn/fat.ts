@@ -3,7 +3,7 @@ import { randomFrom } from '../../random';
 import type { Device } from '../devices/device';
 import { NoRoom } from '../noRoom';
 
-/** What a FAT volume is to be. Bytes, where nothing else is said. */
+/** Description of a FAT volume to be made. Bytes, where nothing else is said. */
 export interface FatSpec {
   fileSystem: 'fat16' | 'fat32';
   sectorSize: number;

@@ -13,7 +13,7 @@ import { madeUpFiles, NO_FILES } from './files';
 import { lacks, NoRoom } from '../noRoom';
 import { formatNtfs } from './ntfs/format';
 
-/** What a survey says of a GPT besides its partitions. */
+/** Facts of a GPT in a survey, besides its partitions. */
 export interface StandInTable {
   /** Sector of the backup header; null: the last one. */
   backupHeader: number | null;
@@ -35,7 +35,7 @@ export interface StandInOptions {
 /** Small files of a whole disk, and bytes that they hold at most. */
 const SMALL_FILES = 4200;
 const MAX_SMALL = 96 * MIB;
-/** Where a file system says no cluster size. */
+/** Cluster size of a file system that names none. */
 const USUAL_CLUSTER = 4096;
 
 /**
@@ -172,7 +172,7 @@ async function ntfs(
       });
     } catch (error) {
       if (!lacks(error, 'clusters')) throw error;
-      // What was written of it by then is taken away: the next attempt begins on an empty place, too.
+      // Its partial writes are taken away: the next attempt begins on an empty place, too.
       await device.zero(partition.first * disk.sectorSize, partition.sectors * disk.sectorSize);
     }
   }
@@ -195,7 +195,7 @@ function fatCluster(fileSystem: 'fat16' | 'fat32', size: number, told: number, s
   return 65536;
 }
 
-/** What nobody can look into: marks here and there that must be the same afterwards. None looks like a boot sector. */
+/** Unreadable content: marks here and there that must be the same afterwards. None looks like a boot sector. */
 async function marks(device: Device, disk: Disk, partition: Partition, seed: number): Promise<void> {
   const random = randomFrom(seed);
   const count = Math.min(64, partition.sectors);

@@ -47,7 +47,7 @@ export async function readGptNow(disk: Device): Promise<GptNow | null> {
         { own: backupAt, alternate: 1, arrayAt: backupAt - length },
         sectorSize,
       );
-  // Where the two differ the primary counts, and the backup is made after it with the next change.
+  // The primary counts where the two differ, and the next change makes the backup after it.
   return {
     table: { ...good.table, backupHeader: backupAt },
     image: { record, primary: ofPrimary, backup: { ...ofBackup, array: ofPrimary.array.slice() } },
@@ -95,7 +95,7 @@ function sealed(copy: TableCopy): TableCopy {
   return { ...copy, header };
 }
 
-/** What becomes of an entry: another place, gone, or made. Sectors; `last` is inclusive. */
+/** Change of an entry: another place, gone, or made. Sectors; `last` is inclusive. */
 export type EntryChange =
   | { slot: number; place: { first: number; last: number } }
   | { slot: number; gone: true }

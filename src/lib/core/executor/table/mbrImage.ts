@@ -94,7 +94,7 @@ function withPrimary(
   return out;
 }
 
-/** What a chain should be: its records in order, each with its place and its drive. */
+/** A chain as it should be: its records in order, each with its place and its drive. */
 interface Link {
   at: number;
   /** The bytes that it is made of: of the record that named the drive before. */
@@ -125,7 +125,7 @@ function linked(links: readonly Link[], extendedFirst: number, sectorSize: numbe
   return out;
 }
 
-/** What becomes of a partition: another place (and of a logical drive another place for its record), or gone. */
+/** Change of a partition: another place (and of a logical drive another place for its record), or gone. */
 export type MbrChange =
   { slot: MbrSlot; to: { first: number; sectors: number }; recordAt?: number } | { slot: MbrSlot; to: null };
 

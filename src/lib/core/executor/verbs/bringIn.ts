@@ -14,16 +14,16 @@ import type { PlanContext, Planned, PlannedOperation } from './ground';
 
 /** A volume that goes to a place of the disk where nothing lies, and fits it in the end. */
 export interface BringIn {
-  /** Where it lies now: bytes of a device, and the first sector that its boot sectors may name. */
+  /** Its present place: bytes of a device, and the first sector that its boot sectors may name. */
   source: { place: DiskPlace; at: number; size: number; first: number };
   /** Name of the store of this run where it is made smaller, where it has to be; the source itself may be that. */
   store: string;
   to: { first: number; sectors: number };
   name: string;
   marks: number;
-  /** What comes first in every plan that touches the place, for when the step is taken back. */
+  /** Operations that come first in every plan that touches the place, for when the step is taken back. */
   undo: Operation[];
-  /** What comes last of all. */
+  /** Operations that come last of all. */
   finish: () => Promise<Outcome<Operation[]>>;
 }
 
@@ -86,7 +86,7 @@ function exfatSize(boot: Uint8Array): number {
 }
 
 async function mayGrow({ kind, size }: Held, target: number): Promise<boolean> {
-  // What is left over below this takes no cluster.
+  // A remainder below this takes no cluster.
   return (kind === 'ntfs' || kind === 'fat') && target - size >= 512;
 }
 
@@ -196,7 +196,7 @@ async function larger(ground: PlanContext, bring: BringIn, kind: Kind): Promise<
   return last.ok ? success({ ...plan, operations: [...undo, ...plan.operations, ...last.value] }) : last;
 }
 
-/** What of some extents lies before an end. */
+/** The part of some extents before an end. */
 function within(extents: Extents, end: number): Extents {
   const out: Extents = [];
   for (let i = 0; i < extents.length && extents[i]! < end; i += 2)

@@ -8,7 +8,7 @@ import { mbrChange, type MbrChange, type MbrSlot } from '../table/mbrImage';
 import { listPartitionsNow, type PartitionNow, type TableNow } from '../table/tableNow';
 import { unsound } from '../volumes/sound';
 
-/** What a step finds when its turn comes. */
+/** The disk and stores that a step finds when its turn comes. */
 export interface PlanContext {
   disk: Device;
   table: TableNow;
@@ -16,7 +16,7 @@ export interface PlanContext {
   marked: readonly number[];
   /** A GUID for what this step makes. */
   newId: () => string;
-  /** What the run keeps beside the disk. */
+  /** The run's stores beside the disk. */
   aside: (name: string) => Promise<Device>;
   /** The steps that came before, and those that come after. */
   before: readonly Step[];
@@ -27,7 +27,7 @@ export interface PlanContext {
   told: () => Promise<void>;
 }
 
-/** What a step comes to, before any of it is done. */
+/** Plan of a step, before any of it is done. */
 export type Planned = Outcome<PlannedOperation>;
 
 export interface PlannedOperation extends Partial<Omit<StepPlan, 'operations'>> {
@@ -52,7 +52,7 @@ export function partitionOf(
   const all = listPartitionsNow(table);
   const { id, from } = step;
   if (!from) throw new Error(`a step of ${step.verb} has no place`);
-  // What the route made itself has another GUID than the survey knows.
+  // A partition that the route made has another GUID than the survey knows.
   const made = before.some(
     (one) => one.partition === step.partition && one.from === null && 'to' in one && one.to,
   );

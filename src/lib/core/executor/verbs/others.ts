@@ -33,7 +33,7 @@ async function removal(ground: PlanContext, partition: Parameters<typeof slotOf>
 
 const asideName = (partition: number): string => `partition-${partition}`;
 
-/** What is in use goes to the run's own store; once it is safe there the entry goes. */
+/** Used sectors go to the run's own store; once they are safe there the entry goes. */
 export async function planSetAside(ground: PlanContext, step: StepOf<'set-aside'>): Promise<Planned> {
   const found = partitionOf(ground.table, step, ground.before);
   if (!found.ok) return found;

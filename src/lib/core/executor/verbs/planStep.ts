@@ -7,7 +7,7 @@ import { planMove } from './move';
 import { planDelete, planEnlarge, planPutBack, planRelocate, planSetAside } from './others';
 import { planExtend, planShrink } from './resize';
 
-/** What a step comes to on the disk as it is now, or why it is not begun. Nothing is written to the disk. */
+/** Plan of a step on the disk as it is now, or the reason why it is not begun. Nothing is written to the disk. */
 export async function planStep(ground: PlanContext, step: Step): Promise<Planned> {
   switch (step.verb) {
     case 'move':

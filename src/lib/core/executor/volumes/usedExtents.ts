@@ -12,7 +12,7 @@ const BITMAP_RECORD = 6;
 const BAD_RECORD = 8;
 const PIECE = 2 ** 20;
 
-/** What a partition's own bytes say that it holds, as far as a mover is concerned. */
+/** Contents of a partition by its own bytes, as far as a mover needs them. */
 export type Kind = 'ntfs' | 'fat' | 'exfat' | 'unknown';
 
 export interface Use {
@@ -21,7 +21,7 @@ export interface Use {
   extents: Extents;
 }
 
-/** Which file system a partition holds; nothing is checked beyond what makes it one. */
+/** File system of a partition, by its signature alone. */
 export async function kindOf(source: ByteSource): Promise<Kind> {
   if (source.size < 512) return 'unknown';
   const boot = await source.read(0, 512);

@@ -89,7 +89,7 @@ export async function listImageNames(folder: string): Promise<string[]> {
   return plain;
 }
 
-/** Where each part lies on this machine; those that are not there are left out. */
+/** Place of each part on this machine; missing ones are left out. */
 export function placesOf(folders: {
   keyFile: string;
   data: string;
@@ -239,7 +239,7 @@ export async function unpack(
   }
 }
 
-/** What an archive lists of one of its parts. */
+/** Entry of an archive's list, one for each part. */
 interface Entry {
   name: string;
   /** With holes. */

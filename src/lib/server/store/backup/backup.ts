@@ -19,7 +19,7 @@ import { makeUrlBeside, databaseName, emptied, oddObject, findScratchProblem } f
 import { sealManifest } from './seal';
 import { stage } from './staging';
 
-/** Where a backup is taken from, and what is told meanwhile. */
+/** Sources of a backup, and its progress. */
 export interface From {
   config: Config;
   /** The database, by an account that may read all of it and use the scratch database. */

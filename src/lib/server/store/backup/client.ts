@@ -10,7 +10,7 @@ import { readConnectionOptions } from '../database/database';
 /** One of MariaDB's own tools could not do what it was asked; the sentence says what it said. */
 export class ToolFailed extends Error {}
 
-/** What of an error of a tool is kept. */
+/** Characters that are kept of a tool's error. */
 const MAX_SAID = 2000;
 
 const quoted = (text: string): string => `"${text.replaceAll('\\', '\\\\').replaceAll('"', '\\"')}"`;
@@ -69,7 +69,7 @@ export async function runTool(
       ...(to && child.stdout ? [pipeline(child.stdout, to)] : []),
     ];
     const outcomes = await Promise.allSettled([ended, ...streams]);
-    // What a tool says of itself is worth more than that a pipe to it broke.
+    // A tool's own words are worth more than a broken pipe to it.
     const failed = outcomes.find((one) => one.status === 'rejected');
     if (failed) throw failed.reason as Error;
   } finally {

@@ -1,4 +1,4 @@
-/** What `./backup` and `./restore` use: bundled into one file with the build. */
+/** Functions of `./backup` and `./restore`, bundled into one file with the build. */
 export { config } from '../../platform/settings/config';
 export { makeBackup } from './backup';
 export { listBackups } from './list';

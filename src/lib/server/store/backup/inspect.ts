@@ -5,7 +5,7 @@ import { nameJobChain } from '../history/history';
 import { withConnection, tablesOf } from './scratch';
 import type mysql from 'mysql2/promise';
 
-/** What a restored database holds, and whether it holds. */
+/** Content of a restored database, with its check. */
 export interface Inspected {
   /** The newest migration that was carried out on it. */
   migration: number;
@@ -18,7 +18,7 @@ export interface Inspected {
 export const findNewestMigration = (folder = 'migrations'): number =>
   Math.max(0, ...readdirSync(folder).map((name) => Number(/^(\d+)\.do\./.exec(name)?.[1] ?? 0)));
 
-/** What stands in a database that is newer than the program. */
+/** Sentence about a database that is newer than the program. */
 export const explainTooNew = (has: number, knows: number): string =>
   `The database is at migration ${has}, and this program knows ${knows} only: a newer Gentle Tide worked with it. Install that one, or restore a backup from before.`;
 

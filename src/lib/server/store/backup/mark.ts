@@ -7,7 +7,7 @@ import { withConnection } from './scratch';
  */
 export const MARK = 'restore_under_way';
 
-/** What was being restored, and what was there before. */
+/** The restore in progress, and the state before it. */
 export interface RestoreMark {
   /** The backup's file. */
   backup: string;
@@ -49,7 +49,7 @@ export const setMark = (url: string, { backup, before, stamp }: RestoreMark): Pr
 export const removeMark = (url: string): Promise<void> =>
   withConnection(url, async (connection) => void (await connection.query(`DROP TABLE IF EXISTS ${MARK}`)));
 
-/** What to do about a restore that was cut short, as a server and the commands say it. */
+/** Remedy for a restore that was cut short, as a server and the commands say it. */
 export const cutShort = ({ backup, before }: RestoreMark): string =>
   `A restore of ${backup} was cut short, so this database is half of one thing and half of another. Go on with: ./restore ${backup}` +
   (before === null ? '' : `   Or go back to what was there before with: ./restore --back`);

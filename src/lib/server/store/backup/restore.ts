@@ -14,7 +14,7 @@ import { emptied, findScratchProblem, tablesOf, findTooMuchAccess } from './scra
 import { isSealedHere } from './seal';
 import { removeLeftStages, stage } from './staging';
 
-/** What a restore did beside the database. */
+/** Effects of a restore beside the database. */
 export interface Restored {
   manifest: BackupManifest;
   /** The dump of what was there before; null: there was nothing. */

@@ -8,17 +8,17 @@ import mysql, {
 import type { Outcome } from '$core/problem';
 import { config, databaseUrl } from '../../platform/settings/config';
 
-/** What a query may be bound to; everything goes through prepared statements. */
+/** Values of a query; everything goes through prepared statements. */
 export type SqlValue = string | number | boolean | null | Date;
 
-/** What carries statements out: the pool, or one connection inside a transaction. */
+/** Executor of statements: the pool, or one connection inside a transaction. */
 export interface Db {
   execute<R extends RowDataPacket[] | ResultSetHeader>(sql: string, values: SqlValue[]): Promise<R>;
 }
 
 /** The database did not answer in time, or not at all. What was asked may be asked again later. */
 export class DatabaseAway extends Error {
-  /** What whoever asked is told. */
+  /** Sentence for the requester. */
   readonly detail: string = 'The database does not answer. Nothing was saved; try again in a moment.';
   /** Seconds after which it is worth another try. */
   readonly retryAfter: number = 3;

@@ -33,7 +33,7 @@ export function loadSurvey(text: string): SurveyDocument {
   return survey;
 }
 
-/** What `load` gives, or null where it can't be read; the reason is added to `reasons`. */
+/** Result of `load`, or null where it can't be read; the reason is added to `reasons`. */
 export function loadOrNull<T>(reasons: string[], load: () => T): T | null {
   try {
     return load();

@@ -2,7 +2,7 @@ import type { HistoryEntry } from '$contract/jobs';
 import { createHash } from 'node:crypto';
 import { sealed } from './workshopKey';
 
-/** What is kept of a chain apart from its entries, so that cut ones are missed. */
+/** Head of a chain, apart from its entries, so that cut ones are missed. */
 export interface ChainHead {
   count: number | null;
   seal: string | null;
@@ -10,7 +10,7 @@ export interface ChainHead {
 
 export const FIRST = '0'.repeat(64);
 
-/** What an entry is sealed with: anything changed, left out or put in between breaks the chain from there on. */
+/** Seal of an entry: any change, omission or insertion breaks the chain from there on. */
 export const sealOf = (
   chain: string,
   before: string,
@@ -22,11 +22,11 @@ export const sealOf = (
         .digest('hex')
     : sealed('entry', chain, before, at, who, what, kind);
 
-/** What the head of a chain is sealed with. */
+/** Seal of a chain's head. */
 export const makeHeadSeal = (chain: string, count: number, last: string): string =>
   sealed('head', chain, count, last);
 
-/** What is wrong with a chain. */
+/** Fault of a chain. */
 export interface Breach {
   /** Place of the first entry that is not as it was written, counted from 0; null: all that are there are. */
   at: number | null;

@@ -22,7 +22,7 @@ export const withHolds = ({ entries, breach }: CheckedHistory): (HistoryEntry & 
 export const nameJobChain = (id: number): string => `job ${id}`;
 const OF_WORKSHOP = 'bench';
 
-/** What is to be told of something that was done. */
+/** Entry of the history. */
 export interface NewEntry {
   what: string;
   at?: Date;
@@ -114,7 +114,7 @@ export async function recordAtWorkshop(db: Db, what: string): Promise<void> {
   ]);
 }
 
-/** What was done in the workshop as a whole. */
+/** Chain of what concerns the workshop as a whole. */
 export async function readWorkshopHistory(): Promise<CheckedHistory> {
   const found = await rows<Omit<HistoryEntry, 'kind'>>(
     database(),

@@ -59,7 +59,7 @@ export async function migrate({
       database: options.database ?? '',
       migrationPattern: `${folder}/*.sql`,
       schemaTable: 'schema_version',
-      // What stands in a file may be made safer later; which files were carried out is told by their number.
+      // The content of a file may be made safer later; its number tells whether it was carried out.
       validateChecksums: false,
       execQuery: async (sql: string) => ({ rows: (await connection.query(sql))[0] as unknown[] }),
       execSqlScript: async (sql: string) => void (await connection.query(sql)),
@@ -73,7 +73,7 @@ export async function migrate({
   }
 }
 
-/** What MariaDB says in its own words, with what to do about it. */
+/** MariaDB's own words, with the remedy. */
 function explained(error: unknown): never {
   const { code = '', message } = error as { code?: string; message: string };
   const says: Record<string, string> = {

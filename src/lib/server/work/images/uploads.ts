@@ -176,7 +176,7 @@ async function append(path: string, offset: number, piece: Uint8Array): Promise<
   }
 }
 
-/** What it says is never half said; the name of the part is safe with it, since both lie in one folder. */
+/** Its content is never half written; the name of the part is safe with it, since both lie in one folder. */
 async function tell(upload: Upload): Promise<void> {
   await writeDurably(filesOf(upload.id).told, JSON.stringify(upload), { over: true });
 }

@@ -176,7 +176,7 @@ class Check {
     const planned = { disk, partition, size, keepFreePercent, options, tools: tools ?? {} };
     const answered = planRoutes(requestFor(survey, planned), { milliseconds: PLANNING_MS });
     if (!answered.ok) throw refuse('goals.json', i, answered.problems[0]!.message);
-    // Where time ended a search, another machine finds other routes: what came is then held against what was found
+    // On another machine a search that time ended finds other routes: what came is then compared with what was found
     // here.
     const hurried = [goal.answer, answered.value].some(isHurried);
     const answer = hurried

@@ -67,7 +67,7 @@ export async function commandRehearsal(
         await set("state = 'waiting', next = 'back', wish = NULL");
         break;
       case 'cancel':
-        // Who runs it stops first; what was begun is taken back before its files go.
+        // Its runner stops first; the present step is taken back before its files go.
         if (row.state === 'running') await set("wish = 'cancel'");
         else await set("state = 'waiting', next = 'cancel', wish = NULL");
         break;

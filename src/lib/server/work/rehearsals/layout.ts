@@ -11,7 +11,7 @@ export interface Rehearsed {
   survey: SurveyDocument;
   disk: number;
   steps: readonly Step[];
-  /** What a work sheet of the route is made of. */
+  /** Source of a work sheet of the route. */
   source: SheetSource;
 }
 

@@ -26,7 +26,7 @@ export interface TakenRehearsal {
   next: 'forward' | 'back' | 'cancel';
   afterCut: boolean;
   pace: Pace;
-  /** What is read for its proof, of an image. */
+  /** Extent of reading for its proof, of an image. */
   extent: Inventory['extent'];
   progress: RehearsalProgress;
 }
@@ -93,7 +93,7 @@ async function takenOf(db: Db, id: number): Promise<TakenRehearsal> {
   };
 }
 
-/** What is wished of a rehearsal that this server runs; null: it is not this server's any more. */
+/** Command to a rehearsal that this server runs; null: it is not this server's any more. */
 export async function reportAlive(
   id: number,
   holder: string,
@@ -174,7 +174,7 @@ export async function endRehearsal(
   });
 }
 
-/** What a run is called in the history. */
+/** Name of a run in the history. */
 export const runName = ({ place, image }: { place: RunPlace; image: string | null }): string =>
   ({
     'stand-in': 'Rehearsal',
@@ -182,7 +182,7 @@ export const runName = ({ place, image }: { place: RunPlace; image: string | nul
     image: `Carrying out on ${image}`,
   })[place];
 
-/** What a rehearsal came to, as part of a sentence. */
+/** Outcome of a rehearsal, as part of a sentence. */
 export function outcomeOf({ verdict, cuts }: ExecutionProof): string {
   return `${verdict === 'proved' ? 'as promised, nothing lost' : 'not as promised'}${describeCuts(cuts)}`;
 }

@@ -60,7 +60,7 @@ export async function markOf(id: number): Promise<string> {
   return row ? `${row.changed} ${row.state}` : '';
 }
 
-/** What the newest rehearsal of a route that ended came to, as a line for its work sheet; null: there is none. */
+/** Outcome of a route's newest ended rehearsal, as a line for its work sheet; null: there is none. */
 export async function readRehearsalLine(goal: number, chosen: number): Promise<string | null> {
   const [row] = await rows<{
     verdict: ExecutionProof['verdict'];

@@ -6,20 +6,20 @@ import type { Step } from '$core/steps';
 import type { SurveyDocument } from '$core/survey';
 import type { Site } from './site';
 
-/** What is carried out, and where. */
+/** A run's route and place. */
 export interface RehearsalInput {
   site: Site;
   survey: SurveyDocument;
   disk: number;
   steps: readonly Step[];
-  /** What a work sheet of the route is made of. */
+  /** Source of a work sheet of the route. */
   source: SheetSource;
   next: 'forward' | 'back' | 'cancel';
   afterCut: boolean;
   pace: Pace;
-  /** What is read for the proof of an image. */
+  /** Extent of reading for the proof of an image. */
   extent: Inventory['extent'];
-  /** What was told of it before. */
+  /** Its former progress. */
   progress: RehearsalProgress;
   seed: number;
 }

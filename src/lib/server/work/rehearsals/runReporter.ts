@@ -85,7 +85,7 @@ export class RunReporter {
     this.tell(stepBegins);
   }
 
-  /** What the drive would write in a second, times the factor; null: no limit. */
+  /** Bytes that the drive would write in a second, times the factor; null: no limit. */
   private bytesPerSecond(disk: Disk): number | null {
     const like = this.lead.pace() === 'drive' && this.now.phase === 'carrying-out';
     const { low, high } = DEFAULT_RATES.copying[disk.media];

@@ -7,13 +7,13 @@ import { rehearse } from './rehearse';
 import type { RehearsalInput } from './rehearsing';
 import { Stopped } from './runReporter';
 
-/** What a run is told while it goes on. */
+/** Messages to a run. */
 export interface ToRun {
   stop?: boolean;
   pace?: Pace;
 }
 
-/** What a run tells: how far it is, and once how it ended. */
+/** Messages of a run: its progress, and once its end. */
 export type FromRun =
   | { progress: RehearsalProgress }
   | { outcome: Outcome<ExecutionProof | null> }

@@ -35,7 +35,7 @@ const KEPT_FREE = 2 * GIB;
 /** Days after which a rehearsal that was stopped is forgotten. */
 const DAYS = 7;
 
-/** Where the files of rehearsals lie; servers on one database share it. */
+/** Folder of the files of rehearsals; servers on one database share it. */
 export const getRehearsalFolder = (): string => config().rehearsals;
 
 /** How the names of folders begin that are being removed. */
@@ -79,7 +79,7 @@ export class RehearsalSupervisor {
     this.timer.unref();
   }
 
-  /** What runs stops where it is; another server, or the next start, goes on with it. */
+  /** Running rehearsals stop where they are; another server, or the next start, goes on with them. */
   async stop(): Promise<void> {
     clearInterval(this.timer);
     for (const { run } of this.held.values()) run.tell({ stop: true });
@@ -199,7 +199,7 @@ export class RehearsalSupervisor {
     await endRehearsal(id, this.holder, ending, progress, over ? 0 : await roomOf(path));
     // The journal of an image goes only once what came of it is kept: until then it can be gone on with.
     if (!over || site.place === 'stand-in') return;
-    // What is beside an image where nothing was begun is not this run's.
+    // Files beside an image are not this run's where nothing was begun.
     const proved = ending.state === 'ended' && ending.proof.verdict === 'proved';
     const own = site.place === 'image' || isBegun(progress) || (await isOwnCopy(site));
     const begun = own && existsSync(site.journal);

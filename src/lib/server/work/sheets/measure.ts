@@ -3,7 +3,7 @@ import { WorkSheetShape, type Tick } from '$core/worksheet';
 import { defineTask } from '../../platform/threads/task';
 import { loadDocument, loadOrNull } from '../../store/documents/loadDocument';
 
-/** What was measured on sheets; one that can't be read tells nothing. A hundred sheets are some megabytes to read. */
+/** Measurements on sheets; an unreadable one gives none. A hundred sheets are some megabytes to read. */
 export const measureTask = defineTask(
   'measure',
   (list: readonly { number: number; document: string; ticks: readonly Tick[] }[]): MeasuredRun[] =>

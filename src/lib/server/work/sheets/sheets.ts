@@ -36,7 +36,7 @@ export interface NewSheet {
   source: SheetSource;
 }
 
-/** What of a job a sheet is made of. */
+/** Parts of a job that a sheet is made of. */
 type SheetJob = Pick<Job, 'survey' | 'target' | 'goal' | 'answer' | 'chosen' | 'holdings'>;
 
 /**
@@ -74,7 +74,7 @@ export async function sheetFor(
   return success({ sheet: made.value, origin, surveyId: survey.id, source });
 }
 
-/** What was chosen to be done before the work. */
+/** Preparations that were chosen. */
 export const listPreparations = ({ holdings }: Pick<Job, 'holdings'>): Preparation[] =>
   holdings ? preparationsOf(holdings.found, holdings.choices) : [];
 

@@ -20,11 +20,11 @@ export interface Stale {
    * printing wait for it; `given`: somebody did.
    */
   word: 'no' | 'wanted' | 'given';
-  /** What the sheet was held against: a word holds for exactly this. */
+  /** Digest of the compared state: a confirmation holds for exactly this. */
   against: string;
 }
 
-/** What of a job a sheet is held against. */
+/** Parts of a job that a sheet is compared with. */
 export type StalePart = 'goal' | 'answer' | 'holdings';
 type StaleJob = Pick<Job, 'number' | 'chosen' | 'target' | StalePart> & { surveyId: number | null };
 
@@ -66,7 +66,7 @@ export const findStale = async (job: StaleJob, sheet: SavedSheet): Promise<Stale
     sheet.origin.kind === 'drawing' ? await findDrawing(job.number, sheet.origin.id) : null,
   );
 
-/** What of the plan is another by now than on the sheet. */
+/** Differences between the plan now and the plan of the sheet. */
 function whyChanged(job: StaleJob, sheet: SavedSheet, drawing: SavedDrawing | null): string | null {
   const { origin, made, document } = sheet;
   const { goal, target } = job;
@@ -88,7 +88,7 @@ function whyChanged(job: StaleJob, sheet: SavedSheet, drawing: SavedDrawing | nu
       ? null
       : 'Another goal was set since this sheet was made. Make a new one for its route.';
   }
-  // What was done on the machine is not undone by a change of tools or rates.
+  // Work on the machine is not undone by a change of tools or rates.
   if (goal.stale && sheet.ticks.length === 0)
     return 'The tools or the rates were changed since. Plan the route again.';
   return job.chosen === origin.chosen ? null : 'Another route was chosen since. Make a new sheet for it.';

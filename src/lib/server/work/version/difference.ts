@@ -5,7 +5,7 @@ export function differenceIn(a: unknown, b: unknown, path = ''): string | null {
   if (Array.isArray(a) !== Array.isArray(b)) return path;
   const [left, right] = [a as Record<string, unknown>, b as Record<string, unknown>];
   for (const key of new Set([...Object.keys(left), ...Object.keys(right)])) {
-    // What is not said and what is not there is the same in JSON.
+    // Undefined and absent are the same in JSON.
     const found = differenceIn(own(left, key), own(right, key), `${path}/${key}`);
     if (found !== null) return found;
   }

@@ -11,7 +11,7 @@ const MAX_MAPS = 32_768;
 /** Largest block table that is worked with: 64 MiB, disks of 32 TiB with usual blocks. */
 const MAX_BLOCKS = 2 ** 24;
 
-/** Which sectors of a block hold something, most significant bit first. */
+/** Bitmap of a block's used sectors, most significant bit first. */
 interface SectorMap {
   bits: Uint8Array;
   changed: boolean;
@@ -37,7 +37,7 @@ export class DynamicVhd implements Device {
     private readonly blockSize: number,
     private tableAt: number,
     private table: Uint32Array,
-    /** Where the file's data ends and the next block may be. */
+    /** End of the file's data, where the next block may be. */
     private end: number,
   ) {
     this.mapBytes = roundUp(blockSize / SECTOR / 8, SECTOR);
@@ -74,7 +74,7 @@ export class DynamicVhd implements Device {
     for (let i = 0; i < entries; i++) table[i] = listed.getUint32(4 * i);
     const whole = blockSize + roundUp(blockSize / SECTOR / 8, SECTOR);
     let end = SECTOR;
-    // What is written into one block must never arrive in another, nor in the table.
+    // A write into one block must never arrive in another, nor in the table.
     const places: [at: number, length: number][] = [
       [headerAt, 1024],
       [tableAt, roundUp(4 * entries, SECTOR)],
@@ -179,7 +179,7 @@ export class DynamicVhd implements Device {
     await this.file.flush();
   }
 
-  /** What was set apart for blocks that never came is given back. */
+  /** Space that was set apart for blocks that never came is given back. */
   async close(): Promise<void> {
     await this.flush();
     await this.writeFooter(this.end);

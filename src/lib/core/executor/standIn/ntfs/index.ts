@@ -7,7 +7,7 @@ export interface IndexEntry {
   /** The first 8 bytes: a reference, or where data stands. */
   head: Uint8Array;
   key: Uint8Array;
-  /** What stands behind the key (of views). */
+  /** Data behind the key (of views). */
   data?: Uint8Array;
 }
 

@@ -10,7 +10,7 @@ import type { StandInVolume } from './volume';
 
 const LOG_BYTES = 2 * 2 ** 20;
 
-/** Where the file system's own files lie that others are found by. */
+/** Places of the file system's own files that others are found by. */
 export interface Places {
   boot: Clusters;
   mirror: Clusters;

@@ -15,7 +15,7 @@ import {
 } from './fileRecord';
 import { byUpcase, SECURITY_ID, makeUpcaseTable } from './system';
 
-/** What a volume is to be. Bytes, where nothing else is said. */
+/** Description of a volume to be made. Bytes, where nothing else is said. */
 export interface NtfsSpec {
   sectorSize: number;
   clusterSize: number;
