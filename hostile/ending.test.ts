@@ -1,5 +1,8 @@
-import { execFileSync, spawn } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { unzipSync, zipSync, strToU8 } from 'fflate';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { startDatabase } from '../scripts/privateDatabase.mjs';
@@ -13,6 +16,7 @@ import { sendTo } from './send';
 // A server and a database of its own, since they are stopped, frozen and killed here.
 type Database = Awaited<ReturnType<typeof startDatabase>>;
 type Server = Awaited<ReturnType<typeof serve>>;
+const folder = mkdtempSync(join(tmpdir(), 'ending-'));
 let database: Database;
 let server: Server;
 let operations: Operation[];
@@ -27,8 +31,7 @@ const begin = async (): Promise<Server> =>
   });
 
 beforeAll(async () => {
-  execFileSync('rm', ['-rf', '.local/ending-database']);
-  database = await startDatabase('.local/ending-database', ['ending']);
+  database = await startDatabase(join(folder, 'database'), ['ending']);
   server = await begin();
   operations = await operationsOf(server.address);
 });

@@ -1,5 +1,6 @@
-import { execFileSync } from 'node:child_process';
-import { readdirSync, readFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { startDatabase } from '../scripts/privateDatabase.mjs';
 import { tryPort } from '../scripts/ports.mjs';
@@ -11,6 +12,7 @@ type Who = 'nobody' | 'reader' | 'technician' | 'owner';
 const ROLES: readonly Who[] = ['nobody', 'reader', 'technician', 'owner'];
 const PASSPHRASE = 'wading heron under glass';
 
+const folder = mkdtempSync(join(tmpdir(), 'roles-'));
 let database: Awaited<ReturnType<typeof startDatabase>>;
 let server: Awaited<ReturnType<typeof serve>>;
 let operations: Operation[];
@@ -70,15 +72,14 @@ const enter = async (invitation: string, more: object): Promise<string> =>
   ).cookie;
 
 beforeAll(async () => {
-  execFileSync('rm', ['-rf', '.local/roles-database', '.local/roles-data']);
-  database = await startDatabase('.local/roles-database', ['roles']);
+  database = await startDatabase(join(folder, 'database'), ['roles']);
   server = await serve({
     port: (await tryPort(0, '127.0.0.1')) ?? 0,
     host: '127.0.0.1',
     databaseUrl: database.url('roles'),
     migrationUrl: database.keeperUrl('roles'),
     demo: true,
-    env: { GENTLE_TIDE_SIGN_IN: 'on', GENTLE_TIDE_DATA: '.local/roles-data', GENTLE_TIDE_LOG: 'debug' },
+    env: { GENTLE_TIDE_SIGN_IN: 'on', GENTLE_TIDE_DATA: join(folder, 'data'), GENTLE_TIDE_LOG: 'debug' },
     said: (text) => (said += text),
   });
   operations = await operationsOf(server.address);

@@ -1,7 +1,9 @@
-import { execFileSync } from 'node:child_process';
 import { once } from 'node:events';
 import { request } from 'node:https';
 import { connect, type Socket } from 'node:net';
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { tryPort } from '../scripts/ports.mjs';
 import { startDatabase } from '../scripts/privateDatabase.mjs';
@@ -9,13 +11,13 @@ import { serve } from '../scripts/server.mjs';
 
 // A server as a workshop has it: beyond loopback, with HTTPS and sign-in.
 const CONNECTIONS = 300;
+const folder = mkdtempSync(join(tmpdir(), 'secure-'));
 let database: Awaited<ReturnType<typeof startDatabase>>;
 let server: Awaited<ReturnType<typeof serve>>;
 let port = 0;
 
 beforeAll(async () => {
-  execFileSync('rm', ['-rf', '.local/secure-database', '.local/secure-data']);
-  database = await startDatabase('.local/secure-database', ['secure']);
+  database = await startDatabase(join(folder, 'database'), ['secure']);
   port = (await tryPort(0, '0.0.0.0')) ?? 0;
   server = await serve({
     port,
@@ -23,7 +25,7 @@ beforeAll(async () => {
     databaseUrl: database.url('secure'),
     migrationUrl: database.keeperUrl('secure'),
     demo: true,
-    env: { GENTLE_TIDE_DATA: '.local/secure-data', GENTLE_TIDE_MOST_CONNECTIONS: String(CONNECTIONS) },
+    env: { GENTLE_TIDE_DATA: join(folder, 'data'), GENTLE_TIDE_MOST_CONNECTIONS: String(CONNECTIONS) },
     said: () => undefined,
   });
 });

@@ -3,6 +3,7 @@ import { parseArgs } from 'node:util';
 import { provide } from './check/needs.mjs';
 import { clearReports, countTool, fail, printResults } from './check/results.mjs';
 import { run } from './check/run.mjs';
+import { makeScratch } from './check/scratch.mjs';
 import { runBrowser, runFiles, runFlaky, runVitest } from './check/suites.mjs';
 
 const USAGE = `usage: ./check                        every check and test
@@ -35,10 +36,9 @@ async function runTools(tools, ...names) {
 
 async function checkQuickly() {
   await Promise.all([
-    runTools(CACHED, 'lint', 'names'),
-    runTools(CACHED, 'types', 'formatter', 'boundaries'),
+    runTools(CACHED, 'lint', 'names', 'types', 'formatter', 'boundaries'),
+    runVitest('unit', ['--project=unit']),
   ]);
-  await runVitest('unit', ['--project=unit']);
 }
 
 /**
@@ -79,17 +79,20 @@ console.log(
     ? 'evidence: all of it'
     : `evidence: the share of day ${process.env['EVIDENCE_SEED']} (EVIDENCE_SEED repeats it, npm run evidence gathers all)`,
 );
-const needs = provide();
+const scratch = makeScratch();
+Object.assign(process.env, scratch.env);
+const needs = provide(scratch.folder);
 try {
   await run('routes', ['svelte-kit', 'sync']);
   if (mode === undefined) await checkAll();
   else if (mode === 'quick') await checkQuickly();
-  else if (mode === 'flaky') await runFlaky(provide, files);
+  else if (mode === 'flaky') await runFlaky(() => provide(scratch.folder), files);
   else await runFiles(needs, positionals, values.name);
 } catch (error) {
   fail(String(error));
 } finally {
   await needs.stop();
+  scratch.remove();
 }
 process.exitCode = printResults() ? 0 : 1;
 

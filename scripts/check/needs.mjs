@@ -1,5 +1,5 @@
 import { rmSync } from 'node:fs';
-import { resolve } from 'node:path';
+import { join } from 'node:path';
 import { buildIfChanged } from '../build.mjs';
 import { tryPort } from '../ports.mjs';
 import { startDatabase } from '../privateDatabase.mjs';
@@ -8,8 +8,11 @@ import { serve } from '../server.mjs';
 /** Workers of the integration tests; each has a MariaDB of its own, since an account for backups sees all of one. */
 const INTEGRATION_WORKERS = [1, 2];
 
-/** What tests need beside themselves: each is started at the first request, and once. */
-export function provide() {
+/**
+ * What tests need beside themselves: each is started at the first request, and once.
+ * @param {string} data folder of databases and images
+ */
+export function provide(data) {
   /** @type {(() => Promise<unknown>)[]} */
   const stops = [];
 
@@ -24,12 +27,12 @@ export function provide() {
     stops.push(started.stop);
     return started;
   };
-  const database = once(() => startFresh('.local/test-database', ['hostile', 'browser', 'servers', 'shop']));
+  const database = once(() => startFresh(join(data, 'database'), ['hostile', 'browser', 'servers', 'shop']));
 
   /** The built application on a database and in a folder of images of its own. @param {string} name */
   const serveOn = async (name) => {
     const [{ url, keeperUrl }] = await Promise.all([database(), build()]);
-    const images = resolve(`.local/test-images/${name}`);
+    const images = join(data, `images-${name}`);
     rmSync(images, { recursive: true, force: true });
     const server = await serve({
       port: (await tryPort(0, '127.0.0.1')) ?? 0,
@@ -49,7 +52,7 @@ export function provide() {
     /** The databases of each worker, numbered by it. */
     async integration() {
       const each = INTEGRATION_WORKERS.map(async (worker) => {
-        const folder = `.local/test-database-${worker}`;
+        const folder = join(data, `database-${worker}`);
         const { url, keeperUrl, scratchUrl } = await startFresh(folder, ['unit', 'unit_cut', 'unit_scratch']);
         return {
           [`DATABASE_URL_${worker}`]: url('unit'),

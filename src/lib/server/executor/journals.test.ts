@@ -18,7 +18,7 @@ import { Journal } from '$core/executor';
 import { MemoryDevice } from '$core/executor/devices/memory';
 import { writeDisk, StepMaker, type TestDiskSpec } from '$core/executor/test/disks';
 import { shareOf } from '$core/test/evidence';
-import { cutOut, readEverythingIn, makeFreshFolder, IN_MEMORY } from '$core/executor/test/mounted';
+import { cutOut, readEverythingIn, makeFreshFolder } from '$core/executor/test/mounted';
 import type { Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
 import { executeRoute, type ExecuteOptions, type Execution } from './executeRoute';
@@ -28,7 +28,7 @@ import { lockImage } from './imageLock';
 import { routeText } from './test/routeText';
 
 const MIB = 2 ** 20;
-const folder = makeFreshFolder('journals', IN_MEMORY);
+const folder = makeFreshFolder('journals');
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 /** A volume that slides over itself, so that half way only its journal knows where its bytes are. */

@@ -37,10 +37,9 @@ const caught = (work: Promise<unknown>): Promise<unknown> =>
 const details = (notes: string) => ({ customer: 'Salt Pan Library', machine: 'catalogue', notes, due: null });
 
 describe('a database that only reads', () => {
-  const folder = '.local/replica-database';
+  const folder = makeFreshFolder('replica');
   let running: Running;
   beforeAll(async () => {
-    rmSync(folder, { recursive: true, force: true });
     running = await startDatabase(folder, ['replica']);
     await use(running, 'replica');
     await migrate();

@@ -1,10 +1,7 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-
-/** Where the system keeps files in memory, if it does. */
-export const IN_MEMORY = existsSync('/dev/shm') ? '/dev/shm' : tmpdir();
 
 /** What a program says, both ways; a failure that it reports is part of it. */
 export function say(command: string, ...args: string[]): string {
@@ -73,11 +70,5 @@ export function cutOut(disk: string, offset: number, length: number, to: string)
   return to;
 }
 
-/**
- * A folder of a test's own. @param root where; what flushes small files thousands of times goes to {@link IN_MEMORY}
- */
-export function makeFreshFolder(name: string, root = tmpdir()): string {
-  const folder = mkdtempSync(join(root, `gentle-tide-${name}-`));
-  mkdirSync(folder, { recursive: true });
-  return folder;
-}
+/** A folder of a test's own. */
+export const makeFreshFolder = (name: string): string => mkdtempSync(join(tmpdir(), `gentle-tide-${name}-`));

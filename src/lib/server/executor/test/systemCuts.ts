@@ -1,6 +1,6 @@
 import { copyFileSync, existsSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { cutOut, readEverythingIn, makeFreshFolder, IN_MEMORY } from '$core/executor/test/mounted';
+import { cutOut, readEverythingIn, makeFreshFolder } from '$core/executor/test/mounted';
 import { writeDisk, StepMaker, type TestDiskSpec } from '$core/executor/test/disks';
 import { TYPE } from '$core/disk';
 import { randomFrom } from '$core/random';
@@ -82,7 +82,7 @@ export async function proveSystemCuts(
   wanted: number,
   seed: number,
 ): Promise<{ states: number; failures: string[] }> {
-  const work = makeFreshFolder('system-cuts', IN_MEMORY);
+  const work = makeFreshFolder('system-cuts');
   const failures: string[] = [];
   let states = 0;
   try {
