@@ -361,7 +361,7 @@ const ROUTES: { name: string; spec: TestDiskSpec; steps: (make: StepMaker) => St
 ];
 
 describe('a route on real volumes, seen by programs that know nothing of it', () => {
-  for (const { name, spec, steps } of shareOf(ROUTES, 6)) {
+  for (const { name, spec, steps } of shareOf(ROUTES, 10)) {
     it(
       name,
       async () => {

@@ -5,7 +5,7 @@ import { compare, FAT_TARGET, JOINED, OF_SO_MANY, smallCase } from './test/small
 /** Disks of up to 6 partitions, all kits and verbs; see `npm run prove` for many more and longer routes. */
 const SEEDS = shareOf(
   Array.from({ length: 500 }, (_, i) => i + 1),
-  5,
+  10,
 );
 
 describe('the planner against an independent exhaustive search', () => {

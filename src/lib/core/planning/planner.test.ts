@@ -1,4 +1,4 @@
-import { share } from '../test/evidence';
+import { share, shareOf } from '../test/evidence';
 import { sidedSurvey } from '../../../../scripts/bench/disks';
 import { unwrap } from '../problem';
 import { SHIPPED_TOOLS, canExtend, canShrink, donorBound } from '../tools';
@@ -156,9 +156,9 @@ describe('every route', () => {
           }),
         );
       }),
-      { numRuns: share(120, 3) },
+      { numRuns: share(120, 6) },
     );
-    expect(reached).toBeGreaterThan(share(30, 6)); // the law would be empty if nothing were ever reached
+    expect(reached).toBeGreaterThan(share(30, 12)); // the law would be empty if nothing were ever reached
   });
 
   it('is the same for the same request', () => {
@@ -188,7 +188,7 @@ describe('every route', () => {
   });
 
   it('reaches it for each kit where there is room on both sides of the target', () => {
-    for (let seed = 1; seed <= 6; seed++) {
+    for (const seed of shareOf([1, 2, 3, 4, 5, 6], 3)) {
       const survey = sidedSurvey(8, seed);
       const goal = { partition: 4, max: true };
       const { largestByKit } = plan({ survey, disk: 0, goal });

@@ -4,7 +4,7 @@ import { checkedSource, type ByteSource } from '../../images/source';
 import { placeHoldings, readImage } from '../../holdings';
 
 /** How many mutated headers a format gets; `npm run fuzz` asks for 20,000. */
-export const MUTANTS = Number(process.env['MUTANTS']) || share(3_000, 6);
+export const MUTANTS = Number(process.env['MUTANTS']) || share(3_000, 10);
 
 /** A generator of made-up numbers that starts alike in every run. */
 export function numbers(seed: number): () => number {
