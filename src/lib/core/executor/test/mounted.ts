@@ -71,4 +71,5 @@ export function cutOut(disk: string, offset: number, length: number, to: string)
 }
 
 /** A folder of a test's own. */
-export const makeFreshFolder = (name: string): string => mkdtempSync(join(tmpdir(), `gentle-tide-${name}-`));
+export const makeFreshFolder = (name: string, root = tmpdir()): string =>
+  mkdtempSync(join(root, `gentle-tide-${name}-`));
