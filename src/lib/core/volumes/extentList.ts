@@ -57,10 +57,3 @@ export class ExtentList {
     }
   }
 }
-
-/** The sum of the lengths. */
-export function extentBytes(extents: readonly number[]): number {
-  let bytes = 0;
-  for (let i = 1; i < extents.length; i += 2) bytes += extents[i]!;
-  return bytes;
-}
