@@ -29,7 +29,7 @@ const CACHED = {
   formatter: [...TOOLS.formatter, '--cache', '--cache-location', `${CACHE}/format`],
 };
 
-/** Compilers make and drop small things by the million: with more room for the young, a fifth of their time is saved. */
+/** Compilers make and drop small things by the million: more room for the young saves a fifth of their time. */
 const ROOMY = { NODE_OPTIONS: '--max-semi-space-size=64' };
 
 /** Runs some of them one after the other. @param {typeof TOOLS} tools @param {(keyof typeof TOOLS)[]} names */
