@@ -1,4 +1,4 @@
-import { chmodSync, existsSync, mkdirSync, readdirSync, rmSync, statfsSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, statfsSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { runs } from '../processes.mjs';
 
@@ -17,11 +17,12 @@ const NAME = 'gentle-tide-check-';
 export function makeScratch() {
   const root = hasRoom(MEMORY) ? MEMORY : resolve('.local');
   for (const name of readdirSync(root).filter((entry) => entry.startsWith(NAME)))
-    if (!runs(Number(name.slice(NAME.length)), 'check')) remove(join(root, name));
-  const folder = join(root, `${NAME}${process.pid}`);
+    if (!runs(parseInt(name.slice(NAME.length)), 'check')) remove(join(root, name));
+  const folder = mkdtempSync(join(root, `${NAME}${process.pid}-`));
   const [temporary, data] = [join(folder, 'temporary'), join(folder, 'data')];
-  for (const path of [folder, temporary, data]) mkdirSync(path, { recursive: true });
-  // The database has a user of its own.
+  for (const path of [temporary, data]) mkdirSync(path);
+  // The database has a user of its own, who comes to its folder and writes temporary files.
+  chmodSync(folder, 0o711);
   chmodSync(temporary, 0o1777);
   return {
     folder,
