@@ -127,7 +127,9 @@ function scattered(
     mine.push(own);
     volume.between.push(between);
   }
-  const bytes = Uint8Array.from({ length: count * clusterSize }, () => 32 + Math.floor(volume.random() * 90));
+  // A loop, since `Uint8Array.from` takes ten times as long, and every stand-in waits for it.
+  const bytes = new Uint8Array(count * clusterSize);
+  for (let i = 0; i < bytes.length; i++) bytes[i] = 32 + Math.floor(volume.random() * 90);
   volume.contents.push({ parts: mine, bytes });
   const sizes = { allocated: bytes.length, size: bytes.length, initialised: bytes.length };
   const attributes: StandInAttribute[] = [];
