@@ -12,7 +12,7 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { join } from 'node:path';
-import { deflateRawSync } from 'node:zlib';
+import { constants, deflateRawSync } from 'node:zlib';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { Journal } from '$core/executor';
 import { MemoryDevice } from '$core/executor/devices/memory';
@@ -219,7 +219,9 @@ describe('a journal is believed only where it is one, and the one of this disk',
       ...{ marked: [], cuts: 0, ended: false, turn: 0, size: 0, sums: [] },
     };
     const made = await Journal.create(device, head, state);
-    const bomb = deflateRawSync(Buffer.alloc(2 ** 30));
+    // 1 GiB: blocks that don't hang together can be repeated.
+    const block = deflateRawSync(Buffer.alloc(MIB), { finishFlush: constants.Z_FULL_FLUSH });
+    const bomb = Buffer.concat([...Array<Buffer>(1024).fill(block), deflateRawSync(Buffer.alloc(0))]);
     await made.takePlan({ operations: [], marks: null, more: null, relocated: null }, bomb);
     await made.note({ ...state, op: 0 });
     const before = process.memoryUsage().rss;

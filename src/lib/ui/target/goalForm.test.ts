@@ -152,7 +152,7 @@ describe('what is typed', () => {
         expect(form.total).toBe(mib * MIB);
         expect(form.tooMuch).toBe(false);
       }),
-      { numRuns: 20 },
+      { numRuns: 8 },
     );
     form.take(form.most);
     expect(form.total).toBe(form.most);

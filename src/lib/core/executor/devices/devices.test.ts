@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { share } from '../../test/evidence';
 import { MemoryDevice } from './memory';
 import { makeDynamicVhd, openVhdDevice } from './vhd';
 import type { Device } from './device';
@@ -59,7 +60,7 @@ describe('a dynamic VHD', () => {
         expect(Buffer.compare(await vhd.read(0, vhd.size), should)).toBe(0);
         expect(Buffer.compare(await heldBytes(vhd), should)).toBe(0);
       }),
-      { numRuns: 60 },
+      { numRuns: share(60, 3) },
     );
   });
 
