@@ -1,4 +1,5 @@
 import { test as base, type BrowserContext, type Page } from '@playwright/test';
+import { DAY, WHOLE } from '../src/lib/core/test/evidence';
 
 /**
  * The page, with `goto` and `reload` waiting until the screen answers to clicks: what a test presses before
@@ -45,4 +46,11 @@ export const test = base.extend<{ consoleErrors: string[] }>({
   ],
   page: async ({ page }, use) => use(live(page)),
 });
+/**
+ * A journey of several that are alike, and whose bytes other tests prove: gone through each so many days, and with all
+ * of the evidence.
+ */
+export const testInTurn = (index: number, every: number): typeof test | typeof test.skip =>
+  WHOLE || (DAY + index) % every === 0 ? test : test.skip;
+
 export { expect } from '@playwright/test';

@@ -79,7 +79,7 @@ beforeAll(async () => {
     host: '127.0.0.1',
     databaseUrl: database.url('roles'),
     migrationUrl: database.keeperUrl('roles'),
-    demo: true,
+    demo: false,
     env: { GENTLE_TIDE_SIGN_IN: 'on', GENTLE_TIDE_DATA: join(folder, 'data'), GENTLE_TIDE_LOG: 'debug' },
     said: (text) => (said += text),
   });

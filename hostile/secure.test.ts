@@ -24,7 +24,7 @@ beforeAll(async () => {
     host: '0.0.0.0',
     databaseUrl: database.url('secure'),
     migrationUrl: database.keeperUrl('secure'),
-    demo: true,
+    demo: false,
     env: { GENTLE_TIDE_DATA: join(folder, 'data'), GENTLE_TIDE_MOST_CONNECTIONS: String(CONNECTIONS) },
     said: () => undefined,
   });

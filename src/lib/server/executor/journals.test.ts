@@ -13,7 +13,7 @@ import {
 } from 'node:fs';
 import { join } from 'node:path';
 import { constants, deflateRawSync } from 'node:zlib';
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { Journal } from '$core/executor';
 import { MemoryDevice } from '$core/executor/devices/memory';
 import { writeDisk, StepMaker, type TestDiskSpec } from '$core/executor/test/disks';
@@ -21,6 +21,7 @@ import { shareOf } from '$core/test/evidence';
 import { cutOut, readEverythingIn, makeFreshFolder } from '$core/executor/test/mounted';
 import type { Outcome } from '$core/problem';
 import type { Step } from '$core/steps';
+import { main } from './command';
 import { executeRoute, type ExecuteOptions, type Execution } from './executeRoute';
 import { isStoreName } from './beside';
 import { FileDevice } from './fileDevice';
@@ -359,36 +360,35 @@ describe('a run that stops in good order', () => {
 describe('the command line, where something is not as it should be', () => {
   beforeEach(() => lay('one-gpt.img'));
   const routeFile = at('route.json');
-  const cli = (...args: string[]) => {
-    const { status, stdout, stderr } = spawnSync('node', ['scripts/carryOut.mjs', ...args], {
-      encoding: 'utf8',
-    });
-    return { status, said: stdout + stderr };
-  };
-  const refusal = (said: RegExp, ...args: string[]) => {
-    const outcome = cli(...args);
-    expect(outcome.said).toMatch(said);
-    expect(outcome.said).not.toMatch(/\n\s+at |node:internal/);
-    expect(outcome.status).toBe(2);
+  const refusal = async (said: RegExp, ...args: string[]) => {
+    const lines: string[] = [];
+    const write = (line: string | Uint8Array) => lines.push(String(line)) > 0;
+    const spies = [process.stdout, process.stderr].map((out) =>
+      vi.spyOn(out, 'write').mockImplementation(write),
+    );
+    const status = await main(args).finally(() => spies.forEach((spy) => spy.mockRestore()));
+    expect(lines.join('')).toMatch(said);
+    expect(lines.join('')).not.toMatch(/\n\s+at |node:internal/);
+    expect(status).toBe(2);
   };
 
-  it('says so in a sentence before anything is begun, with an exit code of its own', () => {
+  it('says so in a sentence before anything is begun, with an exit code of its own', async () => {
     writeFileSync(at('empty.img'), '');
     mkdirSync(at('a folder'));
     const routes = ['--route', routeFile, '--journal', journal, '--in-place'];
-    refusal(/is empty/, '--image', at('empty.img'), ...routes);
-    refusal(/is no file/, '--image', at('a folder'), ...routes);
-    refusal(/is a device/, '--image', '/dev/null', ...routes);
-    refusal(/There is no file/, '--image', at('nowhere.img'), ...routes);
-    refusal(/There is no file/, '--image', disk, ...routes);
+    await refusal(/is empty/, '--image', at('empty.img'), ...routes);
+    await refusal(/is no file/, '--image', at('a folder'), ...routes);
+    await refusal(/is a device/, '--image', '/dev/null', ...routes);
+    await refusal(/There is no file/, '--image', at('nowhere.img'), ...routes);
+    await refusal(/There is no file/, '--image', disk, ...routes);
     writeFileSync(routeFile, '{');
-    refusal(/is no JSON/, '--image', disk, ...routes);
+    await refusal(/is no JSON/, '--image', disk, ...routes);
     const onDisk = ['--image', disk, '--route', routeFile, '--in-place'];
-    refusal(/is there already, and is no journal/, ...onDisk, '--journal', at('a folder'));
-    refusal(/There is no folder/, ...onDisk, '--journal', at('no/journal'));
-    refusal(/There is no folder/, ...onDisk, '--journal', journal, '--proof', at('no/proof.json'));
-    refusal(/is a folder/, ...onDisk, '--journal', journal, '--proof', at('a folder'));
-    refusal(
+    await refusal(/is there already, and is no journal/, ...onDisk, '--journal', at('a folder'));
+    await refusal(/There is no folder/, ...onDisk, '--journal', at('no/journal'));
+    await refusal(/There is no folder/, ...onDisk, '--journal', journal, '--proof', at('no/proof.json'));
+    await refusal(/is a folder/, ...onDisk, '--journal', journal, '--proof', at('a folder'));
+    await refusal(
       /no journal at/,
       '--image',
       disk,
@@ -399,25 +399,28 @@ describe('the command line, where something is not as it should be', () => {
       '--route',
       routeFile,
     );
-    refusal(/cannot be used with/, ...onDisk, '--journal', journal, '--resume', '--step-back');
-    refusal(/unknown option/, ...onDisk, '--images', disk);
-    const help = cli('--help');
-    expect([help.status, help.said]).toEqual([0, expect.stringMatching(/Exit codes:[\s\S]*130/)]);
+    await refusal(/cannot be used with/, ...onDisk, '--journal', journal, '--resume', '--step-back');
+    await refusal(/unknown option/, ...onDisk, '--images', disk);
+    const run = (...args: string[]) =>
+      spawnSync('node', ['scripts/carryOut.mjs', ...args], { encoding: 'utf8' });
+    const [help, refused] = [run('--help'), run('--image', at('nowhere.img'), ...routes)];
+    expect([help.status, help.stdout]).toEqual([0, expect.stringMatching(/Exit codes:[\s\S]*130/)]);
+    expect([refused.status, refused.stderr]).toEqual([2, expect.stringMatching(/^There is no file/)]);
   }, 60_000);
 
   it('of a finished run there is nothing to take back, and it says so', async () => {
     expect(word(await run(disk, journal, 'begin'))).toBe('proved');
-    refusal(/is finished/, '--image', disk, '--in-place', '--journal', journal, '--step-back');
+    await refusal(/is finished/, '--image', disk, '--in-place', '--journal', journal, '--step-back');
   }, 60_000);
 
-  it('a full disk of the journal is told as that, and nothing is left there', () => {
+  it('a full disk of the journal is told as that, and nothing is left there', async () => {
     const full = at('full');
     mkdirSync(full);
     execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=64k', 'tmpfs', full]);
     try {
       writeFileSync(routeFile, routeText(steps('gpt')));
       const before = readFileSync(disk);
-      refusal(
+      await refusal(
         /There is no room left.*Nothing was begun/s,
         '--image',
         disk,
