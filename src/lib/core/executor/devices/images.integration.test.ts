@@ -139,7 +139,7 @@ async function seenBy(format: string, file: MemoryDevice): Promise<Uint8Array> {
 }
 
 describe('an image of a virtual machine, written', () => {
-  for (const { name, format, options, size, open, compress } of shareOf(KINDS, 2)) {
+  for (const { name, format, options, size, open, compress } of shareOf(KINDS, 3)) {
     it(`${name}: holds what a plain disk holds after the same writes, also for the program that made it`, async () => {
       const { file, disk } = made(format, options, size, size, compress);
       const opened = await open(file);

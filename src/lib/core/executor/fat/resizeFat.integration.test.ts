@@ -42,7 +42,7 @@ const CASES: { mess: FatMess; to: number; more?: number[]; least?: number }[] = 
 ];
 
 describe('a FAT volume of another size', () => {
-  for (const { mess, to, more, least } of shareOf(CASES, 2)) {
+  for (const { mess, to, more, least } of shareOf(CASES, 3)) {
     it(`${mess.make}, ${mess.size} MiB, ${mess.full * 100} % full, to ${[to, ...(more ?? [])].join(', then ')} MiB`, async () => {
       const path = join(folder, `${mess.seed}.img`);
       messyFat(path, mess);

@@ -170,10 +170,11 @@ describe('an image on the server', () => {
     expect((await findWholeJob(job.number))!.version).toBe(version);
   }, 60_000);
 
-  it.each([
+  const formats = [
     ['qcow2', 'machine.qcow2', []],
     ['vmdk', 'flat.vmdk', ['-o', 'subformat=monolithicFlat']],
-  ] as const)(
+  ] as const;
+  it.each(shareOf(formats, 2))(
     'stays as it is while the route is carried out on a copy of it, and other programs read the copy: %s %s',
     async (format, name, options) => {
       const path = put(format, name, [...options]);
