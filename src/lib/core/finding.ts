@@ -7,7 +7,7 @@ const RemedyShape = Type.Object({
 });
 export type Remedy = Static<typeof RemedyShape>;
 
-/** What is the case on a disk, why it matters, and what can be done about it (contract, diagnosis). */
+/** Fact of a disk, why it matters, and what can be done about it (contract, diagnosis). */
 export const FindingShape = Type.Object({
   /** A stable word for programs. */
   code: Type.String(),

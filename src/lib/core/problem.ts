@@ -14,7 +14,7 @@ export interface Problem {
    * it.
    */
   refusal?: true;
-  /** What a program is told besides, such as the version that a document has by now. */
+  /** Facts for a program, such as the version that a document has by now. */
   details?: Readonly<Record<string, number>>;
 }
 

@@ -26,7 +26,7 @@ const MBR_TYPE: Partial<Record<PartitionRole, string>> = {
 };
 const FAT: readonly FileSystem[] = ['fat32', 'fat16'];
 
-/** What a recovery partition carries: needed by the platform, no drive letter (domain facts 2). */
+/** Attributes of a recovery partition: needed by the platform, no drive letter (domain facts 2). */
 const RECOVERY_ATTRIBUTES = '0x8000000000000001';
 
 /** The type that goes with a role, and on MBR with its file system. */
@@ -35,7 +35,7 @@ export function typeFor(table: SurveyDisk['table'], role: PartitionRole, fileSys
   return MBR_TYPE[role] ?? (fileSystem && FAT.includes(fileSystem) ? '0x0C' : '0x07');
 }
 
-/** What a new partition of a role mostly looks like. */
+/** Usual form of a new partition of a role. */
 function partitionOf(disk: SurveyDisk, number: number, role: PartitionRole, extent: Extent): SurveyPartition {
   const fileSystem: FileSystem | null =
     role === 'reserved' || role === 'unknown' ? null : role === 'efi' ? 'fat32' : 'ntfs';

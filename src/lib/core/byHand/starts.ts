@@ -3,7 +3,7 @@ import type { SurveyDisk, SurveyDocument, SurveyPartition } from '../survey';
 import type { PartitionRole } from '../disk';
 import { addPartition, emptyDisk } from './draft';
 
-/** What one begins with: layouts as they mostly come in, to be changed to what is really there. */
+/** Layouts to begin with: as they mostly come in, to be changed to what is really there. */
 export type StartingPoint = 'uefi' | 'bios' | 'empty';
 
 /** Bytes of the disk that a starting point begins with: a drive sold as 512 GB, and one sold as 500 GB. */

@@ -4,7 +4,7 @@ import type { Layout } from '../steps';
 import type { ScaleKind } from './scale';
 import { piecesOf } from './strip';
 
-/** Where a sector of the disk lies on a chart, the same for all of its strips: monotone, straight between two knots. */
+/** Place of a sector of the disk on a chart, the same for all of its strips: monotone, straight between two knots. */
 export interface Axis {
   /** Pixels from the left end of the strips. */
   pixelAt: (sector: number) => number;

@@ -1,4 +1,4 @@
-/** How the width of a chart is shared out among the basins of a strip. */
+/** Shares of a chart's width among the basins of a strip. */
 export type ScaleKind = 'legible' | 'true';
 
 export interface Sized {

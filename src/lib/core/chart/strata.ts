@@ -1,7 +1,7 @@
 import { accountsOf, type HoldingsTree } from '../holdings';
 import type { Direction } from './walk';
 
-/** What a layer holds in one place: a folder, a large file, or in the root what lies in none. */
+/** Content of a layer in one place: a folder, a large file, or in the root what lies in none. */
 export interface Stratum {
   key: string;
   /** Place of the folder in the document; null for what is no folder. */
@@ -20,7 +20,7 @@ export interface Stratum {
 
 /** Layers below the one that is opened. */
 const LAYERS = 4;
-/** What is narrower could be neither seen nor pressed. */
+/** Least width: what is narrower could be neither seen nor pressed. */
 const MIN_WIDTH = 0.004;
 
 /**

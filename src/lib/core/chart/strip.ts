@@ -27,7 +27,7 @@ export interface Basin {
   level: number | null;
   x: number;
   width: number;
-  /** How much of a label the width allows. */
+  /** Part of a label that the width allows. */
   label: 'full' | 'short' | 'none';
   name: string;
 }
@@ -41,7 +41,7 @@ export interface StripOptions {
   leastWidth: number;
 }
 
-/** What the bed is called that the table does not cover. */
+/** Name of the bed that the table does not cover. */
 const BEYOND = 'beyond';
 
 /** Whether a basin is the bed that counts only once the table has moved to the end. */
@@ -50,14 +50,14 @@ export const isBeyondTable = ({ key }: Pick<Basin, 'key'>): boolean => key.start
 const FULL_LABEL = 80;
 const SHORT_LABEL = 20;
 
-/** What stands in one basin. */
+/** Content of one basin. */
 export interface PieceOfStrip {
   key: string;
   partition: Partition | null;
   extent: Extent;
 }
 
-/** What a strip shows, in the order of its position: partitions, and the beds of 1 MiB or more between them. */
+/** Content of a strip, in the order of its position: partitions, and the beds of 1 MiB or more between them. */
 export function piecesOf(disk: Disk, layout: Layout): PieceOfStrip[] {
   // An extended partition is a frame, not a basin: what lies inside it is shown in its place.
   const partitions = layout.partitions.filter((partition) => partition.kind !== 'extended');

@@ -13,7 +13,7 @@ export interface Strip {
   axis: Axis;
 }
 
-/** Where a partition goes from one strip to the next: a closed SVG path. */
+/** Path of a partition from one strip to the next: closed, in SVG. */
 export interface Band {
   key: string;
   from: Basin;

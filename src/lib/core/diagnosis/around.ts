@@ -11,7 +11,7 @@ export function findAround(situation: Situation): Finding[] {
 /** After growing, this share of the target should be free; what the exact figure for a virtual disk aims at. */
 const COMFORTABLE = 0.2;
 
-/** What to type in as the new size of a virtual disk. */
+/** Size to type in for a virtual disk. */
 function virtualDisk({ disk, target }: Situation): Finding[] {
   const used = target.volume?.used;
   if (disk.media !== 'virtual' || used == null) return [];

@@ -47,7 +47,7 @@ function lastWithRoom({ behind, gaps, disk }: Situation): number {
   );
 }
 
-/** What lies beyond the table, and how it comes to count. */
+/** Space beyond the table, and how it comes to count. */
 function tableNotAtEnd({ disk, target, beyond }: Situation): Finding[] {
   if (!beyond) return [];
   const size = formatSize(bytesOf(disk, beyond));

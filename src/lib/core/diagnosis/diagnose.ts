@@ -36,12 +36,12 @@ import { findVolumeFindings } from './volumes';
 
 const Number = Type.Integer({ minimum: 0, maximum: 1_000_000 });
 
-/** What is asked of a diagnosis, as it travels (contract, `POST /api/v1/diagnosis`). */
+/** Request for a diagnosis, as it travels (contract, `POST /api/v1/diagnosis`). */
 export const DiagnosisRequestShape = closed({
   survey: SurveyWithin,
   disk: Number,
   partition: Number,
-  /** What stays free in each donor, as for routes. */
+  /** Free room that stays in each donor, as for routes. */
   keepFree: Type.Optional(KeepFreeShape),
 });
 export type DiagnosisRequest = Static<typeof DiagnosisRequestShape>;
@@ -190,7 +190,7 @@ function reasonOf({ target, behind, disk, inReach, beyond }: Situation, blocks: 
   return `${nameInSentence(target)} reaches the end of disk ${disk.number}`;
 }
 
-/** What of the unallocated space lies beyond the table, as part of a sentence. */
+/** Unallocated space beyond the table, as part of a sentence. */
 function beyondWords(disk: Disk, beyond: Extent | null, sum: number): string {
   if (!beyond) return '';
   const size = formatSize(bytesOf(disk, beyond));

@@ -120,7 +120,7 @@ function beyondReach({ disk }: Situation): Finding[] {
   ];
 }
 
-/** What Windows can do where the kind of table is what holds a disk back. */
+/** Ability of Windows where the kind of table is what limits a disk. */
 const convertible = (disk: Disk): Finding['remedies'] =>
   tableConversion(disk).ok
     ? [

@@ -64,7 +64,7 @@ export function describeEncryptedObstacle(disk: Disk, partition: Partition): Fin
   };
 }
 
-/** What still works with it on, and how long a full decryption takes (domain facts 5, 7 and 8). */
+/** Abilities with it on, and the time of a full decryption (domain facts 5, 7 and 8). */
 function encryptionText(disk: Disk, partition: Partition): string {
   const volume = partition.volume!;
   const { state } = volume.encryption;

@@ -1,7 +1,7 @@
 import type { Disk, Extent, Partition } from '../disk';
 import type { Machine } from '../survey';
 
-/** What every family of findings looks at. */
+/** Facts that every family of findings looks at. */
 export interface Situation {
   machine: Machine;
   disk: Disk;
@@ -19,6 +19,6 @@ export interface Situation {
   beyond: Extent | null;
   /** Bytes directly behind the target that are unallocated as the table stands. */
   inReach: number;
-  /** How much of that it can take: it ends on a whole MiB then. */
+  /** Part of that which it can take: it ends on a whole MiB then. */
   extendable: number;
 }

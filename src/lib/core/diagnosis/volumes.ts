@@ -76,10 +76,10 @@ function highRunningFloor(partition: Partition): Finding[] {
   ];
 }
 
-/** What Windows does not move while it runs, by its name where that is known. */
+/** Files that Windows does not move while it runs, by name where that is known. */
 function holder({ immovableFile, lastImmovable, clusterSize, smallestRunning }: Volume): string {
   const what = 'something that Windows does not move while it runs';
-  // What Windows itself said of its smallest size it said without a name.
+  // Windows itself gave its smallest size without a name.
   return immovableFile !== null && lastImmovable !== null && clusterSize > 0 && smallestRunning === null
     ? `${what} (${immovableFile}, up to cluster ${formatCount(lastImmovable / clusterSize - 1)})`
     : `${what} (its file table, a page file, snapshots)`;

@@ -12,12 +12,12 @@ export const ROLES = [
   'vendor',
   'unknown',
 ] as const;
-/** Those that a tool can name among its abilities. */
+/** File systems that a tool can name among its abilities. */
 export const NAMED_FILE_SYSTEMS = ['ntfs', 'refs', 'fat32', 'fat16', 'exfat'] as const;
 export const FILE_SYSTEMS = [...NAMED_FILE_SYSTEMS, 'encrypted', 'unknown'] as const;
-/** What can be wrong with a boot sector: only its backup is sound. */
+/** Fault of a boot sector: only its backup is sound. */
 export const BOOT_SECTORS = ['backup'] as const;
-/** What can be wrong with the protective record in sector 0 of a GPT disk. */
+/** Fault of the protective record in sector 0 of a GPT disk. */
 export const PROTECTIVE_RECORDS = ['missing', 'hybrid'] as const;
 export const ENCRYPTION_STATES = ['off', 'on', 'suspended', 'encrypting', 'decrypting'] as const;
 

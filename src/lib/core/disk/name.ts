@@ -19,13 +19,13 @@ export function plainName(partition: Partition): string {
   );
 }
 
-/** How a partition is called in a sentence: "C:", "Archive (D:)", "Recovery". */
+/** Name of a partition in a sentence: "C:", "Archive (D:)", "Recovery". */
 export function nameInSentence(partition: Partition): string {
   if (partition.role === 'windows' && partition.letter) return `${partition.letter}:`;
   return partition.letter ? `${plainName(partition)} (${partition.letter}:)` : plainName(partition);
 }
 
-/** How a partition is called on a basin: "C: Windows", "D: Archive", "Recovery". */
+/** Name of a partition on a basin: "C: Windows", "D: Archive", "Recovery". */
 export function nameBasin(partition: Partition): string {
   return partition.letter ? `${partition.letter}: ${plainName(partition)}` : plainName(partition);
 }

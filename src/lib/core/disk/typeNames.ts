@@ -30,7 +30,7 @@ export function typeName(type: string): string {
   return known ?? `type ${type.slice(0, 8)}…`;
 }
 
-/** How a file system is called in a sentence. */
+/** Name of a file system in a sentence. */
 export const FILE_SYSTEM_NAME: Record<FileSystem, string> = {
   ntfs: 'NTFS',
   refs: 'ReFS',

@@ -46,7 +46,7 @@ export interface Volume {
   lastImmovable: number | null;
   /** The file that holds that cluster, where that was read. */
   immovableFile: string | null;
-  /** Where the used clusters lie, where that was read. */
+  /** Map of the used clusters, where it was read. */
   clusterMap: ClusterMap | null;
   dirty: boolean;
   /** Its boot sector is damaged; what is known of it comes by way of the backup. */
@@ -62,7 +62,7 @@ export interface Partition extends Extent {
   id: string | null;
   /** The 64 attribute bits as "0x" and 16 hex digits. */
   attributes: string;
-  /** Those of the 64 bits that were not read but are taken as usual, in the same form. */
+  /** Bits of the 64 that were not read but are taken as usual, in the same form. */
   unreadAttributes: string;
   name: string;
   kind: PartitionKind;
@@ -86,7 +86,7 @@ export interface Disk {
   dynamic: boolean;
   /** Sector 0 is not what a GPT disk needs: no protective record, or a hybrid one; null: nothing is wrong with it. */
   protectiveRecord: ProtectiveRecord | null;
-  /** Where partitions may lie as the table stands now. */
+  /** Area for partitions as the table stands now. */
   usable: Extent;
   /**
    * Where they may lie once the backup table is at the true end; equal to `usable` unless the disk was

@@ -11,7 +11,7 @@ const USUAL = { entries: 128, entrySize: 128 } as const;
 /** Most sectors that a master boot record reaches: its entries hold 32 bits (domain facts 3). */
 export const MBR_REACH = 2 ** 32 - 1;
 
-/** How many entries a GPT's array has, and bytes of each; absent where nobody read them. */
+/** Number of entries of a GPT's array, and bytes of each; absent where nobody read them. */
 export interface EntryArray {
   entries?: number | undefined;
   entrySize?: number | undefined;

@@ -1,7 +1,7 @@
 import { numberOf, type Intent } from '../steps';
 import { createStepId, type Drawing, type PlannedStep } from './drawing';
 
-/** What can be done to a drawing. `at`: the place in its list before which something is put. */
+/** Change of a drawing. `at`: the place in its list before which something is put. */
 export type Edit =
   | { kind: 'add'; at: number; intents: readonly Intent[]; tool?: string | null }
   | { kind: 'change'; id: string; intent: Intent }

@@ -4,7 +4,7 @@ import { executeIntent, layoutOf, findPartitionNow, type Layout, type PricedStep
 import { both, NO_TOOLS, listTools, selectTools, type Kit } from '../tools';
 import type { Drawing, PlannedStep } from './drawing';
 
-/** What became of one step of a drawing. */
+/** Outcome of one step of a drawing. */
 export interface StepResult {
   drawn: PlannedStep;
   /** `refused`: it no longer fits, and what follows is computed as if it were not there. */
@@ -17,7 +17,7 @@ export interface StepResult {
   step: Step | null;
   /** The disk after it. */
   after: Layout;
-  /** What it comes to with every tool that may do it; null where it is not done. */
+  /** Outcomes with every tool that may do it; null where it is not done. */
   priced: PricedStep | null;
 }
 

@@ -13,6 +13,6 @@ export const drawingOf = ({ kit, steps }: Pick<Route, 'kit' | 'steps'>): Drawing
   })),
 });
 
-/** What a step of a route means to do. */
+/** Intent of a step of a route. */
 export const intentOf = (step: Step, steps: readonly Step[]): Intent =>
   moduleOf(step.verb).intentOf(step, steps);

@@ -25,7 +25,7 @@ export interface Hint extends Finding {
   fix: { label: string; edit: Edit } | null;
 }
 
-/** What a drawing as it stands makes worth saying, the gravest first. */
+/** Notes on a drawing as it stands, the gravest first. */
 export function lint(task: Task, kit: Kit, drawing: Drawing, followed: Followed): Hint[] {
   const hints = [
     ...blocked(task, kit),
@@ -61,7 +61,7 @@ const hint = (
   fix,
 });
 
-/** What keeps any step away from this disk: the diagnosis' own findings. */
+/** Findings of the diagnosis that keep any step away from this disk. */
 const blocked = (task: Task, kit: Kit): Hint[] =>
   makeBlocks(task.machine, task.disk, task.target, { kits: [kit], mayConvert: task.mayConvert }).map(
     (finding) => ({

@@ -176,7 +176,7 @@ function deletion(task: Task, kit: Kit, layout: Layout, partition: Partition): O
   };
 }
 
-/** What can be made in a dry bed. */
+/** Offers in a dry bed. */
 export function listOffersInGap(task: Task, kit: Kit, layout: Layout, bed: Extent): Offer[] {
   const { disk } = task;
   const slot = alignment(disk);
@@ -228,7 +228,7 @@ export function listOffersInGap(task: Task, kit: Kit, layout: Layout, bed: Exten
 
 const DATA_TYPE = { gpt: 'EBD0A0A2-B9E5-4433-87C0-68B6B72699C7', mbr: '0x07' } as const;
 
-/** What can be done to the disk as a whole, where there is anything. */
+/** Offers for the disk as a whole, where there are any. */
 export function listOffersOnDisk(task: Task, kit: Kit, layout: Layout): Offer[] {
   const { disk } = task;
   const { usable, relocated } = layout;

@@ -31,7 +31,7 @@ function diskAt(disk: SurveyDisk, task: Task, layout: Layout): SurveyDisk {
     if (before && !other) {
       const encryption = layout.decrypted.includes(number) ? null : (before.volume?.encryption ?? null);
       const resized = sectors !== before.sectors;
-      // Where its files lie is not known any more once a volume was made smaller.
+      // The places of its files are not known any more once a volume was made smaller.
       const changed = resized
         ? { size: bytes, clusterMap: null, lastUsed: null, lastImmovable: null, immovableFile: null }
         : {};
@@ -147,7 +147,7 @@ export function finished(
   return success({ drawing: next, route });
 }
 
-/** How the disk as it stands differs from the disk as found, in sentences; empty where it does not. */
+/** Differences of the disk as it stands from the disk as found, in sentences; empty where there are none. */
 export function differences(task: Task, layout: Layout): string[] {
   const { disk } = task;
   const now = new Map(layout.partitions.map((one) => [one.number, one]));

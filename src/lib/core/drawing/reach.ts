@@ -13,7 +13,7 @@ import type { Task } from '../planning';
 import { alignment, bytesOf, endOf, nameInSentence, type Disk, type Extent, type Partition } from '../disk';
 import { roundDown, roundUp } from '../units';
 
-/** What a partition is held by: its right end, its left end, or the whole of it. */
+/** Handle of a partition: its right end, its left end, or the whole of it. */
 export const HANDLES = ['left', 'body', 'right'] as const;
 export type Handle = (typeof HANDLES)[number];
 
@@ -23,9 +23,9 @@ export interface Range {
   most: number;
 }
 
-/** How far a handle goes, and what stops it on either side, in sentences. */
+/** Reach of a handle, and what stops it on either side, in sentences. */
 export interface Reach {
-  /** Where the handle stands. */
+  /** Position of the handle. */
   at: number;
   /** One range, or for a body one for each dry bed that it fits in; never empty. */
   ranges: Range[];
@@ -56,7 +56,7 @@ export function findFreeExtents(disk: Disk, layout: Layout, partition: Partition
 const holding = (beds: readonly Extent[], partition: Extent): Extent =>
   beds.find((bed) => bed.first <= partition.first && endOf(bed) >= endOf(partition)) ?? partition;
 
-/** How far a handle of a partition goes on a layout of the disk, with the tools of a kit. */
+/** Reach of a partition's handle on a layout of the disk, with the tools of a kit. */
 export function reachOf(task: Task, kit: Kit, layout: Layout, partition: Partition, handle: Handle): Reach {
   const { disk } = task;
   const decrypted = layout.decrypted.includes(partition.number);
@@ -148,7 +148,7 @@ function leastSectors(
   return { sectors: Math.min(partition.sectors, Math.ceil(bytes / disk.sectorSize)), why };
 }
 
-/** What a partition comes up against on either side of its bed. */
+/** Neighbours on either side of a partition's bed. */
 function neighbours(disk: Disk, layout: Layout, bed: Extent): { left: string; right: string } {
   const { partitions } = layout;
   const left = partitions.filter((one) => endOf(one) <= bed.first).at(-1);
@@ -159,7 +159,7 @@ function neighbours(disk: Disk, layout: Layout, bed: Extent): { left: string; ri
   };
 }
 
-/** Where a drag comes to rest: within the reach, on a mark that is near, else on a whole MiB. */
+/** End of a drag: within the reach, on a mark that is near, else on a whole MiB. */
 export interface Rest {
   at: number;
   /** The sentence of the stop that was run into; empty where none was. */

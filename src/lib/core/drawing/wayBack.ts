@@ -10,9 +10,9 @@ import { differences } from './planOn';
 export interface WayBack {
   /** The drawing up to there, and the way back behind it. */
   drawing: Drawing;
-  /** How many steps the way back has. */
+  /** Number of steps of the way back. */
   steps: number;
-  /** What it can't bring back, in sentences. */
+  /** Losses that it can't bring back, in sentences. */
   lost: string[];
 }
 

@@ -36,7 +36,7 @@ export interface JournalHead {
   stock: string | null;
 }
 
-/** How far a run is. It changes only after what it tells of is where no power cut reaches it. */
+/** Progress of a run. It changes only after what it tells of is where no power cut reaches it. */
 export interface RunState {
   /** The step that is carried out, or comes next; as many as there are when all is done. */
   step: number;
@@ -47,7 +47,7 @@ export interface RunState {
    * new place and what lies in its old one.
    */
   at: number;
-  /** How many plans of the present step are done, of those that come in several, and the bytes that they moved. */
+  /** Plans of the present step that are done, of those that come in several, and the bytes that they moved. */
   batch: number;
   earlier: number;
   /** Relocations of each step so far; null: none. */
@@ -60,7 +60,7 @@ export interface RunState {
   marked: number[];
   /** Power cuts that were survived. */
   cuts: number;
-  /** It was ended between two steps; its journal may still lie there. */
+  /** Mark of a run that was ended between two steps; its journal may still lie there. */
   ended: boolean;
   /** Counts the states; the mark on the disk carries the same number, or one more. */
   turn: number;

@@ -1,4 +1,4 @@
-/** How often the power was cut, as part of a sentence; '' where it never was. */
+/** Number of power cuts, as part of a sentence; '' where there was none. */
 export const describeCuts = (cuts: number): string =>
   cuts === 0 ? '' : cuts === 1 ? ', one power cut' : `, ${cuts} power cuts`;
 

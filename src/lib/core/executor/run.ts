@@ -49,7 +49,7 @@ export interface RunBeginning {
   stock: string | null;
 }
 
-/** How far a run is, for people. */
+/** Progress of a run, for people. */
 export interface RunProgress {
   step: number;
   /** Bytes of the present step that have arrived, of how many. */

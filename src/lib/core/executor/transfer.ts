@@ -7,9 +7,9 @@ const CHECKPOINT = 256 * 2 ** 20;
 const WINDOW = 64 * 2 ** 20;
 /** Real bytes that are read and written at once. */
 const CHUNK = 4 * 2 ** 20;
-/** Of what holds nothing larger pieces go at once. */
+/** Size of a piece that holds nothing: larger ones go at once. */
 const EMPTY_CHUNK = 64 * 2 ** 20;
-/** How far is looked for data where there is none, at first. */
+/** Distance to look for data where there is none, at first. */
 const LOOK = 256 * 2 ** 20;
 
 /** The devices of an execution, and what it reports on the way. */
@@ -100,7 +100,7 @@ async function transfer(
 }
 
 interface Piece extends Stretch {
-  /** It may hold anything but zeros. */
+  /** Permission to hold anything but zeros. */
   data: boolean;
 }
 
@@ -148,7 +148,7 @@ class Writer {
       bytes && !isZero(bytes)
         ? this.target.write(toAt + offset, bytes)
         : this.target.zero(toAt + offset, length);
-    // Whoever waits for it learns of a failure; until then it must not count as unhandled.
+    // A failure reaches whoever waits for it; until then it must not count as unhandled.
     this.writing.catch(() => {});
   }
 
@@ -223,7 +223,7 @@ async function nextWindow(
   }
 }
 
-/** As many pieces of a window as are written at once. */
+/** Pieces of a window that are written at once. */
 function limitPieces(all: Piece[], far: number, descending: boolean): Window {
   let bytes = 0;
   for (const [i, piece] of all.entries()) {

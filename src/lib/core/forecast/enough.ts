@@ -1,7 +1,7 @@
 import { GIB, MIB, roundDown, roundUp } from '../units';
 import type { Growth } from './growth';
 
-/** What Windows needs free for its yearly upgrade. */
+/** Free room that Windows needs for its yearly upgrade. */
 export const UPGRADE = 20 * GIB;
 /** Years that a size is to be enough for, where the workshop does not say otherwise. */
 export const USUAL_YEARS = 2;
@@ -23,7 +23,7 @@ export interface Sharer {
   most: number;
 }
 
-/** What each gets so that all last equally long. */
+/** Size that each gets so that all last equally long. */
 export interface FairShare {
   /** Bytes by partition, whole MiB. */
   sizes: Record<number, number>;

@@ -45,7 +45,7 @@ export function theilSen(all: readonly Point[]): Line | null {
   return { slope: median(slopes), low: at(low), high: at(high - 1), points: n };
 }
 
-/** Of measurements at the same time the last counts; in the order of time. */
+/** Measurements in the order of time; of those at the same time the last counts. */
 function newestAtEach(points: readonly Point[]): Point[] {
   const byTime = new Map(points.map((point) => [point.at, point]));
   return [...byTime.values()].sort((a, b) => a.at - b.at);

@@ -19,7 +19,7 @@ export interface ProposalInput {
   /** Milliseconds since 1970: when the survey was taken. */
   now: number;
   target: DatedFilling;
-  /** Those that may give, with the least that each can have. */
+  /** Volumes that may give, with the least that each can have. */
   donors: readonly (DatedFilling & { least: number })[];
   /** Bytes that belong to no partition. */
   unallocated: number;
@@ -42,7 +42,7 @@ export interface Proposals {
   fair: { size: number; gives: Record<number, number>; full: number | null } | null;
 }
 
-/** How long a target lasts, and which sizes would be enough. null: nothing is known of how it fills. */
+/** Time that a target lasts, and sizes that would be enough. null: nothing is known of how it fills. */
 export function listProposals({
   now,
   target,

@@ -1,6 +1,6 @@
 import type { VolumeHoldings } from './document';
 
-/** Where the used bytes of a volume are. `folders` + `own` + `other` = `used`, always. */
+/** Parts of a volume's used bytes. `folders` + `own` + `other` = `used`, always. */
 export interface Accounts {
   used: number;
   /** In files and folders to which a way leads from the root. */

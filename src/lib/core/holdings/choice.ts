@@ -12,7 +12,7 @@ const PLACE = {
   partition: Type.Integer({ minimum: 0, maximum: 65_535 }),
 };
 
-/** What was chosen for one volume: what goes, by ids, and which folders of people move to which other volume. */
+/** Choice for one volume: what goes, by ids, and which folders of people move to which other volume. */
 export const ChoiceShape = closed({
   ...PLACE,
   goes: Type.Array(FreeableId, { maxItems: 40, uniqueItems: true }),
@@ -27,16 +27,16 @@ export type VolumePlace = Choice['moves'][number]['to'];
 export const isAt = (a: VolumePlace, b: VolumePlace): boolean =>
   a.disk === b.disk && a.partition === b.partition;
 
-/** What was chosen for a volume; nothing where nobody chose. */
+/** Choice for a volume; nothing where nobody chose. */
 export const choiceOf = (choices: readonly Choice[], { disk, partition }: VolumePlace): Choice =>
   choices.find((one) => isAt(one, { disk, partition })) ?? { disk, partition, goes: [], moves: [] };
 
-/** What a choice comes to. `goes` + `moved` + `stays` = what was used, always. */
+/** Sums of a choice. `goes` + `moved` + `stays` = what was used, always. */
 export interface ChoiceSum {
   goes: number;
   moved: number;
   stays: number;
-  /** What moves, folder by folder. */
+  /** Bytes that move, folder by folder. */
   moves: (Choice['moves'][number] & { bytes: number })[];
 }
 

@@ -7,13 +7,13 @@ import { computeRateByAge } from './ages';
 
 const Rate = Type.Integer({ minimum: 0, maximum: Number.MAX_SAFE_INTEGER });
 
-/** What a volume's holdings come to: all that other screens need of them. */
+/** Sums of a volume's holdings: all that other screens need of them. */
 export const CleanupReportShape = closed({
   disk: Type.Integer({ minimum: 0, maximum: 255 }),
   partition: Type.Integer({ minimum: 0, maximum: 65_535 }),
   size: Bytes,
   used: Bytes,
-  /** Where the used bytes are: in folders, the file system's own, and found nowhere. */
+  /** Parts of the used bytes: in folders, the file system's own, and found nowhere. */
   accounts: closed({ used: Bytes, folders: Bytes, own: Bytes, other: Bytes }),
   goes: Type.Array(FreeableShape, { maxItems: 40 }),
   moves: Type.Array(MovableShape, { maxItems: 40 }),

@@ -69,7 +69,7 @@ export const VolumeHoldingsShape = closed({
    * for.
    */
   measure: Type.Enum(['clusters', 'length']),
-  /** What the file system needs for itself, where it was read: its tables, its own files. */
+  /** Bytes that the file system needs for itself, where they were read: its tables, its own files. */
   own: Bytes,
   /** Areas of restore points, where they were asked for beside the folders; else they are among the files. */
   restorePoints: maybe(Bytes),
@@ -91,13 +91,13 @@ export const HoldingsShape = closed({
   volumes: Type.Array(VolumeHoldingsShape, { minItems: 1, maxItems: 16 }),
 });
 
-/** Where the schema is served, and holdings within another document: by reference, so that their schema stands once. */
+/** Address of the schema, and holdings within another document: by reference, so that their schema stands once. */
 export const HOLDINGS_SCHEMA = '/schemas/holdings.json';
 export const HoldingsWithin = Type.Unsafe<Static<typeof HoldingsShape>>({ $ref: HOLDINGS_SCHEMA });
 
 export type Holdings = Static<typeof HoldingsShape>;
 export type VolumeHoldings = Static<typeof VolumeHoldingsShape>;
-/** What is read of a volume by its own tables. */
+/** Facts of a volume from its own tables. */
 export type ReadHoldings = Pick<
   VolumeHoldings,
   'measure' | 'own' | 'least' | 'folders' | 'files' | 'months' | 'unread'

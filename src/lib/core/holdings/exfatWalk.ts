@@ -9,13 +9,13 @@ const ENTRY = 32;
 /** Kinds of entries, those in use (exFAT 7): tables of the file system, and the three that make a file. */
 const KIND = { bitmap: 0x81, upcase: 0x82, file: 0x85, stream: 0xc0, name: 0xc1 } as const;
 const FOLDER = 0x10;
-/** Of a stream: its clusters follow each other, and the table says nothing of them. */
+/** Bit of a stream: its clusters follow each other, and the table says nothing of them. */
 const NO_CHAIN = 2;
 /** A folder has at most 256 MiB (exFAT 7.4); what is looked at of one is bounded, and that is named. */
 const MAX_FOLDER_BYTES = 32 * 2 ** 20;
 const UNITS_IN_NAME = 15;
 
-/** What fills an exFAT volume; null where its boot sector can't be right. @param progress called with folders read */
+/** Holdings of an exFAT volume; null where its boot sector can't be right. @param progress called with folders read */
 export async function walkExfat(source: ByteSource, sector: Uint8Array, progress: (folders: number) => void) {
   const boot = parseExfatBoot(sector);
   if (!boot || boot.size > source.size) return null;

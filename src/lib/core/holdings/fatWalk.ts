@@ -14,7 +14,7 @@ const MAX_FOLDER_BYTES = 65_536 * ENTRY;
 /** Bytes of the table that are read at once, and pieces of it that are kept. */
 const TABLE_PIECE = 65_536;
 const MAX_PIECES = 256;
-/** Where the units of a long name stand in each of its parts. */
+/** Positions of the units of a long name in each of its parts. */
 const UNITS_AT = [1, 3, 5, 7, 9, 14, 16, 18, 20, 22, 24, 28, 30];
 /** FAT16 keeps its root folder in a place of its own, which has no cluster. */
 const FIXED_ROOT = 0;

@@ -25,10 +25,10 @@ const Path = Type.String({ minLength: 1, maxLength: MAX_PATH });
 export const FreeableId = Type.String({ pattern: '^[a-z-]{1,40}$' });
 
 export const FreeableShape = closed({
-  /** Of its rule (`rules.ts`), which says what it is and how it goes. */
+  /** Id of its rule (`rules.ts`), which says what it is and how it goes. */
   id: FreeableId,
   bytes: Bytes,
-  /** Where it lies, the largest first, with a backslash in front. */
+  /** Paths of it, the largest first, with a backslash in front. */
   places: Type.Array(closed({ path: Path, bytes: Bytes }), { maxItems: MAX_PLACES }),
 });
 export const MovableShape = closed({

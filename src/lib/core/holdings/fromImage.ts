@@ -109,7 +109,7 @@ const isAsked = ({ type, volume, role }: SurveyPartition): boolean =>
 /** Types of partitions that hold ordinary volumes: basic data, NTFS or exFAT, FAT. */
 const PLAIN_TYPES = new Set(['EBD0A0A2-B9E5-4433-87C0-68B6B72699C7', '0x07', '0x06', '0x0B', '0x0C', '0x0E']);
 
-/** What fills one volume by its own tables. @throws NtfsDamage, ReadBeyondEnd */
+/** Holdings of one volume by its own tables. @throws NtfsDamage, ReadBeyondEnd */
 export async function holdingsOf(
   source: ByteSource,
   volume: SurveyVolume,

@@ -2,7 +2,7 @@ import { bucketOf, formatMonths } from './months';
 import { formatDay } from './days';
 import { MAX_DEPTH, type HeldFile, type HeldFolder, type HeldMonth } from './document';
 
-/** What a walk through a volume found, folder by folder: arrays by the folder's number, since there may be millions. */
+/** Result of a walk through a volume, folder by folder: arrays by the folder's number, since there may be millions. */
 export interface Walked {
   /** For each folder the one that it lies in; itself for the root; {@link NOWHERE} for what is no folder. */
   parents: Uint32Array;

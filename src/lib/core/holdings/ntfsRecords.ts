@@ -3,7 +3,7 @@ import { mendInPlace } from '../volumes/ntfs/updateSequence';
 import { ATTRIBUTE } from '../volumes/ntfs/record';
 import { dayOfNtfs } from './days';
 
-/** What one file record tells of what its file takes, read in place: a volume may have millions of them. */
+/** Sizes in one file record, read in place: a volume may have millions of them. */
 export interface RecordFacts {
   kind: 'unused' | 'damaged' | 'read';
   folder: boolean;
@@ -15,7 +15,7 @@ export interface RecordFacts {
   /** Record and sequence of the folder that it lies in; -1: no name stands here. */
   parent: number;
   parentSequence: number;
-  /** Where its name begins in {@link RecordReader.bytes}, and how many units it has. */
+  /** Start of its name in {@link RecordReader.bytes}, and how many units it has. */
   nameAt: number;
   nameUnits: number;
   /** `days.ts`. */
@@ -25,7 +25,7 @@ export interface RecordFacts {
 
 const FILE = 0x454c4946;
 const FLAG = { used: 1, folder: 2 } as const;
-/** Where the text of a name begins in its attribute; before it stand its units and its kind. */
+/** Start of a name's text in its attribute; before it stand its units and its kind. */
 export const NAME_AT = 0x42;
 /** A name of eight and three characters beside the real one. */
 export const SHORT_NAME = 2;
@@ -66,7 +66,7 @@ export class RecordReader {
     bytes.set(piece.subarray(at, at + bytes.length));
     facts.kind = 'unused';
     if (view.getUint32(0, true) !== FILE) {
-      // What was never written is zeros; a record that failed a check says BAAD.
+      // A record that was never written is zeros; one that failed a check says BAAD.
       if (view.getUint32(0, true) !== 0) facts.kind = 'damaged';
       return facts;
     }

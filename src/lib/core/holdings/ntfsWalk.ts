@@ -16,7 +16,7 @@ const RECORD = { mft: 0, root: 5, extend: 11 } as const;
 const OWN_RECORDS = 24;
 /** Bytes of the file table that are read at once. */
 const PIECE = 2 ** 22;
-/** What is remembered of a record takes some 25 bytes. */
+/** Memory of a record takes some 25 bytes. */
 const MAX_RECORDS = 8_000_000;
 /** Names of folders that are remembered; those beyond are read again where they are told. */
 const MAX_NAMES = 64 * 2 ** 20;
@@ -57,7 +57,7 @@ export async function walkNtfs(
   for (let number = 0; coming;) {
     const piece = await coming;
     coming = pieceAt((number + piece.length / boot.recordSize) * boot.recordSize);
-    // What fails before it is waited for is told when it is.
+    // A failure before anybody waits for it is reported when somebody does.
     coming?.catch(() => {});
     for (let at = 0; at + boot.recordSize <= piece.length; at += boot.recordSize)
       pass.take(number++, reader.read(piece, at), reader.bytes);
@@ -72,7 +72,7 @@ export async function walkNtfs(
   };
 }
 
-/** What is remembered of every record: numbers only, some 25 bytes for each. */
+/** Memory of every record: numbers only, some 25 bytes for each. */
 class TablePass {
   unread = 0;
   private readonly state: Uint8Array;
@@ -82,7 +82,7 @@ class TablePass {
   private readonly bytes: Float64Array;
   private readonly created: Uint16Array;
   private readonly changed: Uint16Array;
-  /** Where a folder's name begins in `names`, whose first byte is not used: its units, then their bytes. */
+  /** Start of a folder's name in `names`, whose first byte is not used: its units, then their bytes. */
   private readonly nameAt: Uint32Array;
   private names = new Uint8Array(2 ** 16);
   private namesEnd = 1;
@@ -145,7 +145,7 @@ class TablePass {
     this.namesEnd = end;
   }
 
-  /** What the file system holds for itself, and what lies in each folder. */
+  /** Bytes of the file system itself, and those in each folder. */
   sums(volume: NtfsVolume): { own: number; walked: Walked } {
     const { records, state, bytes, created, changed } = this;
     const months = makeNoMonths();
@@ -226,7 +226,7 @@ async function readable(volume: NtfsVolume, number: number, type: number): Promi
   }
 }
 
-/** What can't be read any more keeps its place, under its number. */
+/** Records that can't be read any more stand in their place, under their number. */
 async function nameOf(volume: NtfsVolume, number: number): Promise<string> {
   const names = (await readable(volume, number, ATTRIBUTE.fileName)).filter(
     (value) => value.length >= NAME_AT && NAME_AT + 2 * value[NAME_AT - 2]! <= value.length,

@@ -22,7 +22,7 @@ export const PreparationShape = closed({
 });
 export type Preparation = Static<typeof PreparationShape>;
 
-/** What was chosen, volume by volume, with its figures; volumes of which nothing was chosen are left out. */
+/** Choice, volume by volume, with its figures; volumes of which nothing was chosen are left out. */
 export const preparationsOf = (founds: readonly CleanupReport[], choices: readonly Choice[]): Preparation[] =>
   founds.flatMap((found) => {
     const choice = choiceOf(choices, found);

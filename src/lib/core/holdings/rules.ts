@@ -1,4 +1,4 @@
-/** How sure it is that nobody misses it. `made-anew`: Windows or a program makes it again where it needs it. */
+/** Certainty that nobody misses it. `made-anew`: Windows or a program makes it again where it needs it. */
 export const SURENESS = ['made-anew', 'look-first', 'owner-says'] as const;
 export type Sureness = (typeof SURENESS)[number];
 
@@ -174,14 +174,14 @@ export const RULES: readonly Rule[] = [
 
 const BY_ID = new Map(RULES.map((rule) => [rule.id, rule]));
 
-/** What is known of something that can go, by its id; null: another release knew it. */
+/** Rule of something that can go, by its id; null: another release knew it. */
 export const ruleOf = (id: string): Rule | null => BY_ID.get(id) ?? null;
 
 /** A page file above this is larger than Windows makes one without being told to. */
 export const LARGE_PAGE_FILE = 12 * 2 ** 30;
-/** What is left to it where it is managed by Windows: a guess, since its size follows the memory. */
+/** Room that is left to it where it is managed by Windows: a guess, since its size follows the memory. */
 export const USUAL_PAGE_FILE = 8 * 2 ** 30;
-/** What the areas of shadow copies are called (domain facts 4). */
+/** Names of the areas of shadow copies (domain facts 4). */
 export const SHADOW_AREA = '{3808876b-c176-4e48-b7ae-04046e6cc752}';
 /** Downloads count as old where nothing was done with them for so many days, and as big from so many bytes. */
 export const OLD_DAYS = 365;

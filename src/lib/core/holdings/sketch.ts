@@ -22,7 +22,7 @@ export interface VolumeSketch {
   used: number;
   folders: readonly SketchEntry[];
   files?: readonly SketchEntry[];
-  /** What came in each month, GiB; the rest of the volume came in the first of them. */
+  /** Growth of each month, GiB; the rest of the volume came in the first of them. */
   months?: readonly (readonly [month: string, gib: number])[];
   restorePoints?: number;
 }
@@ -89,7 +89,7 @@ function split(path: string): [parent: string, name: string] {
   return at < 0 ? ['', path] : [path.slice(0, at), path.slice(at + 1)];
 }
 
-/** What came by month, so that all of it comes to what there is. */
+/** Growth by month, so that all of it comes to what there is. */
 function monthsOf(told: NonNullable<VolumeSketch['months']>, root: HeldFolder): HeldMonth[] {
   const months = told.map(([month, gib]) => {
     const created = Math.round(gib * GIB);

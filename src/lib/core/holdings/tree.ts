@@ -1,6 +1,6 @@
 import type { HeldFile, HeldFolder, VolumeHoldings } from './document';
 
-/** What fills a volume as a tree to be walked: places are those of the document's lists. */
+/** Holdings of a volume as a tree to be walked: places are those of the document's lists. */
 export class HoldingsTree {
   private readonly children: number[][];
   private readonly filesIn: number[][];

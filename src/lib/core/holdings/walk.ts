@@ -3,7 +3,7 @@ import { makeNoMonths, type Walked } from './gathered';
 import { Largest } from './largest';
 import { bucketOf } from './months';
 
-/** What a folder on FAT or exFAT says of a file or folder in it. Days as in `days.ts`. */
+/** Entry of a folder on FAT or exFAT. Days as in `days.ts`. */
 export interface Entry {
   name: string;
   folder: boolean;
@@ -12,7 +12,7 @@ export interface Entry {
   created: number;
   changed: number;
   opened: number;
-  /** Where it begins, for whoever reads it. */
+  /** Start of it, for whoever reads it. */
   place: FolderPlace;
 }
 

@@ -1,7 +1,7 @@
 import { failure, type Outcome } from '../problem';
 import { ReadBeyondEnd } from './source';
 
-/** What an image file says of itself can't be right; `message` goes on after “it can't be read: ”. */
+/** Damage of what an image file says of itself; `message` goes on after “it can't be read: ”. */
 export class BrokenImage extends Error {}
 
 /**

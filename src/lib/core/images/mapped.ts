@@ -1,6 +1,6 @@
 import { checkedSource, type ByteSource } from './source';
 
-/** Where a unit of a disk lies: a byte of the file, zeros, or its bytes themselves where they had to be unpacked. */
+/** Place of a unit of a disk: a byte of the file, zeros, or its bytes themselves where they had to be unpacked. */
 export type MappedExtent = number | 'zeros' | Uint8Array;
 
 /**

@@ -5,7 +5,7 @@ import { isVhd, openVhd } from './vhd';
 import { isVhdx, openVhdx } from './vhdx';
 import { isVmdk, openVmdk, type Beside } from './vmdk';
 
-/** What is inside an image file. */
+/** Content of an image file. */
 export interface DiskImage {
   source: ByteSource;
   kind: ImageKind;

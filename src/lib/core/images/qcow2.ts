@@ -11,7 +11,7 @@ const MAGIC = 0x514649fb; // "QFI" and 0xFB
 const CLUSTER_BITS = { least: 9, most: 21 };
 const MAX_L1_BYTES = 32 * 2 ** 20;
 const MAX_BYTES = 2 ** 50;
-/** Of the features that a reader must know. */
+/** Bits of the features that a reader must know. */
 const FEATURE = { dirty: 1n, corrupt: 2n, externalData: 4n, compression: 8n, extendedL2: 16n } as const;
 /** Bits 9 to 55 of a table's entry are a place in the file; bit 62 marks a compressed cluster, bit 0 one of zeros. */
 const OFFSET = 0x00fffffffffffe00n;
@@ -105,7 +105,7 @@ async function open(source: ByteSource): Promise<Outcome<ByteSource>> {
   return success(mappedDisk(file, size, clusterSize, placeOf));
 }
 
-/** What a file needs that is not read here, as the rest of a sentence; null: nothing. */
+/** Needs of a file that are not met here, as the rest of a sentence; null: nothing. */
 function unknownFeature(features: bigint): string | null {
   if ((features & FEATURE.corrupt) !== 0n) return 'is marked as corrupt';
   if ((features & FEATURE.externalData) !== 0n) return 'keeps its data in another file';

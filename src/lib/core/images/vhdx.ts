@@ -46,7 +46,7 @@ export function openVhdx(source: ByteSource): Promise<Outcome<VhdxDisk>> {
   return catchBroken('This VHDX', 'vhdx-broken', () => open(source));
 }
 
-/** Where the parts of a VHDX lie that change when it is written. */
+/** Places of the parts of a VHDX that change when it is written. */
 export interface VhdxParts {
   size: number;
   sectorSize: number;

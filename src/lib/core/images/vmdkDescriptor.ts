@@ -10,7 +10,7 @@ export interface VmdkExtent {
 
 export interface VmdkDescriptor {
   createType: string;
-  /** It holds only differences to another file, which is mostly a snapshot's. */
+  /** Mark of a file that holds only differences to another, which is mostly a snapshot's. */
   hasParent: boolean;
   encrypted: boolean;
   extents: VmdkExtent[];

@@ -5,7 +5,7 @@ import type { Intent } from '../steps';
 import { sizeLimit } from '../tools';
 import { formatSize, roundDown, roundUp } from '../units';
 
-/** How everything goes to a new disk. */
+/** Plan of everything that goes to a new disk. */
 export interface Onto {
   intents: Intent[];
   /** Bytes that the target has then. */
@@ -39,7 +39,7 @@ export function planOnto(task: Task): Outcome<Onto> {
     at += one === target ? sectors : slots(one);
     return place;
   });
-  // What the machine starts from goes first: a tool that needs a restart for it needs one for all of it.
+  // The start of the machine goes first: a tool that needs a restart for it needs one for all of it.
   const clones = [
     ...places.filter(({ one }) => isBootedFrom(one)),
     ...places.filter(({ one }) => !isBootedFrom(one)),
@@ -55,7 +55,7 @@ export function planOnto(task: Task): Outcome<Onto> {
   });
 }
 
-/** As found, but the recovery partition behind Windows, where it does not stand in the way of what grows. */
+/** Order as found, but the recovery partition behind Windows, where it does not stand in the way of what grows. */
 function inOrder({ partitions }: Disk): Partition[] {
   const windows = partitions.find(({ role }) => role === 'windows');
   const recovery = partitions.filter(({ role }) => role === 'recovery');

@@ -21,7 +21,7 @@ export interface Buyable {
   size: number;
   /** When the target is full on it; null: nothing is known of how it fills. */
   full: FullRange | null;
-  /** It lasts as long as was asked, or where nothing is known of that, has what was asked for. */
+  /** Mark of one that lasts as long as was asked, or where nothing is known of that, has what was asked for. */
   enough: boolean;
 }
 

@@ -19,7 +19,7 @@ export function convertedVolume({ task: { disk, target } }: Ask): WayOut | null 
   };
 }
 
-/** What of an MBR holds this disk back, as part of a sentence; empty: nothing. */
+/** Limits of an MBR on this disk, as part of a sentence; empty: none. */
 export function explainTableLimit({ table, sectors, sectorSize, partitions }: Disk): string {
   if (table !== 'mbr') return '';
   if (sectors > MBR_REACH + 1)

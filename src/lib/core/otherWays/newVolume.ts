@@ -6,7 +6,7 @@ import type { Ask, MovableFolder, NewVolume, WayOut } from './wayOut';
 
 /** Less than this is no volume that anybody would thank for. Bytes. */
 const LEAST = 4 * GIB;
-/** What stays free in it of what is proposed to move there. */
+/** Free room in it beside what is proposed to move there. */
 const STAYS_FREE = 0.15;
 const LABEL = 'Files';
 

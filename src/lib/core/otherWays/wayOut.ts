@@ -25,7 +25,7 @@ export interface NewVolume {
   intents: Intent[];
   partition: number;
   bytes: number;
-  /** What could move there, the largest first, and of those, by their paths, what is proposed. */
+  /** Folders that could move there, the largest first, and of those, by their paths, what is proposed. */
   folders: MovableFolder[];
   proposed: string[];
 }
@@ -39,7 +39,7 @@ export interface Joinable {
   /** Bytes in use and in all; null where it is not known. */
   used: number | null;
   bytes: number;
-  /** How it goes, or why it does not, in a sentence. */
+  /** Way it goes, or why it does not, in a sentence. */
   says: string;
   can: boolean;
 }
@@ -48,11 +48,11 @@ export interface Joinable {
 export interface WayOut {
   code: 'new-volume' | 'join' | 'convert-volume' | 'convert-table' | 'larger-disk';
   title: string;
-  /** What it is and what it costs, in sentences. */
+  /** Sentences on what it is and what it costs. */
   detail: string;
   /** Why it can't be done here, in a sentence; empty where it can. */
   reason: string;
-  /** What has to be allowed for it with the goal. */
+  /** Permissions that it needs with the goal. */
   allows?: Allows;
   makes?: NewVolume;
   /** The screen that it is worked out on. */

@@ -28,7 +28,7 @@ export const RoutesAnswerShape = closed({
 });
 export type RoutesAnswer = Static<typeof RoutesAnswerShape>;
 
-/** How long a plan may take, and how to hear of it and to stop it. */
+/** Time that a plan may take, and how to hear of it and to stop it. */
 export interface Planning {
   /** Milliseconds; 2,000 where it is not said. */
   milliseconds?: number;
@@ -115,7 +115,7 @@ export function planRoutes(request: RoutesRequest, planning: Planning = {}): Out
   const reached = fronts.flatMap((front) => front.routes.map((route) => ({ front, route })));
   const sizes = reached.map(({ route }) => sizeLeft(task, route.left));
   const largest = Math.max(foundSize, ...Object.values(largestByKit), ...sizes);
-  // Where all there is was asked for, only the kits that get the most answer.
+  // Only the kits that get the most answer where all there is was asked for.
   const wanted = task.size === 'max' ? reached.filter((_, i) => sizes[i] === largest) : reached;
   const notes = fronts.flatMap((front) => limitationsOf(front));
   if (wanted.length === 0) {
@@ -172,7 +172,7 @@ const sizeLeft = ({ disk, target }: Task, left: Layout): number => {
   return now ? bytesOf(disk, now) : 0;
 };
 
-/** What the answer does not promise. */
+/** Limits of what the answer promises. */
 function limitationsOf(front: KitFront): Finding[] {
   const base = { severity: 'note' as const, partitions: [], remedies: [] };
   if (front.stopped) {

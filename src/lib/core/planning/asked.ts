@@ -7,7 +7,7 @@ import type { Task } from './task';
 export interface Asked {
   task: Task;
   first: { intent: Intent; priced: PricedStep }[];
-  /** What comes behind it: known from the beginning, carried out at the end. */
+  /** Intents behind it: known from the beginning, carried out at the end. */
   last: Intent[];
   /** Bytes that the last steps copy. */
   lastBytes: number;

@@ -5,7 +5,7 @@ import type { Criteria } from './criteria';
 import type { Totals } from './evaluate';
 import { isBootedFrom, type Usual } from './usual';
 
-/** What a route's place in the usual order rests on. */
+/** Reasons of a route's place in the usual order. */
 interface Told {
   disk: Disk;
   steps: readonly Step[];

@@ -20,13 +20,13 @@ export const NOT_TO_BE_GONE_BY: readonly string[] = [
   'no-protective-record',
 ];
 
-/** What Windows can do where no tool extends FAT. */
+/** Ability of Windows where no tool extends FAT. */
 export const CONVERT: Finding['remedies'][number] = {
   title: 'Convert it to NTFS first, where it is; allow it on the Target screen (there is no way back)',
   tools: ['windows'],
 };
 
-/** What keeps any route away, whatever the size asked for. Each is a finding of severity "blocks". */
+/** Findings that keep any route away, whatever the size asked for, each of severity "blocks". */
 export function makeBlocks(
   machine: Machine,
   disk: Disk,

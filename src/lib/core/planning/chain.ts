@@ -14,7 +14,7 @@ export interface Link {
   shrinkBytes: (bytes: number) => number;
 }
 
-/** What ends the chain: the end of the usable area, or a partition that can't be pushed, and why. */
+/** End of the chain: that of the usable area, or a partition that can't be pushed, and why. */
 export type Stop = { kind: 'end' } | { kind: 'held'; partition: Partition; reason: HoldReason };
 export type HoldReason = 'fixed' | 'encrypted' | 'extended' | 'no-mover';
 
@@ -26,7 +26,7 @@ export interface Chain {
   stop: Stop;
 }
 
-/** What can be pushed aside one by one with the movers of a kit. */
+/** Partitions that can be pushed aside one by one with the movers of a kit. */
 export function findChain(task: Task, kit: Kit, usable: Extent): Chain {
   const { disk, target } = task;
   const behind = disk.partitions.filter((p) => p.first >= endOf(target) && p.kind !== 'logical');

@@ -1,7 +1,7 @@
 import { formatDuration, formatSize } from '../units';
 import type { Route } from './route';
 
-/** What routes are judged by, exact integers; less is better in each (domain facts 8). */
+/** Criteria of routes, exact integers; less is better in each (domain facts 8). */
 export interface Criteria {
   bytesCopied: number;
   /** Bytes of moves that a power cut leaves to be resumed. */
@@ -16,7 +16,7 @@ export interface Criteria {
 }
 export type CriterionKey = keyof Criteria;
 
-/** What costs nothing in anything: the least that can be said of a route of which nothing is known yet. */
+/** Criteria of nothing at all: the least that can be said of a route of which nothing is known yet. */
 export const NO_COST: Criteria = {
   bytesCopied: 0,
   exposedBytes: 0,
@@ -26,17 +26,17 @@ export const NO_COST: Criteria = {
   givesUp: 0,
 };
 
-/** What a route is judged by, from its figures. */
+/** Criteria of a route, from its figures. */
 export const criteriaOf = ({ totals, keepsRecoveryBehind }: Judged): Criteria => {
   const { bytesCopied, exposedBytes, restarts, steps, idle } = totals;
   return { bytesCopied, exposedBytes, restarts, steps, idle, givesUp: keepsRecoveryBehind ? 0 : 1 };
 };
 type Judged = Pick<Route, 'totals' | 'keepsRecoveryBehind'>;
 
-/** How a criterion is called and shown. */
+/** Name and display of a criterion. */
 export interface Criterion {
   name: string;
-  /** How it stands with a route, unit included. */
+  /** Value for a route, unit included. */
   show: (route: Judged) => string;
 }
 

@@ -33,7 +33,7 @@ export function computeEffortBySize(
   });
 }
 
-/** Where the effort jumps: sizes up to which what is needed stays of one kind. */
+/** Jumps of the effort: sizes up to which what is needed stays of one kind. */
 export function breakPoints(points: readonly EffortPoint[]): EffortPoint[] {
   return points.filter((point, i) => {
     const next = points[i + 1];

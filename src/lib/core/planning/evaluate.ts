@@ -44,10 +44,10 @@ export function rankBefore(a: Rank, b: Rank): boolean {
   return by === 0 ? a.list < b.list : by < 0;
 }
 
-/** What a route comes to. Sizes in bytes. */
+/** Figures of a route. Sizes in bytes. */
 export const TotalsShape = closed({
   bytesCopied: Bytes,
-  /** Of those, what a power cut would leave to be resumed. */
+  /** Bytes of those that a power cut would leave to be resumed. */
   exposedBytes: Bytes,
   restarts: Count,
   steps: Count,
@@ -109,7 +109,7 @@ export function evaluate(task: Task, kit: Kit, { steps: priced, left }: Executed
   };
 }
 
-/** How often something that moves passes another: none where what lies nearest to the free room moves first. */
+/** Times that something that moves passes another: none where what lies nearest to the free room moves first. */
 function passesOf(disk: Disk, steps: readonly Step[]): number {
   const now = new Map(disk.partitions.map(({ number, first }) => [number, first]));
   let passes = 0;
@@ -215,7 +215,7 @@ function freeInFrame({ partitions }: Pick<Layout, 'partitions'>): Extent[] {
     .flatMap((frame) => unallocated({ first: frame.first, sectors: frame.sectors }, drives));
 }
 
-/** What was unallocated as found, in the area that counts as left; an enlarged disk's new room was not there. */
+/** Space that was unallocated as found, in the area that counts as left; an enlarged disk's new room was not there. */
 function freeAsFound(disk: Disk, left: Layout, steps: readonly Step[]): Extent[] {
   const enlarged = steps.some((step) => step.verb === 'enlarge-disk');
   const usable = enlarged ? disk.usableRelocated : left.usable;

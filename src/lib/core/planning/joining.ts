@@ -40,7 +40,7 @@ const here = ({ task }: Asked, { number }: Partition): Partition | undefined =>
 const roomNow: Pattern = (way, kit, source) =>
   source ? added(way, kit, [...opened(source), ...joined(way, source)], source) : [];
 
-/** Where the target has no room for the files as found, but may get it before they come. */
+/** Case of a target that has no room for the files as found, but may get it before they come. */
 const extendFirst: Pattern = (way, kit, source) => {
   const { task } = way;
   const { disk, target } = task;
@@ -81,7 +81,7 @@ const byOutside: Pattern = (way, kit, source) => {
 };
 
 const PATTERNS = { now: roomNow, extended: extendFirst, outside: byOutside } as const;
-/** How files come into the target: now, once it was extended, or by way of an outside place. */
+/** Way of files into the target: now, once it was extended, or by way of an outside place. */
 export type JoinPattern = keyof typeof PATTERNS;
 
 /**

@@ -17,7 +17,7 @@ const PREFERS: Record<Preference, { order: readonly CriterionKey[] | 'usual'; be
   },
 };
 
-/** What a route is placed by. */
+/** Key of a route's place. */
 interface Placed {
   criteria: Criteria;
   usual: Usual;

@@ -5,7 +5,7 @@ import { MIB, roundDown, roundUp } from '../units';
 import type { Chain, Link } from './chain';
 import { findCheapestShares, type Giver } from './shares';
 
-/** Where each partition of the chain goes, the target's new end, and what it copies. Order is kept. */
+/** Place of each partition of the chain, the target's new end, and what it copies. Order is kept. */
 export interface Push {
   targetEnd: number;
   /** New place of every link, in order; unchanged where it needs no change. */

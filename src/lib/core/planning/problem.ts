@@ -50,7 +50,7 @@ export interface KitFront {
   /** Bytes that the target ends with. */
   size: number;
   routes: Evaluated[];
-  /** What the steps of each route mean to do. */
+  /** Intents of the steps of each route. */
   intents: Intent[][];
   /** Steps up to which ways beside the usual one were looked for. */
   steps: number;
@@ -151,7 +151,7 @@ export function largestOf(kitProblem: KitProblem, budget: Budget): LargestFound 
   const enough = offered(Math.max(0, ...variants.map(({ problem }) => countRoomInAll(problem))), false);
   if (pushed >= enough) return byPushing;
   const { most, ways } = searchLargest(variants, pushed, enough, { ...budget }, offered);
-  // What the search says can be had must also be carried out.
+  // A size that the search says can be had must also be carried out.
   const good = ways.filter((intents) => executeIntents(task, kit, intents).ok);
   return good.length > 0 ? { bytes: most * sectorSize, ways: good } : byPushing;
 }

@@ -30,7 +30,7 @@ export const WorkshopShape = closed({
 });
 export type Workshop = Static<typeof WorkshopShape>;
 
-/** What a goal asks beyond its size: which kits, who gives, what is allowed. */
+/** Options of a goal beyond its size: which kits, who gives, what is allowed. */
 export const GoalOptionsShape = closed({
   /** Ids of kits: those that ship, or the workshop's own. Default: those that ship. */
   kits: Type.Optional(Type.Array(Name, { minItems: 1, maxItems: 20 })),
@@ -59,7 +59,7 @@ export const GoalOptionsShape = closed({
   mayConvertTable: Type.Optional(Type.Boolean()),
   /** Numbers of data volumes whose files may go into a folder of the target, so that two volumes become one. */
   mayJoin: Type.Optional(Numbers),
-  /** What routes are ordered by. Default: usual. */
+  /** Order of the routes. Default: usual. */
   prefer: Type.Optional(Type.Enum(PREFERENCES)),
 });
 export type GoalOptions = Static<typeof GoalOptionsShape>;
@@ -67,13 +67,13 @@ export type GoalOptions = Static<typeof GoalOptionsShape>;
 /** A survey within another document: by reference, so that its schema stands once. */
 export const SurveyWithin = Type.Unsafe<SurveyDocument>({ $ref: SURVEY_SCHEMA });
 
-/** What stays free in each donor: percent of its size afterwards, or bytes; the larger counts. */
+/** Free room that stays in each donor: percent of its size afterwards, or bytes; the larger counts. */
 export const KeepFreeShape = closed({
   percent: Type.Optional(Type.Number({ minimum: 0, maximum: 95 })),
   bytes: Type.Optional(Bytes),
 });
 
-/** What is asked of the planner, as it travels (contract, `POST /api/v1/routes`). Sizes in bytes. */
+/** Request to the planner, as it travels (contract, `POST /api/v1/routes`). Sizes in bytes. */
 export const RoutesRequestShape = closed({
   survey: SurveyWithin,
   /** Counted from 0, as in the survey. */

@@ -12,7 +12,7 @@ import { UsualShape } from './usual';
 
 export type { Totals } from './evaluate';
 
-/** What a route asks of the person who carries it out. */
+/** Demands of a route on the person who carries it out. */
 export const DIFFICULTIES = ['plain', 'careful', 'demanding'] as const;
 
 const Placed = closed({ number: PartitionNumber, ...ExtentShape.properties });
@@ -29,7 +29,7 @@ export const RouteShape = closed({
   noReturn: orNull(closed({ step: Type.Integer({ minimum: 1 }), why: Sentence })),
   steps: Type.Array(StepShape, { maxItems: 200 }),
   totals: TotalsShape,
-  /** What the usual order counts; not in answers that were kept before there was one. */
+  /** Figures of the usual order; absent in answers that were saved before there was one. */
   usual: Type.Optional(UsualShape),
   /** Why it stands where it does in that order, in one sentence. */
   because: Type.Optional(Sentence),

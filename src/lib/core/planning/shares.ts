@@ -109,7 +109,7 @@ function hullOf(corners: readonly Corner[]): Corner[] {
 
 const bendsUp = (a: Corner, b: Corner, c: Corner): boolean => isSteeper(b, c, a, b);
 
-/** How dear a giver is in all, a slot: the thin ones are looked at first. */
+/** Price of a giver in all, a slot: the thin ones are looked at first. */
 const slopeOf = (hull: readonly Corner[]): number => hull.at(-1)!.bytes / Math.max(1, hull.at(-1)!.slots);
 
 /** The hull of giving from both: their stretches merged, the flattest first. */
@@ -142,7 +142,7 @@ function heightAt(hull: readonly Corner[], slots: number): number {
   return from.bytes + ((to.bytes - from.bytes) * (slots - from.slots)) / (to.slots - from.slots);
 }
 
-/** Where a function that bends only upwards is lowest among the whole numbers from `least` to `most`. */
+/** Minimum of a function that bends only upwards, among the whole numbers from `least` to `most`. */
 function lowestOf(height: (at: number) => number, least: number, most: number): number {
   while (least < most) {
     const middle = (least + most) >> 1;

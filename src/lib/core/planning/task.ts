@@ -41,7 +41,7 @@ export interface Task extends Terms {
   bounds: ReadonlyMap<number, Bounds>;
   /** The recovery partition in use, where it stands right behind Windows as found. */
   recoveryBehind: Partition | null;
-  /** What keeps any route away, whatever the size asked for. */
+  /** Findings that keep any route away, whatever the size asked for. */
   blocks: readonly Finding[];
 }
 

@@ -12,7 +12,7 @@ export function titleOf(task: Task, steps: readonly Step[]): string {
   return text.charAt(0).toUpperCase() + text.slice(1);
 }
 
-/** What each verb adds to a title, in this order. */
+/** Part of a title by verb, in this order. */
 const PARTS: Record<Exclude<Verb, 'move'> | 'leap' | 'shift' | 'target', (of: Steps) => string> = {
   'relocate-table': () => '',
   decrypt: (of) => part('decrypt', of.names('decrypt')),
@@ -87,7 +87,7 @@ class Steps {
   /** Whether the files of a partition go into a folder of another, and come from where they wait meanwhile. */
   joins = (number: number): boolean => this.of('join').some((step) => 'of' in step && step.of === number);
 
-  /** Those whose files go into a folder of another. */
+  /** Volumes whose files go into a folder of another. */
   joined(): string[] {
     const numbers = this.of('join').map((step) => ('of' in step ? step.of : step.partition));
     return numbers.flatMap((number) => {
@@ -96,7 +96,7 @@ class Steps {
     });
   }
 
-  /** Those that move more than once. */
+  /** Partitions that move more than once. */
   leaping(): string[] {
     const moves = this.of('move');
     return this.names(

@@ -92,7 +92,7 @@ export const computeUsualSeconds = (
   { bytesCopied, exposedBytes, restarts, steps }: Omit<Criteria, 'idle' | 'givesUp'>,
 ): number => (bytesCopied + exposedBytes) * perByte + restarts * perRestart + steps * perStep;
 
-/** What is looked at of a route that was carried out on a disk. */
+/** Facts of a route that was carried out on a disk. */
 interface Done {
   steps: readonly Step[];
   /** Partitions as left, in the order of their position. */

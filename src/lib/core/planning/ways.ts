@@ -19,7 +19,7 @@ export function waysOf(task: Task, kit: Kit): Asked[] {
   return [...ways, ...ways.flatMap((way) => listJoinings(way, kit))];
 }
 
-/** What can be converted first, each by itself. */
+/** Conversions that can come first, each by itself. */
 const conversions = (target: number): Intent[] => [
   { verb: 'convert-volume', partition: target },
   { verb: 'convert-table' },

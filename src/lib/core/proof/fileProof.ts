@@ -5,7 +5,7 @@ import { failure, success, type Outcome, type Problem } from '../problem';
 import { VERDICTS } from './layoutProof';
 import type { Manifest, ManifestHead } from './manifest';
 
-/** How many paths of each kind are kept by name; the rest is counted. */
+/** Number of paths of each kind that are saved by name; the rest is counted. */
 const NAMED = 200;
 
 const Count = Type.Integer({ minimum: 0, maximum: 1e12 });
@@ -28,7 +28,7 @@ const HeadShape = closed({
   bytes: Type.Number({ minimum: 0 }),
 });
 
-/** What became of the files of some folders. */
+/** Outcome for the files of some folders. */
 export const FileProofShape = closed({
   verdict: Type.Enum(VERDICTS),
   before: HeadShape,

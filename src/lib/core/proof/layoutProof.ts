@@ -21,7 +21,7 @@ const DifferenceShape = closed({
   grade: Type.Enum(GRADES),
   /** Number of the promised partition; null for the disk or the machine. */
   partition: orNull(PartitionNumber),
-  /** What is different: "Archive (D:), size". */
+  /** Name of the difference: "Archive (D:), size". */
   what: Sentence,
   promised: Sentence,
   found: Sentence,
@@ -35,7 +35,7 @@ export type Fill = Static<typeof FillShape>;
 
 export const LayoutProofShape = closed({
   verdict: Type.Enum(VERDICTS),
-  /** Those that weigh most first. */
+  /** Differences, those that weigh most first. */
   differences: Type.Array(DifferenceShape, { maxItems: 20_000 }),
   /** Facts that were compared and are as promised. */
   same: Type.Integer({ minimum: 0, maximum: 1_000_000 }),
@@ -144,7 +144,7 @@ function sameDisk({ disk, promise }: WorkSheet, machine: Machine): Disk | null {
     const converted = promise.newTable === one.table;
     const [serial, id] = [agree(disk.serial, one.serial), converted ? null : agree(disk.id, one.id)];
     if (serial === false || id === false || (!converted && one.table !== disk.table)) return false;
-    // Where neither is known on one side, number and sector size are all there is.
+    // Number and sector size are all there is where neither is known on one side.
     return (
       serial === true || id === true || (one.number === disk.number && one.sectorSize === disk.sectorSize)
     );

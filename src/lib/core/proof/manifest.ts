@@ -18,7 +18,7 @@ export interface ManifestHead {
   folders: string[];
 }
 
-/** What is known of a file: hash and size, or a hyphen and its size where it could not be read, apart by a tab. */
+/** Line of a file: hash and size, or a hyphen and its size where it could not be read, apart by a tab. */
 type Fact = string;
 
 export interface Manifest {

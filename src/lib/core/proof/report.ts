@@ -4,7 +4,7 @@ import { progressOf, stepsOf, type Tick, type WorkSheet } from '../worksheet';
 import type { FileProof } from './fileProof';
 import type { Fill, LayoutProof } from './layoutProof';
 
-/** What was done and proved, in words for the machine's owner. */
+/** Report on what was done and proved, in words for the machine's owner. */
 export interface Report {
   job: number;
   customer: string;
@@ -14,7 +14,7 @@ export interface Report {
   headline: string;
   done: string[];
   proved: string[];
-  /** What is still to be seen to; empty where nothing is. */
+  /** Work that is still to be done; empty where there is none. */
   open: string[];
   advice: string[];
   volumes: { name: string; before: string; after: string }[];

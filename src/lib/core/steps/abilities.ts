@@ -31,7 +31,7 @@ export interface Subject {
   partition: Partition;
   /** The beginning of its step. */
   who: { partition: number; id: string | null };
-  /** It was made on the way. */
+  /** Mark of one that was made on the way. */
   made: boolean;
   decrypted: boolean;
   used: number | null;

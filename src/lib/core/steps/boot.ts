@@ -23,13 +23,13 @@ export function findBootRepairs(disk: Disk, steps: readonly Step[]): { must: Par
   return { must: after('must'), may: after('may') };
 }
 
-/** How the start is written anew, by the kind of table, from the repair medium's command line. */
+/** Commands that write the start anew, by the kind of table, from the repair medium's command line. */
 export const START_ANEW = {
   gpt: 'give the EFI partition a letter (here S:), then bcdboot.exe C:\\Windows /s S: /f UEFI, with the letter that Windows has there; then take the letter off',
   mbr: 'bcdboot.exe C:\\Windows /s S: /f BIOS, with the letters that Windows and the active partition have there, then bootsect.exe /nt60 S: /mbr',
 } as const;
 
-/** What is done about the start once such a partition was moved; null: nothing. */
+/** Repair of the start once such a partition was moved; null: none. */
 export function startCheck(disk: Disk, steps: readonly Step[]): { title: string; text: string[] } | null {
   const { must, may } = findBootRepairs(disk, steps);
   const names = (list: readonly Partition[]): string => joinNames(list.map(nameInSentence));

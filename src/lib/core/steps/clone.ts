@@ -16,7 +16,7 @@ import type { VerbModule } from './verb';
 const CloneStep = closed({
   ...MADE,
   verb: Type.Literal('clone'),
-  /** Where it comes from; its number there is its number in the plan. `used`: bytes, null where that is not known. */
+  /** Source of it; its number there is its number in the plan. `used`: bytes, null where that is not known. */
   source: closed({
     disk: Type.Integer({ minimum: 0, maximum: 255 }),
     name: Type.String({ maxLength: 500 }),

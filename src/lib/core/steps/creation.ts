@@ -2,7 +2,7 @@ import type { Creation } from './step';
 import { describeAttributes, contains, typeName, type Disk, type Extent, type Partition } from '../disk';
 import { formatSize } from '../units';
 
-/** What a partition has to be made with to be like this one. */
+/** Properties that a partition has to be made with to be like this one. */
 export const creationOf = ({ type, attributes, name, volume }: Partition): Creation => ({
   type,
   attributes,
@@ -55,7 +55,7 @@ export function makePartition(
   };
 }
 
-/** What a partition must be made with, to be typed or compared. */
+/** Properties that a partition must be made with, to be typed or compared. */
 export const listCreationValues = (disk: Disk, create: Creation): { label: string; text: string }[] => [
   { label: 'Type', text: `${create.type} (${typeName(create.type)})` },
   ...(disk.table === 'gpt' ? [{ label: 'Attributes', text: describeAttributes(create) }] : []),

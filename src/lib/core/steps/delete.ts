@@ -31,7 +31,7 @@ export function removedFrom(
   return found.value.kind === 'extended' && holds ? impossible('it still holds logical drives') : found;
 }
 
-/** What an old volume's deletion brings along: the new one takes its letter. */
+/** Effect of an old volume's deletion: the new one takes its letter. */
 function notes(disk: Disk, steps: readonly Step[], { partition }: DeleteStep): string[] {
   const found = findPartition(disk, partition);
   const into = copyOf(steps, partition);
@@ -91,7 +91,7 @@ export const remove: VerbModule<'delete'> = {
     return gone.ok ? success(withoutPartition(layout, gone.value)) : gone;
   },
   intentOf: ({ partition }) => ({ verb: 'delete', partition, word: 'as asked for with the goal' }),
-  /** It is made again, and its files come back from where they were copied to. */
+  /** Mark of one that is made again, and whose files come back from where they were copied to. */
   opposite({ partition, from }, { disk, done, renumbered }) {
     const found = findPartition(disk, partition);
     if (!found) return {};

@@ -52,7 +52,7 @@ export type JoinIntent = Static<(typeof INTENTS)[keyof typeof INTENTS]>;
 /** Letters that Windows allows in the name of a folder. */
 const NOT_IN_NAMES = /[<>:"/\\|?*\p{Cc}]/gu;
 
-/** What the folder is called that takes a volume's files: after it and the letter that it had. */
+/** Name of the folder that takes a volume's files: after it and the letter that it had. */
 export function nameFolder({ letter, number, volume }: Partition): string {
   const label = (volume?.label ?? '')
     .replace(NOT_IN_NAMES, ' ')
@@ -245,7 +245,7 @@ function linesOf(told: OnSheet<'join'>): string[] | null {
   ];
 }
 
-/** What pointed to a volume that is joined to another, to be looked for: the letter goes with it. */
+/** References to a volume that is joined to another, to be looked for: the letter goes with it. */
 export const listJoinChecks = (source: Partition, folder: string, target: Partition): string[] => {
   const now = `${target.letter ? `${target.letter}:\\` : ''}${folder}`;
   const was = source.letter ? `${source.letter}:` : nameInSentence(source);

@@ -15,9 +15,9 @@ import { success, type Outcome, type Problem } from '../problem';
 export interface Layout {
   /** The kind of table by now. */
   table: Disk['table'];
-  /** Where partitions may lie. */
+  /** Area for partitions. */
   usable: Extent;
-  /** Where they may lie once the backup table is at the true end. */
+  /** Area for them once the backup table is at the true end. */
   relocated: Extent;
   /** In the order of their position. `first` and `sectors` are the present ones; numbers stay as found. */
   partitions: readonly Partition[];

@@ -10,7 +10,7 @@ export const joinNames = (names: readonly string[]): string =>
 export const findPartition = (disk: Disk, number: number | null): Partition | undefined =>
   disk.partitions.find((partition) => partition.number === number);
 
-/** How a step's partition is called; one that the route makes is called after the one whose files it takes. */
+/** Name of a step's partition; one that the route makes has that of the one whose files it takes. */
 export function stepPartition(disk: Disk, steps: readonly Step[], step: Step): string {
   const found = findPartition(disk, step.partition);
   if (found) return nameInSentence(found);
@@ -18,7 +18,7 @@ export function stepPartition(disk: Disk, steps: readonly Step[], step: Step): s
   return source ? `the new ${plainName(source)}` : nameMade(steps, step.partition);
 }
 
-/** What a volume is called that a route makes and nothing is copied to. */
+/** Name of a volume that a route makes and nothing is copied to. */
 export function nameMade(steps: readonly Step[], number: number | null): string {
   const made = steps.find((one) => one.verb === 'create' && one.partition === number);
   const cloned = steps.find((one) => one.verb === 'clone' && one.partition === number);
@@ -65,6 +65,6 @@ export const formatExactSize = (bytes: number, sectorSize: number): string =>
 /** A name at the beginning of a sentence. */
 export const capitalise = (name: string): string => name.charAt(0).toUpperCase() + name.slice(1);
 
-/** What follows wherever something else is seen than what must be. */
+/** Advice wherever something else is seen than what must be. */
 export const SURVEY_AGAIN =
   'Otherwise stop here: tick the step as failed, and survey the disk again before anything else.';

@@ -8,7 +8,7 @@ import { scriptConfirmation, scriptExpectation, guard, guardFree, stop } from '.
 import { nameInScript } from './powershell/names';
 import type { StepOf } from './step';
 
-/** What shrinking and extending have in common: one end goes elsewhere. */
+/** Base of shrinking and extending: one end goes elsewhere. */
 type Resize = 'shrink' | 'extend';
 
 export function applyResize(disk: Disk, layout: Layout, step: StepOf<Resize>): Outcome<Layout> {

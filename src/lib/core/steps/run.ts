@@ -8,7 +8,7 @@ import { refused } from './abilities';
 import { findModule, moduleOf } from './registry';
 import type { StepContext, Terms } from './verb';
 
-/** What an intent comes to on a layout: exact figures, costs and tools; or why it can't be, as a sentence. */
+/** Result of an intent on a layout: exact figures, costs and tools; or why it can't be, as a sentence. */
 export const resolve = (ground: StepContext, intent: Intent): Outcome<PricedStep> =>
   findModule(intent).resolve({ ...ground, terms: termsNow(ground) }, intent);
 
@@ -21,7 +21,7 @@ function termsNow({ terms, layout }: StepContext): Terms {
 export const applyStep = (disk: Disk, layout: Layout, step: BareStep | Step): Outcome<Layout> =>
   moduleOf(step.verb).apply(diskNow(disk, layout), layout, asStep(step));
 
-/** What a layout does with a step hangs on nothing that its tool adds. */
+/** Effect of a step on a layout: nothing that its tool adds changes it. */
 const asStep = (step: BareStep | Step): Step => ({
   tool: '',
   seconds: NO_TIME,

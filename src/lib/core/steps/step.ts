@@ -21,7 +21,7 @@ import type { SetAsideIntent, SetAsideStep } from './setAside';
 import { closed, Bytes, ExtentShape, Id, Name, PartitionNumber, RangeOfSeconds, Text } from '../shapes';
 import type { ShrinkIntent, ShrinkStep } from './shrink';
 
-/** What a partition is made with, and what a recovery partition must be given back. */
+/** Properties that a partition is made with, and those that a recovery partition must be given back. */
 export const Creation = closed({
   type: Text,
   attributes: Text,
@@ -32,7 +32,7 @@ export const Creation = closed({
 });
 export type Creation = Static<typeof Creation>;
 
-/** What every step has: figures, and why it is there, in a sentence that the machine's owner would understand. */
+/** Fields of every step: figures, and why it is there, in a sentence that the machine's owner would understand. */
 const FACTS = {
   tool: Name,
   bytesCopied: Bytes,

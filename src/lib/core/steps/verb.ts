@@ -7,7 +7,7 @@ import type { Outcome } from '../problem';
 import { closed, Sector } from '../shapes';
 import type { Machine } from '../survey';
 
-/** What holds for all steps of a route: the disk as found, and what may be done to it. */
+/** Context of all steps of a route: the disk as found, and what may be done to it. */
 export interface Terms {
   machine: Machine;
   disk: Disk;
@@ -29,7 +29,7 @@ export interface Terms {
   from: Disk | null;
 }
 
-/** Where an intent is to be carried out. */
+/** Place of an intent. */
 export interface StepContext {
   terms: Terms;
   kit: Kit;
@@ -61,15 +61,15 @@ export const FigureShape = closed({
 });
 export type Figure = Static<typeof FigureShape>;
 
-/** What a sheet says of a step, in words that fit any tool of that kind. */
+/** Words of a sheet on a step that fit any tool of that kind. */
 export interface StepWords {
   title: string;
   do: string[];
-  /** What must be seen afterwards. */
+  /** Sight that must follow. */
   expected: string;
-  /** What to do if it is not. */
+  /** Advice if it is not seen. */
   ifNot: string[];
-  /** What the disk is like if the step stops half-way. */
+  /** State of the disk if the step stops half-way. */
   ifInterrupted: string;
 }
 
@@ -78,13 +78,13 @@ export interface GoingBack {
   disk: Disk;
   /** The steps that were done. */
   done: readonly Step[];
-  /** What a partition is called by now, where it had to be made anew on the way back. */
+  /** Name of a partition by now, where it had to be made anew on the way back. */
   numberNow: (partition: number) => number;
   /** A number for a partition that is made anew. */
   renumbered: (partition: number) => number;
 }
 
-/** What takes a step back, and what that does not bring back. */
+/** Intents that take a step back, and what they do not bring back. */
 export interface Opposite {
   intents?: Intent[];
   lost?: string[];
@@ -107,14 +107,14 @@ export interface VerbModule<V extends Verb> {
   resolve: (ground: StepContext, intent: IntentOf<V>) => Outcome<PricedStep>;
   /** The layout after it, or why it is not possible there, as part of a sentence. */
   apply: (disk: Disk, layout: Layout, step: StepOf<V>) => Outcome<Layout>;
-  /** What a step of a route meant to do. */
+  /** Intent of a step of a route. */
   intentOf: (step: StepOf<V>, steps: readonly Step[]) => IntentOf<V>;
   opposite: (step: StepOf<V>, back: GoingBack) => Opposite;
   /** Why taking it back does not undo all of it; null: it does. */
   noReturn: (step: StepOf<V>) => string | null;
   /** Why it is there, in a sentence that the machine's owner would understand. */
   why: (told: InRoute<V>) => string;
-  /** What it is done to, in a few words behind its name. */
+  /** Object of it, in a few words behind its name. */
   object: (step: StepOf<V>, disk: Disk, name: string) => string;
   /** The step in one line with its exact figures. */
   line: (step: StepOf<V>, disk: Disk, name: string) => string;

@@ -4,7 +4,7 @@ import type { Problem } from '../problem';
 import { tableFacts } from './machine';
 import type { SurveyDisk, SurveyDocument, SurveyPartition, SurveyVolume } from './document';
 
-/** Of a whole machine. Twenty disks with 128 each have fewer. */
+/** Limit for a whole machine. Twenty disks with 128 each have fewer. */
 const MAX_PARTITIONS = 4096;
 
 /**

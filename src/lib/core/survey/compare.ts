@@ -28,7 +28,7 @@ export interface PartitionPair {
 export interface DiskPair {
   before: Disk | null;
   after: Disk | null;
-  /** What changed of the disk itself. */
+  /** Changes of the disk itself. */
   changes: SurveyChange[];
   /** In the order of the later survey; what is gone stands last. */
   partitions: PartitionPair[];
@@ -37,7 +37,7 @@ export interface DiskPair {
 export interface Comparison {
   machine: SurveyChange[];
   disks: DiskPair[];
-  /** Nothing at all is different. */
+  /** Mark that nothing at all is different. */
   same: boolean;
 }
 

@@ -15,7 +15,7 @@ import { Bytes, maybe, Sector } from '../shapes';
  * The survey document, version 1, as it travels (contract). Optional fields may be absent or null. Sizes in bytes,
  * positions in sectors, disks counted from 0. Each shape is the type and the JSON Schema in one.
  */
-/** Where the schema is served; other documents that hold a survey refer to it. */
+/** Address of the schema; other documents that hold a survey refer to it. */
 export const SURVEY_SCHEMA = '/schemas/survey.json';
 
 /** An object of the survey: unknown fields are kept, but nothing that is no survey any more. */
@@ -52,7 +52,7 @@ const VolumeShape = open({
   lastImmovable: maybe(Bytes),
   /** The file that this cluster belongs to, by its path in the volume. */
   immovableFile: maybe(text(300)),
-  /** Where the used clusters lie, counted in equal runs from the volume's start. */
+  /** Counts of the used clusters, in equal runs from the volume's start. */
   clusterMap: maybe(
     open({
       clustersPerBucket: Type.Integer({ minimum: 1, maximum: MAX_CLUSTERS }),
@@ -62,7 +62,7 @@ const VolumeShape = open({
       }),
     }),
   ),
-  /** It was not taken down cleanly; nothing may change it before it is checked. */
+  /** Mark of a volume that was not taken down cleanly; nothing may change it before it is checked. */
   dirty: maybe(Type.Boolean()),
   /** The boot sector is damaged; the figures come by way of its sound backup. Absent: it is sound. */
   bootSector: maybe(Type.Enum(BOOT_SECTORS)),
@@ -85,13 +85,13 @@ const PartitionShape = open({
   id: maybe(text(64)),
   /** The 64 attribute bits of GPT. */
   attributes: maybe(BITS_64),
-  /** Those of the bits that could not be read; what `attributes` says of them is what is usual. None where absent. */
+  /** Bits that could not be read; what `attributes` says of them is what is usual. None where absent. */
   unreadAttributes: maybe(BITS_64),
   name: maybe(text(200)),
   kind: maybe(Type.Enum(PARTITION_KINDS)),
   active: maybe(Type.Boolean()),
   letter: maybe(Type.String({ pattern: '^[A-Za-z]$' })),
-  /** What it is for; told by type and place where it is not said. */
+  /** Role; told by type and place where it is not said. */
   role: maybe(Type.Enum(ROLES)),
   volume: maybe(VolumeShape),
 });
@@ -108,16 +108,16 @@ const FIELDS = open({
   backupHeader: maybe(Type.Integer({ minimum: 1, maximum: MAX_SECTORS })),
   firstUsable: maybe(Type.Integer({ minimum: 1, maximum: MAX_SECTORS })),
   lastUsable: maybe(Type.Integer({ minimum: 1, maximum: MAX_SECTORS })),
-  /** Of a GPT's entry array: how many entries, and bytes of each (UEFI 2.10, 5.3.2). */
+  /** Entry array of a GPT: how many entries, and bytes of each (UEFI 2.10, 5.3.2). */
   entries: maybe(Type.Integer({ minimum: 1, maximum: 65_536 })),
   entrySize: maybe(Type.Unsafe<number>({ enum: ENTRY_SIZES })),
-  /** What is wrong with sector 0: no protective record beside a GPT, or a hybrid one. Absent: nothing. */
+  /** Fault of sector 0: no protective record beside a GPT, or a hybrid one. Absent: none. */
   protectiveRecord: maybe(Type.Enum(PROTECTIVE_RECORDS)),
   dynamic: maybe(Type.Boolean()),
   partitions: Type.Array(PartitionShape, { maxItems: 1024 }),
 });
 
-/** What the table asks of each of its partitions. */
+/** Demands of the table on each of its partitions. */
 const ofTable = (properties: object) => ({ properties: { partitions: { items: { properties } } } });
 const DiskShape = Type.Unsafe<Static<typeof FIELDS>>({
   ...FIELDS,

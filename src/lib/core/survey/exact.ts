@@ -7,7 +7,7 @@ export interface ExactFigure {
   text: string;
 }
 
-/** Where an extent starts and ends and how large it is, in exact MiB and in sectors; with a partition its ids. */
+/** Start, end and size of an extent, in exact MiB and in sectors; with a partition its ids. */
 export function listExactFigures(disk: Disk, extent: Extent, partition: Partition | null): ExactFigure[] {
   const at = (lba: number) => formatMib(lba * disk.sectorSize, disk.sectorSize);
   const figures = [
@@ -41,7 +41,7 @@ function floorFigures(volume: Volume): ExactFigure[] {
   const told = figures.flatMap(([label, bytes]) =>
     bytes === null ? [] : [{ label, text: `${formatCount(bytes)} bytes` }],
   );
-  // What holds that floor up: the file, and its last cluster.
+  // The file at that floor, and its last cluster.
   const held = lastImmovable !== null && immovableFile !== null && clusterSize > 0;
   return held
     ? [

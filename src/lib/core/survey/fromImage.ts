@@ -14,7 +14,7 @@ import { escapeHalves } from '../wellFormed';
 export interface ImageProgress {
   /** 0..1 over the whole reading. */
   share: number;
-  /** What is being read, for people. */
+  /** Name of what is being read, for people. */
   what: string;
 }
 
@@ -152,7 +152,7 @@ async function readVolumes(
   let hibernated = false;
   disk.partitions.sort((a, b) => a.first - b.first);
   const readable = disk.partitions.filter(({ type, kind }) => type !== TYPE.reserved && kind !== 'extended');
-  /** Those that were looked through and hold no \Windows. */
+  /** Volumes that were looked through and hold no \Windows. */
   const without: SurveyPartition[] = [];
   for (const [i, partition] of readable.entries()) {
     const at = (share: number) =>
@@ -185,7 +185,7 @@ async function readVolumes(
       without.push(partition);
   }
   progress({ share: 1, what: 'done' });
-  // Where one could not be looked into, it is Windows rather than one that was seen to be without.
+  // A volume that could not be looked into is Windows rather than one that was seen to be without.
   const closed = readable.some(
     (one) => isBasic(one) && one.role === undefined && !without.includes(one) && mayHold(one),
   );

@@ -42,7 +42,7 @@ const FILE_SYSTEM: Record<string, FileSystem> = {
   bitlocker: 'encrypted',
 };
 
-/** What blkid calls vfat is one of three: it says which in its version, else on MBR the partition's type does. */
+/** Type vfat of blkid is one of three: its version says which, else on MBR the partition's type does. */
 function fatOf({ fsver, parttype }: Device): FileSystem {
   const word = fsver?.toUpperCase() ?? '';
   if (/^FAT(12|16|32)$/.test(word))

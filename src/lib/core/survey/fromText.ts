@@ -5,9 +5,9 @@ import { isLsblk, surveyFromLsblk } from './fromLsblk';
 /** Most characters of a survey that is given as text; one of a hundred disks has less than a MiB. */
 export const MAX_TEXT = 4 * 1024 * 1024;
 
-/** What is known of a machine where its survey does not say so itself. */
+/** Facts of a machine where its survey does not say so itself. */
 export interface GivenText {
-  /** How the text is named in a refusal: “disk.json”, or The text. */
+  /** Name of the text in a refusal: “disk.json”, or The text. */
   called: string;
   machineName: string;
   /** RFC 3339. */
@@ -16,11 +16,11 @@ export interface GivenText {
 
 /** A kind of text that a survey is read from. */
 interface TextWay {
-  /** How its forms are called by those who have them. */
+  /** Names of its forms, as those call them who have them. */
   names: readonly string[];
   /** Whether a text is of this kind, by how it begins: up to 4 KiB of it are enough. */
   begins: (text: string) => boolean;
-  /** What should be a survey document by it; whether it is one, its schema says and {@link checkSurvey}. */
+  /** Candidate for a survey document; its schema and {@link checkSurvey} say whether it is one. */
   read: (text: string, given: GivenText) => Outcome<unknown>;
 }
 

@@ -100,7 +100,7 @@ function diskOf(source: SurveyDisk, given: Set<Partition>): Disk {
   };
 }
 
-/** What a survey says of a disk's table, without what is null. */
+/** Facts of a disk's table in a survey, without what is null. */
 export const tableFacts = (disk: SurveyDisk): TableFacts => ({
   table: disk.table,
   sectorSize: disk.sectorSize,

@@ -55,7 +55,7 @@ const TYPE_OF: Record<PartitionRole, string> = {
 
 const MBR_TYPE: Partial<Record<PartitionRole, string>> = { recovery: '0x27', unknown: '0x83' };
 
-/** What a recovery partition carries: needed by the platform, no drive letter (domain facts 2). */
+/** Attributes of a recovery partition: needed by the platform, no drive letter (domain facts 2). */
 const ATTRIBUTES: Partial<Record<PartitionRole, string>> = { recovery: '0x8000000000000001' };
 
 export const guid = (number: number): string =>

@@ -10,7 +10,7 @@ interface Placed {
   partition: Partition;
 }
 
-/** What the volumes of a machine, taken together, tell of what starts it. */
+/** Signs in a machine's volumes, taken together, of what starts it. */
 export interface Whereabouts {
   /** Partitions that get a role by it; the others keep theirs. */
   roles: Map<Partition, PartitionRole>;
@@ -75,7 +75,7 @@ function choose(
   return { windows: null, doubt: left };
 }
 
-/** How the note begins that a survey carries as long as nobody has said it. */
+/** Beginning of the note that a survey carries as long as nobody has said it. */
 const NOT_KNOWN = 'Which volume is Windows is not known';
 
 /**
@@ -106,7 +106,7 @@ export function withWindowsNamed(
   };
 }
 
-/** What a survey's reader says of a Windows volume that was found without a letter, or not found. */
+/** Note of a survey's reader on a Windows volume that was found without a letter, or not found. */
 export function noteWindows(machine: Machine, because: string): string[] {
   const { windowsInDoubt, windowsGuessed } = machine;
   if (windowsInDoubt.length > 0) {

@@ -18,7 +18,7 @@ export type FirstSector =
 /** OEM names of boot sectors, at byte 3. */
 const BOOT_SECTOR = /^(NTFS {4}|EXFAT {3}|ReFS\0{4}|-FVE-FS-|MSDOS\d\.\d|MSWIN4\.[01]|mkfs\.fat|mkdosfs\0)$/;
 
-/** Where a master boot record keeps its disk's signature. */
+/** Position of the disk's signature in a master boot record. */
 const DISK_SIGNATURE = 0x1b8;
 
 /** A boot sector has its file system's name, or at least a jump and the bytes a sector that all of them have at 11. */

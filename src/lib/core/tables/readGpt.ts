@@ -15,11 +15,11 @@ const SECTOR_SIZES = [512, 4096] as const;
 
 export interface GptReading {
   table: GptTable;
-  /** What was not in order, in sentences: a copy that was not used, a difference, an enlarged disk. */
+  /** Sentences on what was not in order: a copy that was not used, a difference, an enlarged disk. */
   notes: string[];
 }
 
-/** What is known of the disk from elsewhere. */
+/** Facts of the disk from elsewhere. */
 export interface GptHints {
   /** Bytes a sector, where a disk image says so itself. */
   sectorSize?: number | undefined;
@@ -110,7 +110,7 @@ async function readSized(source: ByteSource, sectorSize: number, hints: GptHints
   return { sectorSize, sectors, primary, backup, backupAt };
 }
 
-/** How well a table fits: both copies, the primary, an end that the protective record knows. */
+/** Grade of a table's fit: both copies, the primary, an end that the protective record knows. */
 const weight = ({ primary, backup, backupAt }: Sized, { protectedEnd }: GptHints): number =>
   (primary.ok && backup.ok ? 4 : 0) + (backupAt === protectedEnd ? 2 : 0) + (primary.ok ? 1 : 0);
 

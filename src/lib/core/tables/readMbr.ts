@@ -37,7 +37,7 @@ export async function readMbr(source: ByteSource, known?: number): Promise<Outco
   const view = viewOf(await source.read(0, 512));
   const entries = [0, 1, 2, 3].map((i) => entryAt(view, i));
   const all = entries.filter(inUse);
-  // What a hybrid record protects may lie across its partitions; then it is none of them.
+  // Protection of a hybrid record may lie across its partitions; then it is none of them.
   const across = (one: MbrEntry) =>
     all.some(
       (other) =>

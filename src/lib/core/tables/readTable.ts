@@ -7,8 +7,8 @@ import { readMbr, type MbrTable } from './readMbr';
 
 /** A disk's partition table as sector 0 decides it, and what was odd about it, in sentences. */
 export type TableReading = { notes: string[] } & (
-  | { kind: 'gpt'; table: GptTable; /** There is no protective record in sector 0. */ unprotected: boolean }
-  | { kind: 'mbr'; table: MbrTable; /** It stands beside a GPT that it half protects. */ hybrid: boolean }
+  | { kind: 'gpt'; table: GptTable; /** Absence of a protective record in sector 0. */ unprotected: boolean }
+  | { kind: 'mbr'; table: MbrTable; /** Mark of a record beside a GPT that it half protects. */ hybrid: boolean }
 );
 
 /**

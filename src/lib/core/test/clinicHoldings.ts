@@ -4,7 +4,7 @@ import { clinic } from './clinic';
 
 const { number, volume } = clinic().disks[0]!.partitions.find(({ letter }) => letter === 'C')!;
 
-/** What fills the clinic’s C:, an earlier Windows and pictures among it. */
+/** Holdings of the clinic’s C:, an earlier Windows and pictures among them. */
 export const clinicHoldings = (more: Partial<VolumeSketch> = {}): Holdings => ({
   format: HOLDINGS_FORMAT,
   version: 1,

@@ -5,12 +5,12 @@
 
 export const WHOLE = process.env['EVIDENCE'] === 'whole';
 
-/** What chooses the share: the day, or the day that is to be repeated (`EVIDENCE_SEED`, which `./check` prints). */
+/** Seed of the share: the day, or the day that is to be repeated (`EVIDENCE_SEED`, which `./check` prints). */
 export const DAY = Number(process.env['EVIDENCE_SEED']) || Math.floor(Date.now() / 86_400_000);
 
-/** How many of so many cases are looked at: all, or one in `every`. */
+/** Number of cases that are looked at, of so many: all, or one in `every`. */
 export const share = (whole: number, every: number): number => (WHOLE ? whole : Math.ceil(whole / every));
 
-/** Which of a list are looked at: all, or one in `every`, beginning with another one each day. */
+/** Part of a list that is looked at: all, or one in `every`, beginning with another one each day. */
 export const shareOf = <T>(list: readonly T[], every: number): readonly T[] =>
   WHOLE ? list : list.filter((_, i) => (i + DAY) % every === 0);

@@ -2,13 +2,13 @@ import { bytesOf, type Disk, type Partition, type Volume } from '../disk';
 import { roundUp } from '../units';
 import { isEncrypted } from './tools';
 
-/** What NTFS's own log takes at the most, and what else is fixed. Bytes. */
+/** Room of NTFS's own log at the most, and what else is fixed. Bytes. */
 const LOG = 64 * 2 ** 20;
 const FIXED = 196_096;
 /** For so many bytes of the volume one is needed for its tables, and for each file and folder so many. */
 const PER_TABLE = 803;
 const PER_FILE = 1280;
-/** Where nobody has counted the files: one for so many bytes in use, which is more than there mostly are. */
+/** Guess where nobody has counted the files: one for so many bytes in use, which is more than there mostly are. */
 const BYTES_PER_FILE = 32 * 1024;
 /** NTFS that Windows made of FAT has clusters of 4 KiB at the most. */
 const CLUSTER = 4096;

@@ -15,14 +15,14 @@ const Rate = closed({ low: rate, high: rate });
 const second = Type.Integer({ minimum: 0, maximum: 86_400 });
 const UpToADay = closed({ low: second, high: second });
 
-/** What every estimate of time is computed with. */
+/** Rates of every estimate of time. */
 export const RatesShape = closed({
   /** Copying within one disk, sustained, in MiB/s. */
   copying: closed({ hdd: Rate, 'sata-ssd': Rate, nvme: Rate, virtual: Rate } satisfies Record<
     Media,
     unknown
   >),
-  /** What each step takes of a person, whatever it copies. */
+  /** Time of a person for each step, whatever it copies. */
   step: UpToADay,
   restart: UpToADay,
 });
@@ -42,7 +42,7 @@ export const DEFAULT_RATES: Rates = {
 
 export const NO_TIME: Seconds = { low: 0, high: 0 };
 
-/** How long copying takes, in whole seconds rounded up. */
+/** Time of copying, in whole seconds rounded up. */
 export function copyTime(bytes: number, media: Media, rates: Rates = DEFAULT_RATES): Seconds {
   const { low, high } = rates.copying[media];
   return { low: Math.ceil(bytes / MIB / high), high: Math.ceil(bytes / MIB / low) };

@@ -14,7 +14,7 @@ const MAX_FAT_SECTORS = 2 ** 32 - 1;
 
 export interface SizeLimit {
   bytes: number;
-  /** What runs out: numbers for clusters, or for sectors. */
+  /** Numbers that run out: those of clusters, or of sectors. */
   by: 'clusters' | 'sectors';
 }
 

@@ -17,15 +17,15 @@ const MAX_PRIMARIES = 3;
 const MBR_RECOVERY = '0x27';
 /** A system partition larger than this may hold data, and is left alone. Bytes. */
 const LARGEST_SYSTEM = GIB;
-/** Of a recovery partition on GPT: needed by the machine, and without a letter. */
+/** Attributes of a recovery partition on GPT: needed by the machine, and without a letter. */
 const RECOVERY_ATTRIBUTES = '0x8000000000000001';
 
 /** The least size of an EFI system partition in bytes: FAT32 has to fit, which takes more with larger sectors. */
 const leastEfi = (sectorSize: number): number => (sectorSize >= 4096 ? 260 : 100) * MIB;
 
-/** What becomes of a disk whose table is converted. */
+/** Outcome of a disk whose table is converted. */
 export interface TableConversion {
-  /** Where the EFI system partition lies: the old system partition's place, or the end of Windows. */
+  /** Place of the EFI system partition: that of the old system partition, or the end of Windows. */
   efi: Extent;
   /** The system partition that becomes the EFI system partition; null: a new one is made. */
   reused: Partition | null;

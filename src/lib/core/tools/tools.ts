@@ -18,7 +18,7 @@ export const ToolShape = closed({
   name: Type.String({ minLength: 1, maxLength: 60, pattern: '\\S' }),
   /** Whether its own lists count disks from 0 or from 1. */
   countsFrom: Type.Unsafe<0 | 1>({ enum: [0, 1] }),
-  /** What the work sheet says of it. */
+  /** Words of the work sheet on it. */
   notes: Type.String({ maxLength: 1000 }),
   extends: FileSystems,
   shrinks: FileSystems,
@@ -109,7 +109,7 @@ export const isConverting = ({ volume }: Partition): boolean =>
 /** Locked as surveyed: nothing is known of what it holds, so nothing touches it. */
 export const isLocked = ({ volume }: Partition): boolean => volume?.fileSystem === 'encrypted';
 
-/** What has happened to a partition by the time a tool is to touch it. */
+/** History of a partition by the time a tool is to touch it. */
 export interface Touched {
   decrypted?: boolean;
 }

@@ -2,11 +2,11 @@ import { GIB, MIB, roundUp } from './bytes';
 import { formatSize } from './format';
 import { parseSize } from './parse';
 
-/** What a goal field is read against; bytes. */
+/** Context of a goal field; bytes. */
 export interface GoalFrame {
   /** The target's present size. */
   now: number;
-  /** What is in use of it, or null. */
+  /** Bytes of it that are in use, or null. */
   used: number | null;
   least: number;
   most: number;
@@ -31,7 +31,7 @@ export function readGoal(text: string, bare: 'total' | 'added', frame: GoalFrame
   } else {
     total = entry.kind === 'added' ? frame.now + entry.bytes : entry.bytes;
   }
-  // What the figure shows is rounded; whoever types the shown most or least means exactly that.
+  // The figure shown is rounded; whoever types the shown most or least means exactly that.
   const shown = (limit: number) => Math.abs(total - limit) < 0.05 * GIB;
   if (total > frame.most && shown(frame.most)) return { ok: true, total: frame.most };
   if (total < frame.least && total > frame.now && shown(frame.least)) return { ok: true, total: frame.least };

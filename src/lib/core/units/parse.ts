@@ -1,6 +1,6 @@
 import { GIB, KIB, MIB, TIB } from './bytes';
 
-/** What a person meant by a typed size. `bytes` is the nearest whole byte; a share is 0..1 of something. */
+/** Meaning of a typed size. `bytes` is the nearest whole byte; a share is 0..1 of something. */
 export type SizeEntry =
   { kind: 'total'; bytes: number } | { kind: 'added'; bytes: number } | { kind: 'share'; share: number };
 

@@ -13,7 +13,7 @@ export interface ExfatFacts {
   dirty: boolean;
 }
 
-/** What a boot sector of exFAT says; positions in bytes from the volume's start. */
+/** Facts of a boot sector of exFAT; positions in bytes from the volume's start. */
 export interface ExfatBoot {
   bytesPerSector: number;
   clusterSize: number;
@@ -22,13 +22,13 @@ export interface ExfatBoot {
   heapAt: number;
   clusters: number;
   root: number;
-  /** Which of two bitmaps counts. */
+  /** Number of the bitmap that counts. */
   active: 0 | 1;
   dirty: boolean;
 }
 
 const ENTRY = { bitmap: 0x81, label: 0x83 } as const;
-/** Of the volume flags: the second table and bitmap count; not taken down cleanly; the medium failed (exFAT 3.1.13). */
+/** Volume flags: the second table and bitmap count; not taken down cleanly; the medium failed (exFAT 3.1.13). */
 const FLAG = { active: 1, dirty: 2, failed: 4 } as const;
 const MAX_BITMAP = 128 * 1024 * 1024;
 /** Bitmap and label stand among the first entries. */
@@ -59,7 +59,7 @@ export async function readExfat(source: ByteSource, sector: Uint8Array): Promise
     }
     if (entry[0] === ENTRY.bitmap && (record.getUint8(1) & 1) === boot.active) {
       const free = await countFree(source, boot, record.getUint32(20, true));
-      // What lies before the cluster heap belongs to the file system: it counts as used.
+      // Room before the cluster heap belongs to the file system: it counts as used.
       facts.used = free === null ? null : size - free * clusterSize;
     }
     if (facts.label !== '' && facts.used !== null) break;

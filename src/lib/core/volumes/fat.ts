@@ -12,11 +12,11 @@ export interface FatFacts {
   size: number;
   /** Bytes, or null where the table is too large to be counted while somebody waits. */
   used: number | null;
-  /** It was not taken down cleanly, by its boot sector or its allocation table. */
+  /** Mark of a volume that was not taken down cleanly, in its boot sector or its allocation table. */
   dirty: boolean;
 }
 
-/** What a boot sector of FAT says; positions in bytes from the volume's start. */
+/** Facts of a boot sector of FAT; positions in bytes from the volume's start. */
 export interface FatBoot {
   fileSystem: 'fat16' | 'fat32';
   bytesPerSector: number;
@@ -29,7 +29,7 @@ export interface FatBoot {
   entryBytes: 2 | 4;
   /** The first cluster, which has number 2. */
   dataAt: number;
-  /** Where the root folder begins: a place of its own on FAT16, a cluster on FAT32. */
+  /** Start of the root folder: a place of its own on FAT16, a cluster on FAT32. */
   root: { at: number; bytes: number } | { cluster: number };
   /** The dirty bit of the boot sector (domain facts 5). */
   dirtyBit: boolean;
@@ -184,7 +184,7 @@ export async function readFatExtents(source: ByteSource, boot: FatBoot): Promise
 
 const FREE = 0;
 const IN_USE = 1;
-/** It can't be read, and holds nothing. */
+/** Volume that can't be read, and holds nothing. */
 const BAD = 2;
 
 /** For each cluster, counted from 0, whether it is free, in use or bad, piece by piece. */

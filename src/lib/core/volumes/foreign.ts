@@ -18,7 +18,7 @@ const MARKS: readonly { name: string; at: number; mark: string }[] = [
   { name: 'SquashFS', at: 0, mark: 'hsqs' },
 ];
 
-/** How the file system is called that is here and is not read; null: none that is known. */
+/** Name of a file system that is here and is not read; null: none that is known. */
 export async function recogniseForeign(source: ByteSource): Promise<string | null> {
   for (const { name, at, mark } of MARKS) {
     if (at + mark.length > source.size) continue;

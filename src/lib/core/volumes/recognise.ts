@@ -17,9 +17,9 @@ const MAX_PATH = 300;
 
 export interface Recognition {
   volume: SurveyVolume;
-  /** What could not be read or is odd, as sentences without the partition's name and without their full stop. */
+  /** Sentences on what could not be read or is odd, without the partition's name and without their full stop. */
   gaps: string[];
-  /** There is a folder \Windows in it; null: that could not be read. */
+  /** Presence of a folder \Windows; null: that could not be read. */
   holdsWindows: boolean | null;
   /** A hibernated system sleeps in it; null: that could not be read. */
   hibernated: boolean | null;
@@ -71,7 +71,7 @@ interface Place {
   progress: (share: number) => void;
 }
 
-/** What was found, and the bytes that its file system takes for a sector. */
+/** Volume that was found, and the bytes that its file system takes for a sector. */
 interface Found extends Recognition {
   bytesPerSector?: number;
 }

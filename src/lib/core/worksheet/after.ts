@@ -12,7 +12,7 @@ import type { Check, Script } from './sheet';
 
 const powershell = (text: string): Script => ({ title: SHELL, text });
 
-/** What is seen to once the last step is done (domain facts 10). */
+/** Work after the last step (domain facts 10). */
 export function listChecksAfter(context: SheetContext): Check[] {
   const { task, kit, route, layouts } = context;
   const { machine } = task;
@@ -145,7 +145,7 @@ function encryptScript(context: SheetContext, end: number, volumes: readonly Par
   return blocks.length > 0 ? powershell(blocks.join('\n')) : null;
 }
 
-/** What pointed to a volume whose files lie in a folder of another by now. */
+/** References to a volume whose files lie in a folder of another by now. */
 function joinedChecks(
   { task: { disk }, route }: SheetContext,
   check: (id: string, title: string, text: string[]) => Check,

@@ -29,7 +29,7 @@ const LONG_EXPOSURE = 600;
 export function listChecksBefore(context: SheetContext, first: readonly Preparation[]): Check[] {
   const { task, route, sheetDisk } = context;
   const { machine } = task;
-  // What is there before the work lies on the old disk, where everything goes to a new one.
+  // Files from before the work lie on the old disk, where everything goes to a new one.
   const disk = task.from ?? task.disk;
   return [
     ...listFirstChecks(task, first),
@@ -60,7 +60,7 @@ export const listTouched = (disk: Disk, steps: readonly Step[]): Partition[] =>
   disk.partitions.filter((one) => steps.some((step) => step.partition === one.number));
 
 function imageCheck({ machine, rates }: Task): Check {
-  // Where a volume does not say what it holds, an image of it is as large as the partition.
+  // An image of a volume that does not say what it holds is as large as the partition.
   const held = machine.disks.map((disk) => ({
     disk,
     bytes: disk.partitions

@@ -5,7 +5,7 @@ import { bytesOf, nameInSentence } from '../disk';
 import { block, guard, type Expected } from '../steps/powershell/guard';
 import type { Script, SheetDisk } from './sheet';
 
-/** What a sheet is made from. */
+/** Source of a sheet. */
 export interface SheetContext {
   task: Task;
   kit: Kit;

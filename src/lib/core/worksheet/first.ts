@@ -67,7 +67,7 @@ export function findRoomProblem(
 
 const idOf = ({ disk, partition }: VolumePlace): string => `${disk}-${partition}`;
 
-/** Where a machine has several disks, a volume without a letter needs its disk beside it. */
+/** Name of a volume: one without a letter needs its disk beside it where a machine has several. */
 const onDisk = (disks: readonly Disk[], { disk }: VolumePlace, name: string): string =>
   disks.length > 1 ? `${name} (disk ${disk})` : name;
 

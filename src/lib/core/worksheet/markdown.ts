@@ -5,7 +5,7 @@ import { stepsOf, type Check, type Script, type SheetStep, type WorkSheet } from
 /** "Signs that mean something" in Markdown are taken as they stand. */
 const plain = (text: string): string => text.replace(/[\\`*_[\]<>#|]/g, '\\$&').replace(/\s+/g, ' ');
 
-/** Where the sheet belongs. */
+/** Job and machine of the sheet. */
 export interface MarkdownHeading {
   job: number;
   customer: string;

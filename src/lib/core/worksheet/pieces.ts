@@ -2,7 +2,7 @@ import { gapsOf, type Layout } from '../steps';
 import { alignment, nameBasin, unallocated, type Disk, type Extent, type Partition } from '../disk';
 import type { LinePiece } from './sheet';
 
-/** What a layout shows from left to right: partitions, and unallocated space of a whole MiB or more. */
+/** Pieces of a layout from left to right: partitions, and unallocated space of a whole MiB or more. */
 export function piecesOf(disk: Disk, layout: Layout): LinePiece[] {
   const drives = layout.partitions.filter((one) => one.kind === 'logical');
   const inside = layout.partitions

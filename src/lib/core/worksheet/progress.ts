@@ -4,7 +4,7 @@ import { closed, orNull } from '../shapes';
 import { NO_TIME, addTimes, type Seconds } from '../tools';
 import type { Check, WorkSheet } from './sheet';
 
-/** What was noted at one item of a sheet. Notes are only ever added: the last one of an item counts. */
+/** Note at one item of a sheet. Notes are only ever added: the last one of an item counts. */
 export const TickShape = closed({
   id: Type.String({
     format: 'uuid',
@@ -18,7 +18,7 @@ export const TickShape = closed({
   note: Type.String({ maxLength: 2000 }),
   /** Measured time in seconds, or null where nobody measured. */
   seconds: orNull(Type.Integer({ minimum: 0, maximum: 4_000_000 })),
-  /** What the item asked to be written down, by the id of the question. */
+  /** Answers to the item's questions, by the id of the question. */
   answers: Type.Record(Type.String(), Type.String({ maxLength: 500 }), { maxProperties: 10 }),
 });
 export type Tick = Static<typeof TickShape>;
@@ -93,7 +93,7 @@ export interface Progress {
   measured: number;
 }
 
-/** How far a sheet is, from everything that was ever ticked on it, in any order of arrival. */
+/** Progress of a sheet, from everything that was ever ticked on it, in any order of arrival. */
 export function progressOf(sheet: WorkSheet, all: readonly Tick[]): Progress {
   const items = itemsOf(sheet);
   const ticks = lastOf(all);

@@ -44,9 +44,9 @@ export function promiseOf(
       letter: one.letter,
       fileSystem: one.volume?.fileSystem ?? null,
       label: one.volume?.label ?? '',
-      // What a conversion takes is an estimate: nothing is promised of it.
+      // Room of a conversion is an estimate: nothing is promised of it.
       used: converted.has(one.number) ? null : usedOf(one),
-      // What the route decrypts is encrypted again afterwards (domain facts 10).
+      // A volume that the route decrypts is encrypted again afterwards (domain facts 10).
       encryption: before?.volume?.encryption.state ?? 'off',
     };
   };

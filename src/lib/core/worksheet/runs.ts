@@ -155,7 +155,7 @@ function commitCheck(
   );
 }
 
-/** What the machine starts from was moved: the start is seen to before Windows is started. */
+/** Move of what the machine starts from: the start is repaired before Windows is started. */
 function startChecks(
   { task, route }: SheetContext,
   { from, to }: ToolRun,
@@ -199,7 +199,7 @@ function environmentChecks(
   };
 }
 
-/** What is normal while it runs, and what must not happen, for this route. */
+/** Signs of a normal run, and what must not happen, for this route. */
 export function writeRunNotes(
   disk: Disk,
   route: Route,

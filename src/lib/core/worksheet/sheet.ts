@@ -62,7 +62,7 @@ const PromisedShape = closed({
 });
 export type Promised = Static<typeof PromisedShape>;
 
-/** What a disk shows in one place: a partition, or unallocated space of 1 MiB or more. */
+/** Content of a disk in one place: a partition, or unallocated space of 1 MiB or more. */
 const PieceShape = closed({
   /** Null for unallocated space. */
   number: orNull(PartitionNumber),
@@ -89,7 +89,7 @@ const CheckShape = closed({
   text: Sentences,
   /** To be read off or noted. */
   values: Labelled,
-  /** What must be written down when it is ticked. */
+  /** Questions that must be answered when it is ticked. */
   asks: Type.Array(closed({ id: ItemId, label: Sentence }), { maxItems: 10 }),
   script: orNull(ScriptShape),
   handsOn: RangeOfSeconds,
@@ -104,25 +104,25 @@ const SheetStepShape = closed({
   number: Counted,
   verb: Type.Enum(VERBS),
   title: Sentence,
-  /** How to tell the partition from the others; null for the whole disk. */
+  /** Marks that tell the partition from the others; null for the whole disk. */
   partition: orNull(
     closed({ name: Sentence, number: PartitionNumber, place: Sentence, first: Sector, bytes: Bytes }),
   ),
   do: Sentences,
   figures: Type.Array(FigureShape, { maxItems: 50 }),
-  /** What a partition is made with. */
+  /** Properties that a partition is made with. */
   values: Labelled,
   why: Sentence,
   bytesCopied: Bytes,
   handsOn: RangeOfSeconds,
-  /** Of a staged step it passes at its commit point. */
+  /** Sign that a staged step passes at its commit point. */
   waiting: RangeOfSeconds,
   exposed: RangeOfSeconds,
-  /** What must be seen afterwards. */
+  /** Sight that must follow. */
   see: closed({ text: Sentence, pieces: Pieces, changed: orNull(PartitionNumber) }),
   ifNot: Sentences,
   wrong: closed({
-    /** What the disk is like if it stops half-way. */
+    /** State of the disk if it stops half-way. */
     midway: Sentence,
     /** The steps back to the layout as found once it is done, and what they do not bring back. */
     back: Sentences,
@@ -135,7 +135,7 @@ export type SheetStep = Static<typeof SheetStepShape>;
 /** Steps that become real together. */
 const PartShape = closed({
   steps: Type.Array(SheetStepShape, { maxItems: 200 }),
-  /** Where they do; null where each step is real at once. */
+  /** Point at which they do; null where each step is real at once. */
   commit: orNull(CheckShape),
 });
 export type RunPart = Static<typeof PartShape>;
@@ -176,7 +176,7 @@ export const WorkSheetShape = closed({
   whileItRuns: closed({ normal: Sentences, never: Sentences }),
   after: Checks,
   promise: PromisedShape,
-  /** What is worth knowing of the whole, such as a goal that is not reached. */
+  /** Notes on the whole, such as a goal that is not reached. */
   notes: Sentences,
   totals: closed({
     bytesCopied: Bytes,

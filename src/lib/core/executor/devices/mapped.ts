@@ -139,7 +139,7 @@ export abstract class MappedDevice implements Device {
     await this.file.flush();
   }
 
-  /** Nothing is left to be written. */
+  /** Mark that nothing is left to be written. */
   async close(): Promise<void> {
     await this.flush();
   }

@@ -282,7 +282,7 @@ class Qcow2Device extends MappedDevice {
   }
 }
 
-/** How often each cluster of the file is in use: a table of blocks of counts. */
+/** Counts of each cluster's uses in the file: a table of blocks of counts. */
 class Counts {
   private readonly blocks = new Map<number, SectorTable>();
   private next: number;

@@ -55,7 +55,7 @@ export class CountingDevice extends Wrapped {
   }
 }
 
-/** As fast as a medium: what is written takes as long as it would there. */
+/** Device as fast as a medium: what is written takes as long as it would there. */
 export class ThrottledDevice extends Wrapped {
   /** Milliseconds that were owed but not yet waited for. */
   private owed = 0;

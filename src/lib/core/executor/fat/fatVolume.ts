@@ -32,7 +32,7 @@ export interface Reference {
 /** A FAT16 or FAT32 volume read through: its table, who names which first cluster, which clusters are folders. */
 export interface FatVolume {
   boot: FatBoot;
-  /** How many tables, and bytes of each. */
+  /** Number of tables, and bytes of each. */
   tables: number;
   tableBytes: number;
   /** The first table by cluster, without the four bits that are not part of a value. */

@@ -16,7 +16,7 @@ export interface FreeRun {
 /** Place of a larger `$Bitmap`. */
 export interface BitmapPlace {
   runs: ClusterRun[];
-  /** It lies elsewhere as a whole: its bytes are copied there. */
+  /** Place elsewhere for the whole of it: its bytes are copied there. */
   moved: boolean;
   edits: BitEdit[];
 }

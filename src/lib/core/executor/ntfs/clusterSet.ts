@@ -75,7 +75,7 @@ export class ClusterSet {
     return null;
   }
 
-  /** How many of the clusters from one on, before another, are in it. */
+  /** Number of the clusters from one on, before another, that are in it. */
   count(from: number, to: number): number {
     let sum = 0;
     this.walk(from, to - from, (index, first, end) => {

@@ -5,7 +5,7 @@ import type { Beyond } from './ownershipScan';
 const NAME = 0x30;
 const ROOT = 5;
 const DEEPEST = 64;
-/** How many are named. */
+/** Number of those that are named. */
 const NAMED = 3;
 
 /** The files that lie beyond a cut, largest first, in a sentence. */

@@ -17,7 +17,7 @@ export interface RecordInUse {
   /** Its number within the record. */
   id: number;
   resident: boolean;
-  /** Of one that is not resident. */
+  /** Runs of one that is not resident. */
   lowestVcn: number;
 }
 

@@ -394,7 +394,7 @@ export function runsIn(attribute: Uint8Array, { lowestVcn }: RecordInUse, cluste
   return runs;
 }
 
-/** As many runs of an attribute as fit into so many bytes. @throws NoRoom where not even one does */
+/** Runs of an attribute, as many as fit into so many bytes. @throws NoRoom where not even one does */
 function partFor(
   attribute: Uint8Array,
   runs: readonly ClusterRun[],

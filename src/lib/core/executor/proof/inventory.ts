@@ -24,7 +24,7 @@ import { movedOf, type Moved } from './moved';
 /** All files of a volume. */
 export interface VolumeManifest {
   files: number;
-  /** Of all streams. */
+  /** Sum over all streams. */
   bytes: number;
   /** Hash over all lines in the order of their paths. */
   digest: string;
@@ -50,7 +50,7 @@ export interface Holding {
    * null: of nothing.
    */
   untouched: string | null;
-  /** Of everything in use, where files can't be listed; without boot sectors that name the partition's start. */
+  /** Hash of everything in use, where files can't be listed; without boot sectors that name the partition's start. */
   content: string | null;
   /** Files, where they can be listed: NTFS and FAT. */
   manifest: VolumeManifest | null;
@@ -173,7 +173,7 @@ async function holding(disk: Device, partition: PartitionNow, options: Inventory
   }
 }
 
-/** Of a volume whose structures are not known here, and which no step is about. Bytes. */
+/** Limit for a volume whose structures are not known here, and which no step is about. Bytes. */
 const FRONT = 64 * 1024;
 /** Both boot regions of exFAT, with sectors of any size: what names the partition's start lies in them. */
 const EXFAT_BOOT = 24 * 4096;

@@ -49,7 +49,7 @@ export interface FileFact {
    */
   kind: 'bytes' | 'holes' | 'fingerprint' | 'stored' | 'placed' | 'folder';
   hash: string;
-  /** It stands for a file of its own: no folder, no stream beside another, no further name of one. */
+  /** Mark of a file of its own: no folder, no stream beside another, no further name of one. */
   counts: boolean;
   /**
    * Created, changed, and changed as a record, in the format's own units, and the flags; then what else hangs on it,

@@ -14,7 +14,7 @@ export interface FatSpec {
   label: string;
   /** All but free clusters. */
   used: number;
-  /** How many small files, in a folder of their own; null: nothing at all, where something may have lain before. */
+  /** Number of small files, in a folder of their own; null: nothing at all, where something may have lain before. */
   files: number | null;
   seed: number;
   /** Milliseconds since 1970. */

@@ -11,7 +11,7 @@ export interface MbrSlot {
   type: number;
   first: number;
   sectors: number;
-  /** Of a primary one its entry, 0 to 3; of a logical drive the sector of its record. */
+  /** Entry of a primary one, 0 to 3, or the sector of a logical drive's record. */
   named: number;
 }
 

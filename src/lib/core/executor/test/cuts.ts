@@ -24,7 +24,7 @@ export interface Scenario {
   name: string;
   disk: MemoryDevice;
   steps: readonly Step[];
-  /** What lies between the disk and the bytes that the power is taken from: a file format. */
+  /** Layer between the disk and the bytes that the power is taken from: a file format. */
   within?: (file: Device) => Promise<Device>;
   /** Only every how many-th state is tried, where each takes long. They lie over the whole run. */
   every?: number;
@@ -108,7 +108,7 @@ export async function proveCuts(scenario: Scenario, options: CutOptions): Promis
   const { disk, steps } = scenario;
   await soundNow(scenario, disk, 'as found');
   const failures: string[] = [];
-  // How the disk is after each step when nothing comes between.
+  // The disk after each step when nothing comes between.
   const along: MemoryDevice[] = [disk];
   for (let count = 1; count <= steps.length; count++) {
     const part = { ...scenario, steps: steps.slice(0, count) };
@@ -164,7 +164,7 @@ async function tried(
     const backward = await differs(state.disk, along[step]!);
     if (backward) return `step ${step + 1} taken back: ${backward}`;
     if (!thenAgain) return null;
-    // What was taken back can be done again.
+    // A step that was taken back can be done again.
     await finish(back);
     const again = await differs(state.disk, along.at(-1)!);
     return again ? `done again: ${again}` : null;
@@ -176,14 +176,14 @@ async function tried(
 type Live = Awaited<ReturnType<typeof findLiveStretches>>;
 const known = new WeakMap<MemoryDevice, Live>();
 
-/** What is in use of a disk that stays as it is. @param inside what lies in the file, where it is one */
+/** Bytes in use of a disk that stays as it is. @param inside what lies in the file, where it is one */
 async function liveOf(wanted: MemoryDevice, inside: Device): Promise<Live> {
   const live = known.get(wanted) ?? (await findLiveStretches(inside));
   known.set(wanted, live);
   return live;
 }
 
-/** Where the disk is not as it should be, of all that is in use; null: nowhere. */
+/** Place where the disk is not as it should be, of all that is in use; null: none. */
 async function difference(
   disk: MemoryDevice,
   wanted: MemoryDevice,
@@ -228,7 +228,7 @@ async function holds(disk: MemoryDevice): Promise<string> {
   return JSON.stringify(told);
 }
 
-/** Where the table or any file is not as it should be, or a volume is not sound; null: nowhere. */
+/** Fault of the table, of any file, or of a volume that is not sound; null: none. */
 async function holdsOther(disk: MemoryDevice, wanted: MemoryDevice): Promise<string | null> {
   const known = held.get(wanted) ?? holds(wanted);
   held.set(wanted, known);
@@ -278,7 +278,7 @@ async function soundNow(
 /** Thousands of states are held against what the states without a cut are, and those against another program. */
 const AFTER_CUT = 'after a cut';
 
-/** What every other state is held against is sound for a program that knows nothing of us. */
+/** Soundness of the state that every other is compared with, by a program that knows nothing of us. */
 function fatSoundFor(volume: Uint8Array, what: string): void {
   const folder = makeFreshFolder('fat-sound');
   const path = join(folder, 'volume.img');
@@ -290,13 +290,13 @@ function fatSoundFor(volume: Uint8Array, what: string): void {
 
 interface Lost {
   name: string;
-  /** Which of the unflushed changes are not there, by their place among them. */
+  /** Unflushed changes that are not there, by their place among them. */
   lost: ReadonlySet<number>;
   /** Sectors of the change in hand that arrived; null: none did. */
   torn: number | null;
 }
 
-/** What is safe before a change, and what may or may not be there besides. */
+/** Bytes that are safe before a change, and those that may or may not be there besides. */
 class SafeState {
   private at = 0;
   private unflushed: number[] = [];

@@ -85,14 +85,14 @@ export const DAMAGE: Record<string, (bytes: Uint8Array, random: () => number, fa
   },
 };
 
-/** Where the parts of a volume lie that are worth damaging. */
+/** Places of the parts of a volume that are worth damaging. */
 export interface Facts {
   bitmap: number;
   mirror: number;
   used: number[];
   free: number[];
   record: (number: number) => number;
-  /** Where mapping pairs of files begin. */
+  /** Starts of the mapping pairs of files. */
   runs: number[];
   blocks: number[];
 }

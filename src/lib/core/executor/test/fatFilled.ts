@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { makeVolume } from '../../../../../scripts/test/volume';
 import { randomFrom } from '../../random';
 
-/** What a FAT volume is to hold. */
+/** Content of a FAT volume. */
 export interface FatMess {
   make: 'fat16' | 'fat32';
   /** MiB. */

@@ -12,7 +12,7 @@ export interface KillRoute {
   name: string;
   spec: TestDiskSpec;
   steps: (make: StepMaker) => StepMaker;
-  /** Where the volume is in the end, MiB. */
+  /** Place of the volume in the end, MiB. */
   endsAt: number;
   endsWith: number;
 }
@@ -72,7 +72,7 @@ function write(disk: MemoryDevice, path: string): void {
   closeSync(file);
 }
 
-/** What is not as it was, for a driver that reads the volume in its place in the end; null: nothing. */
+/** Difference for a driver that reads the volume in its place in the end; null: none. */
 export async function seenAfter(
   { endsAt, endsWith }: KillRoute,
   path: string,

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
-/** What a program says, both ways; a failure that it reports is part of it. */
+/** Output of a program, both ways; a failure that it reports is part of it. */
 export function say(command: string, ...args: string[]): string {
   try {
     return execFileSync(command, args, {

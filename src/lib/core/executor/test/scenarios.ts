@@ -59,7 +59,7 @@ const CASES: { name: string; spec: TestDiskSpec; steps: (make: StepMaker) => Ste
     steps: (make) => make.extend(1, 62),
   },
   {
-    // What was beyond the volume in the last byte of its map is within it afterwards, and the map itself moves.
+    // Bits beyond the volume in the last byte of its map are within it afterwards, and the map itself moves.
     name: 'extended from the middle of a byte of the map of clusters, which moves',
     spec: { size: 40, parts: [ntfs(1, 14, 7, { clusterSize: 512 })] },
     steps: (make) => make.extend(1, 23),
@@ -243,7 +243,7 @@ const smallFat =
   (path: string) =>
     filledFat(path, { make: 'fat16', size, sectorSize });
 
-/** What is relocated, formatted, copied. */
+/** Scenarios that relocate, format and copy. */
 const RELOCATING: { name: string; lay: () => Promise<Omit<Scenario, 'name'>> }[] = [
   {
     name: 'NTFS made smaller, with a mirror that has to move, and larger again',

@@ -14,7 +14,7 @@ import { join } from 'node:path';
 import { makeVolume } from '../../../../../scripts/test/volume';
 import { randomFrom } from '../../random';
 
-/** What a driver is to make of a volume, at random, the same for the same seed. */
+/** Content that a driver writes to a volume, at random, the same for the same seed. */
 export interface Mess {
   /** MiB. */
   size: number;

@@ -21,7 +21,7 @@ export interface PlanContext {
   /** The steps that came before, and those that come after. */
   before: readonly Step[];
   after: readonly Step[];
-  /** How many plans of this step are done, of those that come in several. */
+  /** Number of plans of this step that are done, of those that come in several. */
   batch: number;
   /** Called while a plan takes long; it may wait, and stops the plan by an exception. */
   told: () => Promise<void>;
@@ -36,7 +36,7 @@ export interface PlannedOperation extends Partial<Omit<StepPlan, 'operations'>> 
   next?: () => Promise<Planned>;
 }
 
-/** How a partition is called where only the executor speaks. */
+/** Name of a partition where only the executor speaks. */
 export const nameOf = (step: Step): string => `Partition ${step.partition}`;
 
 /**

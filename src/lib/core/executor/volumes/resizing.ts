@@ -7,11 +7,11 @@ export interface Resizing {
   device: Device;
   /** Byte of the device where it begins. */
   at: number;
-  /** Of its partition as it is. */
+  /** Start and length of its partition as it is. */
   size: number;
-  /** Of its partition as it will be. */
+  /** Length of its partition as it will be. */
   to: number;
-  /** How the volume is called in a sentence. */
+  /** Name of the volume in a sentence. */
   name: string;
   /** Number of its partition, where the run is to remember that it marked the volume to be checked. */
   marks: number | null;

@@ -23,7 +23,7 @@ export interface ConstraintSystem {
   /** Positions. */
   count: number;
   slacks: readonly SlackVariable[];
-  /** How many slacks the constraints may name, whether or not they are used here. */
+  /** Number of slacks that the constraints may name, whether or not they are used here. */
   slackCount: number;
 }
 

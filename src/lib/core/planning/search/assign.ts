@@ -58,7 +58,7 @@ function leastGiven(
     const settled = cheapest(next);
     if (settled) best = settled;
     else low = next + 1;
-    // Where the guess holds: would one less do as well?
+    // A guess that is enough: would one less do as well?
     next = settled && next === guess ? Math.max(low, next - 1) : Math.floor((low + best.given) / 2);
   }
   return best;
@@ -183,7 +183,7 @@ export function grownBack(
   }));
 }
 
-/** What demands on a donor and on the same donor once it grew back ask of it alone, since it gives less in the end. */
+/** Demands on a donor, and on the same donor once it grew back, that ask it alone, since it gives less in the end. */
 function moreThanBack(problem: SearchProblem, demands: readonly CycleCut[], block: number): CycleCut[] {
   const back = numberRegrownSlack(problem, block);
   return demands.flatMap(({ times, need }) => {
@@ -241,7 +241,7 @@ function freeSlacks(problem: SearchProblem, skeleton: Skeleton, limits: SlackLim
     });
 }
 
-/** How much smaller a volume may be made anew in the way that the skeleton chose. */
+/** Room that a volume may lose when it is made anew in the way that the skeleton chose. */
 function mostAnew(problem: SearchProblem, skeleton: Skeleton, id: number): number {
   const block = id - problem.blocks.length;
   for (let one = skeleton.acts; one; one = one.before) {

@@ -26,7 +26,7 @@ export interface Bound extends Least {
 export const anyGrowsBack = ({ blocks }: SearchProblem): boolean =>
   blocks.some((block) => block.shrinks.length > 0 && block.growersOnceDecrypted !== 0);
 
-/** What is still asked for. */
+/** Part of the aim that is still open. */
 export interface Asks extends WantedEnd {
   /** Steps, at the most; donors that grow back come on top of them, up to `most`. */
   limit: number;

@@ -162,7 +162,7 @@ export class BoundEvaluator {
         mostSteps: this.asks.limit - this.base,
         targetMoves: this.targetMoves,
       }),
-      // What was shrunk and then copied is not given in the end; what the copy itself took is.
+      // Room of a volume that was shrunk and then copied is not given in the end; what the copy itself took is.
       given: at.remade === 0 ? asked.slots : (countGivenByCopy(problem, at, limits) ?? 0),
     };
     for (const copying of this.known.copyings) {
@@ -211,7 +211,7 @@ export class BoundEvaluator {
   ): void {
     const { at, problem, limits, target } = this;
     const { under } = copying;
-    // What is cheap to know first: most are beaten already by what goes, and most others by what must fit in the end.
+    // Cheap bounds come first: most are beaten already by what goes, and most others by what must fit in the end.
     if (copying.blocks !== 0 && this.isTooDear(soFar, this.soFar)) return;
     const demands = under.demands(walls);
     if (!demands.rest) return;
@@ -354,7 +354,7 @@ export class BoundEvaluator {
       back: 0,
     };
     if (!asks.isDominated(least)) this.found.push({ ...least, steps });
-    // What a donor gave for a while only, it takes back in a step of its own; it was shrunk in another.
+    // A donor that gave for a while only takes it back in a step of its own; it was shrunk in another.
     if (!this.growsBack || asks.limit >= asks.most) return;
     const finalIdle = idleOf(problem, aim, limits, so.final);
     if (finalIdle >= idle) return;

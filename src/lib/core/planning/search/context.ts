@@ -2,7 +2,7 @@ import type { SearchProblem } from './searchProblem';
 import type { Aim } from './skeleton';
 import type { SlackLimits } from './slackLimits';
 
-/** What holds for a whole search: the problem, what is asked of it, and how far everything can give way. */
+/** Constants of a whole search: the problem, what is asked of it, and how far everything can give way. */
 export interface SearchContext {
   problem: SearchProblem;
   aim: Aim;

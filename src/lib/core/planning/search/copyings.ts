@@ -11,7 +11,7 @@ export interface Copying {
   /** Steps that copying takes more than moving would. */
   steps: number;
   under: UnderStatus;
-  /** What the donors were asked for when blocks left for places clear of their own, before these copies. */
+  /** Demand on the donors when blocks left for places clear of their own, before these copies. */
   past: readonly PackingBound[];
 }
 
@@ -48,14 +48,14 @@ export function copyingsOf(
   return copyings;
 }
 
-/** What went clear of its found place before; null: not with these copied. */
+/** Blocks that went clear of their found place before; null: not with these copied. */
 function pastOf(problem: SearchProblem, at: Skeleton, known: Walls, copied: number): PackingBound[] | null {
   const fits: PackingBound[] = [];
   for (const { block, anew, walls, status } of at.cleared) {
     const later = copied | (at.remade & ~status.remade);
     const fit = known.under(status, later, true).clear(walls, problem.blocks[block]!, anew);
     if (!fit) return null;
-    // What a copy of the target left out it takes again where it is extended.
+    // Room that a copy of the target left out comes back where it is extended.
     fits.push(anew && block === problem.target ? { ...fit, slots: 0 } : fit);
   }
   return fits;

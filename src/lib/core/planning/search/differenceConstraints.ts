@@ -15,7 +15,7 @@ export interface Constraint {
 
 export const NONE = -1;
 
-/** How far each slack gives way, in slots; 0: not used. */
+/** Limit of each slack, in slots; 0: not used. */
 export type Amounts = Int32Array;
 
 const weightOf = (edge: Constraint, amounts: Amounts): number => {
@@ -93,9 +93,9 @@ export function findWidest(
   return -at[from]!;
 }
 
-/** What has to give way so that a contradiction is resolved: the sum of times x amount must reach `need`. */
+/** Slacks that have to give way so that a contradiction is resolved: the sum of times x amount must reach `need`. */
 export interface CycleCut {
-  /** How often each slack counts, by its number. */
+  /** Count of each slack, by its number. */
   times: Map<number, number>;
   need: number;
 }

@@ -4,14 +4,14 @@ import { findPositiveCycle } from './differenceConstraints';
 import type { SearchProblem } from './searchProblem';
 import type { Skeleton } from './skeleton';
 
-/** What the places of a skeleton ask of the donors, whoever gives it. */
+/** Demand of a skeleton's places on the donors, whoever gives it. */
 export interface DonorBound {
   slots: number;
   /** Bytes that it copies at the least, where it is known who gives. */
   bytes: number;
 }
 
-/** What the skeleton's own places ask of the donors; null: more than they have. */
+/** Demand of the skeleton's own places on the donors; null: more than they have. */
 export function donorLowerBound(
   problem: SearchProblem,
   at: Skeleton,

@@ -4,7 +4,7 @@ import type { ToolSet } from '../../tools';
 import type { SearchProblem, Block } from './searchProblem';
 import { bit, isInsideFrame, slackOf, START, type Skeleton } from './skeleton';
 
-/** What a step adds. */
+/** Addition of a step. */
 export interface ExpansionCost {
   bytes: number;
   exposed: number;
@@ -40,7 +40,7 @@ export interface Expansion {
 /** The block at a place of the order; null: the bounds of the disk. */
 export const at = (problem: SearchProblem, order: readonly number[], index: number): Block | null =>
   index < 0 || index >= order.length ? null : problem.blocks[order[index]!]!;
-/** What stands for room that was freed behind a block, or at the start of the disk. */
+/** Sign of room that was freed behind a block, or at the start of the disk. */
 export const behindOf = (block: Block | null): number => (block ? bit(block.id) : START);
 
 /** The expansion of a skeleton that is possible. */

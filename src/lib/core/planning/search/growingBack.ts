@@ -6,7 +6,7 @@ import { countBits } from './packing';
 import type { Block } from './searchProblem';
 import { addPrecedence, afterStep, bit, countLeastRestarts, type Skeleton } from './skeleton';
 
-/** What is asked of an assignment whose donors grow back. */
+/** Demands on an assignment whose donors grow back. */
 interface Asked {
   /** Slots that the target takes. */
   grown: number;

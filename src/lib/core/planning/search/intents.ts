@@ -4,14 +4,14 @@ import { decryptions, type Assignment } from './assign';
 import { actsOf, numberRegrownSlack, type Act, type Aim } from './skeleton';
 import { findGreatestPlaces, findLeastPlaces } from './differenceConstraints';
 
-/** What stands before the skeleton's own steps. */
+/** Intents before the skeleton's own steps. */
 export interface Prelude {
   relocate: boolean;
   /** Whether the disk is enlarged, by as much as its slack says. */
   enlarge: boolean;
   /** Shrinks by exact amounts that the technician holds. */
   held: readonly Intent[];
-  /** What stands behind them. */
+  /** Intents behind them. */
   last: readonly Intent[];
 }
 

@@ -20,7 +20,7 @@ import { Walls } from './walls';
  */
 const CHILD = 0.5;
 
-/** Where the most was found: a skeleton that the target only has to be extended in. */
+/** Place of the largest size: a skeleton in which the target only has to be extended. */
 interface Found {
   variant: Variant;
   at: Skeleton;
@@ -154,7 +154,7 @@ function largestHere(context: SearchContext, at: Skeleton, targetMoves: boolean)
   return most;
 }
 
-/** How large the target can be in a finished skeleton, within the steps that are left for shrinking. */
+/** Largest size of the target in a finished skeleton, within the steps that are left for shrinking. */
 function roomFor({ problem, aim, limits }: SearchContext, at: Skeleton): number {
   const { slot } = problem;
   const target = problem.blocks[problem.target]!;
@@ -167,7 +167,7 @@ function roomFor({ problem, aim, limits }: SearchContext, at: Skeleton): number 
   const named = [...new Set(at.edges.map((edge) => edge.slack))].filter(
     (slack) => slack >= 0 && slack < problem.blocks.length,
   );
-  // Where fewer shrinks fit in than there are donors, the largest are taken.
+  // The largest donors are taken where fewer shrinks fit in than there are donors.
   const used = named.sort((a, b) => limits.all[b]! - limits.all[a]!).slice(0, MAX_STEPS - at.steps);
   const amounts = limits.free.slice();
   for (const slack of used) amounts[slack] = limits.all[slack]!;

@@ -2,17 +2,17 @@ import type { SearchProblem, Block } from './searchProblem';
 import type { SlackLimits } from './slackLimits';
 import { bit, type Aim } from './skeleton';
 
-/** What packing needs to know of a block. */
+/** Facts of a block that packing needs. */
 export type PackedBlock = Pick<Block, 'id' | 'first' | 'sectors' | 'slots' | 'shrinks'>;
 
-/** What packing needs to know of a search. */
+/** Facts of a search that packing needs. */
 export interface PackingContext {
   problem: Pick<SearchProblem, 'slot' | 'order' | 'target' | 'area'> & { blocks: readonly PackedBlock[] };
   aim: Aim;
   limits: Pick<SlackLimits, 'all' | 'hulls'>;
 }
 
-/** What donors must give at the least so that something fits: each figure on its own. */
+/** Least that donors must give so that something fits: each figure on its own. */
 export interface PackingBound {
   /** Bytes copied by shrinking. */
   bytes: number;
@@ -51,15 +51,15 @@ export interface PackedItem {
   freeShrink: number;
 }
 
-/** What is to fit, and who can give for it. Sets as bits. */
+/** Blocks that are to fit, and those that can give for them. Sets as bits. */
 export interface Question {
   intervals: readonly FreeInterval[];
   item: PackedItem;
-  /** What must be somewhere besides, with the slots that each takes and may be made smaller by without being shrunk. */
+  /** Blocks that must be somewhere besides, with the slots that each takes and may lose without being shrunk. */
   members: readonly { id: number; slots: number; freeShrink: number }[];
   /** Walls and members that can be shrunk. */
   donors: number;
-  /** Those of them that are made anew later: what they give is not given in the end. */
+  /** Blocks of them that are made anew later: what they give is not given in the end. */
   temporaryDonors: number;
   /** Walls that give without being shrunk, and nothing in the end. */
   freeDonors: number;
@@ -95,14 +95,14 @@ interface Stretch {
   bytes: number;
 }
 
-/** What donors must give so that things fit between walls: lower bounds, whatever the order of steps and places. */
+/** Lower bounds of what donors must give so that things fit between walls, whatever the order of steps and places. */
 export class Packing {
   private readonly problem: PackingContext['problem'];
   private readonly aim: Aim;
   private readonly limits: PackingContext['limits'];
   private readonly stretches: readonly Stretch[];
   private readonly doubled = new Map<number, readonly Stretch[]>();
-  /** Where all is aligned only whole slots count. */
+  /** Alignment of all blocks: only whole slots count. */
   private readonly aligned: boolean;
 
   constructor({ problem, aim, limits }: PackingContext) {

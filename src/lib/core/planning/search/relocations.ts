@@ -263,7 +263,7 @@ function freedAfter(
   } else if (how === 'clear-left' || how === 'left') {
     freed = (freed & ~behindOf(oldLeft)) | (exempt ? 0 : bit(block.id));
   } else {
-    // What lay behind the block now lies behind its former left neighbour.
+    // Room behind the block now lies behind its former left neighbour.
     const inherited = freed & bit(block.id) ? behindOf(oldLeft) : 0;
     freed = (freed & ~bit(block.id)) | inherited | (exempt ? 0 : behindOf(oldLeft));
     freed &= ~behindOf(left);

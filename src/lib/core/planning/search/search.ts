@@ -52,7 +52,7 @@ export interface Variant {
   prelude: Prelude;
   /** Slots by which the disk may be enlarged; 0: not at all. */
   enlarge: number;
-  /** What the held shrinks of the prelude come to. */
+  /** Sum of the fixed shrinks of the prelude. */
   held: readonly PricedStep[];
   /** Steps and bytes of the prelude. */
   steps: number;
@@ -107,7 +107,7 @@ export const contextOf = ({ problem, enlarge }: Variant, goal: number): SearchCo
   limits: slackLimitsOf(problem, enlarge),
 });
 
-/** Where routes go that are found, and how long that may take. */
+/** Receiver of the routes that are found, and how long the search may take. */
 interface Run {
   wanted: WantedEnd;
   /** Takes a route that was found; false: it can't be carried out. */
@@ -201,7 +201,7 @@ class Search {
     const { least } = this;
     for (const bound of openBounds) {
       if (bound.walls & bit(block.id)) continue;
-      // What the bound counts is not counted again.
+      // Figures of the bound are not counted again.
       const more = bound.counted & bit(block.id) ? NOTHING : cost;
       const steps = Math.max(at.steps + cost.steps + taking, bound.steps, bound.plain + more.steps);
       if (steps > this.limit) continue;

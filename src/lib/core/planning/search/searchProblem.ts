@@ -30,12 +30,12 @@ import type { Corner } from '../shares';
 import type { Task } from '../task';
 import { isBootedFrom, MADE_ANEW } from '../usual';
 
-/** How far something may be made smaller, and by which tools. */
+/** Limit to which something may be made smaller, and the tools that do so. */
 export interface Smaller {
   tools: ToolSet;
   /** Slots that it can give up at the most; at least 1. */
   most: number;
-  /** It has to be decrypted first. */
+  /** Need to decrypt it first. */
   decrypted: boolean;
 }
 
@@ -55,7 +55,7 @@ export interface Block {
   moveBytes: number;
   movers: ToolSet;
   moversOnceDecrypted: ToolSet;
-  /** Of those, the ones that wait for a restart. */
+  /** Number of those that wait for a restart. */
   atRestart: ToolSet;
   /** Bytes of a decryption; null where it is not encrypted or can't be decrypted. */
   decryptBytes: number | null;
@@ -77,7 +77,7 @@ export interface Block {
   /** Whether the machine boots from it, and what its leaving counts as made anew where it can leave in no other way. */
   bootedFrom: boolean;
   leavesAnew: number;
-  /** It may end smaller by an amount that the search chooses. */
+  /** Permission to end smaller by an amount that the search chooses. */
   gives: boolean;
   /** Bytes copied when it gives up so many slots. */
   shrinkCost: (slots: number) => number;
@@ -108,7 +108,7 @@ export interface SearchProblem {
   /** First sector of the area, and the one behind its end. */
   area: { first: number; end: number };
   outside: readonly OutsidePlace[];
-  /** How many partitions the table can still take. */
+  /** Number of partitions that the table can still take. */
   freeEntries: number;
   /** The recovery partition that stood right behind Windows and should do so again, where there is one. */
   recovery: number | null;
@@ -325,7 +325,7 @@ function copiesOf(
   };
   const ways = (['running', 'offline'] as const)
     .map((floor) => {
-      // As small as it may be made; whether a tool formats what is chosen in the end is the step's own law.
+      // The least that it may be made; whether a tool formats what is chosen in the end is the step's own law.
       const able = formatters(kit, partition, (slots - most(floor)) * MIB);
       const tools = both(
         able,

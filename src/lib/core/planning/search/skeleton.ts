@@ -3,7 +3,7 @@ import { NONE, type Constraint } from './differenceConstraints';
 import { hasTool, countRestartsAdded, type ToolSet } from '../../tools';
 import type { SearchProblem, Block, Smaller } from './searchProblem';
 
-/** What a skeleton does, before places and amounts are settled. Variables are numbers of positions. */
+/** Moves of a skeleton, before places and amounts are settled. Variables are numbers of positions. */
 export type Act =
   | { kind: 'delete' | 'set-aside'; block: number }
   /** `place`: index of the outside place. */
@@ -58,7 +58,7 @@ export interface Skeleton {
   /** Fewest restarts so far by the tool that did the last step and whether it waited for a restart. */
   restarts: readonly number[];
   targetMoves: number;
-  /** What the usual order counts: volumes made anew, and what the machine boots from and moved, as bits. */
+  /** Sets of the usual order: volumes made anew, and what the machine boots from and moved, as bits. */
   madeAnew: number;
   booted: number;
   /** Donors that grow back in the end, as bits. */
@@ -81,9 +81,9 @@ export interface Skeleton {
 
 /** All that sizes depend on but for who is shrunk. Sets of blocks as bits. */
 export interface Status {
-  /** Nothing leaves the disk any more. */
+  /** Mark of a skeleton in which nothing leaves the disk any more. */
   moved: boolean;
-  /** What is not on the disk now, and what of it comes back. */
+  /** Blocks that are not on the disk now, and those of them that come back. */
   gone: number;
   pending: number;
   remade: number;
@@ -94,7 +94,7 @@ export interface Cleared {
   block: number;
   /** Its files were copied to a new volume. */
   anew: boolean;
-  /** What still stood where it was found. */
+  /** Blocks that still stood where they were found. */
   walls: number;
   status: Status;
 }
@@ -177,7 +177,7 @@ export const numberRegrownSlack = (problem: SearchProblem, block: number): numbe
   2 * problem.blocks.length + 1 + block;
 export const slackCount = (problem: SearchProblem): number => 3 * problem.blocks.length + 1;
 
-/** What a search asks of all its skeletons. */
+/** Demands of a search on all its skeletons. */
 export interface Aim {
   /** Sectors that the target ends with. */
   goal: number;
@@ -312,7 +312,7 @@ export function statusOf(problem: SearchProblem, { moved, order, pending, remade
   };
 }
 
-/** What is on the disk where it was found, as bits. */
+/** Set of the blocks that are on the disk where they were found, as bits. */
 export function unmovedOf({ order, place }: Skeleton): number {
   let unmoved = 0;
   for (const id of order) if (place[id]! < 0) unmoved |= bit(id);

@@ -14,11 +14,11 @@ export interface SlackLimits {
   grain: number;
   /** Bytes by which given slots may be less than whole: 0 on a disk where everything is aligned. */
   slack: number;
-  /** What each block can give by shrinking: a lower bound of the bytes for every amount. */
+  /** Room that each block can give by shrinking: a lower bound of the bytes for every amount. */
   hulls: readonly (readonly Corner[])[];
 }
 
-/** How far everything can give way on this search problem. */
+/** Limits of every slack on this search problem. */
 export function slackLimitsOf(problem: SearchProblem, mostEnlarged: number): SlackLimits {
   const all = new Int32Array(slackCount(problem));
   const free = new Int32Array(slackCount(problem));

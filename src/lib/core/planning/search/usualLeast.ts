@@ -6,7 +6,7 @@ import type { SearchProblem } from './searchProblem';
 import type { Skeleton } from './skeleton';
 import type { Least } from './wanted';
 
-/** What the usual order counts at the least of all that can become of a skeleton. */
+/** Least that the usual order counts of all that can become of a skeleton. */
 export interface UsualLeast {
   /**
    * Where these blocks, as bits, still leave their found place and these stay there, and the files of so many volumes
@@ -73,7 +73,7 @@ export class OrderKept {
         need = 0;
         givers = [];
       }
-      // What may be deleted need not be there, and an end of the extended partition takes no room.
+      // Partitions that may be deleted need not be there, and an end of the extended partition takes no room.
       if (block.deletable) continue;
       need += sectors / slot;
       givers.push(...gives);

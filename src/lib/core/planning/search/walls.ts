@@ -15,10 +15,10 @@ import { bit, type Aim, type Status } from './skeleton';
 import { OrderKept } from './usualLeast';
 import { maySetAside } from './ways';
 
-/** What it takes that the target ends with its goal where certain walls keep their found place. null: it can't be. */
+/** Cost of a target with its goal where certain walls keep their found place. null: it can't be. */
 export interface Demands {
   rest: PackingBound | null;
-  /** What it takes where the target makes a single move, clear of its found place; null: it can't be. */
+  /** Cost where the target makes a single move, clear of its found place; null: it can't be. */
   once: PackingBound | null;
 }
 
@@ -31,10 +31,10 @@ const NO_ITEM: PackedItem = { slots: 0, donor: null, freeShrink: 0 };
  */
 export class Walls {
   private readonly known = new Map<string, Map<number, UnderStatus>>();
-  /** What is known, by the object that names it: a skeleton asks with those of its past again and again. */
+  /** Results by the object that names them: a skeleton asks with those of its past again and again. */
   private readonly met = new WeakMap<Status, Map<number, UnderStatus>>();
   readonly packing: Packing;
-  /** What the usual order asks of them. */
+  /** Demands of the usual order on them. */
   readonly orderKept: OrderKept;
 
   constructor(private readonly context: SearchContext) {
@@ -68,7 +68,7 @@ export class Walls {
   }
 }
 
-/** What is known of walls while the disk stands so. */
+/** Results on walls while the disk stands so. */
 export class UnderStatus {
   private readonly problem: SearchProblem;
   private readonly aim: Aim;
@@ -114,7 +114,7 @@ export class UnderStatus {
     return room && room.end - room.start < least - EPSILON ? 1 : 0;
   }
 
-  /** What it takes that a block which is no wall goes clear of its found place, by a move or by a copy of its files. */
+  /** Cost of a block that is no wall and goes clear of its found place, by a move or by a copy of its files. */
   clear(walls: number, block: Block, anew = false): PackingBound | null {
     const known = anew ? this.copying : this.cleared;
     const key = walls * 32 + block.id;
@@ -202,7 +202,7 @@ export class UnderStatus {
     });
   }
 
-  /** What is to fit between these walls, with everything else that is on the disk then. */
+  /** Blocks that are to fit between these walls, with everything else that is on the disk then. */
   private question(walls: number, item: PackedItem, final: boolean): Question {
     const { problem } = this;
     const members: { id: number; slots: number; freeShrink: number }[] = [];

@@ -7,7 +7,7 @@ export interface Least extends Criteria {
   orderChanges: number;
 }
 
-/** Which routes a search is still after. */
+/** Routes that a search still looks for. */
 export interface WantedEnd {
   /** Whether what the usual order counts is asked for. */
   readonly usual: boolean;

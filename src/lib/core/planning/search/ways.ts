@@ -1,7 +1,7 @@
 import type { SearchProblem, Block } from './searchProblem';
 import { bit, type Skeleton } from './skeleton';
 
-/** What something takes at the least. */
+/** Least cost of something. */
 export interface WayCost {
   steps: number;
   bytes: number;

@@ -24,7 +24,7 @@ export function listUncovered(
   front: readonly SmallVector[],
   most: number,
 ): { vector: SmallVector; path: string } | 'unknown' | null {
-  // What leaves more idle than is allowed wastes, and how much more is not weighed (docs/planner.md).
+  // A route that leaves more idle than is allowed wastes, and how much more is not weighed (docs/planner.md).
   const allowed = Math.max(2 ** 30, ((disk.goal - disk.pieces[disk.target]!.size) * disk.unit) / 20);
   const covered = (vector: readonly number[]) =>
     front.some((one) => one.every((value, i) => value <= vector[i]! || (i === 4 && vector[4]! > allowed)));
@@ -153,7 +153,7 @@ function remember(known: Map<string, Label[]>, label: Label): boolean {
   const others = known.get(key) ?? [];
   const asGood = (a: Label, b: Label) => {
     const sameRun = a.tool === b.tool && a.waited === b.waited;
-    // Whoever is in another run may have to begin this one anew.
+    // A state in another run may have to begin this one anew.
     const behind = sameRun ? 0 : b.tool === 'offline-mover' ? 2 : b.waited ? 1 : 0;
     // Of one state, what was made anew and whose start moved is the same, and the time follows from the rest but for
     // rounding.

@@ -202,7 +202,7 @@ export const countMovedStarts = (disk: SmallDisk, { places }: State): number =>
 
 export function orderChanged(disk: SmallDisk, { places }: State): number {
   let pairs = 0;
-  // What was deleted counts where it stood: nobody deletes something so that others have not passed it.
+  // A deleted partition counts where it stood: nobody deletes something so that others have not passed it.
   const here = places.map(({ state, first }, i) => {
     const found = disk.pieces[i]!.first;
     return { found, first: state === 'deleted' ? found : first };

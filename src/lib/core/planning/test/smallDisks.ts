@@ -20,7 +20,7 @@ const CLUSTER = 4096;
  * that is to move clear of its place; a target that is FAT32; and data volumes that may be joined to the target.
  */
 const SPECIAL = ['full-windows', 'clear-donor', 'fat-target', 'joined'] as const;
-/** Of so many disks the first ones are special. */
+/** Number of disks of which the first ones are special. */
 export const OF_SO_MANY = 8;
 export const FAT_TARGET = 2;
 export const JOINED = 3;

@@ -1,7 +1,7 @@
 import type { Disk, Extent } from '../../disk';
 import { quoteLiteral } from './quote';
 
-/** What a disk is known by. */
+/** Marks of a disk. */
 type Identity = Pick<Disk, 'serial' | 'id' | 'table'>;
 
 /** A partition that must be exactly where the sheet says before anything is changed. Bytes. */

@@ -2,7 +2,7 @@ import { findPartition, nameMade, sourceOf } from '../names';
 import { nameInSentence } from '../../disk';
 import type { InRoute } from '../verb';
 
-/** How a script's messages call a partition; one that the route makes is called after the one whose files it takes. */
+/** Name of a partition in a script's messages; one that the route makes has that of the one whose files it takes. */
 export function nameInScript({ disk, steps }: InRoute, number: number | null): string {
   const found = findPartition(disk, number);
   if (found) return nameInSentence(found);

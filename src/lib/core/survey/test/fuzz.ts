@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import { checkedSource, type ByteSource } from '../../images/source';
 import { placeHoldings, readImage } from '../../holdings';
 
-/** How many mutated headers a format gets; `npm run fuzz` asks for 20,000. */
+/** Number of mutated headers of a format; `npm run fuzz` asks for 20,000. */
 export const MUTANTS = Number(process.env['MUTANTS']) || share(3_000, 10);
 
 /** A generator of made-up numbers that starts alike in every run. */
@@ -21,13 +21,13 @@ const EDGES = [0x00, 0x01, 0x7f, 0x80, 0xff];
 interface Fuzzed {
   read: number;
   refused: number;
-  /** Of those read, how many told what fills a volume: figures that fit each other. */
+  /** Number of those read that said what fills a volume: figures that fit each other. */
   filled: number;
   /** Codes of the refusals. */
   codes: Set<string>;
 }
 
-/** What is special about a format. */
+/** Properties of a format. */
 interface Odd {
   /** Values that a byte takes as often as all others together. */
   values?: readonly number[];

@@ -1,5 +1,5 @@
 import { viewOf } from '../../bytes';
-/** What an NTFS boot sector says (domain facts 4). Sizes in bytes unless the name says otherwise. */
+/** Facts of an NTFS boot sector (domain facts 4). Sizes in bytes unless the name says otherwise. */
 export interface NtfsBoot {
   bytesPerSector: number;
   clusterSize: number;
@@ -9,7 +9,7 @@ export interface NtfsBoot {
   clusters: number;
   mftCluster: number;
   recordSize: number;
-  /** Where the volume believed to start when it was formatted, in sectors. */
+  /** Start of the volume when it was formatted, in sectors. */
   hiddenSectors: number;
 }
 

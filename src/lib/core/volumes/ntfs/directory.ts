@@ -5,7 +5,7 @@ import { NtfsDamage, type NtfsVolume, type Stream } from './volume';
 
 const INDEX = { root: 0x90, allocation: 0xa0, name: '$I30' } as const;
 const FLAG = { child: 1, last: 2 } as const;
-/** Of a name's own attributes: an index of names is present, or the older form of the same. */
+/** Bits of a name's own attributes: an index of names is present, or the older form of the same. */
 const IS_FOLDER = 0x10000010;
 const UPCASE_RECORD = 10;
 const UPCASE_BYTES = 2 * 65536;
@@ -22,7 +22,7 @@ export interface NameEntry {
 
 interface Node {
   bytes: Uint8Array;
-  /** Where the header of its entries stands. */
+  /** Position of the header of its entries. */
   headerAt: number;
 }
 

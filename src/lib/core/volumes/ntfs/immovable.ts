@@ -21,7 +21,7 @@ const OWN_NAMES = [
 ];
 /** Windows holds these open as long as it runs. */
 const HELD_OPEN = ['pagefile.sys', 'hiberfil.sys', 'swapfile.sys'];
-/** What the areas of shadow copies are called, in \System Volume Information (domain facts 4 and 7). */
+/** Names of the areas of shadow copies, in \System Volume Information (domain facts 4 and 7). */
 const SHADOW_COPIES = '{3808876b-c176-4e48-b7ae-04046e6cc752}';
 const MAX_NAMES = 10_000;
 const MAX_FOLDERS = 64;

@@ -1,12 +1,12 @@
 import { latin1, viewOf } from '../../bytes';
 import { removeUpdateSequence } from './updateSequence';
 
-/** Of a restart area: nobody uses the log; the volume was taken down cleanly. */
+/** Bits of a restart area: nobody uses the log; the volume was taken down cleanly. */
 const NO_CLIENT = 0xffff;
 const VOLUME_IS_CLEAN = 0x0002;
 const PAGE = 4096;
 
-/** How a log stands: never used or reset, closed, or with changes that wait to be carried out or taken back. */
+/** State of a log: never used or reset, closed, or with changes that wait to be carried out or taken back. */
 export type LogState = 'empty' | 'clean' | 'open';
 
 /**

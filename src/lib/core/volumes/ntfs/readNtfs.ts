@@ -25,16 +25,16 @@ export interface NtfsFacts {
   immovable: Immovable | null;
   dirty: boolean;
   label: string;
-  /** Where the used clusters lie. */
+  /** Map of the used clusters. */
   map: ClusterMap;
-  /** There is a folder \Windows in its root: an operating system lives here. null: that could not be read. */
+  /** Presence of a folder \Windows in the root: an operating system lives here. null: that could not be read. */
   holdsWindows: boolean | null;
   /**
    * hiberfil.sys holds a sleeping system; its mere presence is only the setting (domain facts 4). null: that could not
    * be read.
    */
   hibernated: boolean | null;
-  /** What could not be read and why, as sentences without the volume's name. */
+  /** Sentences on what could not be read and why, without the volume's name. */
   unread: string[];
 }
 

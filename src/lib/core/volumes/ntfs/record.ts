@@ -30,7 +30,7 @@ export interface Attribute {
 export interface FileRecord {
   /** The record that this one continues, or 0 where it stands for itself. */
   base: number;
-  /** It continues another; record 0, whose number says nothing else, is continued as well. */
+  /** Mark of a record that continues another; record 0, whose number says nothing else, is continued as well. */
   continues: boolean;
   attributes: Attribute[];
 }

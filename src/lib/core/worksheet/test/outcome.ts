@@ -2,7 +2,7 @@ import type { Script } from '..';
 import { runScript, Thrown } from './powershell';
 import type { WindowsMachine } from './windowsMachine';
 
-/** What a script said, or the sentence with which it ended itself. */
+/** Output of a script, or the sentence with which it ended itself. */
 export function outcomeOf(
   { text }: Script,
   machine: WindowsMachine,

@@ -7,7 +7,7 @@ export class Char {
     return String.fromCharCode(this.code);
   }
 }
-/** What a script holds: `undefined` is $null. */
+/** Values of a script: `undefined` is $null. */
 export type Value =
   string | number | boolean | undefined | Char | Block | Value[] | { [name: string]: Value };
 class Block {
@@ -23,7 +23,7 @@ export type ShellCommand = (call: { input: Value[]; named: Record<string, Value>
 /** A script's own end, by `throw`. */
 export class Thrown extends Error {}
 
-/** What a command does not do; a script may catch it. */
+/** Refusal of a command; a script may catch it. */
 export class Refused extends Error {}
 
 /**
@@ -61,7 +61,7 @@ function compare(operator: string, left: Value, right: Value): boolean {
     '-le': a <= b,
     '-gt': a > b,
     '-ge': a >= b,
-    // As far as it is used: a beginning, then anything.
+    // The part that is used: a beginning, then anything.
     '-like': String(b).endsWith('*') && String(a).startsWith(String(b).slice(0, -1)),
   };
   const result = results[operator];

@@ -89,7 +89,7 @@ export class WindowsMachine {
     return Math.min(end, ...next.map(({ Offset }) => Offset)) - one.Offset;
   }
 
-  /** What a script can call. */
+  /** Commands that a script can call. */
   readonly commands: Readonly<Record<string, ShellCommand>> = {
     'get-disk': ({ named }) =>
       this.disks
@@ -179,7 +179,7 @@ export class WindowsMachine {
       if (!this.encrypted.has(String(named['mountpoint'] as string))) throw new Error('it is not encrypted');
       return 'a volume';
     },
-    // It is done by the second time that somebody looks.
+    // The work is done by the second time that somebody looks.
     'get-bitlockervolume': ({ named }) => {
       const done = !this.encrypted.delete(String(named['mountpoint'] as string));
       return { VolumeStatus: done ? 'FullyDecrypted' : 'DecryptionInProgress', EncryptionPercentage: 40 };
@@ -264,7 +264,7 @@ export function machineWith(disk: Disk, layout: Layout, diskBytes: number): Wind
     [
       {
         Number: disk.number,
-        // As drives give it: padded.
+        // Drives give it padded.
         SerialNumber: `  ${disk.serial} `,
         Size: diskBytes,
         Guid: disk.table === 'gpt' ? `{${disk.id.toLowerCase()}}` : '',

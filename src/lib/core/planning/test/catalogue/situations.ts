@@ -8,7 +8,7 @@ import type { RoutesRequest } from '../../request';
  */
 export interface CatalogueEntry {
   id: string;
-  /** What is the case, in words. */
+  /** Situation in words. */
   words: string;
   survey: SurveyDocument;
   ask: Omit<RoutesRequest, 'survey' | 'disk'>;

@@ -1,7 +1,7 @@
 import type { PartitionSpec } from '../../../survey/sketch';
 import { extendedAtEnd, gib, situation, type CatalogueEntry } from '../catalogue/situations';
 
-/** What comes to a workshop every day, with the way that a careful technician takes first: its kit, and its steps. */
+/** Machines of every day in a workshop, with the way that a careful technician takes first: its kit, and its steps. */
 export interface Everyday extends CatalogueEntry {
   first: string;
 }
