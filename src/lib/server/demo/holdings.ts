@@ -2,7 +2,7 @@ import { HOLDINGS_FORMAT, type Holdings } from '$core/holdings';
 import { sketchedHoldings, type VolumeSketch } from '$core/holdings/sketch';
 import type { SurveyDocument } from '$core/survey';
 
-/** What fills a made-up volume; which one it is, is told by its letter. */
+/** Holdings of a made-up volume; its letter says which one it is. */
 export type DemoFilling = Pick<VolumeSketch, 'folders' | 'files' | 'months' | 'restorePoints'>;
 
 const windows = (gib: number) => [
@@ -113,7 +113,7 @@ export const FILLINGS: Readonly<Record<number, Readonly<Record<string, DemoFilli
   },
 };
 
-/** What fills the volumes of a demo job's survey; null: nobody looked. */
+/** Holdings of the volumes of a demo job's survey; null: nobody looked. */
 export function demoHoldings(number: number, survey: SurveyDocument): Holdings | null {
   const byLetter = FILLINGS[number];
   if (!byLetter) return null;
@@ -129,7 +129,7 @@ export function demoHoldings(number: number, survey: SurveyDocument): Holdings |
   return { format: HOLDINGS_FORMAT, version: 1, takenAt, machine: machine.name, volumes };
 }
 
-/** How full volumes were at earlier surveys, GiB by letter, oldest first. */
+/** Used bytes of volumes at earlier surveys, GiB by letter, oldest first. */
 export const EARLIER: Readonly<
   Record<number, readonly (readonly [takenAt: string, used: Record<string, number>])[]>
 > = {

@@ -11,11 +11,11 @@ export interface DemoJob {
   survey: SurveyDocument;
   /** Surveys before that one, oldest first. */
   earlier: SurveyDocument[];
-  /** It was put away. */
+  /** Mark of one that was put away. */
   archived?: boolean;
   /** The new total asked for, in bytes; absent: nobody has asked yet. */
   goal?: number;
-  /** How far the work went: some of the sheet is ticked, or all of it, and the disk was proved afterwards. */
+  /** Progress of the work: some of the sheet is ticked, or all of it, and the disk was proved afterwards. */
   work?: 'begun' | 'proved';
   /** YYYY-MM-DD. */
   due?: string;

@@ -41,7 +41,7 @@ export async function addDemoWork(number: number, work: 'begun' | 'proved'): Pro
   unwrap(await saveLayoutProof(number, version, sheet, after, proof));
 }
 
-/** What Ida of the Saltmarsh Bench wrote down. */
+/** Notes of Ida of the Saltmarsh Bench. */
 const ANSWERS: Record<string, string> = {
   where: 'bench store, shelf 2, GT-STORE-04',
   when: '2026-11-20, 08:40',

@@ -12,7 +12,7 @@ import { flushFile, flushFolder, writeDurably } from '../platform/durable';
 const STEPS = '.steps.json';
 const BEFORE = '.before.json';
 const LEFT = '.left.json';
-/** Of a run that was given up: nobody's any more. */
+/** Name of a run that was given up: nobody's any more. */
 export const GIVEN_UP = '.given-up-';
 
 /** A store holds a partition that was set aside, or copied out. */

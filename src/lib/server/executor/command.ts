@@ -23,7 +23,7 @@ import { imageFiles } from './openDisk';
 
 export { executeRoute };
 
-/** How the program ends, for scripts. */
+/** Exit codes, for scripts. */
 const EXIT = { done: 0, differs: 1, refused: 2, stopped: 3, interrupted: 130 } as const;
 const EXITS = `Exit codes:
   0    carried out and proved, or the step was taken back

@@ -8,7 +8,7 @@ import { openDisk } from './openDisk';
 
 /** The common case of a virtual machine: its disk becomes larger, and Windows gets all of the new room. */
 export interface Enlarging {
-  /** As it will be right after the disk has its new size. */
+  /** Disk right after it has its new size. */
   disk: Disk;
   steps: Step[];
   /** Bytes of the Windows volume, before and after. */

@@ -66,7 +66,7 @@ export type RunReport =
   | ({ phase: 'carrying out' } & RunProgress)
   | { phase: 'taking stock before' | 'taking stock after'; bytes: number };
 
-/** How a command came to its end. */
+/** End of a command. */
 export type Execution =
   | { proof: ExecutionProof }
   /** The step that was taken back, from 0; null: no step was half done. */

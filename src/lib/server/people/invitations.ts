@@ -15,7 +15,7 @@ export interface Invitation {
   kind: InvitationKind;
   /** Person whom it lets in; null: the first owner. */
   person: Person | null;
-  /** Of an address for a device: the screen that made it. */
+  /** Screen that made an address for a device. */
   maker: Maker | null;
 }
 

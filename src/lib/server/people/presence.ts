@@ -15,7 +15,7 @@ export const presenceOf = ({ session, token, person }: Requester): Presence => (
   person: person?.id ?? null,
 });
 
-/** Those of many who may go on watching: session or token of each still holds. */
+/** People of many who may go on watching: session or token of each is still valid. */
 export async function findPresent<T extends Presence>(list: readonly T[]): Promise<Set<T>> {
   const idsOf = (what: 'session' | 'token'): number[] => [
     ...new Set(list.map((one) => one[what]).filter((id) => id !== null)),

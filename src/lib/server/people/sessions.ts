@@ -49,7 +49,7 @@ export async function findSession(token: string): Promise<Session | null> {
     : null;
 }
 
-/** Those of many sessions that still hold; asked again and again for whoever watches. */
+/** Sessions of many that are still valid; asked again and again for whoever watches. */
 export const filterSessions = async (ids: readonly number[]): Promise<Set<number>> =>
   new Set(
     ids.length === 0

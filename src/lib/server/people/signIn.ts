@@ -193,7 +193,7 @@ const saidBy = <T>(person: Person, work: () => T): T =>
 
 /** Secrets that an invited person chooses. */
 export interface Chosen {
-  /** Of the first owner, who has none yet. */
+  /** Name of the first owner, who has none yet. */
   name?: string | undefined;
   passphrase?: string | undefined;
   pin?: string | undefined;

@@ -4,7 +4,7 @@ import { SCOPES, type Role, type Scope } from '$contract/roles';
 import { change, database, rows } from '../store/database/database';
 import { makeToken, hashToken } from './secrets';
 
-/** How a program's token begins, so that one that lies around is known for what it is. */
+/** Beginning of a program's token, so that one that lies around is known for what it is. */
 export const TOKEN_PREFIX = 'gentle-tide-';
 
 const MAX_TOKENS = 100;
@@ -71,7 +71,7 @@ export async function findToken(
   };
 }
 
-/** Those of many tokens that still hold; asked again and again for programs that watch. */
+/** Tokens of many that are still valid; asked again and again for programs that watch. */
 export const filterTokens = async (ids: readonly number[]): Promise<Set<number>> =>
   new Set(
     ids.length === 0

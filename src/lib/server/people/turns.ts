@@ -87,7 +87,7 @@ export class Turns {
   }
 }
 
-/** Those of the place that has the most waiting, in the order in which they came. */
+/** Turns of the place that has the most waiting, in the order in which they came. */
 function crowdOf(waiting: readonly Waiting[]): Waiting[] {
   const byPlace = new Map<string, Waiting[]>();
   for (const one of waiting) byPlace.set(one.from, [...(byPlace.get(one.from) ?? []), one]);

@@ -8,7 +8,7 @@ export const getImagesFolder = (): string => config().images;
 /** Bytes that a run's copy and its pieces add to a name. */
 const MORE_BYTES = 40;
 
-/** How the names of files begin and end that the server keeps there for itself. */
+/** Beginning and end of the names of the server's own files there. */
 export const PART = '.part';
 const JOURNAL = '.journal';
 

@@ -47,7 +47,7 @@ export function writeFiles(files: Files, folder: string): void {
   }
 }
 
-/** How a state after a cut comes about. */
+/** Origin of a state after a cut. */
 export interface FileCut {
   /** The event before which the power goes. */
   at: number;

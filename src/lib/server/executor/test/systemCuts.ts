@@ -153,7 +153,7 @@ function restoreTimes({ image, journal }: Laid): void {
   utimesSync(image, (changed + 0.5) / 1000, (changed + 0.5) / 1000);
 }
 
-/** As many cuts as are wanted, over all events, in every way; another seed begins at others. */
+/** Cuts, as many as are wanted, over all events, in every way; another seed begins at others. */
 function cutsOf(events: number, wanted: number, seed: number): FileCut[] {
   const cuts: FileCut[] = [];
   for (let i = 0; i < wanted; i++)
@@ -164,7 +164,7 @@ function cutsOf(events: number, wanted: number, seed: number): FileCut[] {
   return cuts;
 }
 
-/** What is wrong with what comes of a state; null: nothing. */
+/** Fault of what comes of a state; null: none. */
 async function tried(laid: Laid, turn: number): Promise<string | null> {
   const { image, journal, kept, steps, seen, volumes, work } = laid;
   const run = (how: ExecuteOptions['how']) =>

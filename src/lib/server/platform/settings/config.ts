@@ -5,7 +5,7 @@ import { failure, success, type Outcome, type Problem } from '$core/problem';
 import { isLoopback, urlHost } from './loopback';
 import { SETTINGS, type SettingName, type SettingValues } from './settings';
 
-/** How what is sent is kept from others on the way: not at all, by a certificate, or by the proxy in front. */
+/** Encryption on the way: none, by a certificate, or by the proxy in front. */
 export type Encryption = 'none' | 'own' | 'authority' | 'proxy';
 
 /** Settings of the server, checked, with what follows from them. */

@@ -6,7 +6,7 @@ export type SettingOutcome<T> = { ok: true; value: T } | { ok: false; why: strin
 /** One setting: how it is called in the environment, what it is without being set, what it is for. */
 export interface Setting<T> {
   name: string;
-  /** As it would be typed; null where there is none, and the description says what holds then. */
+  /** Value as it would be typed; null where there is none, and the description says what holds then. */
   initial: string | null;
   what: string;
   /** Its value must not be shown: it holds a password, or leads to one. */

@@ -18,7 +18,7 @@ export class NotDone extends Error {
 export interface Wanted {
   /** Milliseconds after which a thread that works on it is ended. */
   milliseconds: number;
-  /** How many of this task may be at work at once. */
+  /** Number of this task that may be at work at once. */
   atOnce: number;
   /** Bytes of the input, roughly; what waits is bounded by them too. */
   bytes: number;
@@ -124,7 +124,7 @@ export class Pool {
     }
   }
 
-  /** Of what may begin, the first of whoever was served longest ago. */
+  /** First of what may begin, of whoever was served longest ago. */
   private turn(): Waiting | undefined {
     const working = (task: string): number => this.threads.filter(({ at }) => at?.one.task === task).length;
     const ready = this.queue.filter((one) => working(one.task) < one.atOnce);

@@ -10,7 +10,7 @@ export interface Runner {
 
 export interface RunnerListener {
   answered: (answered: TaskReply) => void;
-  /** It is gone, and why. */
+  /** Reason why it is gone. */
   lost: (message: string) => void;
 }
 

@@ -7,7 +7,7 @@ export interface WorkerTask<I, O> {
   run: (input: I, stopped: () => boolean, tell: (progress: unknown) => void) => O | Promise<O>;
   /** Milliseconds after which it is ended. */
   milliseconds: number;
-  /** How many of it may run at once: on every thread, on all but one, or so many. */
+  /** Number of it that may run at once: on every thread, on all but one, or so many. */
   atOnce: 'all' | 'all-but-one' | number;
   /**
    * `checked`: threads, for what was checked before. `foreign`: one process, for files that nobody has looked at.

@@ -1,6 +1,6 @@
 /** Values that a body may hold in all. The largest survey that fits 4 MiB has some 150,000. */
 export const MAX_VALUES = 250_000;
-/** How deep values may lie in each other; the deepest document of this product has 16. */
+/** Depth of values in each other at the most; the deepest document of this product has 16. */
 export const MAX_DEEP = 64;
 
 const [QUOTE, BACKSLASH, COMMA] = [0x22, 0x5c, 0x2c];

@@ -8,7 +8,7 @@ export interface BackupFile {
   at: Date;
 }
 
-/** How backups and dumps end; what is still being written has another end. */
+/** End of the names of backups and dumps; what is still being written has another. */
 export const BACKUP_END = '.gtb';
 export const DUMP_END = '.sql.gz';
 

@@ -13,7 +13,7 @@ export interface RestoreMark {
   backup: string;
   /** Dump of what was there before; null: nothing was. */
   before: string | null;
-  /** How the names of files end that were put aside. */
+  /** End of the names of files that were put aside. */
   stamp: string;
 }
 

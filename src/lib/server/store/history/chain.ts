@@ -30,7 +30,7 @@ export const makeHeadSeal = (chain: string, count: number, last: string): string
 export interface Breach {
   /** Place of the first entry that is not as it was written, counted from 0; null: all that are there are. */
   at: number | null;
-  /** How many entries the head counts, where that is another number than there are. */
+  /** Number of entries that the head counts, where that is another than there are. */
   counted: number | null;
 }
 

@@ -69,7 +69,7 @@ process.once(ENDING as 'disconnect', () => {
   }
 });
 
-/** How many watch. */
+/** Number of those that watch. */
 export const watching = (): number => watchers.size;
 
 /**

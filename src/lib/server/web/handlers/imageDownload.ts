@@ -52,7 +52,7 @@ export async function sendImage(
   return success(new Response(Readable.toWeb(stream) as ReadableStream, { status, headers }));
 }
 
-/** As a parameter of a header takes it (RFC 8187, 3.2.1). */
+/** Form for a parameter of a header (RFC 8187, 3.2.1). */
 const encoded = (name: string): string =>
   encodeURIComponent(name).replace(/['()*]/g, (one) => `%${one.charCodeAt(0).toString(16).toUpperCase()}`);
 

@@ -14,7 +14,7 @@ interface Limits {
 interface Connection {
   socket: Socket;
   from: string;
-  /** It asked something; before that it may be somebody who only takes the place. */
+  /** Mark of one that asked something; before that it may be somebody who only takes the place. */
   asked: boolean;
 }
 

@@ -1,4 +1,4 @@
-/** How much more of a body that is refused is read, so that its sender hears why before the connection ends. */
+/** Bytes of a refused body that are still read, so that its sender hears why before the connection ends. */
 const MAX_DRAINED = 64 * 1024 * 1024;
 const DRAIN_MS = 5_000;
 

@@ -22,7 +22,7 @@ export interface EndpointRequest<K extends EndpointKey> {
   typed: Record<keyof Params<K> & string, string>;
   query: NonNullable<Query<K>>;
   body: Body<K>;
-  /** Whoever is signed in, where the endpoint is about people. */
+  /** Person who is signed in, where the endpoint is about people. */
   person: Person;
   event: RequestEvent;
 }

@@ -63,7 +63,7 @@ export async function surveyImage(
   }
 }
 
-/** Of a large disk there is much to be read. */
+/** Time for a large disk, of which much has to be read. */
 export const surveyImageTask = defineTask(
   'surveyImage',
   (input: Surveying, _, tell: (progress: ImageProgress) => void) => surveyImage(input, tell),

@@ -19,7 +19,7 @@ export interface JobQuery {
   /** Words that must all stand in number, customer, machine or notes. */
   text: string;
   stage: JobStage | null;
-  /** Those in the workshop, those that are due by tomorrow or late, or those put away. */
+  /** Jobs in the workshop, those that are due by tomorrow or late, or those put away. */
   show: (typeof JOB_GROUPS)[number];
   sort: (typeof JOB_SORTS)[number];
   /** Counted from 1. */

@@ -116,7 +116,7 @@ export async function reportAlive(
   return row ?? null;
 }
 
-/** How a run ended that this server held. */
+/** End of a run of this server. */
 export type Ending =
   | { state: 'stepped-back' | 'cancelled' }
   /** `problem`: why it could not go on; it can be tried again, or taken back. */

@@ -8,7 +8,7 @@ import { MIB } from '$core/units';
 import type { RunReport } from '../../executor/executeRoute';
 import { AT_FIRST } from './states';
 
-/** How a run is led from outside. */
+/** Commands to a run from outside. */
 export interface Lead {
   tell(progress: RehearsalProgress): void;
   pace(): Pace;
@@ -16,14 +16,14 @@ export interface Lead {
   stopped(): boolean;
 }
 
-/** It was stopped, by whoever leads it. */
+/** Stop by whoever leads it. */
 export class Stopped extends Error {}
 
 /** A run like the drive's shall take about this long, in seconds. */
 const LAPSE = 45;
 const TELL_MS = 200;
 
-/** How many times as fast as the drive, so that it can be watched: 1, 2, 5, 10, … */
+/** Speed as a multiple of the drive's, so that it can be watched: 1, 2, 5, 10, … */
 export function computeFactor(steps: readonly Step[]): number {
   const seconds = steps.reduce(
     (sum, { seconds: { low, high }, bytesCopied }) => sum + (bytesCopied > 0 ? (low + high) / 2 : 0),
@@ -43,7 +43,7 @@ export class RunReporter {
 
   constructor(
     before: RehearsalProgress,
-    /** How many times as fast as the drive it goes where it goes like the drive. */
+    /** Multiple of the drive's speed where it goes like the drive. */
     private readonly factor: number,
     private readonly lead: Lead,
   ) {

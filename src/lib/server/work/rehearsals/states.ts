@@ -1,6 +1,6 @@
 import type { RehearsalProgress } from '$contract/rehearsals';
 
-/** How far a rehearsal is before it has begun. */
+/** Progress of a rehearsal before it has begun. */
 export const AT_FIRST: RehearsalProgress = {
   phase: 'waiting',
   files: null,

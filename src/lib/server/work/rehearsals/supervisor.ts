@@ -38,7 +38,7 @@ const DAYS = 7;
 /** Folder of the files of rehearsals; servers on one database share it. */
 export const getRehearsalFolder = (): string => config().rehearsals;
 
-/** How the names of folders begin that are being removed. */
+/** Beginning of the names of folders that are being removed. */
 const GONE = 'gone-';
 const removed = (path: string): Promise<void> =>
   rm(path, { recursive: true, force: true, maxRetries: 3 }).catch((error: unknown) =>
@@ -86,7 +86,7 @@ export class RehearsalSupervisor {
     await Promise.all(this.endings);
   }
 
-  /** How many run here. */
+  /** Number of those that run here. */
   get running(): number {
     return this.held.size;
   }

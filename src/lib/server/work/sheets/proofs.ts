@@ -100,7 +100,7 @@ export async function findProofs(sheet: number): Promise<Proofs> {
   };
 }
 
-/** How many sheets count for what was measured: drives and tools of long ago tell little of today's. */
+/** Number of sheets that count for what was measured: drives and tools of long ago tell little of today's. */
 const RECENT = 100;
 
 /** Everything that was measured on the newest sheets of this workshop, the newest first. */
