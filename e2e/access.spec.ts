@@ -31,7 +31,7 @@ test('everybody can use the screens', async ({ page, request }) => {
   const empty = String(await addJob(request, 'empty'));
   await areAccessible(
     page,
-    shareOf(SCREENS, 5).map((address) => address.replace('EMPTY', empty)),
+    shareOf(SCREENS, 7).map((address) => address.replace('EMPTY', empty)),
   );
 });
 

@@ -57,7 +57,7 @@ const FORMATS: [format: string, name: string, options: string[]][] = [
 ];
 
 describe('a virtual machine’s disk enlarged in one command', () => {
-  for (const [format, name, options] of shareOf(FORMATS, 2)) {
+  for (const [format, name, options] of shareOf(FORMATS, 4)) {
     it(`${name}: shown first, carried out on the image itself, and read by the program that made it`, async () => {
       const path = converted(format, name, options);
       const proof = join(folder, `${name}.proof.json`);

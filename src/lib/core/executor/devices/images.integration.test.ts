@@ -148,7 +148,7 @@ describe('an image of a virtual machine, written', () => {
       const random = randomFrom(size + 1);
       const upTo = (most: number) => Math.floor(random() * most);
       expect(device.size).toBe(disk.size);
-      for (let turn = 0; turn < share(300, 3); turn++) {
+      for (let turn = 0; turn < share(300, 5); turn++) {
         const length = 512 * (1 + upTo(turn % 25 === 0 ? 9000 : turn % 10 === 0 ? 3000 : 200));
         const offset = 512 * upTo((disk.size - length) / 512);
         const what = random();
@@ -165,7 +165,7 @@ describe('an image of a virtual machine, written', () => {
           const again = await open(file);
           if (!again.ok) throw new Error(again.problems[0]!.message);
           device = again.value;
-        } else if (what < 0.83 && turn > share(300, 9)) {
+        } else if (what < 0.83 && turn > share(300, 15)) {
           const grown = disk.size + MIB * (1 + upTo(20));
           await device.resize(grown);
           await disk.resize(grown);
@@ -285,7 +285,7 @@ describe('an image of a virtual machine, written', () => {
       const sound = made(format, options, 8, 21).file;
       const random = randomFrom(8);
       const tally = { refused: 0, opened: 0 };
-      for (let turn = 0; turn < share(40, 2); turn++) {
+      for (let turn = 0; turn < share(40, 4); turn++) {
         const file = sound.copy();
         // Of what is not blocks of the disk: the front of the file, where the tables lie.
         const at = Math.floor(random() * Math.min(file.size, 400_000));

@@ -54,7 +54,7 @@ const told = (survey: SurveyDocument) =>
   }));
 
 describe('a stand-in of each demo job', () => {
-  for (const { number, survey } of shareOf(DEMO_JOBS, 5)) {
+  for (const { number, survey } of shareOf(DEMO_JOBS, 8)) {
     it(`${number}: the same table, places and use, in volumes that other programs open`, async () => {
       const { path, disk } = await standInOf(survey, `${number}.vhd`);
       expect(realRoom(path)).toBeLessThan(512 * MIB);

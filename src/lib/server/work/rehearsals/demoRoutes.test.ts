@@ -108,7 +108,7 @@ async function proofOf(
 
 describe('the routes of each demo job, rehearsed: every file as it was, and the layout as a work sheet promises it', () => {
   const verbs = new Set<string>();
-  for (const [i, job] of shareOf([...DEMO_JOBS.entries()], 5))
+  for (const [i, job] of shareOf([...DEMO_JOBS.entries()], 8))
     it(`${job.number}`, async () => {
       const one = routeOf(job, i);
       for (const { verb } of one.route.steps) verbs.add(verb);
