@@ -8,7 +8,11 @@ import { readMbr, type MbrTable } from './readMbr';
 /** A disk's partition table as sector 0 decides it, and what was odd about it, in sentences. */
 export type TableReading = { notes: string[] } & (
   | { kind: 'gpt'; table: GptTable; /** Absence of a protective record in sector 0. */ unprotected: boolean }
-  | { kind: 'mbr'; table: MbrTable; /** Mark of a record beside a GPT that it half protects. */ hybrid: boolean }
+  | {
+      kind: 'mbr';
+      table: MbrTable;
+      /** Mark of a record beside a GPT that it half protects. */ hybrid: boolean;
+    }
 );
 
 /**
