@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test';
 import { textOf } from './pdf';
 import { DEMO_JOBS } from '../src/lib/server/demo/machines';
-import { expect, test, testInTurn } from './test';
+import { expect, takesTurn, test } from './test';
 
 const GIB = 2 ** 30;
 
@@ -80,22 +80,23 @@ test('the demo virtual machine is rehearsed, cut, resumed and proved, and the pr
   await expect(page.getByText(/Rehearsed on a stand-in .* nothing lost, one power cut/)).toBeVisible();
 });
 
-testInTurn(1, 2)(
-  'a step is taken back after a cut, somebody else watches, and it is ended',
-  async ({ page, context }) => {
-    const number = await ferry(page);
-    await begin(page, number);
-    await cutWithinStep(page);
-    const other = await context.newPage();
-    await other.goto(`/jobs/${number}/rehearsal`);
-    await button(page, 'Step back').click();
-    for (const one of [page, other])
-      await expect(one.getByText(/Table, sizes and files are as before step 2/)).toBeVisible();
-    await button(other, 'End the rehearsal').click();
-    await expect(page.getByRole('heading', { name: 'Ended before its time' })).toBeVisible();
-    await expect(button(page, 'Make a stand-in and carry the route out')).toBeVisible();
-  },
-);
+test('a step is taken back after a cut, somebody else watches, and it is ended', async ({
+  page,
+  context,
+}) => {
+  takesTurn(1, 2);
+  const number = await ferry(page);
+  await begin(page, number);
+  await cutWithinStep(page);
+  const other = await context.newPage();
+  await other.goto(`/jobs/${number}/rehearsal`);
+  await button(page, 'Step back').click();
+  for (const one of [page, other])
+    await expect(one.getByText(/Table, sizes and files are as before step 2/)).toBeVisible();
+  await button(other, 'End the rehearsal').click();
+  await expect(page.getByRole('heading', { name: 'Ended before its time' })).toBeVisible();
+  await expect(button(page, 'Make a stand-in and carry the route out')).toBeVisible();
+});
 
 test('a route that can’t be rehearsed says why, and two don’t begin at once', async ({ page }) => {
   await page.goto(`/jobs/${await ferry(page, 'refs')}/rehearsal`);

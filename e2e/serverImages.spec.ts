@@ -14,7 +14,7 @@ import type { Page } from '@playwright/test';
 import { cutOut, readEverythingIn } from '../src/lib/core/executor/test/mounted';
 import { windowsImage } from '../scripts/test/windowsImage';
 import { addJob } from './survey';
-import { expect, test, testInTurn } from './test';
+import { expect, takesTurn, test } from './test';
 
 const MIB = 2 ** 20;
 /** Where the server that is tested looks for images. */
@@ -77,106 +77,108 @@ async function filesIn(page: Page, number: number, path: string, format: string)
   return readEverythingIn(volume);
 }
 
-testInTurn(0, 2)(
-  'a qcow2 image is surveyed on the server, grown in place with a cut in the middle, downloaded and read again',
-  async ({ page, request }) => {
-    const image = 'booking desk.qcow2';
-    const path = made('qcow2', join(folder(), image));
-    const before = readFileSync(path);
-    const number = await addJob(request, 'virtual, in place');
-    await surveyed(page, number, image);
+test('a qcow2 image is surveyed on the server, grown in place with a cut in the middle, downloaded and read again', async ({
+  page,
+  request,
+}) => {
+  takesTurn(0, 2);
+  const image = 'booking desk.qcow2';
+  const path = made('qcow2', join(folder(), image));
+  const before = readFileSync(path);
+  const number = await addJob(request, 'virtual, in place');
+  await surveyed(page, number, image);
 
-    const typed = page.getByLabel('To work on the image itself, type its name');
-    for (const wrong of ['', 'booking desk', 'Booking desk.qcow2']) {
-      await typed.fill(wrong);
-      await button(page, 'Carry it out on the image itself').click();
-      await expect(page.getByRole('alert')).toHaveText(/type its name just as it is: booking desk\.qcow2/);
-    }
-    expect(await (await request.get(`/api/v1/jobs/${number}/rehearsals`)).json()).toEqual([]);
-    expect(readFileSync(path).equals(before)).toBe(true);
-
-    await page.getByText('Like the drive', { exact: true }).click();
-    await typed.fill(image);
+  const typed = page.getByLabel('To work on the image itself, type its name');
+  for (const wrong of ['', 'booking desk', 'Booking desk.qcow2']) {
+    await typed.fill(wrong);
     await button(page, 'Carry it out on the image itself').click();
-    await expect(page.getByRole('heading', { name: `The route on ${image} itself` })).toBeVisible();
-    // As soon as one of the steps within is seen: on a busy machine the last one is over before a later cut comes.
-    await expect(page.getByText(/Step [23] of 4/)).toBeVisible();
-    await button(page, 'Cut the power').click();
-    await expect(page.getByRole('heading', { name: 'The power is gone' })).toBeVisible();
-    expect(existsSync(`${path}.journal`)).toBe(true);
-    // Whoever looks for it sees that it is at work, and can't take it away.
-    expect((await request.get(`/api/v1/images/${encodeURIComponent(image)}`)).status()).toBe(409);
-    const { version } = (await (await request.get(`/api/v1/jobs/${number}`)).json()) as { version: number };
-    const gone = await request.delete(`/api/v1/jobs/${number}?version=${version}`);
-    expect([gone.status(), ((await gone.json()) as { detail: string }).detail]).toEqual([
-      409,
-      expect.stringContaining('End that first'),
-    ]);
+    await expect(page.getByRole('alert')).toHaveText(/type its name just as it is: booking desk\.qcow2/);
+  }
+  expect(await (await request.get(`/api/v1/jobs/${number}/rehearsals`)).json()).toEqual([]);
+  expect(readFileSync(path).equals(before)).toBe(true);
 
-    await button(page, 'Step back').click();
-    await expect(page.getByRole('heading', { name: 'The step is taken back' })).toBeVisible();
-    await page.getByText('As fast as it goes', { exact: true }).click();
-    await button(page, 'Resume').click();
-    await expect(page.getByRole('heading', { name: 'Nothing was lost' })).toBeVisible();
-    await expect(page.getByText(/Power cuts survived\s*1/)).toBeVisible();
-    const saved = await downloaded(page, image, test.info().outputPath('grown.qcow2'));
-    expect(readFileSync(saved).equals(readFileSync(path))).toBe(true);
-    expect(execFileSync('qemu-img', ['check', saved], { encoding: 'utf8' })).toContain('No errors');
-    expect(await filesIn(page, number, saved, 'qcow2')).toBe(windows);
-    expect(readdirSync(folder()).filter((name) => name.startsWith(`${image}.`))).toEqual([]);
+  await page.getByText('Like the drive', { exact: true }).click();
+  await typed.fill(image);
+  await button(page, 'Carry it out on the image itself').click();
+  await expect(page.getByRole('heading', { name: `The route on ${image} itself` })).toBeVisible();
+  // As soon as one of the steps within is seen: on a busy machine the last one is over before a later cut comes.
+  await expect(page.getByText(/Step [23] of 4/)).toBeVisible();
+  await button(page, 'Cut the power').click();
+  await expect(page.getByRole('heading', { name: 'The power is gone' })).toBeVisible();
+  expect(existsSync(`${path}.journal`)).toBe(true);
+  // Whoever looks for it sees that it is at work, and can't take it away.
+  expect((await request.get(`/api/v1/images/${encodeURIComponent(image)}`)).status()).toBe(409);
+  const { version } = (await (await request.get(`/api/v1/jobs/${number}`)).json()) as { version: number };
+  const gone = await request.delete(`/api/v1/jobs/${number}?version=${version}`);
+  expect([gone.status(), ((await gone.json()) as { detail: string }).detail]).toEqual([
+    409,
+    expect.stringContaining('End that first'),
+  ]);
 
-    // Surveyed again it shows what was promised.
-    await page.getByRole('link', { name: 'Survey it again' }).click();
-    await page.getByText('Other ways to a survey').click();
-    await button(page, `Survey ${image}`).click();
-    const grown = page.getByRole('listitem').filter({ hasText: /^\s*Windows/ });
-    await expect(grown).toContainText('0.2 GiB');
-  },
-);
+  await button(page, 'Step back').click();
+  await expect(page.getByRole('heading', { name: 'The step is taken back' })).toBeVisible();
+  await page.getByText('As fast as it goes', { exact: true }).click();
+  await button(page, 'Resume').click();
+  await expect(page.getByRole('heading', { name: 'Nothing was lost' })).toBeVisible();
+  await expect(page.getByText(/Power cuts survived\s*1/)).toBeVisible();
+  const saved = await downloaded(page, image, test.info().outputPath('grown.qcow2'));
+  expect(readFileSync(saved).equals(readFileSync(path))).toBe(true);
+  expect(execFileSync('qemu-img', ['check', saved], { encoding: 'utf8' })).toContain('No errors');
+  expect(await filesIn(page, number, saved, 'qcow2')).toBe(windows);
+  expect(readdirSync(folder()).filter((name) => name.startsWith(`${image}.`))).toEqual([]);
 
-testInTurn(1, 2)(
-  'a VHDX image is sent up in pieces over a line that breaks, and carried out on a copy',
-  async ({ page, request }) => {
-    const image = `ticket-office ${test.info().retry}.vhdx`;
-    const own = made('vhdx', test.info().outputPath(image));
-    const number = await addJob(request, 'virtual, on a copy');
-    await page.goto(`/jobs/${number}/survey`);
-    let pieces = 0;
-    await page.route('**/api/v1/uploads/*', (route) =>
-      route.request().method() === 'PUT' && ++pieces === 4 ? route.abort() : route.continue(),
-    );
-    await page.getByTestId('image-file').setInputFiles(own);
-    await expect(page.getByRole('alert')).toContainText('What has arrived is kept');
-    // As after the page was closed: the same file is gone on with from where it was.
-    await page.unroute('**/api/v1/uploads/*');
-    await page.reload();
-    const begun: number[] = [];
-    page.on('request', (one) => {
-      const offset = new URL(one.url()).searchParams.get('offset');
-      if (one.method() === 'PUT' && offset !== null) begun.push(Number(offset));
-    });
-    await page.getByTestId('image-file').setInputFiles(own);
-    await expect(button(page, `Survey ${image}`)).toBeVisible();
-    expect(begun[0]).toBe(3 * 8 * MIB);
-    const there = join(folder(), image);
-    expect(readFileSync(there).equals(readFileSync(own))).toBe(true);
-    // The same once more is refused: there is one of that name.
-    await page.getByTestId('image-file').setInputFiles(own);
-    await expect(page.getByRole('alert')).toContainText(`There is an image called ${image}`);
+  // Surveyed again it shows what was promised.
+  await page.getByRole('link', { name: 'Survey it again' }).click();
+  await page.getByText('Other ways to a survey').click();
+  await button(page, `Survey ${image}`).click();
+  const grown = page.getByRole('listitem').filter({ hasText: /^\s*Windows/ });
+  await expect(grown).toContainText('0.2 GiB');
+});
 
-    await surveyed(page, number, image);
-    await button(page, 'Carry it out on a copy').click();
-    await expect(page.getByRole('heading', { name: `The route on a copy of ${image}` })).toBeVisible();
-    await expect(page.getByRole('heading', { name: 'Nothing was lost' })).toBeVisible();
-    expect(readFileSync(there).equals(readFileSync(own))).toBe(true);
-    const link = await page.getByRole('link', { name: /^Download ticket-office/ }).textContent();
-    const copy = link!.trim().slice('Download '.length);
-    expect(copy).toMatch(/^ticket-office \d\.carried-out-\d+\.vhdx$/);
-    const saved = await downloaded(page, copy, test.info().outputPath('copy.vhdx'));
-    expect(execFileSync('qemu-img', ['check', saved], { encoding: 'utf8' })).toContain('No errors');
-    expect(await filesIn(page, number, saved, 'vhdx')).toBe(windows);
-  },
-);
+test('a VHDX image is sent up in pieces over a line that breaks, and carried out on a copy', async ({
+  page,
+  request,
+}) => {
+  takesTurn(1, 2);
+  const image = `ticket-office ${test.info().retry}.vhdx`;
+  const own = made('vhdx', test.info().outputPath(image));
+  const number = await addJob(request, 'virtual, on a copy');
+  await page.goto(`/jobs/${number}/survey`);
+  let pieces = 0;
+  await page.route('**/api/v1/uploads/*', (route) =>
+    route.request().method() === 'PUT' && ++pieces === 4 ? route.abort() : route.continue(),
+  );
+  await page.getByTestId('image-file').setInputFiles(own);
+  await expect(page.getByRole('alert')).toContainText('What has arrived is kept');
+  // As after the page was closed: the same file is gone on with from where it was.
+  await page.unroute('**/api/v1/uploads/*');
+  await page.reload();
+  const begun: number[] = [];
+  page.on('request', (one) => {
+    const offset = new URL(one.url()).searchParams.get('offset');
+    if (one.method() === 'PUT' && offset !== null) begun.push(Number(offset));
+  });
+  await page.getByTestId('image-file').setInputFiles(own);
+  await expect(button(page, `Survey ${image}`)).toBeVisible();
+  expect(begun[0]).toBe(3 * 8 * MIB);
+  const there = join(folder(), image);
+  expect(readFileSync(there).equals(readFileSync(own))).toBe(true);
+  // The same once more is refused: there is one of that name.
+  await page.getByTestId('image-file').setInputFiles(own);
+  await expect(page.getByRole('alert')).toContainText(`There is an image called ${image}`);
+
+  await surveyed(page, number, image);
+  await button(page, 'Carry it out on a copy').click();
+  await expect(page.getByRole('heading', { name: `The route on a copy of ${image}` })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Nothing was lost' })).toBeVisible();
+  expect(readFileSync(there).equals(readFileSync(own))).toBe(true);
+  const link = await page.getByRole('link', { name: /^Download ticket-office/ }).textContent();
+  const copy = link!.trim().slice('Download '.length);
+  expect(copy).toMatch(/^ticket-office \d\.carried-out-\d+\.vhdx$/);
+  const saved = await downloaded(page, copy, test.info().outputPath('copy.vhdx'));
+  expect(execFileSync('qemu-img', ['check', saved], { encoding: 'utf8' })).toContain('No errors');
+  expect(await filesIn(page, number, saved, 'vhdx')).toBe(windows);
+});
 
 test('an image that something else has open is not touched, and the screen says by what', async ({
   page,

@@ -5,7 +5,7 @@ import { share } from '../src/lib/core/test/evidence';
 import { diskSpec, surveyWith } from '../src/lib/core/survey/sketch';
 import { tryPort } from '../scripts/ports.mjs';
 import { serve } from '../scripts/server.mjs';
-import { expect, test, testInTurn } from './test';
+import { expect, takesTurn, test } from './test';
 
 const MIB = 2 ** 20;
 type Server = Awaited<ReturnType<typeof serve>>;
@@ -99,57 +99,55 @@ async function until(path: string, wanted: (run: Run) => boolean, seconds: numbe
 /** Runs that two servers share at once. */
 const RUNS = share(10, 4);
 
-testInTurn(0, 2)(
-  'two servers share runs and tell each other what is done; a run whose server is killed is finished by one that starts then',
-  async () => {
-    const [one, other] = [await started(), await started()];
-    const stop = new AbortController();
-    const reply = await fetch(`${other.address}/api/v1/events`, { signal: stop.signal });
-    const reader = reply.body!.pipeThrough(new TextDecoderStream()).getReader();
-    let said = '';
-    const hears = async (text: string): Promise<void> => {
-      while (!said.includes(text)) {
-        const { done, value } = await reader.read();
-        if (done) throw new Error(`the feed ended before it said ${text}`);
-        said += value;
-      }
-    };
-    await hears('event: here');
-
-    const paths: string[] = [];
-    for (let i = 0; i < RUNS; i++) paths.push(await job(i % 2 ? one : other, CARD));
-    const ids = await Promise.all(
-      paths.map(async (path) => (await ask<Run>(`${path}/rehearsals`, 'POST', { pace: 'fast' })).id),
-    );
-    for (const [i, path] of paths.entries()) {
-      const ended = await until(`${path}/rehearsals/${ids[i]}`, ({ state }) => state === 'ended', 180);
-      expect([ended.verdict, ended.progress.cuts]).toEqual(['proved', 0]);
-      const history = await ask<{ what: string }[]>(`${path}/history`);
-      expect(history.filter(({ what }) => what.startsWith('Rehearsal ended'))).toHaveLength(1);
+test('two servers share runs and tell each other what is done; a run whose server is killed is finished by one that starts then', async () => {
+  takesTurn(0, 2);
+  const [one, other] = [await started(), await started()];
+  const stop = new AbortController();
+  const reply = await fetch(`${other.address}/api/v1/events`, { signal: stop.signal });
+  const reader = reply.body!.pipeThrough(new TextDecoderStream()).getReader();
+  let said = '';
+  const hears = async (text: string): Promise<void> => {
+    while (!said.includes(text)) {
+      const { done, value } = await reader.read();
+      if (done) throw new Error(`the feed ended before it said ${text}`);
+      said += value;
     }
+  };
+  await hears('event: here');
 
-    const { number } = await ask<{ number: number }>(`${one.address}/api/v1/jobs`, 'POST', {
-      customer: 'Gull Rock Pottery',
-      machine: 'kiln desk',
-    });
-    await hears(`"job":${number}`);
-    stop.abort();
+  const paths: string[] = [];
+  for (let i = 0; i < RUNS; i++) paths.push(await job(i % 2 ? one : other, CARD));
+  const ids = await Promise.all(
+    paths.map(async (path) => (await ask<Run>(`${path}/rehearsals`, 'POST', { pace: 'fast' })).id),
+  );
+  for (const [i, path] of paths.entries()) {
+    const ended = await until(`${path}/rehearsals/${ids[i]}`, ({ state }) => state === 'ended', 180);
+    expect([ended.verdict, ended.progress.cuts]).toEqual(['proved', 0]);
+    const history = await ask<{ what: string }[]>(`${path}/history`);
+    expect(history.filter(({ what }) => what.startsWith('Rehearsal ended'))).toHaveLength(1);
+  }
 
-    await other.stop();
-    const path = await job(one, LAPTOP);
-    const { id } = await ask<Run>(`${path}/rehearsals`, 'POST', { pace: 'drive' });
-    await until(
-      `${path}/rehearsals/${id}`,
-      ({ progress }) => progress.phase === 'carrying-out' && progress.arrived > 0,
-      60,
-    );
-    process.kill(one.pid, 'SIGKILL');
-    await one.exited;
-    const again = `${(await started()).address}${new URL(path).pathname}/rehearsals/${id}`;
-    await ask(again, 'PUT', { wish: 'fast' });
-    const ended = await until(again, ({ state }) => state === 'ended', 120);
-    expect([ended.verdict, ended.progress.cuts]).toEqual(['proved', 1]);
-    const proof = await ask<{ verdict: string; differences: string[] }>(`${again}/proof`);
-    expect([proof.verdict, proof.differences]).toEqual(['proved', []]);
-  },
-);
+  const { number } = await ask<{ number: number }>(`${one.address}/api/v1/jobs`, 'POST', {
+    customer: 'Gull Rock Pottery',
+    machine: 'kiln desk',
+  });
+  await hears(`"job":${number}`);
+  stop.abort();
+
+  await other.stop();
+  const path = await job(one, LAPTOP);
+  const { id } = await ask<Run>(`${path}/rehearsals`, 'POST', { pace: 'drive' });
+  await until(
+    `${path}/rehearsals/${id}`,
+    ({ progress }) => progress.phase === 'carrying-out' && progress.arrived > 0,
+    60,
+  );
+  process.kill(one.pid, 'SIGKILL');
+  await one.exited;
+  const again = `${(await started()).address}${new URL(path).pathname}/rehearsals/${id}`;
+  await ask(again, 'PUT', { wish: 'fast' });
+  const ended = await until(again, ({ state }) => state === 'ended', 120);
+  expect([ended.verdict, ended.progress.cuts]).toEqual(['proved', 1]);
+  const proof = await ask<{ verdict: string; differences: string[] }>(`${again}/proof`);
+  expect([proof.verdict, proof.differences]).toEqual(['proved', []]);
+});

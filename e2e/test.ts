@@ -47,10 +47,10 @@ export const test = base.extend<{ consoleErrors: string[] }>({
   page: async ({ page }, use) => use(live(page)),
 });
 /**
- * A journey of several that are alike, and whose bytes other tests prove: gone through each so many days, and with all
- * of the evidence.
+ * Leaves a test to another day, unless its turn is today or all of the evidence is gathered: for journeys that are
+ * alike, or whose bytes other tests prove.
  */
-export const testInTurn = (index: number, every: number): typeof test | typeof test.skip =>
-  WHOLE || (DAY + index) % every === 0 ? test : test.skip;
+export const takesTurn = (index: number, every: number): void =>
+  base.skip(!WHOLE && (DAY + index) % every !== 0, 'its turn is another day');
 
 export { expect } from '@playwright/test';

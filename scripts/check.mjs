@@ -11,7 +11,7 @@ const USAGE = `usage: ./check                        every check and test
        ./check FILE … [-t NAME]       the tests of some files, or those of a name, with what they need
        ./check flaky [FILE …]         browser tests, ten times each, on a busy machine`;
 const CACHE = '.local/cache';
-/** The compiler that svelte-check takes as well; its name in `.bin` is also that of the one which linters need. */
+/** The compiler that svelte-check takes as well; `.bin/tsc` may be that one or the one that linters need. */
 const COMPILER = 'node_modules/@typescript/native-preview/bin/tsc';
 
 /** Checks without test cases: their names and commands. */

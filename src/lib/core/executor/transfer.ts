@@ -7,7 +7,7 @@ const CHECKPOINT = 256 * 2 ** 20;
 const WINDOW = 64 * 2 ** 20;
 /** Real bytes that are read and written at once. */
 const CHUNK = 4 * 2 ** 20;
-/** Size of a piece that holds nothing: larger ones go at once. */
+/** Size of a piece that holds nothing: it may be larger than others. */
 const EMPTY_CHUNK = 64 * 2 ** 20;
 /** Distance to look for data where there is none, at first. */
 const LOOK = 256 * 2 ** 20;
@@ -100,7 +100,7 @@ async function transfer(
 }
 
 interface Piece extends Stretch {
-  /** Permission to hold anything but zeros. */
+  /** Whether it may hold anything but zeros. */
   data: boolean;
 }
 

@@ -91,7 +91,7 @@ export const remove: VerbModule<'delete'> = {
     return gone.ok ? success(withoutPartition(layout, gone.value)) : gone;
   },
   intentOf: ({ partition }) => ({ verb: 'delete', partition, word: 'as asked for with the goal' }),
-  /** Mark of one that is made again, and whose files come back from where they were copied to. */
+  /** Way back: the volume is made again, and its files come back from where they were copied to. */
   opposite({ partition, from }, { disk, done, renumbered }) {
     const found = findPartition(disk, partition);
     if (!found) return {};

@@ -78,7 +78,7 @@ export interface GoingBack {
   disk: Disk;
   /** The steps that were done. */
   done: readonly Step[];
-  /** Name of a partition by now, where it had to be made anew on the way back. */
+  /** Number of a partition by now, where it had to be made anew on the way back. */
   numberNow: (partition: number) => number;
   /** A number for a partition that is made anew. */
   renumbered: (partition: number) => number;

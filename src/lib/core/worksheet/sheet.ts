@@ -115,7 +115,7 @@ const SheetStepShape = closed({
   why: Sentence,
   bytesCopied: Bytes,
   handsOn: RangeOfSeconds,
-  /** Sign that a staged step passes at its commit point. */
+  /** Time of waiting; that of a staged step passes at its commit point. */
   waiting: RangeOfSeconds,
   exposed: RangeOfSeconds,
   /** Sight that must follow. */

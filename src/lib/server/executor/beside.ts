@@ -12,7 +12,7 @@ import { flushFile, flushFolder, writeDurably } from '../platform/durable';
 const STEPS = '.steps.json';
 const BEFORE = '.before.json';
 const LEFT = '.left.json';
-/** Name of a run that was given up: nobody's any more. */
+/** Part of the names of a run's files that was given up: nobody's any more. */
 export const GIVEN_UP = '.given-up-';
 
 /** A store holds a partition that was set aside, or copied out. */

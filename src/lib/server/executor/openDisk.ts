@@ -28,7 +28,7 @@ const IMAGE = 'the image';
 export interface OpenDisk {
   device: Device;
   kind: ImageKind;
-  /** Id of its disk, where the format has one that stays the same. */
+  /** Serial of its disk, where the format has one that stays the same. */
   serial: string | null;
   close(): Promise<void>;
   /** Closes its files as they lie, as a power cut would. */

@@ -23,7 +23,7 @@ const PIECE = 2 ** 20;
 /** A volume within a device. Bytes. */
 interface Within {
   at: number;
-  /** Length of its partition as it will be. */
+  /** Size of its partition as it will be. */
   size: number;
 }
 

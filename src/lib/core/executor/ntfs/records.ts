@@ -17,7 +17,7 @@ export interface RecordInUse {
   /** Its number within the record. */
   id: number;
   resident: boolean;
-  /** Runs of one that is not resident. */
+  /** First cluster number of an attribute that is not resident. */
   lowestVcn: number;
 }
 

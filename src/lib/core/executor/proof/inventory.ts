@@ -173,7 +173,7 @@ async function holding(disk: Device, partition: PartitionNow, options: Inventory
   }
 }
 
-/** Limit for a volume whose structures are not known here, and which no step is about. Bytes. */
+/** Front of a volume that is read where its structures are not known and no step is about it. Bytes. */
 const FRONT = 64 * 1024;
 /** Both boot regions of exFAT, with sectors of any size: what names the partition's start lies in them. */
 const EXFAT_BOOT = 24 * 4096;

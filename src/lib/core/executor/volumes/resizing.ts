@@ -7,9 +7,9 @@ export interface Resizing {
   device: Device;
   /** Byte of the device where it begins. */
   at: number;
-  /** Start and length of its partition as it is. */
+  /** Size of its partition as it is. */
   size: number;
-  /** Length of its partition as it will be. */
+  /** Size of its partition as it will be. */
   to: number;
   /** Name of the volume in a sentence. */
   name: string;

@@ -55,7 +55,7 @@ export interface Block {
   moveBytes: number;
   movers: ToolSet;
   moversOnceDecrypted: ToolSet;
-  /** Number of those that wait for a restart. */
+  /** Tools among those that wait for a restart. */
   atRestart: ToolSet;
   /** Bytes of a decryption; null where it is not encrypted or can't be decrypted. */
   decryptBytes: number | null;

@@ -10,7 +10,7 @@ export interface Runner {
 
 export interface RunnerListener {
   answered: (answered: TaskReply) => void;
-  /** Reason why it is gone. */
+  /** Call when it is gone, with the reason. */
   lost: (message: string) => void;
 }
 

@@ -63,7 +63,7 @@ export async function surveyImage(
   }
 }
 
-/** Time for a large disk, of which much has to be read. */
+/** Survey of an image: of a large disk much has to be read. */
 export const surveyImageTask = defineTask(
   'surveyImage',
   (input: Surveying, _, tell: (progress: ImageProgress) => void) => surveyImage(input, tell),

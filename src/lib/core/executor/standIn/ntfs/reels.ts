@@ -25,7 +25,7 @@ export function fillUp(volume: StandInVolume, most: number): void {
     ...volume.space.take(volume.space.remaining),
   ];
   const total = countOf(parts);
-  // Half of the records limit them by their size; the other half is for those that end because of their runs.
+  // By size, as many as half of the records allow; the other half is for those that end because of their runs.
   const size = Math.max(1, Math.ceil((2 * total) / most));
   let file: Clusters[] = [];
   let number = 0;
